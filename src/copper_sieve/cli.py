@@ -1,0 +1,292 @@
+"""The same core from a terminal. ``--json`` prints one object; errors are one line on stderr."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from .core.checks import Finding, finding
+from .core.errors import RecipeInvalid, SieveError, UnknownKey
+from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
+from .core.quantities import MASTERS
+from .core.target import Target, legal_name
+from .targets import shipped_target, shipped_targets
+from .work import Plan, Report, deliver, plan_delivery
+from .work.gathering import Looked, expand, load_codes, look_at_bytes, recipe_for, sets_of
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+
+DONE, STOPPED, WRONG_USE, OUR_FAULT = 0, 1, 2, 3
+_CACHE_BYTES = 4 << 30
+_GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
+
+Inputs = Annotated[list[Path], typer.Argument(help="Pictures, or folders of them")]
+Json = Annotated[bool, typer.Option("--json", help="Print one JSON object")]
+
+
+def _fail(text: str, code: int) -> typer.Exit:
+    print(f"copper-sieve: {text}", file=sys.stderr)
+    return typer.Exit(code)
+
+
+def _print_json(content: dict[str, Any]) -> None:
+    print(json.dumps(content, indent=2, ensure_ascii=False))
+
+
+def _look_at_all(inputs: list[Path]) -> list[tuple[Path, Looked]]:
+    missing = [str(path) for path in inputs if not path.exists()]
+    if missing:
+        raise _fail(f"there is no {', '.join(missing)}. Name files or folders that exist.", WRONG_USE)
+    paths = expand(inputs)
+    if not paths:
+        raise _fail(f"no pictures in {', '.join(map(str, inputs))}. Name a file, or a folder that holds some.", WRONG_USE)
+    return [(path, look_at_bytes(path.read_bytes(), path.name)) for path in paths]
+
+
+def _grade_code(findings: list[Finding]) -> int:
+    return STOPPED if any(f.grade == "stop" for f in findings) else DONE
+
+
+def _tell(findings: list[Finding]) -> None:
+    for found in findings:
+        print(f"{_GRADE_WORDS[found.grade]}: {found.text}", file=sys.stderr)
+
+
+@app.command()
+def make(
+    inputs: Inputs,
+    target: Annotated[str, typer.Option(help="Key of the target, see `copper-sieve targets`")],
+    out: Annotated[Path, typer.Option(help="Folder to write into")],
+    name: Annotated[str | None, typer.Option(help="The set's name in file names")] = None,
+    size: Annotated[int | None, typer.Option(min=1, max=16384, help="Longer side in px; default the set's own")] = None,
+    set: Annotated[list[str] | None, typer.Option(help="KEY=VALUE: a recipe path such as height.contrast, or a fact such as rise")] = None,
+    manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
+    replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
+    as_json: Json = False,
+) -> None:
+    """Take files in, derive what the target needs, deliver."""
+    chosen = _chosen_target(target)
+    looked = _look_at_all(inputs)
+    groups = sets_of(file for _, file in looked)
+    if len(groups) > 1:
+        raise _fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. Give one set's files at a time.", WRONG_USE)
+    findings = [found for _, file in looked for found in file.findings]
+    stem = next(iter(groups), "unnamed")
+    given = name if name is not None else (stem if stem != "unnamed" else inputs[0].resolve().stem)
+    set_name = legal_name(given)
+    if set_name != given:
+        findings.append(finding("name-changed", name=set_name, given=repr(given)))
+    recipe, problems = recipe_for(groups.get(stem, []))
+    findings += problems
+    answer: dict[str, Any] = {"target": chosen.key, "set": set_name, "files": [], "skipped": [], "masters": {}}
+    if recipe is not None:
+        recipe = _with_settings(recipe, set or [])
+        plan, report = _deliver(recipe, chosen, looked, set_name, size, out, replace, findings)
+        findings += plan.findings
+        answer |= _delivered(plan, report, recipe)
+        if report is not None and manifest:
+            from .files import write_bytes
+
+            write_bytes(out / "manifest.json", json.dumps(report.model_dump(), indent=2).encode())
+    answer["findings"] = [found.model_dump() for found in findings]
+    if as_json:
+        _print_json(answer)
+    else:
+        _tell(findings)
+        for file in answer["files"]:
+            print(out / file["path"])
+        for skipped in answer["skipped"]:
+            print(f"left out: {skipped['role']}, {skipped['why']}")
+    raise typer.Exit(_grade_code(findings))
+
+
+def _chosen_target(key: str) -> Target:
+    try:
+        return shipped_target(key)
+    except UnknownKey as problem:
+        raise _fail(problem.message, WRONG_USE) from problem
+
+
+def _with_settings(recipe: Recipe, settings: list[str]) -> Recipe:
+    for setting in settings:
+        path, equals, text = setting.partition("=")
+        if not equals:
+            raise _fail(f"--set takes KEY=VALUE (got {setting!r}).", WRONG_USE)
+        try:
+            recipe = recipe.with_value(path.strip(), text.strip())
+        except RecipeInvalid as problem:
+            raise _fail(problem.message, WRONG_USE) from problem
+    return recipe
+
+
+def _deliver(
+    recipe: Recipe,
+    target: Target,
+    looked: list[tuple[Path, Looked]],
+    set_name: str,
+    size: int | None,
+    out: Path,
+    replace: bool,
+    findings: list[Finding],
+) -> tuple[Plan, Report | None]:
+    paths = {file.sha256: path for path, file in looked}
+
+    def load(source: Source) -> Any:
+        return load_codes(source, lambda sha256: paths[sha256].read_bytes())
+
+    evaluation = Evaluation(recipe, size, load, Cache(_CACHE_BYTES))
+    plan = plan_delivery(evaluation, target, set_name)
+    if plan.stops:
+        return plan, None
+    if out.exists() and not replace:
+        foreign = _foreign(evaluation, target, plan, out)
+        if foreign:
+            raise _fail(
+                f"{', '.join(foreign)} in {out} would be replaced. Choose another folder, or say --replace.", STOPPED
+            )
+    return plan, deliver(evaluation, target, plan, out)
+
+
+def _foreign(evaluation: Evaluation, target: Target, plan: Plan, out: Path) -> list[str]:
+    """Files already there whose bytes would change and that our manifest does not name."""
+    there = [f.name for f in plan.files if f.left_out is None and (out / f.name).exists()]
+    if not there:
+        return []
+    known: set[str] = set()
+    manifest = out / "manifest.json"
+    if manifest.is_file():
+        try:
+            known = {f["sha256"] for f in json.loads(manifest.read_text())["files"]}
+        except (ValueError, KeyError, TypeError):
+            known = set()
+    import tempfile
+
+    with tempfile.TemporaryDirectory() as folder:  # what would be written, to compare bytes
+        report = deliver(evaluation, target, plan, Path(folder) / "new")
+    new = {f.name: f.sha256 for f in report.files}
+    hashes = {name: hashlib.sha256((out / name).read_bytes()).hexdigest() for name in there}
+    return [name for name in there if hashes[name] not in known and hashes[name] != new[name]]
+
+
+def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, Any]:
+    files = []
+    for file in plan.files:
+        if report is None or file.left_out is not None:
+            continue
+        row = file.model_dump(include={"role", "width", "height", "depth", "format", "color"})
+        channels = {c.letter: c.model_dump(include={"quantity", "component", "invert", "constant"}) for c in file.channels}
+        files.append({"path": file.name, **row, "channels": channels})
+    return {
+        "files": files,
+        "skipped": [{"role": f.role, "why": f.left_out} for f in plan.files if f.left_out is not None],
+        "masters": {key: origin_of(recipe, key) for key in MASTERS},
+    }
+
+
+@app.command()
+def look(inputs: Inputs, as_json: Json = False) -> None:
+    """Say what each file is, with the reason, and everything that was found."""
+    looked = _look_at_all(inputs)
+    findings = [found for _, file in looked for found in file.findings]
+    if as_json:
+        _print_json(
+            {"files": [_look_row(path, file) for path, file in looked], "sets": _set_rows(looked)}
+        )
+    else:
+        for path, file in looked:
+            if file.picture is None or file.look is None:
+                print(f"{path}: cannot be read")
+                continue
+            p, what = file.picture, file.look
+            print(f"{path}: {what.kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
+        _tell(findings)
+    raise typer.Exit(_grade_code(findings))
+
+
+def _look_row(path: Path, file: Looked) -> dict[str, Any]:
+    row: dict[str, Any] = {"path": str(path)}
+    if file.picture is None or file.look is None:
+        row |= {"width": None, "height": None, "depth": None, "channels": None, "kind": "unknown", "kind_confidence": 0.0}
+        row |= {"green": None, "green_confidence": None, "packed": None}
+    else:
+        picture, what = file.picture, file.look
+        packed = what.reads if len(what.reads) > 1 else None
+        row |= {
+            "width": picture.width,
+            "height": picture.height,
+            "depth": picture.depth,
+            "channels": picture.channels,
+            "kind": what.kind,
+            "kind_confidence": round(what.confidence, 3),
+            "because": list(what.because),
+            "green": what.green.answer if what.green else None,
+            "green_confidence": round(what.green.confidence, 3) if what.green else None,
+            "packed": packed,
+            "statistics": {"mean": what.content.mean, "low": what.content.low, "high": what.content.high},
+        }
+    return {**row, "findings": [found.model_dump() for found in file.findings]}
+
+
+def _set_rows(looked: list[tuple[Path, Looked]]) -> list[dict[str, Any]]:
+    paths = {id(file): str(path) for path, file in looked}
+    rows = []
+    for name, files in sets_of(file for _, file in looked).items():
+        maps: dict[str, str] = {}
+        rivals: list[str] = []
+        for file in sorted(files, key=lambda f: -(f.look.confidence if f.look else 0)):
+            for key in file.look.reads.values() if file.look else ():
+                if key in maps:
+                    rivals.append(paths[id(file)])
+                else:
+                    maps[key] = paths[id(file)]
+        sources = [{"path": paths[id(f)], "tile": None, "channels": f.look.reads if f.look else {}} for f in files]
+        rows.append({"name": name, "maps": maps, "sources": sources, "rivals": sorted({*rivals})})
+    return rows
+
+
+@app.command()
+def targets(as_json: Json = False) -> None:
+    """List the targets that files can be delivered to."""
+    if as_json:
+        _print_json({"targets": [t.model_dump(mode="json", by_alias=True) for t in shipped_targets().values()]})
+        return
+    for target in shipped_targets().values():
+        print(f"{target.key}: {target.title} ({', '.join(file.title for file in target.files)})")
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(min=1, max=65535)] = 8420,
+    data: Annotated[Path, typer.Option(help="Folder for the database, the cache and deliveries")] = Path(".data"),
+    demo: Annotated[bool, typer.Option(help="Load the demo on first start")] = True,
+    prepare: Annotated[bool, typer.Option(help="Set everything up and leave")] = False,
+) -> None:
+    """Start PostgreSQL on loopback and serve the application."""
+    from .server import ServerProblem, run_server
+
+    try:
+        run_server(data=data, port=port, demo=demo, prepare=prepare)
+    except ServerProblem as problem:
+        raise _fail(str(problem), STOPPED) from problem
+
+
+def main() -> None:
+    """Run the terminal program; every error we know becomes one line and an exit status."""
+    try:
+        app()
+    except SieveError as problem:
+        print(f"copper-sieve: {problem.message}", file=sys.stderr)
+        sys.exit(STOPPED)
+    except OSError as problem:
+        print(f"copper-sieve: {problem}. Check the disk and the folder's rights.", file=sys.stderr)
+        sys.exit(OUR_FAULT)
+
+
+if __name__ == "__main__":
+    main()

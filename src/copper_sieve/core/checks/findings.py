@@ -1,0 +1,56 @@
+"""What can be found wrong or worth knowing, and the sentence for each."""
+
+from __future__ import annotations
+
+from types import MappingProxyType
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+__all__ = ["FINDINGS", "Finding", "Grade", "finding"]
+
+Grade = Literal["stop", "look", "note"]
+
+# id: grade, sentence. Braces take the finding's numbers.
+FINDINGS = MappingProxyType(
+    {
+        "unreadable": ("stop", "{why}"),
+        "rival-maps": ("stop", "{why}"),
+        "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
+        "master-missing": ("stop", "{file} needs {master}, and the set has none. Give a file or a constant for it."),
+        "name-clash": ("stop", "{first} and {second} would both be written as {name}. Change one of the two names."),
+        "aspect-differs": (
+            "stop",
+            "{file} is {width} × {height} px, another shape than the set ({set_width} × {set_height}). Crop it first.",
+        ),
+        "size-differs": (
+            "look",
+            "{file} is {width} × {height} px; it is resized to the set's {set_width} × {set_height}.",
+        ),
+        "green-unsure": ("look", "{file}: the map does not tell which way green points; it is read as Y+. {why}"),
+        "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
+        "no-channel-table": ("look", "{file} was left out: it looks like {kind}, which needs its channels named first."),
+        "too-small": ("look", "{file} is {width} × {height} px: too small to derive from, so it acts as one value."),
+        "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),
+        "unused-master": ("note", "{master} is in the set, but no file of {target} carries it."),
+        "profile-on-data": ("note", "{file} carries a color profile though it holds data; it is read raw."),
+        "broken-values": ("look", "{file}: {why}."),
+    }
+)
+
+
+class Finding(BaseModel):
+    """One finding, with its sentence filled in."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    grade: Grade
+    text: str
+    numbers: dict[str, Any] = {}
+
+
+def finding(id: str, **numbers: Any) -> Finding:
+    """Make a finding; its grade and sentence come from the table."""
+    grade, sentence = FINDINGS[id]
+    return Finding(id=id, grade=grade, text=sentence.format(**numbers), numbers=numbers)

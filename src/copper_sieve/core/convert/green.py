@@ -1,0 +1,105 @@
+"""Which way is green? Slopes of a true surface close on themselves; with green misread they do not."""
+
+from __future__ import annotations
+
+from dataclasses import astuple, dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+
+from ..raster import FloatArray
+
+__all__ = ["WhichGreen", "which_green"]
+
+LEAST_RATIO = 1.2  # no map of 810 known ones was answered wrongly from here up
+LEAST_VOTE = 2.5  # standard deviations of the vote of patches
+_PATCHES = 16
+_LEAST_SLOPE = 1 / 255  # an 8-bit flat may be off by half a code; under this nothing can be told
+_STEEPEST = 0.05  # z below which a slope is no longer trusted
+
+
+@dataclass(frozen=True)
+class WhichGreen:
+    """``ratio_up`` and ``ratio_down`` say how badly the slopes fail to close in each reading; smaller is right."""
+
+    answer: Literal["up", "down", "unsure"]
+    confidence: float
+    ratio_up: float
+    ratio_down: float
+    reason: str
+
+    def __iter__(self):
+        return iter(astuple(self))
+
+
+def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGreen:
+    """Tell Y+ from Y− by the curl of the slopes, at two sizes, confirmed by a vote of patches.
+
+    Parameters
+    ----------
+    normal : (H, W, 3) uint8 or uint16 codes, or float vectors
+    height : (H, W) float, optional: its gradient then settles what the curl leaves open
+    Notes
+    -----
+    With p = -nx/nz and q = ny/nz (read as Y+, rows downwards) a surface has dp/drow = dq/dx; read wrongly the sign of one
+    side turns. Flat, one-dimensional and separable surfaces cannot be told from the map alone.
+    """
+    p, q = _slopes(normal)
+    if min(p.shape) < 8 or max(float(p.std()), float(q.std())) < _LEAST_SLOPE:
+        return WhichGreen("unsure", 0.0, 1.0, 1.0, "The map is too flat to tell.")
+    sizes = [_compare(cv2.GaussianBlur(p, (0, 0), s), cv2.GaussianBlur(q, (0, 0), s)) for s in (1.0, 2.0)]
+    up, down, vote = max(sizes, key=lambda s: max(s[0], s[1]) / max(min(s[0], s[1]), 1e-9))
+    ratio = max(up, down) / max(min(up, down), 1e-9)
+    signs = {np.sign(d - u) for u, d, _ in sizes if max(u, d) / max(min(u, d), 1e-9) >= LEAST_RATIO}
+    agreed = len(signs) == 1 and abs(vote) >= LEAST_VOTE and np.sign(vote) in signs
+    if ratio >= LEAST_RATIO and agreed:
+        answer = "up" if down > up else "down"
+        confidence = float(1 - 0.5 * (LEAST_RATIO / ratio) ** 2)
+        shown = {"up": "Y+", "down": "Y−"}
+        other = "down" if answer == "up" else "up"
+        reason = f"Read as {shown[answer]} the slopes close {ratio:.1f} × better than as {shown[other]}."
+        return WhichGreen(answer, confidence, up, down, reason)
+    if height is not None:
+        return _by_height(p, q, height, up, down)
+    return WhichGreen("unsure", 0.0, up, down, "Both readings fit about equally well.")
+
+
+def _slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
+    vectors = normal.astype(np.float32)
+    if normal.dtype.kind == "u":
+        top = np.iinfo(normal.dtype).max
+        vectors = vectors * np.float32(2 / top) - 1
+        xy = vectors[..., :2]
+        xy[np.abs(xy) <= 1 / 255] = 0
+    z = np.maximum(vectors[..., 2], _STEEPEST)
+    return -vectors[..., 0] / z, vectors[..., 1] / z
+
+
+def _compare(p: FloatArray, q: FloatArray) -> tuple[float, float, float]:
+    """Residual read as Y+, as Y−, and the patches' vote (positive for Y+)."""
+    dp = (p[2:, 1:-1] - p[:-2, 1:-1]) / 2
+    dq = (q[1:-1, 2:] - q[1:-1, :-2]) / 2
+    minus, plus = float(np.abs(dp - dq).mean()), float(np.abs(dp + dq).mean())
+    scale = max(minus + plus, 1e-12)
+    votes, energies = [], []
+    for rows_p, rows_q in zip(np.array_split(dp, _PATCHES), np.array_split(dq, _PATCHES), strict=True):
+        for a, b in zip(np.array_split(rows_p, _PATCHES, 1), np.array_split(rows_q, _PATCHES, 1), strict=True):
+            energy = float(np.sqrt((a * a).sum() * (b * b).sum()))
+            if energy > 0:
+                votes.append(float((a * b).sum()) / energy * np.sqrt(energy))
+                energies.append(energy)
+    s = np.array(votes)
+    vote = float(s.sum() / np.sqrt((s * s).sum())) if s.size and (s * s).sum() > 0 else 0.0
+    return 2 * minus / scale, 2 * plus / scale, vote
+
+
+def _by_height(p: FloatArray, q: FloatArray, height: FloatArray, up: float, down: float) -> WhichGreen:
+    if height.shape != p.shape:
+        height = cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    gy = np.gradient(height.astype(np.float32), axis=0)
+    across = float(np.corrcoef(gy.ravel(), q.ravel())[0, 1]) if gy.std() > 0 and q.std() > 0 else 0.0
+    if abs(across) < 0.3:
+        return WhichGreen("unsure", 0.0, up, down, "Neither the slopes nor the height settle it.")
+    answer = "up" if across > 0 else "down"
+    return WhichGreen(answer, abs(across), up, down, "The height that came along rises that way.")

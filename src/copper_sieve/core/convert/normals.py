@@ -1,0 +1,46 @@
+"""Which way green points, as a property that is set, never as a blind flip."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..errors import ShapeMismatch
+from ..raster import FloatArray
+
+__all__ = ["Green", "renormalized", "to_green_down", "to_green_up"]
+
+Green = Literal["up", "down"]
+
+
+def _turned(normal: np.ndarray) -> np.ndarray:
+    if normal.ndim < 1 or normal.shape[-1] < 2:
+        raise ShapeMismatch(f"normal must have shape (..., 3) (got {normal.shape}).")
+    turned = normal.copy()
+    green = normal[..., 1]
+    turned[..., 1] = np.iinfo(normal.dtype).max - green if normal.dtype.kind == "u" else -green
+    return turned
+
+
+def to_green_down(normal: np.ndarray, *, green: Green) -> np.ndarray:
+    """Return ``normal`` as Y−; the very input when ``green`` says it is already.
+
+    Parameters
+    ----------
+    normal : (..., 3) float vectors, or uint8 / uint16 codes (then g' = max − g, red and blue untouched)
+    green : how the input reads
+    """
+    return normal if green == "down" else _turned(normal)
+
+
+def to_green_up(normal: np.ndarray, *, green: Green) -> np.ndarray:
+    """Return ``normal`` as Y+; the very input when ``green`` says it is already."""
+    return normal if green == "up" else _turned(normal)
+
+
+def renormalized(normal: FloatArray) -> FloatArray:
+    """Bring (..., 3) vectors to length 1; a zero vector counts as (0, 0, 1)."""
+    length = np.sqrt(np.einsum("...i,...i->...", normal, normal))[..., None]
+    flat = np.array([0, 0, 1], np.float32)
+    return np.where(length > 1e-12, normal / np.maximum(length, 1e-12), flat).astype(np.float32)

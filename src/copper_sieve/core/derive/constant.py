@@ -1,0 +1,23 @@
+"""A constant in place of a map."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import Field
+
+from ..raster import FloatArray, Size
+from .params import Params
+
+__all__ = ["Constant", "constant_map"]
+
+
+class Constant(Params):
+    """One value, or three for a color or a vector, in the master's own units."""
+
+    value: float | tuple[float, float, float] = Field(0.5, title="Value", description="The same everywhere.")
+
+
+def constant_map(value: float | tuple[float, float, float], size: Size) -> FloatArray:
+    """Return (H, W) or (H, W, 3) float32 that holds ``value`` exactly, stored once (a read-only broadcast view)."""
+    flat = np.asarray(value, np.float32)
+    return np.broadcast_to(flat, (size.height, size.width, *flat.shape))

@@ -1,0 +1,113 @@
+"""Height from color: lightness seen as relief, detail by detail."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numba
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel, run_rows
+from ..color import oklab_lightness
+from ..filters import Spectrum, guided, spectrum
+from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from .detail import HANDLES, weighted_detail
+from .params import Params, control
+
+__all__ = ["HeightFromColor", "HeightScale", "height_from_color", "lightness_spectrum", "measure_height", "shape_height"]
+
+Weight = Annotated[float, Field(ge=0, le=2)]
+KEPT_SHARE = 0.998  # of texels that stay inside 0..1 at contrast 1; the rest meets the soft knee
+_KNEE = 0.85
+_SMOOTHING_TOLERANCE = 0.06
+
+
+class HeightFromColor(Params):
+    """How lightness becomes height."""
+
+    detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
+        (0.0, 0.7, 1.0, 0.6, 0.25),
+        title="Detail by size",
+        description="How much features of each size rise. The broadest are mostly lighting.",
+        json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
+    )
+    contrast: float = control(1.0, "Contrast", "×", 0, 3, "Spreads the values of the map; the rise stays.")
+    offset: float = control(0.0, "Offset", "%", -0.5, 0.5, "Lifts or lowers the whole map.", scale=100)
+    smoothing: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
+    invert: bool = Field(False, title="Dark is high", description="Turns hills into pits.")
+
+
+class HeightScale(Params):
+    """What was measured of the whole picture at the working size, so that every size agrees."""
+
+    mean: float
+    reach: float
+
+
+def lightness_spectrum(color: FloatArray, edges: Edges | Edge, *, cancel: Cancel = NEVER) -> Spectrum:
+    """Spectrum of the OKLab lightness of (H, W, 3) linear color."""
+    return spectrum(oklab_lightness(color, cancel=cancel), edges)
+
+
+def measure_height(lightness: Spectrum, params: HeightFromColor) -> HeightScale:
+    """Mean of the weighted detail, and the distance from it that holds ``KEPT_SHARE`` of the texels."""
+    relief = weighted_detail(lightness, params.detail)
+    mean = float(relief.mean())
+    kept = int(KEPT_SHARE * (relief.size - 1))
+    reach = float(np.partition(np.abs(relief - np.float32(mean)).ravel(), kept)[kept])
+    return HeightScale(mean=mean, reach=max(reach, 1e-4))  # 1e-4 of lightness: flatter than any 8-bit picture can say
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _settle(first, last, relief, mean, gain, offset, knee, out):
+    rest = np.float32(1) - knee
+    half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
+    for row in range(first, last):
+        for i in range(relief.shape[1]):
+            t = (relief[row, i] - mean) * gain
+            a = abs(t)
+            if a > knee:
+                over = (a - knee) / rest
+                over = knee + rest * over / (one + over)
+                t = over if t > 0 else -over
+            out[row, i] = min(max(half + half * t + offset, zero), one)
+
+
+def shape_height(
+    lightness: Spectrum, params: HeightFromColor, scale: HeightScale, *, cancel: Cancel = NEVER
+) -> FloatArray:
+    """Height (H, W), 0..1 about 0.5, from a spectrum and what was measured at the working size."""
+    relief = weighted_detail(lightness, params.detail)
+    cancel.check()
+    gain = (-1 if params.invert else 1) * params.contrast / scale.reach
+    out = np.empty_like(relief)
+    numbers = (np.float32(scale.mean), np.float32(gain), np.float32(params.offset), np.float32(_KNEE))
+    run_rows(_settle, relief.shape[0], relief.shape[1], cancel, relief, *numbers, out)
+    return guided(out, params.smoothing, _SMOOTHING_TOLERANCE, lightness.edges)
+
+
+def height_from_color(
+    color: FloatArray, *, params: HeightFromColor | None = None, edges: Edges | Edge = "wrap", cancel: Cancel = NEVER
+) -> FloatArray:
+    """Read a picture as relief: bands of OKLab lightness, weighted by size.
+
+    Convention: light is high unless ``invert``; 0.5 is the mean. Sizes are shares of the width, so the same picture at
+    another size gives the same relief.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light, 0..1
+    Returns
+    -------
+    height : (H, W) float32, 0..1
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    References
+    ----------
+    OKLab: Ottosson 2020. Guided filter: He, Sun & Tang 2010.
+    """
+    params = params or HeightFromColor()
+    lightness = lightness_spectrum(as_rgb(color, "color"), edges_of(edges), cancel=cancel)
+    return shape_height(lightness, params, measure_height(lightness, params), cancel=cancel)

@@ -1,0 +1,174 @@
+"""Ambient occlusion of a height field: cosine-weighted visibility, slice by slice."""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel, run_rows
+from ..filters import gaussian, padded
+from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
+from .params import Params, control
+
+__all__ = ["OcclusionFromHeight", "occlusion_from_height"]
+
+_GROWTH = 1.15  # of the sample distance from step to step
+_SMOOTH_REACH = 8  # texels within which samples lie between texels; farther out they are whole texels
+
+
+class OcclusionFromHeight(Params):
+    """How far each texel looks around."""
+
+    reach: float = control(0.08, "Reach", "% of width", 0.005, 0.5, "How far away a hill can still shade.", scale=100)
+    darkness: float = control(1.0, "Darkness", "×", 0, 3, "1 is what the surface says; more is an artist's choice.")
+    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller pits do not shade.", scale=100)
+    directions: int = Field(
+        12,
+        ge=4,
+        le=48,
+        title="Directions",
+        description="More is smoother and slower.",
+        json_schema_extra={"unit": "slices"},
+    )
+
+
+def _distances(reach_px: float) -> np.ndarray:
+    """Sample distances in texels: 1, 2, 3, ... while steps are short, then growing by ``_GROWTH``."""
+    found, at = [], 1.0
+    while at < reach_px:
+        found.append(at)
+        at = max(at + 1, at * _GROWTH)
+    return np.array([*found, max(reach_px, 1.0)])
+
+
+def _samples(reach_px: float, directions: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Offsets (slices, steps, 2) int, fractions (slices, steps, 2), 1 / distance (slices, steps), axes (slices, 2)."""
+    angles = (np.arange(directions) + 0.5) * np.pi / directions
+    axes = np.stack([np.cos(angles), np.sin(angles)], -1)
+    distances = _distances(reach_px)
+    at = axes[:, None, :] * distances[None, :, None]
+    far = distances > _SMOOTH_REACH
+    at[:, far] = np.round(at[:, far])
+    whole = np.floor(at).astype(np.int64)
+    fraction = (at - whole).astype(np.float32)
+    return whole, fraction, (1 / np.hypot(at[..., 0], at[..., 1])).astype(np.float32), axes.astype(np.float32)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True, inline="always")
+def _angle_from_zenith(t):
+    """pi/2 - arctan(t), by a polynomial of degree 11 on 0..1 (largest error 2e-6 rad)."""
+    a = abs(t)
+    low = min(a, np.float32(1)) / max(a, np.float32(1))
+    s = low * low
+    p = np.float32(-0.0117212)
+    p = p * s + np.float32(0.05265332)
+    p = p * s - np.float32(0.11643287)
+    p = p * s + np.float32(0.19354346)
+    p = p * s - np.float32(0.33262347)
+    p = p * s + np.float32(0.99997726)
+    angle = p * low
+    if a > np.float32(1):
+        angle = np.float32(np.pi / 2) - angle
+    return np.float32(np.pi / 2) - (angle if t >= 0 else -angle)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _raise_horizon(horizon, h, row, column, here, fx, fy, scale):
+    """Lift each texel's horizon to the sample at (row + fy, column + fx)."""
+    width = horizon.shape[0]
+    one = np.float32(1)
+    top = h[row, column : column + width]
+    if fx == 0 and fy == 0:
+        for i in range(width):
+            horizon[i] = max(horizon[i], (top[i] - here[i]) * scale)
+        return
+    top_next = h[row, column + 1 : column + 1 + width]
+    low = h[row + 1, column : column + width]
+    low_next = h[row + 1, column + 1 : column + 1 + width]
+    a, b, c, d = (one - fx) * (one - fy), fx * (one - fy), (one - fx) * fy, fx * fy
+    for i in range(width):
+        sample = a * top[i] + b * top_next[i] + c * low[i] + d * low_next[i]
+        horizon[i] = max(horizon[i], (sample - here[i]) * scale)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _visibility(first, last, h, margin_x, margin_y, whole, fraction, inverse, axes, scale, darkness, out):
+    width = out.shape[1]
+    slices, steps = inverse.shape
+    one, quarter, half = np.float32(1), np.float32(0.25), np.float32(0.5)
+    ahead, behind, total = np.empty(width, np.float32), np.empty(width, np.float32), np.empty(width, np.float32)
+    slope_x, slope_y = np.empty(width, np.float32), np.empty(width, np.float32)
+    for row in range(first, last):
+        r = row + margin_y
+        here = h[r, margin_x : margin_x + width]
+        right, left = h[r, margin_x + 1 : margin_x + 1 + width], h[r, margin_x - 1 : margin_x - 1 + width]
+        down, up = h[r + 1, margin_x : margin_x + width], h[r - 1, margin_x : margin_x + width]
+        for i in range(width):
+            slope_x[i] = (right[i] - left[i]) * half * scale
+            slope_y[i] = (down[i] - up[i]) * half * scale
+            total[i] = 0
+        for s in range(slices):
+            ax, ay = axes[s, 0], axes[s, 1]
+            for i in range(width):  # the surface itself is the first horizon
+                tilt = slope_x[i] * ax + slope_y[i] * ay
+                ahead[i], behind[i] = tilt, -tilt
+            for k in range(steps):
+                lift = scale * inverse[s, k]
+                wx, wy, fx, fy = whole[s, k, 0], whole[s, k, 1], fraction[s, k, 0], fraction[s, k, 1]
+                _raise_horizon(ahead, h, r + wy, margin_x + wx, here, fx, fy, lift)
+                bx, by = (one - fx if fx > 0 else fx), (one - fy if fy > 0 else fy)
+                ox, oy = (1 if fx > 0 else 0), (1 if fy > 0 else 0)
+                _raise_horizon(behind, h, r - wy - oy, margin_x - wx - ox, here, bx, by, lift)
+            for i in range(width):
+                # projected normal (nx, nz) in the slice; Jimenez 2016, eq. 10, with cos and sin of 2h from tangents
+                inverse_length = one / np.sqrt(slope_x[i] * slope_x[i] + slope_y[i] * slope_y[i] + one)
+                nx, nz = -(slope_x[i] * ax + slope_y[i] * ay) * inverse_length, inverse_length
+                t2, t1 = ahead[i], behind[i]
+                u2, u1 = one / (one + t2 * t2), one / (one + t1 * t1)
+                open2 = nz - (t2 * t2 - one) * u2 * nz - 2 * t2 * u2 * nx + 2 * _angle_from_zenith(t2) * nx
+                open1 = nz - (t1 * t1 - one) * u1 * nz + 2 * t1 * u1 * nx - 2 * _angle_from_zenith(t1) * nx
+                total[i] += quarter * (open1 + open2)
+        for i in range(width):
+            open_share = min(max(total[i] / np.float32(slices), np.float32(0)), one)
+            out[row, i] = open_share if darkness == one else open_share**darkness
+
+
+def occlusion_from_height(
+    height: FloatArray,
+    rise: float = 0.02,
+    edges: Edges | Edge = "wrap",
+    *,
+    params: OcclusionFromHeight | None = None,
+    cancel: Cancel = NEVER,
+) -> FloatArray:
+    """Share of the sky each texel sees, weighted by the cosine to its normal.
+
+    Convention: 1 open, 0 closed; light from the whole hemisphere above; hills farther than ``reach`` do not count.
+
+    Parameters
+    ----------
+    height : (H, W) float32, 0..1 spanning ``rise`` (a share of the width)
+    Returns
+    -------
+    occlusion : (H, W) float32, 0..1
+    Raises
+    ------
+    ShapeMismatch : not (H, W)
+    References
+    ----------
+    Slice integral with projected normal: Jimenez, Wu, Pesce & Jarabo 2016, Practical Realtime Strategies for Accurate
+    Indirect Occlusion. Against a brute-force integral of the same slices the RMS error stays under 0.01
+    (tests/core/test_occlusion.py).
+    """
+    params, edges = params or OcclusionFromHeight(), edges_of(edges)
+    height = gaussian(as_gray(height, "height"), params.finest / np.pi, edges)
+    rows, width = height.shape
+    whole, fraction, inverse, axes = _samples(params.reach * width, params.directions)
+    margin_x, margin_y = int(np.abs(whole[..., 0]).max()) + 2, int(np.abs(whole[..., 1]).max()) + 2
+    grown = np.ascontiguousarray(padded(height, margin_x, margin_y, edges))
+    out = np.empty_like(height)
+    scale, darkness = np.float32(rise * width), np.float32(params.darkness)
+    margins = (margin_x, margin_y)
+    run_rows(_visibility, rows, width, cancel, grown, *margins, whole, fraction, inverse, axes, scale, darkness, out)
+    return out

@@ -1,0 +1,134 @@
+"""Roughness from color: lightness and local contrast, brought to a stated mean and spread."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel, run_rows
+from ..filters import Spectrum, gaussian, gaussian_transfer
+from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from .detail import weighted_detail
+from .height import lightness_spectrum
+from .params import Params, control
+
+__all__ = [
+    "RoughnessFromColor",
+    "RoughnessScale",
+    "measure_roughness",
+    "roughness_from_color",
+    "roughness_signals",
+    "shape_roughness",
+]
+
+_LIGHTNESS_WEIGHTS = (0.5, 1.0, 1.0, 0.7, 0.3)  # broad light counts half: part of it is the lamp, not the surface
+_CONTRAST_SIZE = 0.004  # feature size of local contrast, share of the width
+_CONTRAST_AREA = 0.03  # feature size over which it is averaged
+_LEAST_DEVIATION = 1e-4  # of lightness; a flatter picture has nothing to say and stays at the mean
+
+
+class RoughnessFromColor(Params):
+    """How dull, and how much that varies."""
+
+    mean: float = control(0.65, "Mean", "roughness", 0, 1, "How dull the surface is on the whole.")
+    spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How far it strays from the mean: one deviation.")
+    detail: float = control(0.35, "Local contrast", "%", 0, 1, "Busy places grow duller than calm ones.", scale=100)
+    invert: bool = Field(False, title="Light is dull", description="By default what is light is smoother.")
+
+
+class RoughnessScale(Params):
+    """What was measured of the whole picture at the working size: means and deviations of the two signals."""
+
+    shade_mean: float
+    shade_deviation: float
+    busy_mean: float
+    busy_deviation: float
+    mixed_deviation: float
+
+
+@dataclass(frozen=True)
+class RoughnessSignals:
+    """``shade``: lightness without the lamp's gradient; ``busy``: local contrast. Both (H, W)."""
+
+    shade: FloatArray
+    busy: FloatArray
+
+
+def roughness_signals(lightness: Spectrum) -> RoughnessSignals:
+    """The two signals roughness is mixed from; they depend on no parameter."""
+    fx, fy = lightness.frequencies()
+    sigma = _CONTRAST_SIZE / np.pi
+    broad = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
+    fine = np.abs(lightness.filtered(1 - broad))
+    return RoughnessSignals(
+        weighted_detail(lightness, _LIGHTNESS_WEIGHTS), gaussian(fine, _CONTRAST_AREA / np.pi, lightness.edges)
+    )
+
+
+def measure_roughness(signals: RoughnessSignals, params: RoughnessFromColor) -> RoughnessScale:
+    """Means and deviations that the curve needs."""
+    shade, busy = signals.shade, signals.busy
+    deviation = [max(float(part.std()), _LEAST_DEVIATION) for part in (shade, busy)]
+    light = 1 if params.invert else -1
+    mixed = light * (1 - params.detail) / deviation[0] * shade + params.detail / deviation[1] * busy
+    return RoughnessScale(
+        shade_mean=float(shade.mean()),
+        shade_deviation=deviation[0],
+        busy_mean=float(busy.mean()),
+        busy_deviation=deviation[1],
+        mixed_deviation=max(float(mixed.std()), 0.1),  # a flat picture must not have its noise blown up
+    )
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _settle(first, last, shade, busy, by_shade, by_busy, shift, mean, spread, out):
+    limit = np.float32(2.5)
+    for row in range(first, last):
+        for i in range(shade.shape[1]):
+            z = by_shade * shade[row, i] + by_busy * busy[row, i] + shift
+            z = z / np.float32(np.sqrt(1 + (z / limit) * (z / limit)))
+            out[row, i] = min(max(mean + spread * z, np.float32(0)), np.float32(1))
+
+
+def shape_roughness(
+    signals: RoughnessSignals, params: RoughnessFromColor, scale: RoughnessScale, *, cancel: Cancel = NEVER
+) -> FloatArray:
+    """Roughness (H, W), 0..1, from the signals and what was measured at the working size."""
+    light = 1 if params.invert else -1
+    by_shade = light * (1 - params.detail) / scale.shade_deviation / scale.mixed_deviation
+    by_busy = params.detail / scale.busy_deviation / scale.mixed_deviation
+    shift = -by_shade * scale.shade_mean - by_busy * scale.busy_mean
+    numbers = [np.float32(v) for v in (by_shade, by_busy, shift, params.mean, params.spread)]
+    out = np.empty_like(signals.shade)
+    run_rows(_settle, *out.shape, cancel, signals.shade, signals.busy, *numbers, out)
+    return out
+
+
+def roughness_from_color(
+    color: FloatArray,
+    *,
+    params: RoughnessFromColor | None = None,
+    edges: Edges | Edge = "wrap",
+    cancel: Cancel = NEVER,
+) -> FloatArray:
+    """Guess how dull a surface is from its picture.
+
+    Convention: perceptual roughness, 0 mirror-like, 1 dull. Light is smooth unless ``invert``; far values are bent
+    towards 2.5 deviations, so a glint does not make a mirror.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light, 0..1
+    Returns
+    -------
+    roughness : (H, W) float32, 0..1
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    """
+    params = params or RoughnessFromColor()
+    signals = roughness_signals(lightness_spectrum(as_rgb(color, "color"), edges_of(edges), cancel=cancel))
+    return shape_roughness(signals, params, measure_roughness(signals, params), cancel=cancel)

@@ -1,0 +1,171 @@
+"""Linear filters that honor the edges: a spectrum for wide ones, difference stencils for slopes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Literal
+
+import cv2
+import numba
+import numpy as np
+from scipy import fft
+
+from .bands import CORES, NEVER, run_rows
+from .raster import Edge, Edges, FloatArray, Size, edges_of
+
+__all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "guided", "padded", "resize", "spectrum"]
+
+StencilName = Literal["central", "sobel3", "scharr3", "scharr5"]
+
+
+@dataclass(frozen=True)
+class Stencil:
+    """A separable difference: derivative taps across, smoothing taps along. Slopes come out per texel."""
+
+    title: str
+    derivative: tuple[float, ...]
+    smooth: tuple[float, ...]
+
+
+STENCILS = MappingProxyType(
+    {
+        "central": Stencil("Central difference", (-0.5, 0, 0.5), (0, 1, 0)),
+        "sobel3": Stencil("Sobel 3×3", (-0.5, 0, 0.5), (0.25, 0.5, 0.25)),
+        "scharr3": Stencil("Scharr 3×3", (-0.5, 0, 0.5), (3 / 16, 10 / 16, 3 / 16)),
+        # Scharr 2000, optimal 5-tap pair; the printed taps have four digits, so both are scaled to sum exactly
+        "scharr5": Stencil(
+            "Scharr 5×5",
+            (-21.27 / 256, -85.46 / 256, 0, 85.46 / 256, 21.27 / 256),
+            (5.96 / 256, 61.81 / 256, 120.46 / 256, 61.81 / 256, 5.96 / 256),
+        ),
+    }
+)
+
+_BORDER = {"wrap": cv2.BORDER_WRAP, "mirror": cv2.BORDER_REFLECT}
+
+
+def padded(values: FloatArray, x: int, y: int, edges: Edges | Edge) -> FloatArray:
+    """Grow (H, W[, C]) by ``x`` columns and ``y`` rows on each side as the edges say; any amount."""
+    edges = edges_of(edges)
+    if edges.x == edges.y:
+        return cv2.copyMakeBorder(values, y, y, x, x, _BORDER[edges.x])
+    wide = cv2.copyMakeBorder(values, 0, 0, x, x, _BORDER[edges.x])
+    return cv2.copyMakeBorder(wide, y, y, 0, 0, _BORDER[edges.y])
+
+
+@dataclass(frozen=True)
+class Spectrum:
+    """Frequencies of a gray map: Fourier along wrapping axes, cosine (DCT-II) along mirrored ones.
+
+    So a filter that is even in frequency acts on the map as its edges continue it, without padding.
+    """
+
+    values: np.ndarray
+    size: Size
+    edges: Edges
+
+    def frequencies(self) -> tuple[np.ndarray, np.ndarray]:
+        """Frequencies per axis in cycles per *width of the map*, shapes (columns,) and (rows,)."""
+        width, height = self.size.width, self.size.height
+        fx = fft.rfftfreq(width) if self.edges.x == "wrap" else np.arange(width) / (2 * width)
+        if self.edges.y == "mirror":
+            fy = np.arange(height) / (2 * height)
+        else:  # the half axis of the real transform is x when x wraps, else y
+            fy = fft.fftfreq(height) if self.edges.x == "wrap" else fft.rfftfreq(height)
+        return fx * width, fy * width
+
+    def filtered(self, transfer: np.ndarray) -> FloatArray:
+        """Return the map whose frequencies are multiplied by ``transfer``, shape (rows, columns)."""
+        width, height = self.size.width, self.size.height
+        product = self.values * transfer
+        match self.edges.x, self.edges.y:
+            case "wrap", "wrap":
+                return fft.irfft2(product, s=(height, width), workers=CORES, overwrite_x=True)
+            case "mirror", "mirror":
+                return fft.idctn(product, type=2, workers=CORES, overwrite_x=True)
+            case "wrap", _:
+                rows = fft.irfft(product, n=width, axis=1, workers=CORES)
+                return fft.idct(rows, type=2, axis=0, workers=CORES)
+            case _:
+                columns = fft.irfft(product, n=height, axis=0, workers=CORES)
+                return fft.idct(columns, type=2, axis=1, workers=CORES)
+
+
+def spectrum(values: FloatArray, edges: Edges | Edge) -> Spectrum:
+    """Transform a (H, W) float32 map."""
+    edges = edges_of(edges)
+    height, width = values.shape
+    match edges.x, edges.y:
+        case "wrap", "wrap":
+            transformed = fft.rfft2(values, workers=CORES)
+        case "mirror", "mirror":
+            transformed = fft.dctn(values, type=2, workers=CORES)
+        case "wrap", _:
+            transformed = fft.rfft(fft.dct(values, type=2, axis=0, workers=CORES), axis=1, workers=CORES)
+        case _:
+            transformed = fft.rfft(fft.dct(values, type=2, axis=1, workers=CORES), axis=0, workers=CORES)
+    return Spectrum(transformed, Size(width, height), edges)
+
+
+def gaussian_transfer(frequency: np.ndarray, sigma: float) -> np.ndarray:
+    """Fourier transform of a Gaussian of standard deviation ``sigma``, in the reciprocal unit of ``frequency``."""
+    return np.exp(-2 * (np.pi * sigma * frequency) ** 2)
+
+
+def gaussian(values: FloatArray, sigma: float, edges: Edges | Edge) -> FloatArray:
+    """Blur (H, W) by a Gaussian; ``sigma`` is a share of the map's width."""
+    if sigma <= 0:
+        return values
+    spread = spectrum(values, edges)
+    fx, fy = spread.frequencies()
+    transfer = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
+    return spread.filtered(transfer)
+
+
+def _box(values: FloatArray, radius: int, edges: Edges) -> FloatArray:
+    grown = padded(values, radius, radius, edges)
+    mean = cv2.boxFilter(grown, -1, (2 * radius + 1, 2 * radius + 1), borderType=cv2.BORDER_REPLICATE)
+    return mean[radius:-radius, radius:-radius]
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _fit_lines(first, last, mean, mean_square, tolerance, gain, bias):
+    for row in range(first, last):
+        for i in range(mean.shape[1]):
+            m = mean[row, i]
+            variance = max(mean_square[row, i] - m * m, np.float32(0))
+            g = variance / (variance + tolerance)
+            gain[row, i] = g
+            bias[row, i] = m - g * m
+
+
+def guided(values: FloatArray, radius: float, tolerance: float, edges: Edges | Edge) -> FloatArray:
+    """Smooth (H, W) but keep edges: the self-guided filter of He, Sun & Tang 2010.
+
+    ``radius`` is a share of the width; differences well under ``tolerance`` (map units) are smoothed away.
+    """
+    edges = edges_of(edges)
+    texels = min(round(radius * values.shape[1]), *values.shape)
+    if texels < 1:
+        return values
+    gain, bias = np.empty_like(values), np.empty_like(values)
+    means = _box(values, texels, edges), _box(cv2.multiply(values, values), texels, edges)
+    run_rows(_fit_lines, *values.shape, NEVER, *means, np.float32(tolerance * tolerance), gain, bias)
+    smooth = cv2.multiply(_box(gain, texels, edges), values)
+    return cv2.add(smooth, _box(bias, texels, edges), dst=smooth)
+
+
+def resize(values: FloatArray, size: Size, edges: Edges | Edge) -> FloatArray:
+    """Resize a master: averaged over area when it shrinks, linear when it grows. Normals need a unit length after."""
+    height, width = values.shape[:2]
+    if (width, height) == (size.width, size.height):
+        return values
+    if size.width <= width and size.height <= height:
+        return cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_AREA)
+    margin = 2  # texels around, so that linear interpolation at the border sees what the edges say
+    grown = padded(values, margin, margin, edges)
+    step_x, step_y = width / size.width, height / size.height
+    x = ((np.arange(size.width) + 0.5) * step_x - 0.5 + margin).astype(np.float32)
+    y = ((np.arange(size.height) + 0.5) * step_y - 0.5 + margin).astype(np.float32)
+    return cv2.remap(grown, *np.meshgrid(x, y), interpolation=cv2.INTER_LINEAR)

@@ -1,0 +1,89 @@
+"""The answer to "what is this file?": kind, evidence, confidence, convention."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..convert.green import WhichGreen, which_green
+from .content import Content, measure_content
+from .names import packed_reads, read_name
+
+__all__ = ["Look", "look_at", "reads_for"]
+
+_TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
+
+
+@dataclass(frozen=True)
+class Look:
+    """``kind`` is a master's key, or diffuse, specular, gloss, photo, packed, unknown. ``reads`` may be empty then."""
+
+    kind: str
+    confidence: float
+    because: tuple[str, ...]
+    stem: str
+    reads: dict[str, str]
+    green: WhichGreen | None
+    content: Content
+
+    @property
+    def tiles(self) -> tuple[bool, bool]:
+        """Whether the picture repeats without a seam, per axis."""
+        return self.content.seam[0] <= _TILING, self.content.seam[1] <= _TILING
+
+
+def reads_for(kind: str, codes: np.ndarray, word: str = "") -> dict[str, str]:
+    """How the channels of a file of ``kind`` are read; {} for kinds that cannot be taken in by themselves yet."""
+    channels = 1 if codes.ndim == 2 else codes.shape[2]
+    if kind == "packed":
+        return packed_reads(word) if word and channels >= 3 else {}
+    if kind in ("unknown", "diffuse", "specular"):
+        return {}
+    reads = {"L" if channels < 3 else "RGB": kind}
+    if kind == "opacity" and channels in (2, 4):
+        return {"A": "opacity"} if channels == 4 else {"L": "opacity"}
+    if kind in ("base_color", "photo") and channels == 4:
+        reads["A"] = "opacity"
+    return reads
+
+
+def look_at(file_name: str, codes: np.ndarray) -> Look:
+    """Recognize one file by its name and its content.
+
+    Parameters
+    ----------
+    codes : (H, W[, C]) uint8, uint16 or float32, as stored
+    """
+    name, content = read_name(file_name), measure_content(codes)
+    kind, confidence, because = _settle(name.kind, name.confidence, name.word, content)
+    word = kind.partition(":")[2]
+    kind = kind.partition(":")[0]
+    if kind == "base_color" and content.alpha_constant and codes.ndim == 3 and codes.shape[2] == 4:
+        reads = {"RGB": kind}  # an alpha that says nothing is not an opacity
+    else:
+        reads = reads_for(kind, codes, word)
+    green = None
+    if kind == "normal" and codes.ndim == 3 and codes.shape[2] >= 3:
+        green = which_green(codes[..., :3])
+        because = (*because, green.reason)
+    stem = name.stem if name.kind else read_name(file_name).stem
+    return Look(kind, confidence, because, stem, reads, green, content)
+
+
+def _settle(by_name: str | None, confidence: float, word: str, content: Content) -> tuple[str, float, tuple[str, ...]]:
+    """Kind, confidence and evidence, from both witnesses."""
+    says = (f"name ends in “{word}”",) if by_name else ()
+    if content.looks_normal:
+        seen = f"blue-violet, unit length on {content.unit_share:.0%}"
+        if by_name in (None, "normal"):
+            return "normal", max(0.9, min(0.99, confidence + 0.05)), (*says, seen)
+        return by_name, min(confidence, 0.6), (*says, f"but it looks like a normal map: {seen}")
+    if by_name == "normal":
+        return "normal", min(confidence, 0.4), (*says, "but it is not blue-violet")
+    if by_name is not None:
+        flat = ("the same value everywhere",) if content.is_constant else ()
+        return by_name, confidence, (*says, *flat)
+    if not content.is_gray:
+        return "photo", 0.6, ("a color picture whose name says no map",)
+    return "unknown", 0.0, ("a gray picture whose name says no map",)

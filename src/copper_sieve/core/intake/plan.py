@@ -1,0 +1,112 @@
+"""From files to a first recipe: what is given stays, what is missing is derived, and nothing is asked twice."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..errors import SieveError
+from ..quantities import QUANTITIES
+from ..raster import Edges
+from ..recipe.model import Facts, Node, Recipe, Source, node_ref, source_ref
+
+__all__ = ["FileEntry", "RivalMaps", "plan_set"]
+
+# Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
+_PHOTO_OCCLUSION_FINEST = 0.004
+_DEFAULT_GREEN: Literal["up"] = "up"
+
+
+class RivalMaps(SieveError):
+    """Two files claim the same map of one set."""
+
+    code = "rival-maps"
+
+
+@dataclass(frozen=True)
+class FileEntry:
+    """One file as a person (or the recognizer) said it is to be read."""
+
+    sha256: str
+    name: str
+    width: int
+    height: int
+    depth: Literal[8, 16, 32]
+    reads: dict[str, str]
+    green: Literal["up", "down"] | None = None
+    tiles: tuple[bool, bool] = (True, True)
+
+
+def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
+    """First recipe of a set. Raises RivalMaps when two files are read as the same map.
+
+    Convention: size and edges follow the base color or photo, else the largest file.
+    """
+    sources, masters = _gather(entries)
+    lead = _lead(entries)
+    edges = Edges(x="wrap" if lead.tiles[0] else "mirror", y="wrap" if lead.tiles[1] else "mirror")
+    nodes: dict[str, Node] = {}
+    for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
+        nodes[key] = node
+        masters[key] = node_ref(key)
+    whole = Facts(**{"width": lead.width, "height": lead.height, "edges": edges, **facts})
+    return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)
+
+
+def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, str]]:
+    sources: dict[str, Source] = {}
+    masters: dict[str, str] = {}
+    claimed: dict[str, str] = {}
+    for number, entry in enumerate(entries, 1):
+        name = f"s{number}"
+        has_normal = "normal" in entry.reads.values()
+        sources[name] = Source(
+            sha256=entry.sha256,
+            name=entry.name,
+            width=entry.width,
+            height=entry.height,
+            depth=entry.depth,
+            reads=entry.reads,  # type: ignore[arg-type]
+            green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
+        )
+        for key in entry.reads.values():
+            master = QUANTITIES[key].master or key
+            if master in claimed:
+                raise RivalMaps(
+                    f"{claimed[master]} and {entry.name} are both read as {QUANTITIES[master].title.lower()}."
+                    " Say what one of them is, or leave it out.",
+                    master=master,
+                    files=[claimed[master], entry.name],
+                )
+            claimed[master] = entry.name
+            masters[master] = source_ref(name, key)
+    return sources, masters
+
+
+def _lead(entries: Sequence[FileEntry]) -> FileEntry:
+    colored = [e for e in entries if {"base_color", "photo"} & set(e.reads.values())]
+    return max(colored or entries, key=lambda e: e.width * e.height)
+
+
+def _missing(given: set[str], *, from_photo: bool) -> list[tuple[str, Node]]:
+    """Nodes for the masters a usual set has and this one lacks, parents first."""
+    nodes: list[tuple[str, Node]] = []
+    color = "base_color" in given
+    has_height = "height" in given
+    if not has_height and color and "normal" not in given:
+        nodes.append(("height", Node(op="height_from_color", inputs={"color": "master:base_color"})))
+        has_height = True
+    if has_height and "normal" not in given:
+        nodes.append(("normal", Node(op="normal_from_height", inputs={"height": "master:height"})))
+    if has_height and "occlusion" not in given:
+        params = {"finest": _PHOTO_OCCLUSION_FINEST} if from_photo or "height" not in given else {}
+        nodes.append(("occlusion", Node(op="occlusion_from_height", inputs={"height": "master:height"}, params=params)))
+    if "roughness" not in given:
+        if color:
+            nodes.append(("roughness", Node(op="roughness_from_color", inputs={"color": "master:base_color"})))
+        else:
+            nodes.append(("roughness", Node(op="constant", params={"value": 0.6})))
+    if "metallic" not in given:
+        nodes.append(("metallic", Node(op="constant", params={"value": 0.0})))
+    return nodes

@@ -1,0 +1,76 @@
+"""The table of quantities: what each master means, and what files may call it.
+
+A *master* is kept inside the program; a *convention* quantity exists only in files and is a stated
+function of a master. Everything else reads this table, so a new scalar is a new row.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Literal
+
+import numpy as np
+
+from .errors import UnknownKey
+
+__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "Quantity", "quantity"]
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """One row: ``low``..``high`` is the natural range; ``absent`` is the value where nobody gave one."""
+
+    key: str
+    title: str
+    components: tuple[str, ...]
+    low: float
+    high: float
+    absent: tuple[float, ...]
+    color: Literal["srgb", "data"]
+    plain: str
+    master: str | None = None  # for convention quantities: the master they are computed from
+    complement: bool = False  # convention value = high + low - master value
+
+    @property
+    def channels(self) -> int:
+        return len(self.components)
+
+    def absent_value(self) -> np.ndarray:
+        """Return the absent value, shape () for one component, else (3,)."""
+        value = np.asarray(self.absent, np.float32)
+        return value if self.channels > 1 else value[0]
+
+
+RGB, XYZ, GRAY = ("r", "g", "b"), ("x", "y", "z"), ("v",)
+
+_ROWS = (
+    Quantity("base_color", "Base color", RGB, 0, 1, (0.5, 0.5, 0.5), "srgb", "The color of the surface without any light."),
+    Quantity("opacity", "Opacity", GRAY, 0, 1, (1,), "data", "White is solid, black is a hole."),
+    Quantity("metallic", "Metallic", GRAY, 0, 1, (0,), "data", "White is bare metal, black is anything else."),
+    Quantity("roughness", "Roughness", GRAY, 0, 1, (0.6,), "data", "White is dull, black is mirror-like."),
+    Quantity("reflectance", "Reflectance", GRAY, 0, 0.16, (0.04,), "data", "How much a non-metal mirrors seen head-on."),
+    Quantity("normal", "Normal", XYZ, -1, 1, (0, 0, 1), "data", "Which way each texel leans."),
+    Quantity("height", "Height", GRAY, 0, 1, (0.5,), "data", "White is high, black is low, mid gray the reference."),
+    Quantity("occlusion", "Ambient occlusion", GRAY, 0, 1, (1,), "data", "Black where the sky is hidden by the surface."),
+    Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
+    Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
+    Quantity(
+        "gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", "roughness", True
+    ),
+    Quantity(
+        "photo", "Photo", RGB, 0, 1, (0.5, 0.5, 0.5), "srgb", "A picture with the light of its day still in it.", "base_color"
+    ),
+)
+
+QUANTITIES = MappingProxyType({row.key: row for row in _ROWS})
+MASTERS = tuple(row.key for row in _ROWS if row.master is None)
+SOURCE_KINDS = tuple(QUANTITIES)
+
+
+def quantity(key: str) -> Quantity:
+    """Return the row of ``key``. Raises UnknownKey with the list of known ones."""
+    try:
+        return QUANTITIES[key]
+    except KeyError:
+        raise UnknownKey("quantity", key, list(QUANTITIES)) from None

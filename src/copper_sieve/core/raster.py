@@ -1,0 +1,63 @@
+"""Arrays with a meaning, and the way their edges join."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from .errors import ShapeMismatch
+
+__all__ = ["Edge", "Edges", "FloatArray", "as_gray", "as_rgb", "edges_of", "set_size"]
+
+FloatArray = np.ndarray  # float32, C order, (H, W) or (H, W, 3), row 0 at the top, no gamma
+Edge = Literal["wrap", "mirror"]
+
+
+class Edges(BaseModel):
+    """How a map goes on past its border, per axis: ``wrap`` for tiles, ``mirror`` for what does not tile."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    x: Edge = "wrap"
+    y: Edge = "wrap"
+
+
+def edges_of(edges: Edges | Edge) -> Edges:
+    """Accept one word for both axes."""
+    return Edges(x=edges, y=edges) if isinstance(edges, str) else edges
+
+
+def _checked(values: np.ndarray, name: str, dims: int) -> np.ndarray:
+    array = np.ascontiguousarray(values, dtype=np.float32)
+    if array.ndim != dims or (dims == 3 and array.shape[2] != 3) or 0 in array.shape:
+        wanted = "(H, W)" if dims == 2 else "(H, W, 3)"
+        raise ShapeMismatch(f"{name} must have shape {wanted} with at least one texel (got {np.shape(values)}).")
+    return array
+
+
+def as_gray(values: np.ndarray, name: str) -> FloatArray:
+    """Return ``values`` as float32 (H, W), copying only if needed; ShapeMismatch otherwise."""
+    return _checked(values, name, 2)
+
+
+def as_rgb(values: np.ndarray, name: str) -> FloatArray:
+    """Return ``values`` as float32 (H, W, 3), copying only if needed; ShapeMismatch otherwise."""
+    return _checked(values, name, 3)
+
+
+@dataclass(frozen=True)
+class Size:
+    """Width and height in texels."""
+
+    width: int
+    height: int
+
+
+def set_size(width: int, height: int, longer: int | None) -> Size:
+    """Scale ``width`` x ``height`` so that the longer side is ``longer`` px; None keeps the size."""
+    if longer is None or longer == max(width, height):
+        return Size(width, height)
+    scale = longer / max(width, height)
+    return Size(max(1, round(width * scale)), max(1, round(height * scale)))

@@ -1,0 +1,180 @@
+"""Walk a recipe: compute only what is asked for, once, at the size asked for."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+import numpy as np
+
+from ..bands import Cancel
+from ..convert.normals import renormalized
+from ..errors import RecipeInvalid
+from ..filters import resize
+from ..quantities import quantity
+from ..raster import FloatArray, Size, set_size
+from .cache import Cache
+from .model import Facts, Node, Recipe, Source
+from .operations import OPERATIONS
+from .sources import read_quantity
+
+__all__ = ["WORKING_PX", "Evaluation", "Progress"]
+
+WORKING_PX = 512  # whole-picture statistics are taken here, whatever size is asked for
+Found = TypeVar("Found")
+
+
+class Progress:
+    """Counts work done out of work known. ``report`` is called with (done, total) after every step."""
+
+    def __init__(self, total: int, report: Callable[[int, int], None] = lambda done, total: None) -> None:
+        self.done, self.total = 0, total
+        self._report = report
+        self._lock = threading.Lock()
+
+    def advance(self, amount: int) -> None:
+        with self._lock:
+            self.done += amount
+        self._report(self.done, self.total)
+
+
+@dataclass
+class Evaluation:
+    """One recipe at one size. ``load`` returns a source's codes as stored, upright and in sRGB if colored."""
+
+    recipe: Recipe
+    longer_px: int | None
+    load: Callable[[Source], np.ndarray]
+    cache: Cache
+    cancel: Cancel = field(default_factory=Cancel)
+    progress: Progress | None = None
+
+    @property
+    def size(self) -> Size:
+        facts = self.recipe.facts
+        return set_size(facts.width, facts.height, self.longer_px)
+
+    @property
+    def working(self) -> Size:
+        facts = self.recipe.facts
+        return set_size(facts.width, facts.height, min(WORKING_PX, max(facts.width, facts.height)))
+
+    def master(self, key: str) -> FloatArray | None:
+        """Array of a master at this size, or None when it is absent."""
+        ref = self.recipe.masters.get(key)
+        return None if ref is None else self.value(ref, self.size)
+
+    def effort(self, keys: tuple[str, ...]) -> int:
+        """Work that ``master`` for all ``keys`` will report to progress, counting what they share once."""
+        nodes: set[str] = set()
+        for key in keys:
+            self._gather(f"master:{key}", nodes)
+        return sum(OPERATIONS[self.recipe.nodes[name].op].effort for name in nodes)
+
+    def _gather(self, ref: str, nodes: set[str]) -> None:
+        kind, name, *_ = ref.split(":")
+        if kind == "master" and name in self.recipe.masters:
+            self._gather(self.recipe.masters[name], nodes)
+        elif kind == "node" and name not in nodes:
+            nodes.add(name)
+            for below in self.recipe.nodes[name].inputs.values():
+                self._gather(below, nodes)
+
+    def value(self, ref: str, size: Size) -> FloatArray:
+        """Array of any ref at any size, from the cache when it is there."""
+        self.cancel.check()
+        kind, name, *rest = ref.split(":")
+        if kind == "master":
+            if name not in self.recipe.masters:
+                raise RecipeInvalid(
+                    f"{quantity(name).title} is needed but absent. Give a file for it, or derive it first.", master=name
+                )
+            return self.value(self.recipe.masters[name], size)
+        key = f"{self.digest(ref)}@{size.width}x{size.height}"
+        found = self.cache.get(key)
+        if found is None:
+            found = self._source(name, rest[0], size) if kind == "source" else self._node(name, size)
+            self.cache.put(key, found)
+        if kind == "node" and self.progress is not None and size == self.size:
+            self._count(name)
+        return found
+
+    def digest(self, ref: str) -> str:
+        """Hash of everything a ref depends on: files, operations, parameters, facts. Not the size."""
+        kind, name, *rest = ref.split(":")
+        if kind == "master":
+            return self.digest(self.recipe.masters[name]) if name in self.recipe.masters else "absent"
+        if kind == "source":
+            source = self.recipe.sources[name]
+            content = [source.sha256, source.reads, source.green, rest[0]]
+        else:
+            node = self.recipe.nodes[name]
+            operation = OPERATIONS[node.op]
+            facts = self.recipe.facts.model_dump(mode="json")
+            below = {slot: self.digest(ref) for slot, ref in sorted(node.inputs.items())}
+            params = operation.params(**node.params).model_dump(mode="json")
+            ratio = [facts["width"], facts["height"]]
+            content = [node.op, operation.algorithm, params, [facts[f] for f in operation.facts], ratio, below]
+        return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+
+    def _source(self, name: str, key: str, size: Size) -> FloatArray:
+        source = self.recipe.sources[name]
+        own_key = f"{self.digest(f'source:{name}:{key}')}@own"
+        own = self.cache.get(own_key)
+        if own is None:
+            own = read_quantity(source, self.load(source), key)
+            self.cache.put(own_key, own)
+        sized = resize(own, size, self.recipe.facts.edges)
+        return renormalized(sized) if key == "normal" and sized is not own else sized
+
+    def _node(self, name: str, size: Size) -> FloatArray:
+        node = self.recipe.nodes[name]
+        operation = OPERATIONS[node.op]
+        params = operation.params(**node.params)
+        return operation.compute(Step(self, node, size), params)
+
+    def _count(self, name: str) -> None:
+        counted: set[str] = self.__dict__.setdefault("_counted", set())
+        if name not in counted and self.progress is not None:
+            counted.add(name)
+            self.progress.advance(OPERATIONS[self.recipe.nodes[name].op].effort)
+
+
+@dataclass(frozen=True)
+class Step:
+    """What an operation sees of the evaluation it runs in."""
+
+    evaluation: Evaluation
+    node: Node
+    size: Size
+
+    @property
+    def cancel(self) -> Cancel:
+        return self.evaluation.cancel
+
+    @property
+    def facts(self) -> Facts:
+        return self.evaluation.recipe.facts
+
+    @property
+    def working(self) -> Size:
+        return self.evaluation.working
+
+    def input(self, slot: str, size: Size) -> FloatArray:
+        """Input ``slot`` of the node at ``size``."""
+        return self.evaluation.value(self.node.inputs[slot], size)
+
+    def stage(self, name: str, size: Size, compute: Callable[[], Found]) -> Found:
+        """A part result that depends only on the inputs, the edges and ``name``; shared between nodes and moves."""
+        inputs = [self.evaluation.digest(ref) for ref in self.node.inputs.values()]
+        key = f"{name}|{inputs}|{self.facts.edges}@{size.width}x{size.height}"
+        found = self.evaluation.cache.get(key)
+        if found is None:
+            self.cancel.check()
+            found = compute()
+            self.evaluation.cache.put(key, found)
+        return found

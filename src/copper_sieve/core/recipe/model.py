@@ -1,0 +1,157 @@
+"""The recipe: a small immutable value. Editing makes the next one, so undo and compare come for free.
+
+A *ref* is text of three kinds: ``source:ID:QUANTITY``, ``node:ID`` and ``master:KEY``. Nodes take masters as inputs,
+so a height that is given one day and derived the next feeds the same normal.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from ..errors import RecipeInvalid
+from ..quantities import MASTERS, QUANTITIES
+from ..raster import Edges
+
+__all__ = ["Facts", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
+
+Origin = Literal["given", "derived", "constant", "absent"]
+Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z_]+|node:[a-z0-9_]+|master:[a-z_]+)$")]
+Letters = Literal["L", "RGB", "R", "G", "B", "A"]
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Source(_Value):
+    """A file as it came, and how each group of its channels is to be read."""
+
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    name: str
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+    depth: Literal[8, 16, 32] = 8
+    reads: dict[Letters, str] = Field(min_length=1)
+    green: Literal["up", "down"] | None = None
+    tile: int | None = Field(None, description="UDIM number; refused until tiles are built")
+
+    @model_validator(mode="after")
+    def _known(self) -> Source:
+        for letters, key in self.reads.items():
+            if key not in QUANTITIES:
+                raise ValueError(f"{letters} must be read as one of {', '.join(QUANTITIES)} (got {key!r})")
+        if self.tile is not None:
+            raise ValueError("tiles (UDIM) cannot be read yet: give one file per map")
+        return self
+
+
+class Node(_Value):
+    """One step: an operation, its inputs by name, its parameters."""
+
+    op: str
+    algorithm: int = 1
+    inputs: dict[str, Ref] = {}
+    params: dict[str, Any] = {}
+
+
+class Facts(_Value):
+    """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width."""
+
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+    rise: float = Field(0.02, gt=0, le=1)
+    edges: Edges = Edges()
+    tile_size: float | None = Field(None, gt=0, description="Width of the tile in meters")
+    emissive_strength: float = Field(1.0, ge=0)
+    origin: str = ""
+    license: str = ""
+
+
+class Recipe(_Value):
+    """Everything that makes a set's masters. ``masters`` names what exists; the rest is absent."""
+
+    schema_: Literal[1] = Field(1, alias="schema")
+    facts: Facts
+    sources: dict[str, Source] = {}
+    nodes: dict[str, Node] = {}
+    masters: dict[str, Ref] = {}
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Recipe:
+        for key, ref in self.masters.items():
+            if key not in MASTERS:
+                raise ValueError(f"master must be one of {', '.join(MASTERS)} (got {key!r})")
+            self._resolve(ref)
+        for name, node in self.nodes.items():
+            for ref in node.inputs.values():
+                self._resolve(ref)
+            self._walk(f"node:{name}", ())
+        return self
+
+    def _resolve(self, ref: str) -> None:
+        kind, name, *rest = ref.split(":")
+        if kind == "source":
+            if name not in self.sources:
+                raise ValueError(f"{ref} names no source; there are {', '.join(self.sources) or 'none'}")
+            if rest[0] not in self.sources[name].reads.values():
+                raise ValueError(f"{ref}: that source is not read as {rest[0]}")
+        elif kind == "node" and name not in self.nodes:
+            raise ValueError(f"{ref} names no node; there are {', '.join(self.nodes) or 'none'}")
+
+    def _walk(self, ref: str, path: tuple[str, ...]) -> None:
+        if ref in path:
+            raise ValueError(f"runs in a circle: {' → '.join((*path, ref))}")
+        kind, name, *_ = ref.split(":")
+        if kind == "master" and name in self.masters:
+            self._walk(self.masters[name], (*path, ref))
+        elif kind == "node":
+            for below in self.nodes[name].inputs.values():
+                self._walk(below, (*path, ref))
+
+    def node_of(self, master: str) -> tuple[str, Node] | None:
+        """Name and node that makes ``master``, or None when it is given or absent."""
+        ref = self.masters.get(master, "")
+        return (ref[5:], self.nodes[ref[5:]]) if ref.startswith("node:") else None
+
+    def parent_of(self, master: str) -> str | None:
+        """The master that ``master`` is derived from, or None."""
+        made = self.node_of(master)
+        if made is None:
+            return None
+        return next((ref[7:] for ref in made[1].inputs.values() if ref.startswith("master:")), None)
+
+    def with_value(self, path: str, text: str) -> Recipe:
+        """Return the recipe with one parameter or fact set: ``height.contrast``, ``height.detail.2`` or ``rise``.
+
+        Raises RecipeInvalid that lists what can be set, or says why the value is refused.
+        """
+        from .paths import set_path  # the paths need the operations' parameter models
+
+        return set_path(self, path, text)
+
+
+def source_ref(source_id: str, key: str) -> str:
+    """Ref of the channels of a source that are read as ``key``."""
+    return f"source:{source_id}:{key}"
+
+
+def node_ref(name: str) -> str:
+    """Ref of a node's output."""
+    return f"node:{name}"
+
+
+def origin_of(recipe: Recipe, master: str) -> Origin:
+    """Where a master comes from."""
+    ref = recipe.masters.get(master)
+    if ref is None:
+        return "absent"
+    if ref.startswith("source:"):
+        return "given"
+    made = recipe.node_of(master)
+    if made is None:
+        raise RecipeInvalid(f"master {master} must point at a source or a node (got {ref}).", master=master)
+    return "constant" if made[1].op == "constant" else "derived"

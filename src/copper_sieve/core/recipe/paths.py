@@ -1,0 +1,68 @@
+"""Setting one value of a recipe by its dotted path, as the terminal does."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from ..errors import RecipeInvalid
+from .model import Facts, Recipe
+from .operations import OPERATIONS
+
+__all__ = ["set_path", "settable_paths"]
+
+Model = TypeVar("Model", bound=BaseModel)
+
+
+def settable_paths(recipe: Recipe) -> list[str]:
+    """All paths ``set_path`` takes for this recipe."""
+    facts = [name for name in Facts.model_fields if name not in ("width", "height")]
+    params = [
+        f"{master}.{field}"
+        for master in recipe.masters
+        if (made := recipe.node_of(master)) is not None
+        for field in OPERATIONS[made[1].op].params.model_fields
+    ]
+    return facts + params
+
+
+def set_path(recipe: Recipe, path: str, text: str) -> Recipe:
+    """Return ``recipe`` with ``path`` set to ``text`` (JSON where it is JSON, else a word)."""
+    known = settable_paths(recipe)
+    head, *rest = path.split(".")
+    if head in known:
+        facts = _replaced(recipe.facts, [head, *rest], _parsed(text), path)
+        return recipe.model_copy(update={"facts": facts})
+    if not rest or f"{head}.{rest[0]}" not in known:
+        raise RecipeInvalid(f"nothing to set at {path!r}; there is: {', '.join(known)}.", path=path, known=known)
+    made = recipe.node_of(head)
+    assert made is not None  # settable_paths lists only masters that a node makes
+    name, node = made
+    params = _replaced(OPERATIONS[node.op].params(**node.params), rest, _parsed(text), path)
+    changed = node.model_copy(update={"params": params.model_dump(mode="json")})
+    return recipe.model_copy(update={"nodes": {**recipe.nodes, name: changed}})
+
+
+def _parsed(text: str) -> Any:
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError:
+        return text
+
+
+def _replaced(model: Model, path: list[str], value: Any, shown: str) -> Model:
+    content = model.model_dump(mode="json")
+    place: Any = content
+    for step in path[:-1]:
+        place = place[int(step)] if isinstance(place, list) else place[step]
+    try:
+        if isinstance(place, list):
+            place[int(path[-1])] = value
+        else:
+            place[path[-1]] = value
+        return type(model).model_validate(content)
+    except (ValidationError, IndexError, ValueError, TypeError) as problem:
+        why = problem.errors()[0]["msg"] if isinstance(problem, ValidationError) else str(problem)
+        raise RecipeInvalid(f"{shown} cannot be {value!r}: {why}.", path=shown) from problem

@@ -1,0 +1,66 @@
+"""A source's codes to the quantities it is read as."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..color import LUMINANCE_REC709, linear_from_srgb_codes
+from ..errors import ShapeMismatch
+from ..quantities import quantity
+from ..raster import FloatArray
+from ..target.decode import unit_values
+from .model import Source
+
+__all__ = ["read_quantity"]
+
+
+def _group(codes: np.ndarray, letters: str, name: str) -> np.ndarray:
+    """The channels named by ``letters``; a gray file serves as any of R, G, B and RGB."""
+    if codes.ndim == 2:
+        if letters == "A":
+            raise ShapeMismatch(f"{name} has no alpha channel. Choose another channel for that map.")
+        return codes
+    count = codes.shape[2]
+    if letters == "A":
+        if count not in (2, 4):
+            raise ShapeMismatch(f"{name} has {count} channels and no alpha. Choose another channel for that map.")
+        return codes[..., -1]
+    if count == 2:
+        return codes[..., 0]
+    return codes[..., :3] if letters in ("RGB", "L") else codes[..., "RGB".index(letters)]
+
+
+def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
+    """Decode the channels of ``source`` that are read as ``key`` into its master's form, at the file's own size.
+
+    Convention: color files of integer codes are sRGB, float files are linear; data is never curved. A gray wanted from
+    a color is its Rec. 709 luminance in linear light, unless all three channels agree.
+    """
+    letters = next(group for group, what in source.reads.items() if what == key)
+    row = quantity(key)
+    group = np.ascontiguousarray(_group(codes, letters, source.name))
+    if row.color == "srgb":
+        values = linear_from_srgb_codes(group) if group.dtype.kind == "u" else np.maximum(group, 0).astype(np.float32)
+        return values if values.ndim == 3 else np.repeat(values[..., None], 3, axis=2)
+    if row.channels == 3:
+        if group.ndim == 2:
+            raise ShapeMismatch(f"{source.name} is gray; a {row.title.lower()} map needs three channels.")
+        vectors = unit_values(group)
+        vectors *= np.float32(row.high - row.low)
+        vectors += np.float32(row.low)
+        if key == "normal" and source.green == "down":
+            vectors[..., 1] *= -1
+        return vectors
+    gray = _gray(group)
+    if row.complement:
+        gray = 1 - gray
+    return gray * np.float32(row.high - row.low) + np.float32(row.low) if (row.low, row.high) != (0, 1) else gray
+
+
+def _gray(group: np.ndarray) -> FloatArray:
+    if group.ndim == 2:
+        return unit_values(group)
+    if np.array_equal(group[..., 0], group[..., 1]) and np.array_equal(group[..., 0], group[..., 2]):
+        return unit_values(np.ascontiguousarray(group[..., 0]))
+    linear = linear_from_srgb_codes(group) if group.dtype.kind == "u" else group.astype(np.float32)
+    return linear @ LUMINANCE_REC709

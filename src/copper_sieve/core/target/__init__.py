@@ -1,0 +1,22 @@
+"""A target is a table, read in both directions."""
+
+from .cost import memory_bytes
+from .decode import decode
+from .encode import encode_file, feeds
+from .model import Channel, Document, Target, TargetFile, Token, read_target
+from .naming import file_name, legal_name
+
+__all__ = [
+    "Channel",
+    "Document",
+    "Target",
+    "TargetFile",
+    "Token",
+    "decode",
+    "encode_file",
+    "feeds",
+    "file_name",
+    "legal_name",
+    "memory_bytes",
+    "read_target",
+]

@@ -1,0 +1,28 @@
+"""What a file costs in the memory of a graphics card."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..raster import Size
+from .model import TargetFile
+
+__all__ = ["Memory", "memory_bytes"]
+
+_MIPS = 4 / 3  # a full chain of halved copies adds a third
+_BLOCK_BITS = {1: 4, 2: 8, 3: 4, 4: 8}  # the usual block formats, bits per texel by channel count
+
+
+@dataclass(frozen=True)
+class Memory:
+    """Bytes with mips: ``plain`` uncompressed, ``block`` in the usual block format."""
+
+    plain: int
+    block: int
+
+
+def memory_bytes(file: TargetFile, size: Size) -> Memory:
+    """Memory of one file at ``size``; a fourth channel doubles 4 bits per texel to 8."""
+    texels, channels = size.width * size.height, len(file.channels)
+    stored = 4 if channels == 3 else channels  # cards hold three channels as four
+    return Memory(round(texels * stored * file.depth / 8 * _MIPS), round(texels * _BLOCK_BITS[channels] / 8 * _MIPS))

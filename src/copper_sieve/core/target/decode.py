@@ -1,0 +1,79 @@
+"""A target's files back to masters: the same table, read the other way."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from ..color import linear_from_srgb, linear_from_srgb_codes
+from ..errors import ShapeMismatch
+from ..quantities import quantity
+from ..raster import FloatArray
+from .encode import feeds
+from .model import CHANNEL_LETTERS, Target, TargetFile
+
+__all__ = ["decode", "decode_file", "rebuild_z", "unit_values"]
+
+
+def unit_values(codes: np.ndarray) -> FloatArray:
+    """Codes as float32: integers over their largest code, floats as they are."""
+    if codes.dtype.kind == "f":
+        return codes.astype(np.float32)
+    return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max)
+
+
+def _linear(codes: np.ndarray) -> FloatArray:
+    if codes.dtype.kind == "f":
+        return linear_from_srgb(codes.astype(np.float32))
+    return linear_from_srgb_codes(codes)
+
+
+def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tuple[str, int], FloatArray]:
+    """Planes (H, W) by (master, component) that one file carries; ShapeMismatch when its channels are not the table's."""
+    wanted = CHANNEL_LETTERS[tuple(file.channels)]
+    found = 1 if codes.ndim == 2 else codes.shape[2]
+    if found != wanted:
+        raise ShapeMismatch(
+            f"{file.role} of {target.key} must have {wanted} channels, {''.join(file.channels)} (got {found})."
+        )
+    planes: dict[tuple[str, int], FloatArray] = {}
+    for k, (letter, feed) in enumerate(feeds(target, file).items()):
+        if feed.master is None or feed.component < 0:
+            continue
+        channel = codes if codes.ndim == 2 else np.ascontiguousarray(codes[..., k])
+        unit = _linear(channel) if file.color == "srgb" and letter != "A" else unit_values(channel)
+        planes[feed.master, feed.component] = (unit - np.float32(feed.shift)) / np.float32(feed.gain)
+    return planes
+
+
+def rebuild_z(x: FloatArray, y: FloatArray) -> FloatArray:
+    """z of unit normals stored as two channels: sqrt(max(0, 1 − x² − y²))."""
+    return np.sqrt(np.maximum(0, 1 - x * x - y * y))
+
+
+def decode(target: Target, files: Mapping[str, np.ndarray]) -> dict[str, FloatArray]:
+    """Masters carried by the files of a target.
+
+    Parameters
+    ----------
+    files : codes by role; roles that are missing are left out of the answer
+    Raises
+    ------
+    ShapeMismatch : a file's channel count is not the table's
+    """
+    planes: dict[tuple[str, int], FloatArray] = {}
+    for file in target.files:
+        if file.role in files:
+            for place, plane in decode_file(target, file, files[file.role]).items():
+                planes.setdefault(place, plane)
+    masters: dict[str, FloatArray] = {}
+    for key in dict.fromkeys(key for key, _ in planes):
+        row = quantity(key)
+        parts = [planes.get((key, k)) for k in range(row.channels)]
+        if key == "normal" and parts[2] is None and parts[0] is not None and parts[1] is not None:
+            parts[2] = rebuild_z(parts[0], parts[1])
+        whole = [part for part in parts if part is not None]
+        if len(whole) == row.channels:
+            masters[key] = whole[0] if row.channels == 1 else np.stack(whole, -1)
+    return masters

@@ -1,0 +1,126 @@
+"""Masters to the codes of a target's files."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+
+from ..bands import NEVER, Cancel, run_rows
+from ..color import encode_srgb_codes, luminance, srgb_from_linear
+from ..quantities import quantity
+from ..raster import FloatArray, Size
+from .model import Channel, Target, TargetFile
+
+__all__ = ["Feed", "encode_file", "feeds"]
+
+_CODES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
+
+
+@dataclass(frozen=True)
+class Feed:
+    """How one master component reaches one channel: ``code = master * gain + shift``, on a scale of 0..1."""
+
+    master: str | None
+    component: int
+    gain: float
+    shift: float
+
+
+def feeds(target: Target, file: TargetFile) -> dict[str, Feed]:
+    """One Feed per channel letter. The only place where conventions (green, gloss, ranges) become numbers."""
+    return {letter: _feed(target, channel) for letter, channel in file.channels.items()}
+
+
+def _feed(target: Target, channel: Channel) -> Feed:
+    row = channel.row
+    if row is None:
+        return Feed(None, 0, 0.0, float(channel.constant or 0))
+    master = quantity(row.master) if row.master else row
+    invert = channel.invert ^ row.complement
+    if master.key == "normal" and channel.component == "y" and target.green == "down":
+        invert = not invert
+    gain, shift = 1 / (master.high - master.low), -master.low / (master.high - master.low)
+    if invert:
+        gain, shift = -gain, 1 - shift
+    low, high = channel.range
+    component = -1 if channel.component == "luminance" else row.components.index(channel.component)
+    return Feed(master.key, component, gain * (high - low), low + shift * (high - low))
+
+
+def component_of(values: FloatArray, component: int) -> FloatArray:
+    """One plane (H, W) of a master; -1 is Rec. 709 luminance."""
+    if values.ndim == 2:
+        return values
+    return luminance(values) if component < 0 else values[..., component]
+
+
+@numba.njit(nogil=True, cache=True)
+def _quantize(first, last, values, gain, shift, top, out):
+    half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
+    for row in range(first, last):
+        for i in range(values.shape[1]):
+            v = min(max(values[row, i] * gain + shift, zero), one)
+            out[row, i] = int(v * top + half)
+
+
+def _plane(values: FloatArray, feed: Feed, file: TargetFile, is_color: bool, cancel: Cancel) -> np.ndarray:
+    dtype = _CODES[file.depth, file.sample]
+    straight = feed.gain == 1 and feed.shift == 0
+    if file.sample == "float":
+        scaled = values if straight else values * np.float32(feed.gain) + np.float32(feed.shift)
+        return (srgb_from_linear(scaled) if is_color else scaled).astype(dtype)
+    if is_color:
+        linear = values if straight else values * np.float32(feed.gain) + np.float32(feed.shift)
+        return encode_srgb_codes(linear, file.depth)
+    out = np.empty(values.shape, dtype)
+    numbers = (np.float32(feed.gain), np.float32(feed.shift), np.float32(np.iinfo(dtype).max))
+    run_rows(_quantize, *values.shape, cancel, values, *numbers, out)
+    return out
+
+
+def encode_file(
+    target: Target, file: TargetFile, masters: Mapping[str, FloatArray], size: Size, *, cancel: Cancel = NEVER
+) -> np.ndarray:
+    """Codes of one file, (H, W) or (H, W, C).
+
+    Parameters
+    ----------
+    masters : arrays of exactly ``size``; a missing key counts as absent and takes the channel's fill
+    """
+    routed = feeds(target, file)
+    first = next(iter(file.channels.values()))
+    whole_color = len(file.channels) == 3 and file.color == "srgb" and _is_plain_color(routed)
+    if whole_color and first.master in masters:  # one pass over the three channels
+        return _plane(
+            masters[first.master].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel
+        ).reshape(size.height, size.width, 3)
+    out = np.empty((size.height, size.width, len(file.channels)), _CODES[file.depth, file.sample])
+    for k, (letter, feed) in enumerate(routed.items()):
+        cancel.check()
+        channel, is_color = file.channels[letter], file.color == "srgb" and letter != "A"
+        if feed.master in masters:
+            out[..., k] = _plane(component_of(masters[feed.master], feed.component), feed, file, is_color, cancel)
+        else:
+            value = np.full((1, 1), _fill(channel, feed), np.float32)
+            out[..., k] = _plane(value, Feed(None, 0, 1, 0), file, is_color, cancel)
+    return out[..., 0] if len(file.channels) == 1 else out
+
+
+def _is_plain_color(routed: Mapping[str, Feed]) -> bool:
+    return [(f.component, f.gain, f.shift) for f in routed.values()] == [(0, 1, 0), (1, 1, 0), (2, 1, 0)] and (
+        len({f.master for f in routed.values()}) == 1
+    )
+
+
+def _fill(channel: Channel, feed: Feed) -> float:
+    """Value on the file's 0..1 scale for a channel whose master is absent."""
+    if feed.master is None:
+        return feed.shift
+    if isinstance(channel.fill, float):
+        return channel.fill
+    absent = np.atleast_1d(quantity(feed.master).absent_value())
+    value = float(luminance(absent)) if feed.component < 0 else float(absent[feed.component])
+    return value * feed.gain + feed.shift

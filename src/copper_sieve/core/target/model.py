@@ -1,0 +1,145 @@
+"""The target model: what a renderer or engine expects, as data. A new target is a new table and no code."""
+
+from __future__ import annotations
+
+import tomllib
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from ..errors import TargetInvalid
+from ..quantities import QUANTITIES, Quantity, quantity
+
+__all__ = ["CHANNEL_LETTERS", "Channel", "Document", "Target", "TargetFile", "Token", "read_target"]
+
+Letter = Literal["L", "R", "G", "B", "A"]
+CHANNEL_LETTERS = {("L",): 1, ("L", "A"): 2, ("R", "G", "B"): 3, ("R", "G", "B", "A"): 4}  # what files can hold
+Share = Annotated[float, Field(ge=0, le=1)]
+
+
+class _Row(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Channel(_Row):
+    """One channel of one file: a quantity's component, or a constant.
+
+    Order on the way out: natural range to 0..1, invert, range, transfer, quantize. ``fill`` says what happens when
+    nobody gave the master: None its absent value, a number, ``leave-out`` the whole file, or ``stop``.
+    """
+
+    quantity: str | None = None
+    component: Literal["v", "r", "g", "b", "x", "y", "z", "luminance"] = "v"
+    invert: bool = False
+    range: tuple[Share, Share] = (0.0, 1.0)
+    constant: Share | None = None
+    fill: Share | Literal["leave-out", "stop"] | None = None
+
+    @model_validator(mode="after")
+    def _one_source(self) -> Channel:
+        if (self.quantity is None) == (self.constant is None):
+            raise ValueError("a channel has either a quantity or a constant")
+        if self.quantity is None:
+            return self
+        if self.quantity not in QUANTITIES:
+            raise ValueError(f"quantity must be one of {', '.join(QUANTITIES)} (got {self.quantity!r})")
+        known = QUANTITIES[self.quantity].components
+        if self.component not in known and not (self.component == "luminance" and known == ("r", "g", "b")):
+            raise ValueError(f"component of {self.quantity} must be one of {', '.join(known)} (got {self.component!r})")
+        if self.range[0] == self.range[1]:
+            raise ValueError("range must have two different ends")
+        return self
+
+    @property
+    def row(self) -> Quantity | None:
+        return None if self.quantity is None else quantity(self.quantity)
+
+    @property
+    def master(self) -> str | None:
+        """Key of the master that feeds this channel."""
+        row = self.row
+        return None if row is None else row.master or row.key
+
+
+class Token(_Row):
+    """A part of a file name that is filled in."""
+
+    part: Literal["set", "map", "size", "project", "target", "tile"]
+
+
+class TargetFile(_Row):
+    """One file of a target."""
+
+    role: str
+    title: str
+    word: str = Field(description="The map word that `map` stands for in the name")
+    name: tuple[str | Token, ...] = Field(min_length=1)
+    format: str
+    depth: Literal[8, 16, 32] = 8
+    sample: Literal["uint", "float"] = "uint"
+    color: Literal["srgb", "linear", "data"]
+    channels: dict[Letter, Channel]
+    optional: bool = False
+    size_cap: int | None = Field(None, ge=1, description="Longest side in px")
+    use: str = Field("", description="What the receiving side does with it")
+
+    @model_validator(mode="after")
+    def _letters(self) -> TargetFile:
+        if tuple(self.channels) not in CHANNEL_LETTERS:
+            wanted = ", ".join("".join(letters) for letters in CHANNEL_LETTERS)
+            raise ValueError(f"channels of {self.role!r} must be one of {wanted} (got {''.join(self.channels)})")
+        return self
+
+    def masters(self) -> tuple[str, ...]:
+        """Keys of the masters this file carries, each once, in channel order."""
+        return tuple(dict.fromkeys(c.master for c in self.channels.values() if c.master is not None))
+
+
+class Document(_Row):
+    """A material document written beside the images; ``inputs`` maps its inputs to file roles."""
+
+    kind: Literal["gltf"]
+    role: str = "document"
+    name: tuple[str | Token, ...]
+    inputs: dict[str, str]
+
+
+class Target(_Row):
+    """A whole target. ``green`` is how its normal files point; the rest stands per file."""
+
+    schema_: Literal[1] = Field(1, alias="schema")
+    key: Annotated[str, Field(pattern=r"^[a-z0-9-]+$")]
+    title: str
+    notes: str = ""
+    version: str = "1"
+    changed: str = ""
+    workflow: Literal["metallic", "specular"]
+    green: Literal["up", "down"]
+    files: tuple[TargetFile, ...] = Field(min_length=1)
+    documents: tuple[Document, ...] = ()
+
+    @model_validator(mode="after")
+    def _roles(self) -> Target:
+        roles = [f.role for f in self.files]
+        if len(set(roles)) < len(roles):
+            raise ValueError(f"roles must differ (got {', '.join(roles)})")
+        for document in self.documents:
+            for role in document.inputs.values():
+                if role not in roles:
+                    raise ValueError(f"document input must name one of {', '.join(roles)} (got {role!r})")
+        return self
+
+    def masters(self) -> tuple[str, ...]:
+        """Keys of all masters any file carries."""
+        return tuple(dict.fromkeys(key for file in self.files for key in file.masters()))
+
+
+def read_target(text: str) -> Target:
+    """Read a target from TOML. Raises TargetInvalid with every broken rule and where it stands."""
+    try:
+        return Target.model_validate(tomllib.loads(text))
+    except tomllib.TOMLDecodeError as problem:
+        raise TargetInvalid(f"target is no valid TOML: {problem}.") from problem
+    except ValidationError as problem:
+        rules = "; ".join(f"{'.'.join(map(str, e['loc'])) or 'target'}: {e['msg']}" for e in problem.errors())
+        raise TargetInvalid(f"target breaks the model: {rules}.") from problem

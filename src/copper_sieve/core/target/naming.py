@@ -1,0 +1,45 @@
+"""Names: made legal once at intake, put together from parts at delivery."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+from .model import Target, TargetFile, Token
+
+__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name"]
+
+MAX_NAME_BYTES = 120
+_ILLEGAL = re.compile(r'[\x00-\x1f\x7f<>:"/\\|?*]+')
+_RESERVED = {"con", "prn", "aux", "nul", *(f"com{i}" for i in range(1, 10)), *(f"lpt{i}" for i in range(1, 10))}
+
+
+def legal_name(text: str) -> str:
+    """A set's name that every file system takes: NFC, no separators or device names, at most 120 bytes of UTF-8.
+
+    Examples
+    --------
+    >>> legal_name("Étoffe/à carreaux: 2.")
+    'Étoffe à carreaux 2'
+    """
+    name = _ILLEGAL.sub(" ", unicodedata.normalize("NFC", text))
+    name = " ".join(name.split()).strip(" .")
+    name = name.encode()[:MAX_NAME_BYTES].decode(errors="ignore").rstrip(" .")
+    if not name:
+        return "unnamed"
+    return f"{name}_" if name.split(".")[0].lower() in _RESERVED else name
+
+
+def file_name(
+    parts: tuple[str | Token, ...], *, suffix: str, word: str, target: Target, set_name: str, size: str, project: str = ""
+) -> str:
+    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``."""
+    values = {"set": set_name, "map": word, "size": size, "project": project, "target": target.key, "tile": ""}
+    return "".join(part if isinstance(part, str) else values[part.part] for part in parts) + suffix
+
+
+def image_name(target: Target, file: TargetFile, *, suffix: str, set_name: str, size: str, project: str = "") -> str:
+    """Name of one of a target's image files."""
+    return file_name(
+        file.name, suffix=suffix, word=file.word, target=target, set_name=set_name, size=size, project=project
+    )

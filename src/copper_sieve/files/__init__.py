@@ -1,0 +1,7 @@
+"""Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
+
+from .picture import Picture
+from .reading import READ_FORMATS, read, read_bytes
+from .writing import WRITE_FORMATS, encode, write, write_bytes
+
+__all__ = ["READ_FORMATS", "WRITE_FORMATS", "Picture", "encode", "read", "read_bytes", "write", "write_bytes"]

@@ -1,0 +1,55 @@
+"""A file's pixels as they were stored, and what its header says about them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..core.errors import FileTooLarge
+
+__all__ = ["MAX_SIDE", "MAX_TEXELS", "Picture", "check_size"]
+
+MAX_SIDE = 16384
+MAX_TEXELS = 1 << 27  # 16384 × 8192: 1.6 GB as float32 RGB, what one job may hold
+
+
+@dataclass(frozen=True)
+class Picture:
+    """``codes`` is (H, W) or (H, W, C), C in R, G, B, A order (gray + alpha: 2), uint8, uint16 or float32."""
+
+    codes: np.ndarray
+    format: str
+    depth: Literal[8, 16, 32]
+    sample: Literal["uint", "float"]
+    profile: bytes | None = None
+    notes: tuple[str, ...] = ()
+
+    @property
+    def width(self) -> int:
+        return self.codes.shape[1]
+
+    @property
+    def height(self) -> int:
+        return self.codes.shape[0]
+
+    @property
+    def channels(self) -> int:
+        return 1 if self.codes.ndim == 2 else self.codes.shape[2]
+
+    @property
+    def letters(self) -> str:
+        """Which channels there are: L gray, RGB color, A alpha."""
+        return {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}[self.channels]
+
+
+def check_size(name: str, width: int, height: int) -> None:
+    """Refuse a picture before it is unpacked. Raises FileTooLarge with the sizes read and allowed."""
+    if max(width, height) > MAX_SIDE or width * height > MAX_TEXELS:
+        raise FileTooLarge(
+            f"{name}: its header says {width} × {height} px; at most {MAX_SIDE} px a side and {MAX_TEXELS >> 20} million"
+            " texels are read. Make it smaller, or check that the file is whole.",
+            width=width,
+            height=height,
+        )

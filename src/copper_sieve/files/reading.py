@@ -1,0 +1,251 @@
+"""Read pictures. The kind is told by the first bytes, never by the name (but for TGA, which has no mark)."""
+
+from __future__ import annotations
+
+import io
+import os
+import struct
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+import tifffile
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from ..core.errors import NotAnImage, SieveError, UnsupportedImage
+from .picture import Picture, check_size
+
+__all__ = ["READ_FORMATS", "read", "read_bytes"]
+
+Image.MAX_IMAGE_PIXELS = None  # check_size refuses by its own, stated limits
+
+
+@dataclass(frozen=True)
+class _Reader:
+    key: str
+    title: str
+    marks: tuple[bytes, ...]
+    decode: Callable[[bytes, str], Picture]
+
+
+def read(path: str | os.PathLike[str]) -> Picture:
+    """Read the picture at ``path``. Raises NotAnImage, UnsupportedImage, FileTooLarge or OSError."""
+    path = Path(path)
+    return read_bytes(path.read_bytes(), path.name)
+
+
+def read_bytes(content: bytes, name: str) -> Picture:
+    """Read a picture from memory; ``name`` is used in messages, and its ending for TGA alone."""
+    reader = _reader_for(content, name)
+    try:
+        return reader.decode(content, name)
+    except SieveError:
+        raise
+    except (OSError, ValueError, SyntaxError, struct.error, cv2.error, RuntimeError, IndexError, KeyError) as problem:
+        raise NotAnImage(
+            f"{name}: begins as {reader.title} but cannot be unpacked ({problem}). It may be cut off or damaged:"
+            " save or copy it again.",
+            bytes=len(content),
+        ) from problem
+
+
+def _reader_for(content: bytes, name: str) -> _Reader:
+    for reader in _READERS:
+        if any(content.startswith(mark) for mark in reader.marks):
+            return reader
+    for mark, what in _REFUSED.items():
+        if content.startswith(mark):
+            raise UnsupportedImage(f"{name}: is {what}. Save one picture of it as PNG or TIFF and drop that.")
+    if content[:4] == b"RIFF" and content[8:12] == b"WEBP":
+        return _WEBP
+    if name.lower().endswith((".tga", ".targa", ".tpic")) or content[-18:-2] == b"TRUEVISION-XFILE":
+        return _TGA
+    raise NotAnImage(
+        f"{name}: no picture we read begins with {content[:8]!r}{' (it reads as text)' if _is_text(content) else ''};"
+        f" expected {', '.join(READ_FORMATS)}."
+        if content
+        else f"{name}: is empty (0 bytes); expected {', '.join(READ_FORMATS)}.",
+        bytes=len(content),
+    )
+
+
+def _is_text(content: bytes) -> bool:
+    head = content[:512]
+    return all(byte >= 32 or byte in b"\t\r\n" for byte in head)
+
+
+# ---- PNG ------------------------------------------------------------------------------------------------------------
+
+_PNG_GRAY_ALPHA = 4
+
+
+def _png(content: bytes, name: str) -> Picture:
+    width, height, depth, color_type = struct.unpack(">IIBB", content[16:26])
+    check_size(name, width, height)
+    if _png_chunks(content, name).count(b"fcTL") > 1:
+        raise _many_frames(name, "is an animation")
+    if depth < 16:
+        return _pillow(content, name, "png")
+    codes = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
+    if codes is None or codes.dtype != np.uint16:
+        raise NotAnImage(f"{name}: 16-bit PNG that cannot be unpacked; it may be damaged. Save it again.")
+    codes = _from_bgr(codes)
+    if color_type == _PNG_GRAY_ALPHA and codes.ndim == 3:
+        codes = codes[..., [0, codes.shape[2] - 1]]
+    with Image.open(io.BytesIO(content)) as header:
+        profile = header.info.get("icc_profile")
+    return Picture(np.ascontiguousarray(codes), "png", 16, "uint", profile)
+
+
+def _png_chunks(content: bytes, name: str) -> list[bytes]:
+    """Names of all chunks; NotAnImage where the file ends before its last one."""
+    at, names = 8, []
+    while at + 8 <= len(content):
+        (length,) = struct.unpack(">I", content[at : at + 4])
+        names.append(content[at + 4 : at + 8])
+        at += length + 12
+        if names[-1] == b"IEND":
+            return names
+    raise NotAnImage(
+        f"{name}: is cut off after {len(content)} bytes, before the end mark of a PNG. Copy or download it again.",
+        bytes=len(content),
+    )
+
+
+def _from_bgr(codes: np.ndarray) -> np.ndarray:
+    if codes.ndim == 2:
+        return codes
+    order = {3: [2, 1, 0], 4: [2, 1, 0, 3]}[codes.shape[2]]
+    return codes[..., order]
+
+
+# ---- through Pillow -------------------------------------------------------------------------------------------------
+
+_PLAIN_MODES = {"L", "LA", "RGB", "RGBA"}
+
+
+def _pillow(content: bytes, name: str, key: str) -> Picture:
+    try:
+        image = Image.open(io.BytesIO(content))
+    except UnidentifiedImageError as problem:
+        raise NotAnImage(f"{name}: begins as {key.upper()} but its header makes no sense. Save it again.") from problem
+    with image:
+        check_size(name, *image.size)
+        if getattr(image, "n_frames", 1) > 1:
+            raise _many_frames(name, f"holds {image.n_frames} frames")  # type: ignore[attr-defined]
+        if image.mode in ("CMYK", "YCCK", "LAB"):
+            raise UnsupportedImage(
+                f"{name}: is {image.mode}, made for print; expected gray or RGB. Save it as RGB.", mode=image.mode
+            )
+        profile = image.info.get("icc_profile")
+        notes = ("palette",) if image.mode in ("P", "PA") else ()
+        image.load()
+        if image.mode not in _PLAIN_MODES:
+            image = image.convert(_plain_mode(image))
+        upright = ImageOps.exif_transpose(image)
+        return Picture(np.array(upright), key, 8, "uint", profile, notes)
+
+
+def _plain_mode(image: Image.Image) -> str:
+    if image.mode == "1":
+        return "L"
+    return "RGBA" if "transparency" in image.info or image.mode == "PA" else "RGB"
+
+
+def _many_frames(name: str, says: str) -> UnsupportedImage:
+    return UnsupportedImage(f"{name}: {says}; a map is one picture. Save the frame you want as PNG and drop that.")
+
+
+# ---- TIFF, EXR ------------------------------------------------------------------------------------------------------
+
+_DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
+
+
+def _tiff(content: bytes, name: str) -> Picture:
+    with tifffile.TiffFile(io.BytesIO(content)) as tiff:
+        page = tiff.pages.first
+        check_size(name, page.imagewidth, page.imagelength)
+        full = [p for p in tiff.pages if not getattr(p, "is_reduced", False)]
+        if len(full) > 1:
+            raise _many_frames(name, f"holds {len(full)} pages")
+        photometric = page.photometric.name if page.photometric is not None else "MINISBLACK"
+        if photometric in ("SEPARATED", "CIELAB"):
+            raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
+        if str(page.dtype) not in _DEPTHS:
+            raise UnsupportedImage(f"{name}: stores {page.dtype} numbers; expected 8 or 16 bit, half or float.")
+        depth, sample = _DEPTHS[str(page.dtype)]
+        profile = page.iccprofile if hasattr(page, "iccprofile") else None
+        try:
+            codes = page.asarray()
+            if page.axes.startswith("S"):
+                codes = np.moveaxis(codes, 0, -1)
+        except ValueError:  # a compression that needs more than tifffile alone
+            decoded = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
+            if decoded is None:
+                raise
+            codes = _from_bgr(decoded)
+        if photometric == "MINISWHITE" and sample == "uint":
+            codes = np.iinfo(codes.dtype).max - codes
+    return _from_samples(codes, "tiff", depth, sample, profile)
+
+
+def _exr(content: bytes, name: str) -> Picture:
+    import OpenEXR  # loads slowly and is seldom needed
+
+    with tempfile.NamedTemporaryFile(suffix=".exr") as copy:  # the library reads by path only
+        copy.write(content)
+        copy.flush()
+        header = OpenEXR.File(copy.name, header_only=True).header()
+        low, high = header["dataWindow"]
+        check_size(name, int(high[0] - low[0]) + 1, int(high[1] - low[1]) + 1)
+        with OpenEXR.File(copy.name) as file:
+            planes = {key: np.array(channel.pixels) for key, channel in file.channels().items()}
+    for wanted in ("RGBA", "RGB", "Y"):
+        if wanted in planes:
+            codes = planes[wanted]
+            break
+    else:
+        raise UnsupportedImage(f"{name}: has channels {', '.join(planes)}; expected R, G, B, A or Y.")
+    depth = 16 if codes.dtype == np.float16 else 32
+    return _from_samples(codes, "exr", depth, "float", None)
+
+
+def _from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile: bytes | None) -> Picture:
+    if codes.ndim == 3 and codes.shape[2] == 1:
+        codes = codes[..., 0]
+    if codes.ndim not in (2, 3) or (codes.ndim == 3 and codes.shape[2] not in (2, 3, 4)):
+        raise ValueError(f"unexpected shape {codes.shape}")
+    notes: tuple[str, ...] = ()
+    if sample == "float":
+        codes = codes.astype(np.float32)
+        broken = int(np.count_nonzero(~np.isfinite(codes)))
+        if broken:
+            codes = np.nan_to_num(codes, nan=0.0, posinf=65504.0, neginf=-65504.0)
+            notes = (f"{broken} values that are no numbers read as 0 or the largest half",)
+    return Picture(np.ascontiguousarray(codes), key, depth, sample, profile, notes)  # type: ignore[arg-type]
+
+
+def _by_pillow(key: str) -> Callable[[bytes, str], Picture]:
+    return lambda content, name: _pillow(content, name, key)
+
+
+_TGA = _Reader("tga", "TGA", (), _by_pillow("tga"))
+_WEBP = _Reader("webp", "WebP", (), _by_pillow("webp"))
+_READERS = (
+    _Reader("png", "PNG", (b"\x89PNG\r\n\x1a\n",), _png),
+    _Reader("jpeg", "JPEG", (b"\xff\xd8\xff",), _by_pillow("jpeg")),
+    _Reader("tiff", "TIFF", (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), _tiff),
+    _Reader("exr", "OpenEXR", (b"\x76\x2f\x31\x01",), _exr),
+    _Reader("bmp", "BMP", (b"BM",), _by_pillow("bmp")),
+)
+_REFUSED = {
+    b"GIF8": "a GIF, which holds 256 colors and often an animation",
+    b"8BPS": "a layered document",
+    b"DDS ": "a DDS file, which is not read yet",
+    b"PK\x03\x04": "a zip archive, which is not unpacked yet",
+    b"%PDF": "a PDF",
+}
+READ_FORMATS = (*(reader.title for reader in _READERS), _TGA.title, _WEBP.title)

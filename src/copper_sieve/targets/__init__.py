@@ -1,0 +1,26 @@
+"""The shipped targets: one TOML file each, data without code."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib import resources
+
+from ..core.errors import UnknownKey
+from ..core.target import Target, read_target
+
+__all__ = ["shipped_target", "shipped_targets"]
+
+
+@lru_cache
+def shipped_targets() -> dict[str, Target]:
+    """All shipped targets by key, in the order of their keys."""
+    files = sorted((f for f in resources.files(__package__).iterdir() if f.name.endswith(".toml")), key=lambda f: f.name)
+    targets = [read_target(f.read_text("utf-8")) for f in files]
+    return {target.key: target for target in targets}
+
+
+def shipped_target(key: str) -> Target:
+    """One shipped target. Raises UnknownKey with the list."""
+    if key not in shipped_targets():
+        raise UnknownKey("target", key, list(shipped_targets()))
+    return shipped_targets()[key]

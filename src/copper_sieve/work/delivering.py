@@ -1,0 +1,153 @@
+"""Evaluate, encode, write, read back. Everything is built in a temporary folder beside its place, then moved."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ..core.errors import SieveError
+from ..core.quantities import quantity
+from ..core.recipe import Evaluation
+from ..core.target import Target, encode_file
+from ..files import encode, read_bytes, write_bytes
+from ..files.documents import gltf_document
+from .planning import Plan, PlannedFile
+
+__all__ = ["BUILDING_PREFIX", "DeliveredFile", "ReadBackFailed", "Report", "deliver", "sweep"]
+
+BUILDING_PREFIX = ".building-"
+_FILE_EFFORT = 2  # encode, and write with reading back; the unit is a normal map at the same size
+
+
+class ReadBackFailed(SieveError):
+    """What was written does not read back as what was meant: a fault of ours or of the disk."""
+
+    code = "read-back-failed"
+
+
+class DeliveredFile(BaseModel):
+    """One row of the report."""
+
+    model_config = ConfigDict(frozen=True)
+
+    role: str
+    name: str
+    state: Literal["written", "left-out"]
+    why: str | None = None
+    sha256: str | None = None
+    bytes: int = 0
+
+
+class Report(BaseModel):
+    """What one set for one target came to."""
+
+    model_config = ConfigDict(frozen=True)
+
+    target: str
+    set: str
+    files: tuple[DeliveredFile, ...]
+
+
+def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
+    """Work units that ``deliver`` will count."""
+    images = [file for file in plan.files if file.left_out is None and file.kind == "image"]
+    carried = {file.role: file.masters() for file in target.files}
+    keys = dict.fromkeys(key for file in images for key in carried[file.role])
+    return evaluation.effort(tuple(keys)) + _FILE_EFFORT * len(images)
+
+
+def deliver(
+    evaluation: Evaluation,
+    target: Target,
+    plan: Plan,
+    folder: Path,
+    *,
+    on_file: Callable[[str, str], None] = lambda name, state: None,
+) -> Report:
+    """Write the plan's files into ``folder``, which is there in whole or not at all as far as each file goes.
+
+    Raises Cancelled (nothing is left behind), ReadBackFailed, OSError.
+    """
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    building = Path(tempfile.mkdtemp(prefix=BUILDING_PREFIX, dir=folder.parent))
+    try:
+        rows = [_one(evaluation, target, plan, file, building, on_file) for file in plan.files]
+        evaluation.cancel.check()
+        _move(building, folder)
+    finally:
+        shutil.rmtree(building, ignore_errors=True)
+    return Report(target=target.key, set=plan.set, files=tuple(rows))
+
+
+def _one(
+    evaluation: Evaluation,
+    target: Target,
+    plan: Plan,
+    planned: PlannedFile,
+    building: Path,
+    on_file: Callable[[str, str], None],
+) -> DeliveredFile:
+    if planned.left_out is not None:
+        on_file(planned.name, "left-out")
+        return DeliveredFile(role=planned.role, name=planned.name, state="left-out", why=planned.left_out)
+    on_file(planned.name, "writing")
+    content = _document(evaluation, target, plan, planned) if planned.kind == "document" else None
+    if content is None:
+        content = _image(evaluation, target, planned)
+    write_bytes(building / planned.name, content)
+    on_file(planned.name, "written")
+    sha256 = hashlib.sha256(content).hexdigest()
+    return DeliveredFile(role=planned.role, name=planned.name, state="written", sha256=sha256, bytes=len(content))
+
+
+def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> bytes:
+    file = next(f for f in target.files if f.role == planned.role)
+    masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
+    codes = encode_file(target, file, masters, evaluation.size, cancel=evaluation.cancel)
+    evaluation.cancel.check()
+    content = encode(codes, file.format, color=file.color)
+    evaluation.cancel.check()
+    found = read_bytes(content, planned.name).codes
+    if found.shape != codes.shape or not np.array_equal(found, codes.astype(found.dtype)):
+        raise ReadBackFailed(f"{planned.name} does not read back as it was meant. Nothing was delivered; please tell us.")
+    if evaluation.progress is not None:
+        evaluation.progress.advance(_FILE_EFFORT)
+    return content
+
+
+def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile) -> bytes:
+    document = next(d for d in target.documents if d.role == planned.role)
+    names = {f.role: f.name for f in plan.files if f.left_out is None and f.kind == "image"}
+    opacity = evaluation.master("opacity") if "opacity" in target.masters() else None
+    return gltf_document(
+        name=plan.set,
+        images={slot: names[role] for slot, role in document.inputs.items() if role in names},
+        aspect=plan.height / plan.width,
+        cut_out=opacity is not None and bool(opacity.min() < quantity("opacity").high),
+        emissive_strength=evaluation.recipe.facts.emissive_strength,
+    )
+
+
+def _move(building: Path, folder: Path) -> None:
+    building.chmod(0o755)
+    if not folder.exists():
+        os.replace(building, folder)
+        return
+    for file in sorted(building.iterdir()):
+        os.replace(file, folder / file.name)
+
+
+def sweep(parent: Path) -> None:
+    """Remove what a killed delivery left below ``parent``."""
+    for left in parent.glob(f"**/{BUILDING_PREFIX}*") if parent.is_dir() else ():
+        shutil.rmtree(left, ignore_errors=True)
+
+

@@ -1,0 +1,224 @@
+"""The exact list of files before anything is written, with what stops it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ..core.checks import Finding, finding
+from ..core.quantities import quantity
+from ..core.raster import Size
+from ..core.recipe import Evaluation, Recipe, origin_of
+from ..core.target import Target, TargetFile, memory_bytes
+from ..core.target.naming import file_name, image_name
+from ..files import WRITE_FORMATS
+
+__all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
+
+_EMPTY_PX = 64  # an area average of a map that is not empty is not empty either
+_DOCUMENT_SUFFIX = {"gltf": ".gltf"}
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class PlannedChannel(_Value):
+    """What one channel carries."""
+
+    letter: str
+    quantity: str | None
+    title: str
+    component: str
+    invert: bool
+    constant: float | None
+
+
+class PlannedFile(_Value):
+    """One file that will be written, or is left out and why."""
+
+    role: str
+    title: str
+    name: str
+    kind: Literal["image", "document"]
+    left_out: str | None
+    width: int
+    height: int
+    depth: int
+    format: str
+    color: str
+    green: Literal["up", "down"] | None
+    channels: tuple[PlannedChannel, ...]
+    memory_plain: int
+    memory_block: int
+
+
+class Plan(_Value):
+    """One set for one target."""
+
+    target: str
+    target_title: str
+    set: str
+    width: int
+    height: int
+    files: tuple[PlannedFile, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def stops(self) -> bool:
+        return any(f.grade == "stop" for f in self.findings)
+
+
+def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, project: str = "") -> Plan:
+    """Plan one set for one target at the evaluation's size. Computes at most a 64 px copy of optional masters."""
+    recipe, size = evaluation.recipe, evaluation.size
+    empty = {key for key in target.masters() if _is_empty(evaluation, key)}
+    files = [_image(target, file, recipe, empty, size, set_name, project) for file in target.files]
+    written_roles = {f.role for f in files if f.left_out is None}
+    for document in target.documents:
+        name = file_name(
+            document.name,
+            suffix=_DOCUMENT_SUFFIX[document.kind],
+            word="",
+            target=target,
+            set_name=set_name,
+            size=_size_word(size),
+            project=project,
+        )
+        wears = sum(role in written_roles for role in set(document.inputs.values()))
+        files.append(
+            PlannedFile(
+                role=document.role,
+                title=f"Wears the {wears} images on a plane",
+                name=name,
+                kind="document",
+                left_out=None,
+                width=0,
+                height=0,
+                depth=0,
+                format=document.kind,
+                color="data",
+                green=None,
+                channels=(),
+                memory_plain=0,
+                memory_block=0,
+            )
+        )
+    findings = (*_missing(target, recipe), *_clashes(files), *_sizes(recipe), *_unused(target, recipe))
+    return Plan(
+        target=target.key,
+        target_title=target.title,
+        set=set_name,
+        width=size.width,
+        height=size.height,
+        files=tuple(files),
+        findings=findings,
+    )
+
+
+def _is_empty(evaluation: Evaluation, key: str) -> bool:
+    recipe = evaluation.recipe
+    origin = origin_of(recipe, key)
+    if origin in ("absent", "derived"):
+        return origin == "absent"
+    small = Evaluation(recipe, min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height)), evaluation.load, evaluation.cache)
+    values = small.master(key)
+    return values is not None and bool(np.all(values == quantity(key).absent_value()))
+
+
+def _image(
+    target: Target, file: TargetFile, recipe: Recipe, empty: set[str], size: Size, set_name: str, project: str
+) -> PlannedFile:
+    carried = file.masters()
+    left_out = None
+    if file.optional and all(key in empty for key in carried):
+        left_out = f"the set has no {' or '.join(quantity(key).title.lower() for key in carried)}"
+    for channel in file.channels.values():
+        if channel.fill == "leave-out" and channel.master is not None and origin_of(recipe, channel.master) == "absent":
+            left_out = f"the set has no {quantity(channel.master).title.lower()}"
+    memory = memory_bytes(file, size)
+    return PlannedFile(
+        role=file.role,
+        title=file.title,
+        name=image_name(
+            target,
+            file,
+            suffix=WRITE_FORMATS[file.format].suffix,
+            set_name=set_name,
+            size=_size_word(size),
+            project=project,
+        ),
+        kind="image",
+        left_out=left_out,
+        width=size.width,
+        height=size.height,
+        depth=file.depth,
+        format=file.format,
+        color=file.color,
+        green=target.green if "normal" in carried else None,
+        channels=tuple(
+            PlannedChannel(
+                letter=letter,
+                quantity=channel.quantity,
+                title=channel.row.title if channel.row else "constant",
+                component=channel.component,
+                invert=channel.invert,
+                constant=channel.constant,
+            )
+            for letter, channel in file.channels.items()
+        ),
+        memory_plain=memory.plain,
+        memory_block=memory.block,
+    )
+
+
+def _size_word(size: Size) -> str:
+    return str(size.width) if size.width == size.height else f"{size.width}x{size.height}"
+
+
+def _missing(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
+    wanted = {
+        (file.title, channel.master)
+        for file in target.files
+        for channel in file.channels.values()
+        if channel.fill == "stop" and channel.master is not None and origin_of(recipe, channel.master) == "absent"
+    }
+    return tuple(finding("master-missing", file=file, master=quantity(key).title) for file, key in sorted(wanted))
+
+
+def _clashes(files: list[PlannedFile]) -> tuple[Finding, ...]:
+    seen: dict[str, PlannedFile] = {}
+    found = []
+    for file in files:
+        if file.left_out is not None:
+            continue
+        folded = file.name.casefold()
+        if folded in seen:
+            found.append(finding("name-clash", first=seen[folded].title, second=file.title, name=file.name))
+        seen[folded] = file
+    return tuple(found)
+
+
+def _sizes(recipe: Recipe) -> tuple[Finding, ...]:
+    facts, found = recipe.facts, []
+    for source in recipe.sources.values():
+        numbers = {
+            "file": source.name,
+            "width": source.width,
+            "height": source.height,
+            "set_width": facts.width,
+            "set_height": facts.height,
+        }
+        if (source.width, source.height) == (facts.width, facts.height) or max(source.width, source.height) == 1:
+            continue
+        same_shape = abs(source.width * facts.height - source.height * facts.width) <= max(facts.width, facts.height)
+        found.append(finding("size-differs" if same_shape else "aspect-differs", **numbers))
+    return tuple(found)
+
+
+def _unused(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
+    carried = set(target.masters())
+    given = [key for key in recipe.masters if key not in carried and origin_of(recipe, key) == "given"]
+    return tuple(finding("unused-master", master=quantity(key).title, target=target.title) for key in given)
