@@ -11,7 +11,7 @@ from importlib import resources
 __all__ = ["NameReading", "packed_reads", "read_name"]
 
 _PARTS = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+[a-z]*|[^\W\d_]+")
-_SIZE = re.compile(r"^(\d{2,5}(x\d{2,5})?|\d{1,2}k|8bit|16bit)$", re.IGNORECASE)
+_SIZE = re.compile(r"^(64|\d{3,5}(x\d{3,5})?|\d{1,2}k|8bit|16bit)$", re.IGNORECASE)
 _CONFIDENCE_BY_LENGTH = {1: 0.5, 2: 0.8, 3: 0.9}  # letters in the word; one letter alone never settles it
 _LONG_WORD = 0.97
 

@@ -1,0 +1,1 @@
+"""FastAPI: one router per noun."""

@@ -1,0 +1,96 @@
+"""Put the application together: routes, problems, the built screen, and what runs beside them."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from .. import __version__
+from ..core.recipe import Cache
+from ..store.database import open_pool
+from ..store.deliveries import stop_interrupted
+from ..store.originals import sweep_originals
+from ..work.delivering import sweep
+from ..work.running import Deliverer
+from .problems import ProblemDocument, install_problems, problem_response
+from .routes import deliveries, intake, projects, views
+from .state import AppState
+
+__all__ = ["create_app"]
+
+_CACHE_BYTES = 3 << 30
+_SCREEN = Path(__file__).parents[3] / "web" / "dist"
+_HOSTS = {"127.0.0.1", "localhost", "testserver"}
+
+
+def create_app(url: str, data: Path, *, warm: bool = True) -> FastAPI:
+    """The application over the database at ``url``; deliveries are written below ``data``."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        root = data / "deliveries"
+        with open_pool(url) as pool:
+            with pool.connection() as conn:
+                stop_interrupted(conn)
+                sweep_originals(conn)
+            sweep(root)
+            cache = Cache(_CACHE_BYTES)
+            state = AppState(pool, data, cache, Deliverer(pool, root, cache))
+            app.state.sieve = state
+            if warm:
+                threading.Thread(target=_warm, name="warm-up", daemon=True).start()
+            yield
+            state.deliverer.close()
+
+    app = FastAPI(
+        title="Copper Sieve",
+        version=__version__,
+        lifespan=lifespan,
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        responses={"4XX": {"model": ProblemDocument, "description": "Problem"}},
+    )
+    install_problems(app)
+
+    @app.middleware("http")
+    async def own_pages_only(request: Request, call_next):
+        host = (request.headers.get("host") or "").rsplit(":", 1)[0]
+        origin = request.headers.get("origin")
+        if host not in _HOSTS or (origin and origin.split("//")[-1].rsplit(":", 1)[0] not in _HOSTS):
+            return problem_response(403, "foreign-origin", "Only pages of this application may ask. Open it by its own address.")
+        return await call_next(request)
+
+    for module in (projects, intake, views, deliveries):
+        app.include_router(module.router, prefix="/api")
+    if _SCREEN.is_dir():
+        app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")
+
+        @app.get("/{path:path}", include_in_schema=False)
+        def screen(path: str) -> Response:
+            if path.startswith("api/"):
+                return problem_response(404, "no-such-resource", f"There is nothing at /{path}.")
+            return FileResponse(_SCREEN / "index.html", headers={"cache-control": "no-cache"})
+
+    return app
+
+
+def _warm() -> None:
+    """Compile (or load) the kernels on a tiny picture, so that the first slider is quick."""
+    import numpy as np
+
+    from ..core import derive
+    from ..core.color import encode_srgb_codes, linear_from_srgb_codes
+
+    color = linear_from_srgb_codes(np.arange(48, dtype=np.uint8).reshape(4, 4, 3))
+    height = derive.height_from_color(color)
+    derive.normal_from_height(height)
+    derive.occlusion_from_height(height)
+    derive.roughness_from_color(color)
+    encode_srgb_codes(color)

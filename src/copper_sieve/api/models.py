@@ -1,0 +1,163 @@
+"""What goes out is a noun; what comes in says its purpose and takes nothing else."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..core.checks import Finding
+from ..core.recipe import Recipe
+from ..work.planning import Plan
+
+__all__ = [
+    "Delivery", "DeliveryRequest", "FileLook", "Health", "IntakeEntry", "IntakeRequest", "MasterRow", "OperationRow",
+    "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "Project", "ProjectRequest", "RecipeWrite",
+    "StepRequest", "TextureSet",
+]  # fmt: skip
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Health(BaseModel):
+    status: Literal["ok"]
+    version: str
+
+
+class Project(BaseModel):
+    name: str
+    title: str
+
+
+class ProjectRequest(_In):
+    title: str = Field(min_length=1, max_length=120)
+
+
+class MasterRow(BaseModel):
+    """One master of a set as the screen lists it."""
+
+    key: str
+    title: str
+    plain: str
+    origin: Literal["given", "derived", "constant", "absent"]
+    parent: str | None
+    source: str | None
+    node: str | None
+    op: str | None
+    targets: list[str] = Field(description="Keys of the targets that carry it")
+
+
+class TextureSet(BaseModel):
+    id: UUID
+    name: str
+    head: int
+    recipe: Recipe
+    before: Recipe | None
+    can_undo: bool
+    can_redo: bool
+    masters: list[MasterRow]
+    findings: list[Finding]
+
+
+class FileLook(BaseModel):
+    """What one dropped file is."""
+
+    sha256: str
+    name: str
+    set_name: str
+    bytes: int
+    readable: bool
+    width: int | None = None
+    height: int | None = None
+    depth: Literal[8, 16, 32] | None = None
+    letters: str | None = None
+    kind: str = "unknown"
+    confidence: float = 0
+    because: list[str] = []
+    reads: dict[str, str] = {}
+    green: Literal["up", "down", "unsure"] | None = None
+    green_confidence: float | None = None
+    green_reason: str | None = None
+    tiles: tuple[bool, bool] = (True, True)
+    findings: list[Finding] = []
+
+
+class IntakeEntry(_In):
+    """One file as the person agreed to it."""
+
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    name: str
+    kind: str
+    reads: dict[str, str] | None = Field(None, description="Channels by letter; left out: from the kind")
+    green: Literal["up", "down"] | None = None
+
+
+class IntakeRequest(_In):
+    name: str = Field(min_length=1)
+    entries: list[IntakeEntry] = Field(min_length=1)
+
+
+class RecipeWrite(_In):
+    expects: int
+    recipe: Recipe
+    note: str = ""
+
+
+class StepRequest(_In):
+    expects: int
+    step: Literal["undo", "redo"]
+
+
+class OperationRow(BaseModel):
+    key: str
+    title: str
+    makes: str | None
+    params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
+
+
+class PreviewRequest(_In):
+    view: str
+    seq: int
+    recipe: Recipe
+    wanted: str = Field(description="A master's key, or `lit` for the packed answer of the lit view")
+    size: int = Field(1024, ge=1, le=4096, description="Longer side in px")
+
+
+class ProbeRequest(_In):
+    recipe: Recipe
+    x: float = Field(ge=0, lt=1, description="Share of the width")
+    y: float = Field(ge=0, lt=1, description="Share of the height, from the top")
+    size: int = Field(1024, ge=1, le=4096)
+
+
+class ProbeAnswer(BaseModel):
+    x: int
+    y: int
+    masters: dict[str, list[float]]
+
+
+class PlanRequest(_In):
+    sets: list[UUID]
+    targets: list[str]
+
+
+class DeliveryRequest(PlanRequest):
+    pass
+
+
+class Delivery(BaseModel):
+    id: UUID
+    state: Literal["waiting", "running", "done", "cancelled", "failed"]
+    folder: str
+    plans: list[Plan]
+    done_units: int
+    total_units: int
+    rows: dict[str, str]
+    manifest: dict[str, Any] | None
+    problem: str | None
+    created: datetime
+    stale: bool

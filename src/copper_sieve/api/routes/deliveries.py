@@ -1,0 +1,137 @@
+"""Plans and deliveries."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
+
+from ...core.errors import SieveError
+from ...store import deliveries, sets
+from ...targets import shipped_target
+from ...work import Plan, plan_delivery
+from ..models import Delivery, DeliveryRequest, PlanRequest
+from ..state import AppState, State
+
+__all__ = ["router"]
+
+router = APIRouter()
+
+
+def _plans(state: AppState, project: str, request: PlanRequest) -> list[tuple[dict[str, Any], Plan]]:
+    with state.pool.connection() as conn:
+        title = sets.project_named(conn, project)["title"]
+        rows = [sets.get_set(conn, set_id) for set_id in request.sets]
+    return [
+        (row, plan_delivery(state.evaluation(row["recipe"], None), shipped_target(key), row["name"], project=title))
+        for row in rows
+        for key in request.targets
+    ]
+
+
+@router.post("/projects/{project}/plans")
+def plan(state: State, project: str, request: PlanRequest) -> list[Plan]:
+    """The exact files, before anything is written."""
+    return [plan for _, plan in _plans(state, project, request)]
+
+
+@router.post("/projects/{project}/deliveries", status_code=201)
+def start(state: State, project: str, request: DeliveryRequest) -> Delivery:
+    """Start writing in the background. Sets that are stopped by a finding are not in it."""
+    going = [(row, plan) for row, plan in _plans(state, project, request) if not plan.stops]
+    if not going:
+        raise SieveError("Nothing can be delivered: choose a set and a target without stops.")
+    jobs = [
+        {"plan": plan.model_dump(mode="json"), "recipe": row["recipe"].model_dump(mode="json", by_alias=True)}
+        for row, plan in going
+    ]
+    heads = {str(row["id"]): row["head"] for row, _ in going}
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
+        folder = _new_folder(state.deliveries, project)
+        delivery_id = deliveries.create_delivery(conn, project_id=box["id"], folder=folder, plan=jobs, heads=heads)
+    state.deliverer.start(delivery_id)
+    return get(state, delivery_id)
+
+
+def _new_folder(root: Path, project: str) -> str:
+    """A folder that is not there yet: the project, the day, a number."""
+    day = datetime.now(UTC).date().isoformat()
+    number = 1
+    while (root / project / f"{day} {number}").exists():
+        number += 1
+    return f"{project}/{day} {number}"
+
+
+@router.get("/deliveries/{delivery_id}")
+def get(state: State, delivery_id: UUID) -> Delivery:
+    with state.pool.connection() as conn:
+        row = deliveries.get_delivery(conn, delivery_id)
+        return _answer(row, {str(s["id"]): s["head"] for s in sets.list_sets(conn, row["project_id"])})
+
+
+@router.get("/projects/{project}/deliveries")
+def list_all(state: State, project: str) -> list[Delivery]:
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
+        heads = {str(s["id"]): s["head"] for s in sets.list_sets(conn, box["id"])}
+        return [_answer(row, heads) for row in deliveries.list_deliveries(conn, box["id"])]
+
+
+@router.post("/deliveries/{delivery_id}/cancel", status_code=202)
+def cancel(state: State, delivery_id: UUID) -> Delivery:
+    state.deliverer.cancel(delivery_id)
+    return get(state, delivery_id)
+
+
+def _answer(row: dict[str, Any], heads: dict[str, int]) -> Delivery:
+    stale = any(set_id in heads and heads[set_id] != head for set_id, head in row["heads"].items())
+    plans = [Plan.model_validate(job["plan"]) for job in row["plan"]]
+    kept = {key: value for key, value in row.items() if key not in ("plan", "heads", "project_id")}
+    return Delivery(**kept, plans=plans, stale=stale)
+
+
+@router.get("/deliveries/{delivery_id}/zip")
+def as_zip(state: State, delivery_id: UUID) -> StreamingResponse:
+    """The delivered files in one archive, stored as they are."""
+    with state.pool.connection() as conn:
+        row = deliveries.get_delivery(conn, delivery_id)
+    folder = state.deliveries / row["folder"]
+    if row["state"] != "done" or not folder.is_dir():
+        raise SieveError("This delivery has no files: it did not finish, or its folder was taken away. Deliver again.")
+    headers = {"content-disposition": f'attachment; filename="{Path(row["folder"]).name.replace(" ", "-")}.zip"'}
+    return StreamingResponse(_zipped(folder), media_type="application/zip", headers=headers)
+
+
+class _Pipe:
+    """A file that hands over what was written since it was last asked."""
+
+    def __init__(self) -> None:
+        self._parts: list[bytes] = []
+
+    def write(self, content: bytes) -> int:
+        self._parts.append(bytes(content))
+        return len(content)
+
+    def flush(self) -> None: ...
+
+    def take(self) -> bytes:
+        taken, self._parts = b"".join(self._parts), []
+        return taken
+
+
+def _zipped(folder: Path) -> Iterator[bytes]:
+    pipe = _Pipe()
+    with zipfile.ZipFile(pipe, "w") as archive:  # type: ignore[arg-type]
+        for path in sorted(folder.rglob("*")):
+            if path.is_file():
+                info = zipfile.ZipInfo(str(path.relative_to(folder)), (1980, 1, 1, 0, 0, 0))
+                archive.writestr(info, path.read_bytes())
+                yield pipe.take()
+    yield pipe.take()

@@ -1,0 +1,148 @@
+"""Health, projects, sets and the history of their recipes, targets, operations."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from typing import Any
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from ... import __version__
+from ...core.checks import Finding, finding
+from ...core.errors import RecipeInvalid
+from ...core.quantities import MASTERS, quantity
+from ...core.recipe import OPERATIONS, Recipe, origin_of
+from ...core.target import Target
+from ...store import sets
+from ...targets import shipped_targets
+from ..models import Health, MasterRow, OperationRow, Project, ProjectRequest, RecipeWrite, StepRequest, TextureSet
+from ..state import State
+
+__all__ = ["router", "set_answer"]
+
+router = APIRouter()
+
+
+@router.get("/health")
+def health() -> Health:
+    return Health(status="ok", version=__version__)
+
+
+@router.get("/projects")
+def list_projects(state: State) -> list[Project]:
+    with state.pool.connection() as conn:
+        return [Project(**row) for row in sets.list_projects(conn)]
+
+
+@router.post("/projects", status_code=201)
+def create_project(state: State, request: ProjectRequest) -> Project:
+    plain = unicodedata.normalize("NFKD", request.title).encode("ascii", "ignore").decode().lower()
+    name = re.sub(r"[^a-z0-9]+", "-", plain).strip("-") or "project"
+    with state.pool.connection() as conn:
+        return Project(**sets.create_project(conn, name=name, title=request.title))
+
+
+@router.get("/projects/{project}/sets")
+def list_sets(state: State, project: str) -> list[TextureSet]:
+    with state.pool.connection() as conn:
+        rows = sets.list_sets(conn, sets.project_named(conn, project)["id"])
+    return [set_answer(row) for row in rows]
+
+
+@router.get("/sets/{set_id}")
+def get_set(state: State, set_id: UUID) -> TextureSet:
+    with state.pool.connection() as conn:
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.put("/sets/{set_id}/recipe")
+def write_recipe(state: State, set_id: UUID, request: RecipeWrite) -> TextureSet:
+    check_parameters(request.recipe)
+    with state.pool.connection() as conn:
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=request.recipe, note=request.note)
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.post("/sets/{set_id}/step")
+def step(state: State, set_id: UUID, request: StepRequest) -> TextureSet:
+    """Undo or redo."""
+    with state.pool.connection() as conn:
+        sets.move_head(conn, set_id, expects=request.expects, step=request.step)
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.delete("/sets/{set_id}", status_code=204)
+def remove_set(state: State, set_id: UUID) -> None:
+    with state.pool.connection() as conn:
+        sets.remove_set(conn, set_id, removed=True)
+
+
+@router.post("/sets/{set_id}/restore", status_code=204)
+def restore_set(state: State, set_id: UUID) -> None:
+    with state.pool.connection() as conn:
+        sets.remove_set(conn, set_id, removed=False)
+
+
+@router.get("/targets")
+def list_targets() -> list[Target]:
+    return list(shipped_targets().values())
+
+
+@router.get("/operations")
+def list_operations() -> list[OperationRow]:
+    return [
+        OperationRow(key=op.key, title=op.title, makes=op.makes, params=op.params.model_json_schema())
+        for op in OPERATIONS.values()
+    ]
+
+
+def check_parameters(recipe: Recipe) -> None:
+    """Refuse operations we do not have and parameters out of range. Raises RecipeInvalid."""
+    for name, node in recipe.nodes.items():
+        if node.op not in OPERATIONS:
+            raise RecipeInvalid(f"node {name}: operation must be one of {', '.join(OPERATIONS)} (got {node.op!r}).")
+        try:
+            OPERATIONS[node.op].params(**node.params)
+        except ValueError as problem:
+            raise RecipeInvalid(f"node {name}: {problem}") from problem
+
+
+def set_answer(row: dict[str, Any]) -> TextureSet:
+    """A stored set as the screen sees it."""
+    recipe: Recipe = row["recipe"]
+    return TextureSet(
+        id=row["id"],
+        name=row["name"],
+        head=row["head"],
+        recipe=recipe,
+        before=row["before"],
+        can_undo=row["parent"] is not None,
+        can_redo=row["next"] is not None,
+        masters=[_master(recipe, key) for key in MASTERS],
+        findings=_findings(recipe),
+    )
+
+
+def _master(recipe: Recipe, key: str) -> MasterRow:
+    made = recipe.node_of(key)
+    ref = recipe.masters.get(key, "")
+    source = recipe.sources[ref.split(":")[1]].name if ref.startswith("source:") else None
+    return MasterRow(
+        key=key,
+        title=quantity(key).title,
+        plain=quantity(key).plain,
+        origin=origin_of(recipe, key),
+        parent=recipe.parent_of(key),
+        source=source,
+        node=made[0] if made else None,
+        op=made[1].op if made else None,
+        targets=[target.key for target in shipped_targets().values() if key in target.masters()],
+    )
+
+
+def _findings(recipe: Recipe) -> list[Finding]:
+    if origin_of(recipe, "base_color") != "absent":
+        return []
+    return [finding("master-missing", file="Every target", master=quantity("base_color").title)]

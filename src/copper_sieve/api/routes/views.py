@@ -1,0 +1,124 @@
+"""Pictures for the screen: previews of masters, the packed answer of the lit view, swatches, single texels."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, Response
+
+from ...core.color import encode_srgb_codes
+from ...core.errors import Cancelled, UnknownKey
+from ...core.quantities import MASTERS, quantity
+from ...core.raster import FloatArray, Size
+from ...core.recipe import Evaluation
+from ...core.shade import shade_square
+from ...files import encode
+from ...store import sets
+from ..models import PreviewRequest, ProbeAnswer, ProbeRequest
+from ..state import State
+from .projects import check_parameters
+
+__all__ = ["router"]
+
+router = APIRouter()
+_SWATCH_PX = 320
+_LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "emissive")
+_RAW = {200: {"content": {"application/octet-stream": {}}}, 204: {"description": "A newer request took over"}}
+
+
+@router.post("/previews", responses=_RAW, response_class=Response)
+def preview(state: State, request: PreviewRequest) -> Response:
+    """Raw pixels, width and height in the headers: RGBA bytes for a master, four half-float RGBA layers for ``lit``."""
+    if request.wanted not in (*MASTERS, "lit"):
+        raise UnknownKey("wanted", request.wanted, [*MASTERS, "lit"])
+    check_parameters(request.recipe)
+    cancel = state.views.begin(request.view, request.seq)
+    if cancel is None:
+        return Response(status_code=204)
+    own = max(request.recipe.facts.width, request.recipe.facts.height)
+    evaluation = state.evaluation(request.recipe, min(request.size, own), cancel)
+    try:
+        if request.wanted == "lit":
+            body = _lit_layers(evaluation)
+        else:
+            body = _display(evaluation, request.wanted)
+    except Cancelled:
+        return Response(status_code=204)
+    headers = {"x-width": str(evaluation.size.width), "x-height": str(evaluation.size.height)}
+    return Response(body, media_type="application/octet-stream", headers=headers)
+
+
+def _values(evaluation: Evaluation, key: str) -> FloatArray:
+    values = evaluation.master(key)
+    size = evaluation.size
+    row = quantity(key)
+    if values is None:
+        shape = (size.height, size.width, row.channels) if row.channels > 1 else (size.height, size.width)
+        return np.broadcast_to(row.absent_value(), shape)
+    return values
+
+
+def _display(evaluation: Evaluation, key: str) -> bytes:
+    """RGBA bytes as a file of that master would look: color in sRGB, data straight."""
+    values, row = _values(evaluation, key), quantity(key)
+    if row.color == "srgb":
+        codes = encode_srgb_codes(values)
+    else:
+        scale = 255 / (row.high - row.low)
+        codes = cv2.convertScaleAbs(np.ascontiguousarray(values) - np.float32(row.low), alpha=scale)
+    return cv2.cvtColor(codes, cv2.COLOR_GRAY2RGBA if codes.ndim == 2 else cv2.COLOR_RGB2RGBA).tobytes()
+
+
+def _lit_layers(evaluation: Evaluation) -> bytes:
+    """Base + opacity, normal + height, occlusion · roughness · metallic, emissive: (4, H, W, 4) float16."""
+    size = evaluation.size
+    layers = np.zeros((4, size.height, size.width, 4), np.float16)
+    get = {key: _values(evaluation, key) for key in _LIT}
+    layers[0, ..., :3], layers[0, ..., 3] = get["base_color"], get["opacity"]
+    layers[1, ..., :3], layers[1, ..., 3] = get["normal"], get["height"]
+    for k, key in enumerate(("occlusion", "roughness", "metallic")):
+        layers[2, ..., k] = get[key]
+    layers[3, ..., :3] = get["emissive"]
+    return layers.tobytes()
+
+
+@router.get("/sets/{set_id}/swatch", response_class=Response)
+def swatch(state: State, set_id: UUID, head: int, show: str = "lit") -> Response:
+    """A PNG of the material as a flat square, lit from the upper left, or of one master."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    size = min(_SWATCH_PX, max(recipe.facts.width, recipe.facts.height))
+    evaluation = state.evaluation(recipe, size)
+    if show == "lit":
+        masters = {key: values for key in MASTERS if (values := evaluation.master(key)) is not None}
+        codes = encode_srgb_codes(shade_square(masters, evaluation.size))
+        if "opacity" in masters:
+            codes = _over_checker(codes, masters["opacity"], evaluation.size)
+    else:
+        if show not in MASTERS:
+            raise UnknownKey("show", show, ["lit", *MASTERS])
+        pixels = np.frombuffer(_display(evaluation, show), np.uint8)
+        codes = pixels.reshape(evaluation.size.height, evaluation.size.width, 4)[..., :3]
+    return Response(encode(codes, "png", color="srgb"), media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
+def _over_checker(codes: np.ndarray, opacity: FloatArray, size: Size) -> np.ndarray:
+    rows, columns = np.indices((size.height, size.width)) // 10
+    checker = np.where((rows + columns) % 2, 150, 190)[..., None]
+    return (codes * opacity[..., None] + checker * (1 - opacity[..., None]) + 0.5).astype(np.uint8)
+
+
+@router.post("/probes")
+def probe(state: State, request: ProbeRequest) -> ProbeAnswer:
+    """Decoded values of every master at one texel."""
+    own = max(request.recipe.facts.width, request.recipe.facts.height)
+    evaluation = state.evaluation(request.recipe, min(request.size, own))
+    x, y = int(request.x * evaluation.size.width), int(request.y * evaluation.size.height)
+    found = {}
+    for key in MASTERS:
+        values = evaluation.master(key)
+        if values is not None:
+            found[key] = [float(v) for v in np.atleast_1d(values[y, x])]
+    return ProbeAnswer(x=x, y=y, masters=found)

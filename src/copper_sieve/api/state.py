@@ -1,0 +1,64 @@
+"""What the routes share: the pool, the cache, the deliverer, the views that wait for pictures."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from ..core.bands import Cancel
+from ..core.recipe import Cache, Evaluation, Recipe
+from ..store.database import Pool
+from ..work.running import Deliverer, load_from
+
+__all__ = ["AppState", "State", "Views"]
+
+
+class Views:
+    """The latest request of a view wins; the one before is told to stop."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._latest: dict[str, tuple[int, Cancel]] = {}
+
+    def begin(self, view: str, seq: int) -> Cancel | None:
+        """A flag for this request, or None when a newer one came first."""
+        with self._lock:
+            before = self._latest.get(view)
+            if before is not None:
+                if before[0] > seq:
+                    return None
+                before[1].cancel()
+            cancel = Cancel()
+            self._latest[view] = (seq, cancel)
+            if len(self._latest) > 500:  # closed tabs
+                self._latest.pop(next(iter(self._latest)))
+            return cancel
+
+
+@dataclass
+class AppState:
+    """One per application."""
+
+    pool: Pool
+    data: Path
+    cache: Cache
+    deliverer: Deliverer
+    views: Views = field(default_factory=Views)
+
+    @property
+    def deliveries(self) -> Path:
+        return self.deliverer.root
+
+    def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
+        return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel())
+
+
+def _state(request: Request) -> AppState:
+    return request.app.state.sieve
+
+
+State = Annotated[AppState, Depends(_state)]

@@ -1,0 +1,37 @@
+"""Put the demo into the store, once."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+
+from ..core.target import legal_name
+from ..files import encode
+from ..store import sets
+from ..store.database import Pool
+from ..store.originals import keep_original
+from ..work.gathering import look_at_bytes, recipe_for
+from .materials import MATERIALS
+
+__all__ = ["DEMO_PROJECT", "load_demo"]
+
+DEMO_PROJECT = ("the-salt-heron-wardrobe", "The Salt Heron · wardrobe")
+DEMO_PX = 1024
+
+
+def load_demo(pool: Pool, size: int = DEMO_PX) -> None:
+    """Make the wardrobe unless there is a project already."""
+    with pool.connection() as conn:
+        if sets.list_projects(conn):
+            return
+        project = sets.create_project(conn, name=DEMO_PROJECT[0], title=DEMO_PROJECT[1])
+        for material in MATERIALS:
+            looked = []
+            for file in material.files(size):
+                content = encode(file.codes, file.format, color="srgb" if file.kind in ("base_color", "photo", "emissive") else "data")
+                sha256 = hashlib.sha256(content).hexdigest()
+                keep_original(conn, sha256=sha256, name=file.name, size_bytes=len(content), content=io.BytesIO(content))
+                looked.append(look_at_bytes(content, file.name))
+            recipe, findings = recipe_for(looked, rise=material.rise, origin="made by seeded code", license="MIT")
+            assert recipe is not None, findings
+            sets.create_set(conn, project_id=project["id"], name=legal_name(material.name), recipe=recipe)

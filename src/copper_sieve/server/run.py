@@ -1,0 +1,85 @@
+"""Start everything in order, end everything in order."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import signal
+import socket
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from ..store.database import migrate, open_pool
+from .postgres import running_postgres
+from .problem import ServerProblem
+
+__all__ = ["run_server"]
+
+
+@contextmanager
+def _only_one(data: Path, address: str) -> Iterator[None]:
+    """Hold the data folder; a second start learns who holds it."""
+    data.mkdir(parents=True, exist_ok=True)
+    with (data / "lock").open("a+") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            lock.seek(0)
+            raise ServerProblem(f"these data are being served already at {lock.read().strip()}. Open that, or stop it.") from None
+        lock.truncate(0)
+        lock.write(f"{address} (process {os.getpid()})")
+        lock.flush()
+        yield
+
+
+def _listen(port: int) -> socket.socket:
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+    except OSError as problem:
+        raise ServerProblem(f"port {port} is taken by another program. Choose another with --port.") from problem
+    return listener
+
+
+def run_server(*, data: Path, port: int, demo: bool, prepare: bool) -> None:
+    """Serve until SIGINT or SIGTERM. Raises ServerProblem with what to do."""
+    data = data.resolve()
+    address = f"http://127.0.0.1:{port}"
+    try:
+        with _only_one(data, address):
+            listener = None if prepare else _listen(port)
+            with running_postgres(data) as url:
+                _prepare(url, demo)
+                if listener is None:
+                    print(f"Copper Sieve is set up in {data}.", flush=True)
+                    return
+                _serve(url, data, listener, address)
+    except PermissionError as problem:
+        raise ServerProblem(f"{problem.filename} may not be written. Choose another folder with --data.") from problem
+
+
+def _prepare(url: str, demo: bool) -> None:
+    with open_pool(url) as pool:
+        with pool.connection() as conn:
+            migrate(conn)
+        if demo:
+            from ..demo import load_demo
+
+            load_demo(pool)
+
+
+def _serve(url: str, data: Path, listener: socket.socket, address: str) -> None:
+    import uvicorn
+
+    from ..api.app import create_app
+
+    server = uvicorn.Server(
+        uvicorn.Config(create_app(url, data), log_level="warning", timeout_graceful_shutdown=3, access_log=False)
+    )
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: setattr(server, "should_exit", True))
+    server.install_signal_handlers = lambda: None  # type: ignore[attr-defined]
+    print(f"Copper Sieve is at {address}  (Ctrl+C stops it)", flush=True)
+    server.run(sockets=[listener])

@@ -1,0 +1,32 @@
+"""The pool of connections, and the migrations."""
+
+from __future__ import annotations
+
+from importlib import resources
+
+from psycopg import Connection
+from psycopg.rows import dict_row
+from psycopg_pool import ConnectionPool
+
+__all__ = ["Pool", "migrate", "open_pool"]
+
+Pool = ConnectionPool
+_MIGRATION_LOCK = 84201  # any fixed number: two starts must not migrate at once
+
+
+def open_pool(url: str) -> Pool:
+    """Open a pool whose rows are dicts. Every ``with pool.connection()`` is one transaction."""
+    return ConnectionPool(url, min_size=1, max_size=8, kwargs={"row_factory": dict_row}, open=True, timeout=20)
+
+
+def migrate(conn: Connection) -> list[str]:
+    """Run the numbered files that have not run yet, each once; returns their names."""
+    conn.execute("SELECT pg_advisory_xact_lock(%s)", (_MIGRATION_LOCK,))
+    conn.execute("CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, ran timestamptz NOT NULL DEFAULT now())")
+    ran = {row["name"] for row in conn.execute("SELECT name FROM migration")}
+    folder = resources.files(__package__) / "migrations"
+    new = sorted(f.name for f in folder.iterdir() if f.name.endswith(".sql") and f.name not in ran)
+    for name in new:
+        conn.execute((folder / name).read_text("utf-8").encode())
+        conn.execute("INSERT INTO migration (name) VALUES (%s)", (name,))
+    return new

@@ -1,0 +1,141 @@
+"""Projects, sets, and the append-only history of their recipes."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from psycopg import Connection
+from psycopg.types.json import Jsonb
+
+from ..core.errors import SieveError, UnknownKey
+from ..core.recipe import Recipe
+
+__all__ = [
+    "HeadMoved",
+    "NameTaken",
+    "create_project",
+    "create_set",
+    "get_set",
+    "list_projects",
+    "list_sets",
+    "move_head",
+    "project_named",
+    "remove_set",
+    "write_recipe",
+]
+
+
+class HeadMoved(SieveError):
+    """Somebody else, or another tab, changed the set since it was read."""
+
+    code = "head-moved"
+
+
+class NameTaken(SieveError):
+    """A set of that name is in the project already."""
+
+    code = "name-taken"
+
+
+def list_projects(conn: Connection) -> list[dict[str, Any]]:
+    return conn.execute("SELECT id, name, title FROM project ORDER BY created").fetchall()  # type: ignore[return-value]
+
+
+def create_project(conn: Connection, *, name: str, title: str) -> dict[str, Any]:
+    """Make a project, or return the one of that name."""
+    conn.execute("INSERT INTO project (name, title) VALUES (%s, %s) ON CONFLICT DO NOTHING", (name, title))
+    return project_named(conn, name)
+
+
+def project_named(conn: Connection, name: str) -> dict[str, Any]:
+    """Raises UnknownKey with the names there are."""
+    row = conn.execute("SELECT id, name, title FROM project WHERE name = %s", (name,)).fetchone()
+    if row is None:
+        raise UnknownKey("project", name, [p["name"] for p in list_projects(conn)])
+    return row  # type: ignore[return-value]
+
+
+_SET = """
+    SELECT s.id, s.name, s.head, v.recipe, v.parent,
+           (SELECT max(n.id) FROM recipe_version n WHERE n.parent = v.id) AS next,
+           (SELECT p.recipe FROM recipe_version p WHERE p.id = v.parent) AS before
+      FROM texture_set s JOIN recipe_version v ON v.id = s.head
+"""
+
+
+def _row(row: Any) -> dict[str, Any]:
+    before = row["before"]
+    return {
+        **row,
+        "recipe": Recipe.model_validate(row["recipe"]),
+        "before": None if before is None else Recipe.model_validate(before),
+    }
+
+
+def list_sets(conn: Connection, project_id: UUID) -> list[dict[str, Any]]:
+    rows = conn.execute(f"{_SET} WHERE s.project_id = %s AND s.deleted IS NULL ORDER BY s.created, s.name", (project_id,))
+    return [_row(row) for row in rows]
+
+
+def get_set(conn: Connection, set_id: UUID) -> dict[str, Any]:
+    """Raises UnknownKey."""
+    row = conn.execute(f"{_SET} WHERE s.id = %s AND s.deleted IS NULL", (set_id,)).fetchone()
+    if row is None:
+        raise UnknownKey("set", str(set_id), ["a set of this project"])
+    return _row(row)
+
+
+def create_set(conn: Connection, *, project_id: UUID, name: str, recipe: Recipe) -> UUID:
+    """Make a set whose history begins with ``recipe``. Raises NameTaken."""
+    taken = conn.execute(
+        "SELECT 1 FROM texture_set WHERE project_id = %s AND lower(name) = lower(%s) AND deleted IS NULL",
+        (project_id, name),
+    ).fetchone()
+    if taken:
+        raise NameTaken(f"there is a set named {name} already. Give this one another name.", name=name)
+    row = conn.execute(
+        "INSERT INTO texture_set (project_id, name) VALUES (%s, %s) RETURNING id", (project_id, name)
+    ).fetchone()
+    assert row is not None
+    _append(conn, row["id"], None, recipe, "taken in")  # type: ignore[call-overload]
+    return row["id"]  # type: ignore[call-overload]
+
+
+def _append(conn: Connection, set_id: UUID, parent: int | None, recipe: Recipe, note: str) -> None:
+    conn.execute(
+        """WITH made AS (INSERT INTO recipe_version (set_id, parent, recipe, note) VALUES (%s, %s, %s, %s) RETURNING id)
+           UPDATE texture_set SET head = (SELECT id FROM made) WHERE id = %s""",
+        (set_id, parent, Jsonb(recipe.model_dump(mode="json", by_alias=True)), note, set_id),
+    )
+
+
+def _expect(conn: Connection, set_id: UUID, expects: int) -> dict[str, Any]:
+    conn.execute("SELECT 1 FROM texture_set WHERE id = %s FOR UPDATE", (set_id,))
+    now = get_set(conn, set_id)
+    if now["head"] != expects:
+        raise HeadMoved(
+            f"{now['name']} was changed elsewhere meanwhile. Look at the newer state, then change it again.", head=now["head"]
+        )
+    return now
+
+
+def write_recipe(conn: Connection, set_id: UUID, *, expects: int, recipe: Recipe, note: str) -> None:
+    """Append a version and make it the head. Raises HeadMoved when the head is not ``expects``."""
+    _expect(conn, set_id, expects)
+    _append(conn, set_id, expects, recipe, note)
+
+
+def move_head(conn: Connection, set_id: UUID, *, expects: int, step: str) -> None:
+    """Undo (to the parent) or redo (to the newest child); without one it stays."""
+    now = _expect(conn, set_id, expects)
+    to = now["parent"] if step == "undo" else now["next"]
+    if to is not None:
+        conn.execute("UPDATE texture_set SET head = %s WHERE id = %s", (to, set_id))
+
+
+def remove_set(conn: Connection, set_id: UUID, *, removed: bool) -> None:
+    """Put a set away, or bring it back. Nothing is lost."""
+    conn.execute(
+        "UPDATE texture_set SET deleted = CASE WHEN %s THEN now() END WHERE id = %s", (removed, set_id)
+    )
