@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-
 import sys
 from pathlib import Path
 from typing import Annotated, Any
@@ -13,8 +12,8 @@ import typer
 
 from .core.checks import Finding, finding
 from .core.errors import RecipeInvalid, SieveError, UnknownKey
-from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.quantities import MASTERS
+from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
 from .work import Plan, Report, deliver, plan_delivery
@@ -65,7 +64,9 @@ def make(
     out: Annotated[Path, typer.Option(help="Folder to write into")],
     name: Annotated[str | None, typer.Option(help="The set's name in file names")] = None,
     size: Annotated[int | None, typer.Option(min=1, max=16384, help="Longer side in px; default the set's own")] = None,
-    set: Annotated[list[str] | None, typer.Option(help="KEY=VALUE: a recipe path such as height.contrast, or a fact such as rise")] = None,
+    set: Annotated[
+        list[str] | None, typer.Option(help="KEY=VALUE: a recipe path such as height.contrast, or a fact such as rise")
+    ] = None,
     manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
     as_json: Json = False,
@@ -147,9 +148,7 @@ def _deliver(
     if out.exists() and not replace:
         foreign = _foreign(evaluation, target, plan, out)
         if foreign:
-            raise _fail(
-                f"{', '.join(foreign)} in {out} would be replaced. Choose another folder, or say --replace.", STOPPED
-            )
+            raise _fail(f"{', '.join(foreign)} in {out} would be replaced. Choose another folder, or say --replace.", STOPPED)
     return plan, deliver(evaluation, target, plan, out)
 
 
@@ -195,9 +194,7 @@ def look(inputs: Inputs, as_json: Json = False) -> None:
     looked = _look_at_all(inputs)
     findings = [found for _, file in looked for found in file.findings]
     if as_json:
-        _print_json(
-            {"files": [_look_row(path, file) for path, file in looked], "sets": _set_rows(looked)}
-        )
+        _print_json({"files": [_look_row(path, file) for path, file in looked], "sets": _set_rows(looked)})
     else:
         for path, file in looked:
             if file.picture is None or file.look is None:

@@ -55,9 +55,7 @@ _ROWS = (
     Quantity("occlusion", "Ambient occlusion", GRAY, 0, 1, (1,), "data", "Black where the sky is hidden by the surface."),
     Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
     Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
-    Quantity(
-        "gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", "roughness", True
-    ),
+    Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", "roughness", True),
     Quantity(
         "photo", "Photo", RGB, 0, 1, (0.5, 0.5, 0.5), "srgb", "A picture with the light of its day still in it.", "base_color"
     ),

@@ -135,7 +135,9 @@ def _gong_height(size: int) -> np.ndarray:
     x, y = _grid(size)
     rng = np.random.default_rng(41)
     height = np.full_like(x, 0.75)
-    for cx, cy, radius, depth in zip(*rng.random((2, 260)), 0.03 + 0.035 * rng.random(260), 0.15 + 0.3 * rng.random(260), strict=True):
+    for cx, cy, radius, depth in zip(
+        *rng.random((2, 260)), 0.03 + 0.035 * rng.random(260), 0.15 + 0.3 * rng.random(260), strict=True
+    ):
         dx, dy = (x - cx + 0.5) % 1 - 0.5, (y - cy + 0.5) % 1 - 0.5
         height -= depth * np.exp(-(dx * dx + dy * dy) / (0.32 * radius * radius)).astype(np.float32) * 0.4
     return np.clip(0.5 + (height - height.mean()) * 1.4, 0, 1)

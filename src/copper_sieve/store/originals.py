@@ -43,5 +43,6 @@ def sweep_originals(conn: Connection) -> int:
     """Remove files that no recipe names and that are older than a day; returns how many."""
     return conn.execute(
         """DELETE FROM original WHERE created < now() - interval '1 day' AND NOT EXISTS (
-             SELECT 1 FROM recipe_version v WHERE v.recipe @? ('$.sources.*.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath)"""
+             SELECT 1 FROM recipe_version v WHERE v.recipe
+               @? ('$.sources.*.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath)"""
     ).rowcount

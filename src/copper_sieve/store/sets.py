@@ -94,9 +94,7 @@ def create_set(conn: Connection, *, project_id: UUID, name: str, recipe: Recipe)
     ).fetchone()
     if taken:
         raise NameTaken(f"there is a set named {name} already. Give this one another name.", name=name)
-    row = conn.execute(
-        "INSERT INTO texture_set (project_id, name) VALUES (%s, %s) RETURNING id", (project_id, name)
-    ).fetchone()
+    row = conn.execute("INSERT INTO texture_set (project_id, name) VALUES (%s, %s) RETURNING id", (project_id, name)).fetchone()
     assert row is not None
     _append(conn, row["id"], None, recipe, "taken in")  # type: ignore[call-overload]
     return row["id"]  # type: ignore[call-overload]
@@ -136,6 +134,4 @@ def move_head(conn: Connection, set_id: UUID, *, expects: int, step: str) -> Non
 
 def remove_set(conn: Connection, set_id: UUID, *, removed: bool) -> None:
     """Put a set away, or bring it back. Nothing is lost."""
-    conn.execute(
-        "UPDATE texture_set SET deleted = CASE WHEN %s THEN now() END WHERE id = %s", (removed, set_id)
-    )
+    conn.execute("UPDATE texture_set SET deleted = CASE WHEN %s THEN now() END WHERE id = %s", (removed, set_id))

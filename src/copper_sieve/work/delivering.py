@@ -149,5 +149,3 @@ def sweep(parent: Path) -> None:
     """Remove what a killed delivery left below ``parent``."""
     for left in parent.glob(f"**/{BUILDING_PREFIX}*") if parent.is_dir() else ():
         shutil.rmtree(left, ignore_errors=True)
-
-

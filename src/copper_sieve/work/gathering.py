@@ -92,9 +92,7 @@ def entry_for(looked: Looked) -> FileEntry | None:
         return None
     picture, look = looked.picture, looked.look
     green = look.green.answer if look.green is not None and look.green.answer != "unsure" else None
-    return FileEntry(
-        looked.sha256, looked.name, picture.width, picture.height, picture.depth, look.reads, green, look.tiles
-    )
+    return FileEntry(looked.sha256, looked.name, picture.width, picture.height, picture.depth, look.reads, green, look.tiles)
 
 
 def sets_of(looked: Iterable[Looked]) -> dict[str, list[Looked]]:

@@ -123,7 +123,9 @@ def _is_empty(evaluation: Evaluation, key: str) -> bool:
     origin = origin_of(recipe, key)
     if origin in ("absent", "derived"):
         return origin == "absent"
-    small = Evaluation(recipe, min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height)), evaluation.load, evaluation.cache)
+    small = Evaluation(
+        recipe, min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height)), evaluation.load, evaluation.cache
+    )
     values = small.master(key)
     return values is not None and bool(np.all(values == quantity(key).absent_value()))
 

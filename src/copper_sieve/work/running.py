@@ -144,5 +144,3 @@ class _Reporter(Progress):
         self._last = now
         with self._pool.connection() as conn:
             deliveries.update_delivery(conn, self._id, done_units=done, rows=self.rows)
-
-

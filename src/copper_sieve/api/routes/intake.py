@@ -8,12 +8,11 @@ import tempfile
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from ...core.errors import FileTooLarge, SieveError
+from ...core.errors import FileTooLarge, SieveError, UnknownKey
 from ...core.intake import FileEntry, plan_set
 from ...core.intake.content import smaller
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS
-from ...core.errors import UnknownKey
 from ...core.target import legal_name
 from ...files import encode, read_bytes
 from ...store import sets

@@ -74,9 +74,7 @@ def _settle(first, last, relief, mean, gain, offset, knee, out):
             out[row, i] = min(max(half + half * t + offset, zero), one)
 
 
-def shape_height(
-    lightness: Spectrum, params: HeightFromColor, scale: HeightScale, *, cancel: Cancel = NEVER
-) -> FloatArray:
+def shape_height(lightness: Spectrum, params: HeightFromColor, scale: HeightScale, *, cancel: Cancel = NEVER) -> FloatArray:
     """Height (H, W), 0..1 about 0.5, from a spectrum and what was measured at the working size."""
     relief = weighted_detail(lightness, params.detail)
     cancel.check()

@@ -69,9 +69,7 @@ def _seams(color: np.ndarray) -> tuple[float, float]:
     def jump(a: np.ndarray, b: np.ndarray) -> float:
         return float(np.abs(unit_values(np.ascontiguousarray(a)) - unit_values(np.ascontiguousarray(b))).mean())
 
-    across = jump(color[:, 0], color[:, -1]) / max(
-        (jump(color[:, 0], color[:, 1]) + jump(color[:, -1], color[:, -2])) / 2, 1e-3
-    )
+    across = jump(color[:, 0], color[:, -1]) / max((jump(color[:, 0], color[:, 1]) + jump(color[:, -1], color[:, -2])) / 2, 1e-3)
     down = jump(color[0], color[-1]) / max((jump(color[0], color[1]) + jump(color[-1], color[-2])) / 2, 1e-3)
     return across, down
 

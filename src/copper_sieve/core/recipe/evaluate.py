@@ -7,7 +7,7 @@ import json
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 

@@ -91,7 +91,15 @@ _ROWS = (
     Operation("height_from_color", "from color", 1, ("color",), "height", HeightFromColor, ("edges",), 2, _height),
     Operation("normal_from_height", "from height", 1, ("height",), "normal", NormalFromHeight, ("rise", "edges"), 1, _normal),
     Operation(
-        "occlusion_from_height", "from height", 1, ("height",), "occlusion", OcclusionFromHeight, ("rise", "edges"), 12, _occlusion
+        "occlusion_from_height",
+        "from height",
+        1,
+        ("height",),
+        "occlusion",
+        OcclusionFromHeight,
+        ("rise", "edges"),
+        12,
+        _occlusion,
     ),
     Operation("roughness_from_color", "from color", 1, ("color",), "roughness", RoughnessFromColor, ("edges",), 2, _roughness),
     Operation("constant", "constant", 1, (), None, Constant, (), 0, _constant),

@@ -34,9 +34,7 @@ def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tup
     wanted = CHANNEL_LETTERS[tuple(file.channels)]
     found = 1 if codes.ndim == 2 else codes.shape[2]
     if found != wanted:
-        raise ShapeMismatch(
-            f"{file.role} of {target.key} must have {wanted} channels, {''.join(file.channels)} (got {found})."
-        )
+        raise ShapeMismatch(f"{file.role} of {target.key} must have {wanted} channels, {''.join(file.channels)} (got {found}).")
     planes: dict[tuple[str, int], FloatArray] = {}
     for k, (letter, feed) in enumerate(feeds(target, file).items()):
         if feed.master is None or feed.component < 0:

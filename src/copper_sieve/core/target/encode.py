@@ -94,9 +94,9 @@ def encode_file(
     first = next(iter(file.channels.values()))
     whole_color = len(file.channels) == 3 and file.color == "srgb" and _is_plain_color(routed)
     if whole_color and first.master in masters:  # one pass over the three channels
-        return _plane(
-            masters[first.master].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel
-        ).reshape(size.height, size.width, 3)
+        return _plane(masters[first.master].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel).reshape(
+            size.height, size.width, 3
+        )
     out = np.empty((size.height, size.width, len(file.channels)), _CODES[file.depth, file.sample])
     for k, (letter, feed) in enumerate(routed.items()):
         cancel.check()

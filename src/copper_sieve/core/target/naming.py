@@ -40,6 +40,4 @@ def file_name(
 
 def image_name(target: Target, file: TargetFile, *, suffix: str, set_name: str, size: str, project: str = "") -> str:
     """Name of one of a target's image files."""
-    return file_name(
-        file.name, suffix=suffix, word=file.word, target=target, set_name=set_name, size=size, project=project
-    )
+    return file_name(file.name, suffix=suffix, word=file.word, target=target, set_name=set_name, size=size, project=project)

@@ -17,9 +17,7 @@ _FLOAT, _USHORT = 5126, 5123
 _ARRAY_BUFFER, _ELEMENT_BUFFER = 34962, 34963
 
 
-def gltf_document(
-    *, name: str, images: Mapping[str, str], aspect: float, cut_out: bool, emissive_strength: float = 1.0
-) -> bytes:
+def gltf_document(*, name: str, images: Mapping[str, str], aspect: float, cut_out: bool, emissive_strength: float = 1.0) -> bytes:
     """JSON text of the document, UTF-8.
 
     Parameters

@@ -1,0 +1,36 @@
+# What both ./start and ./check need. Sourced, with $here set to the root of the repository.
+
+say() { printf '%s\n' "$*" >&2; }
+
+# need_debian_packages PACKAGE PATH: install PACKAGE when no file stands at PATH; without root, say so and stop.
+need_debian_packages() {
+  [ -e "$2" ] && return
+  if [ "$(id -u)" != 0 ]; then
+    say "The Debian package $1 is missing. Install it (apt-get install $1) and start again."
+    exit 1
+  fi
+  say "Installing $1 ..."
+  apt-get update -qq >/dev/null && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$1" >/dev/null || {
+    say "$1 could not be installed. Check the network and the package sources, then start again."
+    exit 1
+  }
+}
+
+# set_up_python LOCK: a .venv at the root from the hashed lock, remade only when the lock changed.
+set_up_python() {
+  local lock=$1 python sum stamp=$here/.venv/.made-from-$1
+  sum=$(sha256sum "$here/$lock" "$here/pyproject.toml" | sha256sum | cut -d' ' -f1)
+  [ "$(cat "$stamp" 2>/dev/null)" = "$sum" ] && return
+  for python in python3.11 python3.12 python3.13 python3; do
+    "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null && break
+  done
+  say "Setting up Python ($lock) ..."
+  [ -x "$here/.venv/bin/python" ] || "$python" -m venv "$here/.venv" || {
+    say "Python 3.11 with venv is missing. Install it (apt-get install python3 python3-venv) and start again."
+    exit 1
+  }
+  "$here/.venv/bin/python" -m pip install -q --disable-pip-version-check --require-hashes -r "$here/$lock" 2>&1 | grep -v "^WARNING: Location" >&2 || true
+  "$here/.venv/bin/python" -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e "$here" 2>&1 | grep -v "^WARNING: Location" >&2 || true
+  "$here/.venv/bin/python" -c "import copper_sieve.cli" || { say "Setting up Python failed, see above."; exit 1; }
+  printf '%s' "$sum" > "$stamp"
+}

@@ -1,0 +1,102 @@
+"""Intake, history and delivery through the API, over a real PostgreSQL."""
+
+import io
+import time
+import zipfile
+
+import numpy as np
+from typer.testing import CliRunner
+
+from copper_sieve.cli import app
+from copper_sieve.files import encode
+
+PROJECT = "/api/projects/the-salt-heron-wardrobe"
+
+
+def drop(client, name: str, content: bytes) -> dict:
+    answer = client.post("/api/originals", params={"name": name}, content=content)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def take_in(client, name: str, size: int = 96) -> tuple[dict, bytes]:
+    content = encode(np.random.default_rng(len(name)).integers(0, 255, (size, size, 3)).astype(np.uint8), "png")
+    look = drop(client, f"{name}.png", content)
+    entry = {"sha256": look["sha256"], "name": look["name"], "kind": look["kind"]}
+    made = client.post(f"{PROJECT}/sets", json={"name": name, "entries": [entry]})
+    assert made.status_code == 201, made.text
+    return made.json(), content
+
+
+def settled(client, delivery: dict) -> dict:
+    end = time.monotonic() + 60
+    while delivery["state"] in ("waiting", "running"):
+        assert time.monotonic() < end
+        delivery = client.get(f"/api/deliveries/{delivery['id']}").json()
+    return delivery
+
+
+def test_demo_is_there_and_answers_pictures(client):
+    sets = client.get(f"{PROJECT}/sets").json()
+    assert len(sets) == 6
+    for row in sets:
+        swatch = client.get(f"/api/sets/{row['id']}/swatch", params={"head": row["head"]})
+        assert swatch.headers["content-type"] == "image/png"
+    knit = next(s for s in sets if s["findings"])
+    assert knit["findings"][0]["id"] == "master-missing"
+
+
+def test_screen_path_and_terminal_write_the_same_images(client, tmp_path):
+    made, content = take_in(client, "crêpe de Chine")
+    request = {"sets": [made["id"]], "targets": ["engine-orm-down", "gltf"]}
+    delivery = settled(client, client.post(f"{PROJECT}/deliveries", json=request).json())
+    assert delivery["state"] == "done" and delivery["done_units"] == delivery["total_units"], delivery["problem"]
+    archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{delivery['id']}/zip").content))
+    (tmp_path / "crêpe de Chine.png").write_bytes(content)
+    for target in request["targets"]:
+        out = tmp_path / target
+        done = CliRunner().invoke(app, ["make", str(tmp_path / "crêpe de Chine.png"), "--target", target, "--out", str(out)])
+        assert done.exit_code == 0
+        for path in out.iterdir():
+            assert archive.read(f"crêpe de Chine/{target}/{path.name}") == path.read_bytes()
+
+
+def test_history_undo_redo_and_a_stale_head(client):
+    made, _ = take_in(client, "taffeta")
+    recipe = made["recipe"]
+    recipe["facts"]["rise"] = 0.05
+    url = f"/api/sets/{made['id']}"
+    written = client.put(f"{url}/recipe", json={"expects": made["head"], "recipe": recipe}).json()
+    assert written["recipe"]["facts"]["rise"] == 0.05 and written["can_undo"]
+    late = client.put(f"{url}/recipe", json={"expects": made["head"], "recipe": recipe})
+    assert late.status_code == 409 and late.json()["code"] == "head-moved"
+    undone = client.post(f"{url}/step", json={"expects": written["head"], "step": "undo"}).json()
+    assert undone["recipe"]["facts"]["rise"] == 0.02 and undone["can_redo"]
+    redone = client.post(f"{url}/step", json={"expects": undone["head"], "step": "redo"}).json()
+    assert redone["head"] == written["head"]
+
+
+def test_preview_latest_wins_and_refuses_nonsense(client):
+    made, _ = take_in(client, "organza")
+    ask = {"view": "v", "seq": 2, "recipe": made["recipe"], "wanted": "height", "size": 64}
+    answer = client.post("/api/previews", json=ask)
+    assert answer.status_code == 200 and len(answer.content) == 64 * 64 * 4
+    assert client.post("/api/previews", json={**ask, "seq": 1}).status_code == 204
+    made["recipe"]["nodes"]["height"]["params"] = {"contrast": 99}
+    refused = client.post("/api/previews", json={**ask, "seq": 3, "recipe": made["recipe"]})
+    assert refused.status_code == 422 and refused.headers["content-type"] == "application/problem+json"
+
+
+def test_cancel_leaves_no_file(client, data):
+    made, _ = take_in(client, "velvet", size=2048)
+    delivery = client.post(f"{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": ["gltf"]}).json()
+    client.post(f"/api/deliveries/{delivery['id']}/cancel")
+    delivery = settled(client, delivery)
+    assert delivery["state"] == "cancelled"
+    assert not (data / "deliveries" / delivery["folder"]).exists()
+    assert not list((data / "deliveries").glob("**/.building-*"))
+
+
+def test_unreadable_upload_is_an_answer_and_foreign_pages_are_refused(client):
+    assert drop(client, "a.png", b"text")["findings"][0]["id"] == "unreadable"
+    assert client.get("/api/health", headers={"origin": "http://elsewhere.example"}).status_code == 403

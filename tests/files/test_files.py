@@ -1,0 +1,73 @@
+"""Codes come back from every format; bad files say what is wrong."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
+from copper_sieve.files import WRITE_FORMATS, encode, read_bytes, write
+
+_TYPES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
+ALL = [(f, kind, channels) for f, row in WRITE_FORMATS.items() for kind in row.depths for channels in row.channels]
+
+
+@pytest.mark.parametrize(("format", "kind", "channels"), ALL)
+def test_codes_come_back_and_bytes_repeat(format, kind, channels):
+    rng, shape = np.random.default_rng(0), (11, 7) if channels == 1 else (11, 7, channels)
+    codes = (
+        rng.random(shape).astype(_TYPES[kind])
+        if kind[1] == "float"
+        else rng.integers(0, 1 << kind[0], shape).astype(_TYPES[kind])
+    )
+    content = encode(codes, format)
+    picture = read_bytes(content, f"x{WRITE_FORMATS[format].suffix}")
+    assert picture.codes.shape == codes.shape and (picture.codes == codes).all()
+    assert (picture.depth, picture.sample) == kind
+    assert encode(codes, format) == content
+
+
+def saved(image: Image.Image, format: str, **options) -> bytes:
+    out = io.BytesIO()
+    image.save(out, format, **options)
+    return out.getvalue()
+
+
+def huge_png() -> bytes:
+    whole = encode(np.zeros((1, 1), np.uint8), "png")
+    return whole[:16] + (30000).to_bytes(4, "big") * 2 + whole[24:]
+
+
+RGB = Image.fromarray(np.random.default_rng(1).integers(0, 255, (16, 16, 3)).astype(np.uint8))
+BAD = {
+    "text": (b"not a picture at all", NotAnImage, "reads as text"),
+    "empty": (b"", NotAnImage, "empty"),
+    "cut off": (encode(np.zeros((64, 64, 3), np.uint8), "png")[:60], NotAnImage, "cut off"),
+    "30000 px": (huge_png(), FileTooLarge, "30000"),
+    "cmyk": (saved(RGB.convert("CMYK"), "JPEG"), UnsupportedImage, "RGB"),
+    "animated": (saved(RGB, "WEBP", save_all=True, append_images=[RGB.rotate(90)], duration=50), UnsupportedImage, "2 frames"),
+    "cut jpeg": (saved(RGB, "JPEG")[:400], NotAnImage, "cut off"),
+}
+
+
+@pytest.mark.parametrize("case", BAD)
+def test_bad_files_say_what_is_wrong(case):
+    content, error, says = BAD[case]
+    with pytest.raises(error, match=says):
+        read_bytes(content, "stoff à carreaux.png")
+
+
+def test_palette_and_orientation():
+    palette = read_bytes(saved(RGB.convert("P"), "PNG"), "p.png")
+    assert palette.channels == 3 and palette.notes == ("palette",)
+    exif = Image.Exif()
+    exif[0x0112] = 6  # turned a quarter
+    turned = read_bytes(saved(Image.new("RGB", (20, 10)), "JPEG", exif=exif), "t.jpg")
+    assert (turned.width, turned.height) == (10, 20)
+
+
+def test_a_failed_write_leaves_nothing(tmp_path):
+    with pytest.raises(UnsupportedImage):
+        write(tmp_path / "x.tga", np.zeros((2, 2), np.uint16), format="tga")
+    assert list(tmp_path.iterdir()) == []

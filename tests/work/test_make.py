@@ -1,0 +1,67 @@
+"""The terminal, end to end."""
+
+import json
+
+import cv2
+import numpy as np
+import pytest
+from typer.testing import CliRunner
+
+from conftest import REAL
+from copper_sieve.cli import app
+from copper_sieve.core.convert import which_green
+from copper_sieve.files import encode, read, write
+
+run = CliRunner().invoke
+
+
+def photo(size: int = 64) -> np.ndarray:
+    return np.random.default_rng(3).integers(0, 255, (size, size, 3)).astype(np.uint8)
+
+
+@pytest.mark.skipif(not REAL.is_dir(), reason="the real photographs are not beside this checkout")
+def test_a_real_photo_makes_three_files_that_hold_up(tmp_path):
+    source = next(p for p in sorted(REAL.glob("*/*.jpg")))
+    done = run(app, ["make", str(source), "--target", "engine-orm-down", "--out", str(tmp_path / "out"), "--json"])
+    assert done.exit_code == 0, done.output
+    answer = json.loads(done.stdout)
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == sorted(f["path"] for f in answer["files"])
+    codes = {f["role"]: read(tmp_path / "out" / f["path"]).codes for f in answer["files"]}
+    assert (codes["base_color"] == read(source).codes).all()
+    assert which_green(codes["normal"]).answer == "down"
+    occlusion, roughness = codes["orm"][..., 0] / 255, codes["orm"][..., 1] / 255
+    assert roughness.std() > 0.04 and (codes["orm"][..., 2] == 0).all()
+    fine = occlusion - cv2.GaussianBlur(occlusion, (0, 0), 1.0)
+    assert occlusion.std() > 0.04 and fine.std() < 0.5 * occlusion.std()  # shape, not speckle
+
+
+def test_bad_files_are_named_and_the_rest_goes_on(tmp_path):
+    write(tmp_path / "drap à fleurs.png", photo(), format="png")
+    (tmp_path / "drap à fleurs_normal.png").write_text("no picture")
+    done = run(app, ["make", str(tmp_path), "--target", "gltf", "--out", str(tmp_path / "out"), "--json"])
+    answer = json.loads(done.stdout)
+    assert done.exit_code == 1 and [f["id"] for f in answer["findings"]] == ["unreadable"]
+    assert (tmp_path / "out" / "drap à fleurs_basecolor.png").is_file()
+
+
+def test_two_files_that_claim_one_map_stop(tmp_path):
+    for name in ("silk_basecolor.png", "silk_albedo.png"):
+        write(tmp_path / name, photo(), format="png")
+    done = run(app, ["make", str(tmp_path), "--target", "gltf", "--out", str(tmp_path / "out"), "--json"])
+    assert done.exit_code == 1 and "rival-maps" in [f["id"] for f in json.loads(done.stdout)["findings"]]
+    assert not (tmp_path / "out").exists()
+
+
+def test_wrong_use_is_2_and_foreign_files_are_kept(tmp_path):
+    write(tmp_path / "silk.png", photo(), format="png")
+    base = ["make", str(tmp_path / "silk.png"), "--out", str(tmp_path / "out"), "--target"]
+    assert run(app, [*base, "nowhere"]).exit_code == 2
+    assert run(app, [*base, "gltf", "--set", "height.contrst=2"]).exit_code == 2
+    (tmp_path / "out").mkdir()
+    (tmp_path / "out" / "silk_orm.png").write_bytes(encode(photo(8), "png"))
+    assert run(app, [*base, "gltf"]).exit_code == 1
+    assert [p.name for p in (tmp_path / "out").iterdir()] == ["silk_orm.png"]
+    assert run(app, [*base, "gltf", "--replace"]).exit_code == 0
+    before = {p.name: p.read_bytes() for p in (tmp_path / "out").iterdir()}
+    assert run(app, [*base, "gltf"]).exit_code == 0  # the same bytes are no replacement
+    assert before == {p.name: p.read_bytes() for p in (tmp_path / "out").iterdir()}
