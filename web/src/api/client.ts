@@ -1,0 +1,25 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type TextureSet = components["schemas"]["TextureSet"];
+export type Recipe = components["schemas"]["Recipe"];
+export type FileLook = components["schemas"]["FileLook"];
+export type Plan = components["schemas"]["Plan"];
+export type Delivery = components["schemas"]["Delivery"];
+
+export const api = createClient<paths>();
+
+/** Unwrap an answer; a problem document becomes an Error with its sentence. */
+export async function settled<T>(asked: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await asked;
+  if (error !== undefined) throw new Error((error as { detail?: string }).detail ?? "The server gave no reason.");
+  return data as T;
+}
+
+/** Send one file's bytes as they are; the answer says what it is. */
+export async function keepFile(file: File): Promise<FileLook> {
+  const response = await fetch(`/api/originals?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file });
+  const answer = await response.json();
+  if (!response.ok) throw new Error(answer.detail);
+  return answer;
+}
