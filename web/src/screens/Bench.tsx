@@ -20,7 +20,7 @@ export function Bench({ project }: { project: string }) {
 }
 
 function Lineage({ set, project }: { set: TextureSet; project: string }) {
-  const present = set.masters.filter((m) => m.origin !== "absent");
+  const present = outline(set);
   const [chosen, setChosen] = useState(present.find((m) => m.key === "height")?.key ?? present[0].key);
   const [draft, setDraft] = useState<Recipe | null>(null);
   const queries = useQueryClient();
@@ -83,10 +83,16 @@ function Lineage({ set, project }: { set: TextureSet; project: string }) {
   );
 }
 
-type NumberProps = { label: string; plain: string; unit: string; low: number; high: number; value: number; initial: number; whole?: boolean; onMove: (v: number) => void; onDone: (v: number) => void };
+/** Masters that exist, each right after what it comes from. */
+function outline(set: TextureSet, parent: string | null = null): TextureSet["masters"] {
+  const own = set.masters.filter((m) => m.origin !== "absent" && m.parent === parent);
+  return own.flatMap((m) => [m, ...outline(set, m.key)]);
+}
+
+type ControlProps = { label: string; plain: string; unit: string; low: number; high: number; value: number; initial: number; whole?: boolean; onMove: (v: number) => void; onDone: (v: number) => void };
 
 /** A slider with its number, unit and reset. */
-function Control({ label, plain, unit, low, high, value, initial, whole, onMove, onDone }: NumberProps) {
+function Control({ label, plain, unit, low, high, value, initial, whole, onMove, onDone }: ControlProps) {
   const read = (e: { currentTarget: HTMLInputElement }) => Number(e.currentTarget.value);
   return (
     <div className="controls" title={plain}>

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Delivery as Run, settled } from "../api/client";
+import { api, type Delivery as Run, type Plan, settled } from "../api/client";
 import { useSets } from "./queries";
 
 /** Sets × targets: the exact list before, progress while, the report after, in one table. */
@@ -29,7 +29,8 @@ export function Delivery({ project }: { project: string }) {
   const toggle = (list: string[], key: string) => (list.includes(key) ? list.filter((k) => k !== key) : [...list, key]);
   const choose = (change: () => void) => { change(); setRunId(null); };
   const shown = plans.data ?? [];
-  const files = shown.flatMap((p) => p.files.filter((f) => f.left_out === null));
+  const isStopped = (p: Plan) => p.findings.some((f) => f.grade === "stop");
+  const files = shown.filter((p) => !isStopped(p)).flatMap((p) => p.files.filter((f) => f.left_out === null));
   const problem = plans.error ?? start.error ?? run.error;
   return (
     <main className="delivery">
@@ -44,7 +45,7 @@ export function Delivery({ project }: { project: string }) {
         {!shown.length && <p className="muted">The exact list of files stands here before anything is written.</p>}
         {problem && <p role="alert" className="stop">{problem.message}</p>}
         {shown.length > 0 && <p style={{ display: "flex", gap: 10, alignItems: "center", marginBottom: 10 }}>
-          {isGoing(run.data) ? <button onClick={() => stop.mutate()}>Stop</button> : <button className="primary" disabled={shown.every((p) => p.findings.some((f) => f.grade === "stop"))} onClick={() => start.mutate()}>Deliver</button>}
+          {isGoing(run.data) ? <button onClick={() => stop.mutate()}>Stop</button> : <button className="primary" disabled={shown.every(isStopped)} onClick={() => start.mutate()}>Deliver</button>}
           {run.data?.state === "done" && <a className="button" href={`/api/deliveries/${run.data.id}/zip`} download>Download zip</a>}
           {run.data && <span role="status">{said(run.data)}</span>}
         </p>}
@@ -59,11 +60,11 @@ export function Delivery({ project }: { project: string }) {
                 {plan.files.map((f) => (
                   <tr key={f.role}>
                     <td className="mono">{f.name}</td>
-                    <td>{f.kind === "document" ? f.title : f.channels.map((c) => `${c.letter} ${c.title}`).join(" · ")}</td>
+                    <td>{f.kind === "document" ? f.title : channelsOf(f)}</td>
                     <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
                     <td>{f.kind === "image" ? `${f.depth} bit ${f.color === "data" ? "data" : "color"}` : "document"}</td>
                     <td>{f.green === "down" ? "Y−" : f.green === "up" ? "Y+" : "–"}</td>
-                    <td>{f.left_out ? <span className="muted">left out: {f.left_out}</span> : <span className="good">{run.data?.rows[`${plan.set}/${plan.target}/${f.name}`] ?? "waits"}</span>}</td>
+                    <td>{f.left_out ? <span className="muted">left out: {f.left_out}</span> : isStopped(plan) ? <span className="stop">stopped</span> : <span className="good">{run.data?.rows[`${plan.set}/${plan.target}/${f.name}`] ?? (isGoing(run.data) ? "waits" : "will be written")}</span>}</td>
                   </tr>
                 ))}
               </tbody>
@@ -73,6 +74,17 @@ export function Delivery({ project }: { project: string }) {
       </section>
     </main>
   );
+}
+
+/** Channels in a line, neighbors that carry the same thing together: "R G B Normal". */
+function channelsOf(file: Plan["files"][number]): string {
+  const groups: { letters: string[]; title: string }[] = [];
+  for (const { letter, title } of file.channels) {
+    const last = groups.at(-1);
+    if (last?.title === title) last.letters.push(letter);
+    else groups.push({ letters: [letter], title });
+  }
+  return groups.map((g) => `${g.letters.join(" ")} ${g.title}`).join(" · ");
 }
 
 const isGoing = (run?: Run) => run?.state === "waiting" || run?.state === "running";

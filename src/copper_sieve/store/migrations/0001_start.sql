@@ -28,7 +28,7 @@ CREATE TABLE texture_set (
     project_id uuid NOT NULL REFERENCES project,
     name text NOT NULL,
     head bigint,
-    created timestamptz NOT NULL DEFAULT now(),
+    created timestamptz NOT NULL DEFAULT clock_timestamp(),
     deleted timestamptz
 );
 CREATE UNIQUE INDEX set_name_unique ON texture_set (project_id, lower(name)) WHERE deleted IS NULL;
