@@ -138,8 +138,9 @@ def _gong_height(size: int) -> np.ndarray:
     for cx, cy, radius, depth in zip(
         *rng.random((2, 260)), 0.03 + 0.035 * rng.random(260), 0.15 + 0.3 * rng.random(260), strict=True
     ):
-        dx, dy = (x - cx + 0.5) % 1 - 0.5, (y - cy + 0.5) % 1 - 0.5
-        height -= depth * np.exp(-(dx * dx + dy * dy) / (0.32 * radius * radius)).astype(np.float32) * 0.4
+        across, along = (((axis - at + 0.5) % 1 - 0.5) ** 2 for axis, at in ((x[0], cx), (y[:, 0], cy)))
+        width = 0.32 * radius * radius
+        height -= np.outer(np.exp(-along / width), np.exp(-across / width)).astype(np.float32) * depth * 0.4
     return np.clip(0.5 + (height - height.mean()) * 1.4, 0, 1)
 
 

@@ -22,7 +22,7 @@ def gltf_document(*, name: str, images: Mapping[str, str], aspect: float, cut_ou
 
     Parameters
     ----------
-    images : file name by texture input, e.g. ``{"normalTexture": "x_normal.png"}``
+    images : file name by texture input, e.g. ``{"normalTexture": "silk_normal.png"}``
     aspect : height over width of the images; the plane is 1 wide
     cut_out : whether the alpha of the base color cuts holes (mode MASK, cutoff one half)
     """
