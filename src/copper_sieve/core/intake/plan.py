@@ -14,7 +14,7 @@ from ..recipe.model import Facts, Node, Recipe, Source, node_ref, source_ref
 __all__ = ["FileEntry", "RivalMaps", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
-_PHOTO_OCCLUSION_FINEST = 0.004
+_PHOTO_OCCLUSION_FINEST = 0.01
 _DEFAULT_GREEN: Literal["up"] = "up"
 
 
