@@ -9,6 +9,8 @@ from typer.testing import CliRunner
 
 from copper_sieve.cli import app
 from copper_sieve.files import encode
+from copper_sieve.store.database import open_pool
+from copper_sieve.store.originals import original_exists, sweep_originals
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
 
@@ -100,3 +102,21 @@ def test_cancel_leaves_no_file(client, data):
 def test_unreadable_upload_is_an_answer_and_foreign_pages_are_refused(client):
     assert drop(client, "a.png", b"text")["findings"][0]["id"] == "unreadable"
     assert client.get("/api/health", headers={"origin": "http://elsewhere.example"}).status_code == 403
+
+
+def test_two_deliveries_started_together_never_share_a_folder(client):
+    made, _ = take_in(client, "damask")
+    request = {"sets": [made["id"]], "targets": ["gltf"]}
+    runs = [client.post(f"{PROJECT}/deliveries", json=request).json() for _ in range(2)]
+    assert runs[0]["folder"] != runs[1]["folder"]
+    assert [settled(client, run)["state"] for run in runs] == ["done", "done"]
+
+
+def test_sweeping_keeps_what_a_recipe_names(client, database):
+    made, _ = take_in(client, "brocatelle")
+    used = next(iter(made["recipe"]["sources"].values()))["sha256"]
+    orphan = drop(client, "orphan.png", encode(np.full((4, 4), 77, np.uint8), "png"))["sha256"]
+    with open_pool(database) as pool, pool.connection() as conn:
+        conn.execute("UPDATE original SET created = now() - interval '2 days'")
+        sweep_originals(conn)
+        assert original_exists(conn, used) and not original_exists(conn, orphan)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import zipfile
 from collections.abc import Iterator
 from datetime import UTC, datetime
+from itertools import count
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -61,11 +62,15 @@ def start(state: State, project: str, request: DeliveryRequest) -> Delivery:
 
 
 def _new_folder(root: Path, project: str) -> str:
-    """A folder that is not there yet: the project, the day, a number."""
+    """Make a folder that was not there yet: the project, the day, a number. Two deliveries never share one."""
     day = datetime.now(UTC).date().isoformat()
-    number = 1
-    while (root / project / f"{day} {number}").exists():
-        number += 1
+    (root / project).mkdir(parents=True, exist_ok=True)
+    for number in count(1):
+        try:
+            (root / project / f"{day} {number}").mkdir()
+            break
+        except FileExistsError:
+            continue
     return f"{project}/{day} {number}"
 
 

@@ -17,7 +17,7 @@ FINDINGS = MappingProxyType(
         "unreadable": ("stop", "{why}"),
         "rival-maps": ("stop", "{why}"),
         "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
-        "master-missing": ("stop", "{file} needs {master}, and the set has none. Give a file or a constant for it."),
+        "master-missing": ("stop", "{file} cannot be written: the set has no {master}. Give a file or a constant for it."),
         "name-clash": ("stop", "{first} and {second} would both be written as {name}. Change one of the two names."),
         "aspect-differs": (
             "stop",
