@@ -1,7 +1,9 @@
+import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), tailwindcss()],
+  build: { chunkSizeWarningLimit: 900 }, // three alone is over the default; it loads with the first lit picture
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
 });

@@ -41,7 +41,7 @@ def huge_png() -> bytes:
 
 RGB = Image.fromarray(np.random.default_rng(1).integers(0, 255, (16, 16, 3)).astype(np.uint8))
 BAD = {
-    "text": (b"not a picture at all", NotAnImage, "reads as text"),
+    "text": (b"not a picture at all", NotAnImage, "holds text"),
     "empty": (b"", NotAnImage, "empty"),
     "cut off": (encode(np.zeros((64, 64, 3), np.uint8), "png")[:60], NotAnImage, "cut off"),
     "30000 px": (huge_png(), FileTooLarge, "30000"),

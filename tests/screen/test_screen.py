@@ -53,8 +53,8 @@ def test_drop_take_in_move_undo_deliver_unzip(page, tmp_path):
     page.get_by_role("button", name="Take in 1 set").click()
 
     expect(page.get_by_role("heading", name="drap à fleurs")).to_be_visible()
-    expect(page.locator(".viewer")).to_have_attribute("data-state", "ready")
-    picture = "() => document.querySelector('canvas').toDataURL()"
+    expect(page.get_by_test_id("viewer")).to_have_attribute("data-state", "ready")
+    picture = "() => document.querySelector('[data-testid=viewer] canvas').toDataURL()"
     before = page.evaluate(picture)
     page.get_by_role("slider", name="Contrast").focus()
     page.keyboard.press("ArrowRight")

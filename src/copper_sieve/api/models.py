@@ -48,6 +48,8 @@ class MasterRow(BaseModel):
     source: str | None
     node: str | None
     op: str | None
+    low: float = Field(description="Natural range, from")
+    high: float
     targets: list[str] = Field(description="Keys of the targets that carry it")
 
 
@@ -137,7 +139,8 @@ class ProbeRequest(_In):
 class ProbeAnswer(BaseModel):
     x: int
     y: int
-    masters: dict[str, list[float]]
+    masters: dict[str, list[float]] = Field(description="Decoded: linear light, unit vectors, natural ranges")
+    codes: dict[str, str] = Field(description="Colors as sRGB codes, #RRGGBB")
 
 
 class PlanRequest(_In):

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from .errors import ShapeMismatch
 
-__all__ = ["Edge", "Edges", "FloatArray", "as_gray", "as_rgb", "edges_of", "set_size"]
+__all__ = ["Edge", "Edges", "FloatArray", "as_gray", "as_rgb", "edges_of", "eight_bit", "set_size"]
 
 FloatArray = np.ndarray  # float32, C order, (H, W) or (H, W, 3), row 0 at the top, no gamma
 Edge = Literal["wrap", "mirror"]
@@ -45,6 +45,21 @@ def as_gray(values: np.ndarray, name: str) -> FloatArray:
 def as_rgb(values: np.ndarray, name: str) -> FloatArray:
     """Return ``values`` as float32 (H, W, 3), copying only if needed; ShapeMismatch otherwise."""
     return _checked(values, name, 3)
+
+
+def eight_bit(codes: np.ndarray) -> np.ndarray:
+    """Codes of any depth as the nearest uint8 codes; floats from 0..1, clipped. For looking at, not for files.
+
+    Examples
+    --------
+    >>> eight_bit(np.array([0, 128, 129, 65535], np.uint16))
+    array([  0,   0,   1, 255], dtype=uint8)
+    """
+    if codes.dtype.kind == "f":
+        return (codes.clip(0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
+    if codes.dtype.itemsize == 2:
+        return ((codes.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+    return codes
 
 
 @dataclass(frozen=True)

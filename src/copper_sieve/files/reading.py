@@ -63,18 +63,17 @@ def _reader_for(content: bytes, name: str) -> _Reader:
         return _WEBP
     if name.lower().endswith((".tga", ".targa", ".tpic")) or content[-18:-2] == b"TRUEVISION-XFILE":
         return _TGA
-    raise NotAnImage(
-        f"{name}: no picture we read begins with {content[:8]!r}{' (it reads as text)' if _is_text(content) else ''};"
-        f" expected {', '.join(READ_FORMATS)}."
-        if content
-        else f"{name}: is empty (0 bytes); expected {', '.join(READ_FORMATS)}.",
-        bytes=len(content),
-    )
+    raise NotAnImage(f"{name}: {_looks_like(content)}; expected {', '.join(READ_FORMATS)}.", bytes=len(content))
 
 
-def _is_text(content: bytes) -> bool:
+def _looks_like(content: bytes) -> str:
+    """What a file that is no picture seems to be, in a few words."""
+    if not content:
+        return "is empty (0 bytes)"
     head = content[:512]
-    return all(byte >= 32 or byte in b"\t\r\n" for byte in head)
+    if all(byte >= 32 or byte in b"\t\r\n" for byte in head):
+        return "holds text, no picture"
+    return f"is no picture we know (it begins with the bytes {head[:8].hex(' ')})"
 
 
 # ---- PNG ------------------------------------------------------------------------------------------------------------

@@ -5,6 +5,10 @@ export type TextureSet = components["schemas"]["TextureSet"];
 export type Recipe = components["schemas"]["Recipe"];
 export type FileLook = components["schemas"]["FileLook"];
 export type Plan = components["schemas"]["Plan"];
+export type Finding = components["schemas"]["Finding"];
+export type Operation = components["schemas"]["OperationRow"];
+export type Target = components["schemas"]["Target"];
+export type Board = components["schemas"]["Board"];
 export type Delivery = components["schemas"]["Delivery"];
 
 export const api = createClient<paths>();

@@ -270,6 +270,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Channel
+         * @description A PNG of one channel of one file, in gray, as that target would get it; 320 px.
+         */
+        get: operations["channel_api_sets__set_id__channels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/recipe": {
         parameters: {
             query?: never;
@@ -361,10 +381,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets/{key}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board
+         * @description The target as its board of holes.
+         */
+        get: operations["board_api_targets__key__board_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Board
+         * @description A whole target: rows are all masters, columns the channels of its files.
+         */
+        Board: {
+            /** Files */
+            files: components["schemas"]["BoardFile"][];
+            /**
+             * Green
+             * @enum {string}
+             */
+            green: "up" | "down";
+            /** Key */
+            key: string;
+            /** Notes */
+            notes: string;
+            /** Rows */
+            rows: components["schemas"]["BoardRow"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * BoardFile
+         * @description One file's columns and what stands under them.
+         */
+        BoardFile: {
+            /** Color */
+            color: string;
+            /** Depth */
+            depth: number;
+            /** Format */
+            format: string;
+            /** Holes */
+            holes: components["schemas"]["Hole"][];
+            /** Name */
+            name: (string | components["schemas"]["Token"])[];
+            /** Optional */
+            optional: boolean;
+            /** Role */
+            role: string;
+            /** Title */
+            title: string;
+            /** Use */
+            use: string;
+            /** Word */
+            word: string;
+        };
+        /**
+         * BoardRow
+         * @description One master as a row, whether or not a file carries it.
+         */
+        BoardRow: {
+            /** Carried */
+            carried: boolean;
+            /** Key */
+            key: string;
+            /** Plain */
+            plain: string;
+            /** Title */
+            title: string;
+        };
         /**
          * Channel
          * @description One channel of one file: a quantity's component, or a constant.
@@ -630,6 +731,34 @@ export interface components {
             version: string;
         };
         /**
+         * Hole
+         * @description One channel. ``feed`` says how its master comes through; a constant has no master.
+         *
+         *     ``absent`` is what the channel holds, on the file's scale of 0..1, when the set has no such master; None when
+         *     nothing is written then.
+         */
+        Hole: {
+            /** Absent */
+            absent: number | null;
+            /** Component */
+            component: string;
+            /**
+             * Feed
+             * @enum {string}
+             */
+            feed: "straight" | "inverted" | "constant";
+            /** High */
+            high: number;
+            /** Letter */
+            letter: string;
+            /** Low */
+            low: number;
+            /** Master */
+            master: string | null;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
          * IntakeEntry
          * @description One file as the person agreed to it.
          */
@@ -662,8 +791,15 @@ export interface components {
          * @description One master of a set as the screen lists it.
          */
         MasterRow: {
+            /** High */
+            high: number;
             /** Key */
             key: string;
+            /**
+             * Low
+             * @description Natural range, from
+             */
+            low: number;
             /** Node */
             node: string | null;
             /** Op */
@@ -833,7 +969,17 @@ export interface components {
         };
         /** ProbeAnswer */
         ProbeAnswer: {
-            /** Masters */
+            /**
+             * Codes
+             * @description Colors as sRGB codes, #RRGGBB
+             */
+            codes: {
+                [key: string]: string;
+            };
+            /**
+             * Masters
+             * @description Decoded: linear light, unit vectors, natural ranges
+             */
             masters: {
                 [key: string]: number[];
             };
@@ -1710,6 +1856,40 @@ export interface operations {
             };
         };
     };
+    channel_api_sets__set_id__channels_get: {
+        parameters: {
+            query: {
+                head: number;
+                target: string;
+                role: string;
+                letter: string;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     write_recipe_api_sets__set_id__recipe_put: {
         parameters: {
             query?: never;
@@ -1814,6 +1994,7 @@ export interface operations {
             query: {
                 head: number;
                 show?: string;
+                px?: number;
             };
             header?: never;
             path: {
@@ -1857,6 +2038,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Target"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    board_api_targets__key__board_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
                 };
             };
             /** @description Problem */

@@ -13,6 +13,7 @@ from ...core.intake import FileEntry, plan_set
 from ...core.intake.content import smaller
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS
+from ...core.raster import eight_bit
 from ...core.target import legal_name
 from ...files import encode, read_bytes
 from ...store import sets
@@ -90,10 +91,7 @@ def thumbnail(state: State, sha256: str) -> Response:
     with state.pool.connection() as conn:
         content = original_bytes(conn, sha256)
     codes = smaller(read_bytes(content, "original.tga").codes, _THUMBNAIL_PX)
-    if codes.dtype.kind == "f":
-        codes = (codes.clip(0, 1) * 255 + 0.5).astype("uint8")
-    elif codes.dtype.itemsize == 2:
-        codes = ((codes.astype("uint32") + 128) // 257).astype("uint8")
+    codes = eight_bit(codes)
     opaque = codes[..., :3] if codes.ndim == 3 and codes.shape[2] == 4 else codes
     return Response(encode(opaque, "png"), media_type="image/png", headers={"cache-control": "max-age=31536000, immutable"})
 

@@ -14,9 +14,9 @@ from ...core.checks import Finding, finding
 from ...core.errors import RecipeInvalid
 from ...core.quantities import MASTERS, quantity
 from ...core.recipe import OPERATIONS, Recipe, origin_of
-from ...core.target import Target
+from ...core.target import Board, Target, board_of
 from ...store import sets
-from ...targets import shipped_targets
+from ...targets import shipped_target, shipped_targets
 from ..models import Health, MasterRow, OperationRow, Project, ProjectRequest, RecipeWrite, StepRequest, TextureSet
 from ..state import State
 
@@ -90,6 +90,12 @@ def list_targets() -> list[Target]:
     return list(shipped_targets().values())
 
 
+@router.get("/targets/{key}/board")
+def board(key: str) -> Board:
+    """The target as its board of holes."""
+    return board_of(shipped_target(key))
+
+
 @router.get("/operations")
 def list_operations() -> list[OperationRow]:
     return [
@@ -138,6 +144,8 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         source=source,
         node=made[0] if made else None,
         op=made[1].op if made else None,
+        low=quantity(key).low,
+        high=quantity(key).high,
         targets=[target.key for target in shipped_targets().values() if key in target.masters()],
     )
 

@@ -6,16 +6,18 @@ from uuid import UUID
 
 import cv2
 import numpy as np
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 
 from ...core.color import encode_srgb_codes
 from ...core.errors import Cancelled, UnknownKey
 from ...core.quantities import MASTERS, quantity
-from ...core.raster import FloatArray, Size
+from ...core.raster import FloatArray, Size, eight_bit
 from ...core.recipe import Evaluation
 from ...core.shade import shade_square
+from ...core.target import encode_file
 from ...files import encode
 from ...store import sets
+from ...targets import shipped_target
 from ..models import PreviewRequest, ProbeAnswer, ProbeRequest
 from ..state import State
 from .projects import check_parameters
@@ -24,7 +26,7 @@ __all__ = ["router"]
 
 router = APIRouter()
 _SWATCH_PX = 320
-_LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "emissive")
+_LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "reflectance", "emissive")
 _RAW = {200: {"content": {"application/octet-stream": {}}}, 204: {"description": "A newer request took over"}}
 
 
@@ -72,24 +74,26 @@ def _display(evaluation: Evaluation, key: str) -> bytes:
 
 
 def _lit_layers(evaluation: Evaluation) -> bytes:
-    """Base + opacity, normal + height, occlusion · roughness · metallic, emissive: (4, H, W, 4) float16."""
+    """Base + opacity, normal + height, occlusion · roughness · metallic · reflectance, emissive: (4, H, W, 4) float16."""
     size = evaluation.size
     layers = np.zeros((4, size.height, size.width, 4), np.float16)
     get = {key: _values(evaluation, key) for key in _LIT}
     layers[0, ..., :3], layers[0, ..., 3] = get["base_color"], get["opacity"]
     layers[1, ..., :3], layers[1, ..., 3] = get["normal"], get["height"]
-    for k, key in enumerate(("occlusion", "roughness", "metallic")):
+    for k, key in enumerate(("occlusion", "roughness", "metallic", "reflectance")):
         layers[2, ..., k] = get[key]
     layers[3, ..., :3] = get["emissive"]
     return layers.tobytes()
 
 
 @router.get("/sets/{set_id}/swatch", response_class=Response)
-def swatch(state: State, set_id: UUID, head: int, show: str = "lit") -> Response:
+def swatch(
+    state: State, set_id: UUID, head: int, show: str = "lit", px: int = Query(_SWATCH_PX, ge=16, le=_SWATCH_PX)
+) -> Response:
     """A PNG of the material as a flat square, lit from the upper left, or of one master."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id)["recipe"]
-    size = min(_SWATCH_PX, max(recipe.facts.width, recipe.facts.height))
+    size = min(px, max(recipe.facts.width, recipe.facts.height))
     evaluation = state.evaluation(recipe, size)
     if show == "lit":
         masters = {key: values for key in MASTERS if (values := evaluation.master(key)) is not None}
@@ -104,6 +108,23 @@ def swatch(state: State, set_id: UUID, head: int, show: str = "lit") -> Response
     return Response(encode(codes, "png", color="srgb"), media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 
+@router.get("/sets/{set_id}/channels", response_class=Response)
+def channel(state: State, set_id: UUID, head: int, target: str, role: str, letter: str) -> Response:
+    """A PNG of one channel of one file, in gray, as that target would get it; 320 px."""
+    table = shipped_target(target)
+    file = next((f for f in table.files if f.role == role and letter in f.channels), None)
+    if file is None:
+        raise UnknownKey("channel", f"{role} {letter}", [f"{f.role} {c}" for f in table.files for c in f.channels])
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    evaluation = state.evaluation(recipe, min(_SWATCH_PX, max(recipe.facts.width, recipe.facts.height)))
+    masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
+    codes = encode_file(table, file, masters, evaluation.size)
+    plane = codes if codes.ndim == 2 else codes[..., list(file.channels).index(letter)]
+    body = encode(eight_bit(np.ascontiguousarray(plane)), "png")
+    return Response(body, media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
 def _over_checker(codes: np.ndarray, opacity: FloatArray, size: Size) -> np.ndarray:
     rows, columns = np.indices((size.height, size.width)) // 10
     checker = np.where((rows + columns) % 2, 150, 190)[..., None]
@@ -116,9 +137,13 @@ def probe(state: State, request: ProbeRequest) -> ProbeAnswer:
     own = max(request.recipe.facts.width, request.recipe.facts.height)
     evaluation = state.evaluation(request.recipe, min(request.size, own))
     x, y = int(request.x * evaluation.size.width), int(request.y * evaluation.size.height)
-    found = {}
+    found, codes = {}, {}
     for key in MASTERS:
         values = evaluation.master(key)
-        if values is not None:
-            found[key] = [float(v) for v in np.atleast_1d(values[y, x])]
-    return ProbeAnswer(x=x, y=y, masters=found)
+        if values is None:
+            continue
+        found[key] = [float(v) for v in np.atleast_1d(values[y, x])]
+        if quantity(key).color == "srgb":
+            texel = encode_srgb_codes(np.ascontiguousarray(values[y : y + 1, x : x + 1]))
+            codes[key] = "#" + texel.tobytes().hex().upper()
+    return ProbeAnswer(x=x, y=y, masters=found, codes=codes)

@@ -1,5 +1,6 @@
 """A target is a table, read in both directions."""
 
+from .board import Board, board_of
 from .cost import memory_bytes
 from .decode import decode
 from .encode import encode_file, feeds
@@ -7,11 +8,13 @@ from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
 
 __all__ = [
+    "Board",
     "Channel",
     "Document",
     "Target",
     "TargetFile",
     "Token",
+    "board_of",
     "decode",
     "encode_file",
     "feeds",

@@ -14,7 +14,7 @@ from ..quantities import quantity
 from ..raster import FloatArray, Size
 from .model import Channel, Target, TargetFile
 
-__all__ = ["Feed", "encode_file", "feeds"]
+__all__ = ["Feed", "encode_file", "feeds", "fill_value"]
 
 _CODES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
 
@@ -104,7 +104,7 @@ def encode_file(
         if feed.master in masters:
             out[..., k] = _plane(component_of(masters[feed.master], feed.component), feed, file, is_color, cancel)
         else:
-            value = np.full((1, 1), _fill(channel, feed), np.float32)
+            value = np.full((1, 1), fill_value(channel, feed), np.float32)
             out[..., k] = _plane(value, Feed(None, 0, 1, 0), file, is_color, cancel)
     return out[..., 0] if len(file.channels) == 1 else out
 
@@ -115,8 +115,8 @@ def _is_plain_color(routed: Mapping[str, Feed]) -> bool:
     )
 
 
-def _fill(channel: Channel, feed: Feed) -> float:
-    """Value on the file's 0..1 scale for a channel whose master is absent."""
+def fill_value(channel: Channel, feed: Feed) -> float:
+    """Value on the file's 0..1 scale of a channel whose master is absent, and of a constant."""
     if feed.master is None:
         return feed.shift
     if isinstance(channel.fill, float):

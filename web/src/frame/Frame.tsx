@@ -1,0 +1,73 @@
+import { useCallback, useState } from "react";
+import { NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
+import { useKey } from "../parts/useKey";
+import { Bench } from "../screens/bench/Bench";
+import { Delivery } from "../screens/delivery/Delivery";
+import { Intake } from "../screens/intake/Intake";
+import { Routing } from "../screens/routing/Routing";
+import { Tray } from "../screens/tray/Tray";
+import { Assay } from "./Assay";
+import { KeyList } from "./KeyList";
+import { PLACES } from "./keys";
+import { Projects } from "./Projects";
+import { useTheme } from "./theme";
+
+/** The house around the five places: where you are, what was found, which keys there are. */
+export function Frame() {
+  const { project = "" } = useParams();
+  const setId = useMatch("/p/:project/:place/:setId")?.params.setId;
+  const navigate = useNavigate();
+  const [theme, turnTheme] = useTheme();
+  const [open, setOpen] = useState<"assay" | "keys" | null>(null);
+  const addressOf = useCallback(
+    (place: string) => `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`,
+    [project, setId],
+  );
+  const handleKey = useCallback((key: string) => {
+    const place = PLACES[Number(key) - 1];
+    if (place) navigate(addressOf(place[0]));
+    else if (key === "a") setOpen("assay");
+    else if (key === "?") setOpen("keys");
+    else if (key === "d") turnTheme();
+  }, [addressOf, navigate, turnTheme]);
+  useKey(handleKey);
+  return (
+    <>
+      <header className="flex items-center gap-4 border-b border-hair px-3.5">
+        <Mark />
+        <b className="font-semibold">Copper Sieve</b>
+        <nav aria-label="Places" className="flex h-full">
+          {PLACES.map(([path, title], k) => (
+            <NavLink key={path} to={addressOf(path)} className="-mb-px flex items-center gap-1.5 border-b-2 border-transparent px-3 text-ink2 focus-visible:-outline-offset-2 aria-[current=page]:border-copper aria-[current=page]:font-semibold aria-[current=page]:text-ink">
+              {title} <kbd className="font-normal">{k + 1}</kbd>
+            </NavLink>
+          ))}
+        </nav>
+        <div className="ml-auto flex items-center gap-2">
+          <Projects project={project} />
+          <button className="button" onClick={turnTheme} aria-label={theme === "dark" ? "Light panels" : "Dark panels"} title="D">{theme === "dark" ? "Light" : "Dark"}</button>
+        </div>
+      </header>
+      <Routes>
+        <Route path="tray" element={<Tray project={project} />} />
+        <Route path="intake" element={<Intake project={project} />} />
+        <Route path="bench/:setId?" element={<Bench project={project} />} />
+        <Route path="routing/:setId?" element={<Routing project={project} />} />
+        <Route path="delivery" element={<Delivery project={project} />} />
+      </Routes>
+      <Assay project={project} isOpen={open === "assay"} onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)} onKeys={() => setOpen("keys")} />
+      <KeyList isOpen={open === "keys"} onOpen={(isOpen) => setOpen(isOpen ? "keys" : null)} />
+    </>
+  );
+}
+
+/** Nine holes, some of them filled. */
+function Mark() {
+  return (
+    <svg viewBox="0 0 20 20" className="size-5 text-copper" aria-hidden>
+      {Array.from({ length: 9 }, (_, k) => (
+        <circle key={k} cx={3 + 7 * (k % 3)} cy={3 + 7 * Math.floor(k / 3)} r={2.1} fill={[1, 3, 4, 7].includes(k) ? "currentColor" : "none"} stroke="currentColor" strokeWidth={1.3} />
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,13 @@
+/** The places in working order; their numbers are their keys. */
+export const PLACES = [["tray", "Tray"], ["intake", "Intake"], ["bench", "Bench"], ["routing", "Routing"], ["delivery", "Delivery"]] as const;
+
+/** What the list of keys shows, place by place. */
+export const KEYS: readonly (readonly [where: string, rows: readonly (readonly [keys: string, does: string])[]])[] = [
+  ["Everywhere", [["1 … 5", "Go to a place"], ["A", "Open the assay"], ["D", "Light or dark panels"], ["?", "This list"]]],
+  ["Intake", [["↑ ↓", "Go from row to row"], ["G", "Turn the row's green over"], ["Del", "Leave the row out, or take it back"]]],
+  ["Bench", [
+    ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"], ["[ ]", "Go from master to master"], ["Space", "Hold to see the other picture"],
+    ["V", "Flat or lit"], ["C", "One picture or a divide"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the light or a control in focus"],
+  ]],
+  ["Routing", [["← → ↑ ↓", "Go from hole to hole"]]],
+];

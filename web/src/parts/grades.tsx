@@ -1,0 +1,37 @@
+import type { Finding } from "../api/client";
+
+type Grade = Finding["grade"];
+
+/** Shape and color and word per grade: no state is told by color alone. */
+const GRADES: Record<Grade, { one: string; many: string; shape: string; text: string }> = {
+  stop: { one: "stop", many: "stops", shape: "size-[9px] bg-stop", text: "text-stop" },
+  look: { one: "check", many: "checks", shape: "size-2 rotate-45 bg-look", text: "text-look" },
+  note: { one: "note", many: "notes", shape: "size-[7px] rounded-full bg-ink2", text: "text-ink2" },
+};
+export const GRADE_ORDER = Object.keys(GRADES) as Grade[];
+
+export function GradeMark({ grade }: { grade: Grade }) {
+  return <i aria-label={GRADES[grade].one} role="img" className={`inline-block shrink-0 ${GRADES[grade].shape}`} />;
+}
+
+export function GradeCount({ grade, count }: { grade: Grade; count: number }) {
+  return (
+    <span className="inline-flex items-center gap-1.5">
+      <GradeMark grade={grade} /> {count} {count === 1 ? GRADES[grade].one : GRADES[grade].many}
+    </span>
+  );
+}
+
+/** One finding as a line: its mark and its sentence. */
+export function FindingLine({ finding }: { finding: Finding }) {
+  return (
+    <p className={`flex items-baseline gap-1.5 ${GRADES[finding.grade].text}`}>
+      <GradeMark grade={finding.grade} /> {finding.text}
+    </p>
+  );
+}
+
+/** What went wrong with a request, where a screen reader hears it. */
+export function Problem({ error }: { error: Error | null | undefined }) {
+  return error ? <p role="alert" className="text-stop">{error.message}</p> : null;
+}

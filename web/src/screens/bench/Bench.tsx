@@ -1,0 +1,41 @@
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, settled, type TextureSet } from "../../api/client";
+import { useSets } from "../../api/queries";
+import { useKey } from "../../parts/useKey";
+import { useEdit } from "./edit";
+import { Lineage, outline } from "./Lineage";
+import { Viewer } from "./Viewer";
+
+/** One set: the lineage of its masters with live controls in place, and the viewer. */
+export function Bench({ project }: { project: string }) {
+  const { setId } = useParams();
+  const { data: sets, error } = useSets(project);
+  const set = sets?.find((s) => s.id === setId) ?? sets?.[0];
+  if (error) return <main className="p-4 text-stop">The set could not be read: {error.message}</main>;
+  if (!sets) return <main className="p-4 text-ink2">Opening the bench…</main>;
+  if (!set) return <main className="p-4"><h1 className="mb-2">No set on the bench</h1><Link className="button-main" to={`/p/${project}/intake`}>Drop a photo or some maps in Intake</Link></main>;
+  return <OneSet key={set.id} set={set} project={project} />;
+}
+
+function OneSet({ set, project }: { set: TextureSet; project: string }) {
+  const operations = useQuery({ queryKey: ["operations"], queryFn: () => settled(api.GET("/api/operations")), staleTime: Infinity });
+  const edit = useEdit(set, project);
+  const present = outline(set).filter(({ master }) => master.origin !== "absent").map(({ master }) => master.key);
+  const [wanted, setChosen] = useState("height");
+  const chosen = present.includes(wanted) ? wanted : present[0];
+  const handleKey = useCallback((key: string) => {
+    const way = { "[": -1, "]": 1 }[key];
+    if (way) setChosen(present[(present.indexOf(chosen) + way + present.length) % present.length]);
+    else if (key === "undo") edit.undo();
+    else if (key === "redo") edit.redo();
+  }, [present, chosen, edit]);
+  useKey(handleKey);
+  return (
+    <main className="grid grid-cols-[400px_minmax(0,1fr)]">
+      <Lineage set={set} operations={operations.data ?? []} chosen={chosen} onChoose={setChosen} edit={edit} />
+      <Viewer set={set} recipe={edit.recipe} isMoving={edit.isMoving} chosen={chosen} />
+    </main>
+  );
+}

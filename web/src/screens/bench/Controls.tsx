@@ -1,0 +1,38 @@
+import type { Operation, TextureSet } from "../../api/client";
+import { NumberControl } from "../../parts/NumberControl";
+import { type Edit, withParam } from "./edit";
+import { SpectrumStrip } from "./SpectrumStrip";
+
+type Master = TextureSet["masters"][number];
+/** What a parameter's schema says of itself; the controls are drawn from it. */
+type Field = { title?: string; description?: string; minimum?: number; maximum?: number; default?: unknown; type?: string; unit?: string; scale?: number; sizes?: number[] };
+
+/** The controls of one master, from its operation's own table. */
+export function Controls({ master, operation, edit }: { master: Master; operation: Operation; edit: Edit }) {
+  const fields = Object.entries((operation.params as { properties?: Record<string, Field> }).properties ?? {});
+  return (
+    <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
+      {fields.map(([name, field]) => <FieldControl key={name} name={name} field={field} master={master} edit={edit} />)}
+    </div>
+  );
+}
+
+function FieldControl({ name, field, master, edit }: { name: string; field: Field; master: Master; edit: Edit }) {
+  const { recipe, move, keep } = edit;
+  const node = master.node!;
+  const current = recipe.nodes?.[node]?.params?.[name] ?? field.default;
+  const next = (value: unknown) => withParam(recipe, node, name, value);
+  const said = { label: field.title ?? name, plain: field.description ?? "" };
+  if (field.sizes)
+    return <SpectrumStrip {...said} sizes={field.sizes} values={current as number[]} initial={field.default as number[]} onMove={(v) => move(next(v))} onDone={(v) => keep(next(v))} />;
+  if (field.type === "boolean")
+    return <label className="flex items-center gap-2" title={said.plain}><span className="w-[84px]">{said.label}</span><input type="checkbox" checked={Boolean(current)} onChange={(e) => keep(next(e.target.checked))} /></label>;
+  if (typeof current !== "number") return null;
+  const scale = field.scale ?? 1;
+  const [low, high] = [field.minimum ?? master.low, field.maximum ?? master.high];
+  const initial = field.maximum === undefined ? current : (field.default as number);
+  return (
+    <NumberControl {...said} unit={field.unit ?? ""} low={low * scale} high={high * scale} whole={field.type === "integer"} value={current * scale} initial={initial * scale}
+      onMove={(v) => move(next(v / scale))} onDone={(v) => keep(next(v / scale))} />
+  );
+}

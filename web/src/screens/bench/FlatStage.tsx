@@ -1,0 +1,71 @@
+import { type PointerEvent, useCallback, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
+import { useKey } from "../../parts/useKey";
+import { type Camera, drawFlat, FIT, panned, texelUnder, zoomed } from "./flat";
+import type { Picture } from "./pictures";
+import type { StageProps } from "./Viewer";
+import { useView } from "./view";
+
+/** One or two masters as pictures, tiled, zoomed to the texel, under one camera. */
+export function FlatStage({ first, second, isSwapped, size, label, onPoint }: StageProps) {
+  const { tiles, divide } = useView();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const dragged = useRef<{ x: number; y: number } | null>(null);
+  const [camera, setCamera] = useState<Camera>(FIT);
+  const images = [useImage(first), useImage(second)];
+  const [image, other] = isSwapped && images[1] ? [images[1], null] : images;
+  const ratio = window.devicePixelRatio;
+  const stage = useMemo(() => ({ width: size.width * ratio, height: size.height * ratio }), [size, ratio]);
+
+  useLayoutEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!context || !image) return;
+    context.canvas.width = stage.width;
+    context.canvas.height = stage.height;
+    const at = other ? divide * stage.width : stage.width;
+    drawFlat(context, stage, [{ image, from: 0, to: at }, ...(other ? [{ image: other, from: at, to: stage.width }] : [])], tiles, camera);
+  }, [stage, image, other, tiles, divide, camera]);
+
+  const pointOf = (event: { clientX: number; clientY: number }) => {
+    const box = canvas.current!.getBoundingClientRect();
+    return { x: (event.clientX - box.left) * ratio, y: (event.clientY - box.top) * ratio };
+  };
+  const handleWheel = (event: WheelEvent) => {
+    if (image) setCamera((now) => zoomed(now, Math.exp(-event.deltaY / 400), pointOf(event), stage, image, tiles));
+  };
+  const handleMove = (event: PointerEvent) => {
+    if (!image) return;
+    const point = pointOf(event);
+    const from = dragged.current;
+    if (from) {
+      dragged.current = point;
+      setCamera((now) => panned(now, { x: point.x - from.x, y: point.y - from.y }, stage, image, tiles));
+    }
+    onPoint(texelUnder(point, stage, image, tiles, camera));
+  };
+  const handleDown = (event: PointerEvent) => {
+    dragged.current = pointOf(event);
+    event.currentTarget.setPointerCapture(event.pointerId);
+  };
+  const handleKey = useCallback((key: string) => {
+    const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
+    if (key === "0") setCamera(FIT);
+    else if (factor && image) setCamera((now) => zoomed(now, factor, { x: stage.width / 2, y: stage.height / 2 }, stage, image, tiles));
+  }, [image, stage, tiles]);
+  useKey(handleKey);
+  return (
+    <canvas ref={canvas} role="img" aria-label={label} className="absolute inset-0 size-full cursor-crosshair touch-none"
+      onWheel={handleWheel} onPointerDown={handleDown} onPointerMove={handleMove} onPointerUp={() => (dragged.current = null)}
+      onPointerLeave={() => onPoint(null)} onDoubleClick={() => setCamera(FIT)} />
+  );
+}
+
+/** A picture's bytes as something a canvas can draw. */
+function useImage(picture: Picture | undefined): HTMLCanvasElement | null {
+  return useMemo(() => {
+    if (!picture) return null;
+    const canvas = document.createElement("canvas");
+    [canvas.width, canvas.height] = [picture.width, picture.height];
+    canvas.getContext("2d")!.putImageData(new ImageData(new Uint8ClampedArray(picture.bytes), picture.width, picture.height), 0, 0);
+    return canvas;
+  }, [picture]);
+}

@@ -1,0 +1,76 @@
+import type { Operation, TextureSet } from "../../api/client";
+import { NumberControl } from "../../parts/NumberControl";
+import { FindingLine, Problem } from "../../parts/grades";
+import { Controls } from "./Controls";
+import type { Edit } from "./edit";
+
+type Master = TextureSet["masters"][number];
+type LineageProps = { set: TextureSet; operations: Operation[]; chosen: string; onChoose: (key: string) => void; edit: Edit };
+
+const RISE_PERCENT = { low: 0.1, high: 20, initial: 2 };
+
+/** The recipe as an outline, readable from top to bottom: each master under what it comes from, its controls in place. */
+export function Lineage({ set, operations, chosen, onChoose, edit }: LineageProps) {
+  const { recipe } = edit;
+  const withRise = (percent: number) => ({ ...recipe, facts: { ...recipe.facts, rise: percent / 100 } });
+  const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
+  return (
+    <section aria-label="Lineage" className="overflow-auto border-r border-hair pb-4">
+      <div className="sticky top-0 z-10 flex items-center gap-2 bg-paper py-2 pr-4 pl-4">
+        <h1 className="grow truncate">{set.name}</h1>
+        <button className="button" disabled={!set.can_undo} onClick={edit.undo}>Undo</button>
+        <button className="button" disabled={!set.can_redo} onClick={edit.redo}>Redo</button>
+      </div>
+      <div className="px-4"><Problem error={edit.problem} /></div>
+      {set.findings.map((f) => <div key={f.text} className="px-4 pb-2"><FindingLine finding={f} /></div>)}
+      {outline(set).map(({ master, depth }) => {
+        const operation = operations.find((op) => op.key === master.op);
+        return (
+          <div key={master.key}>
+            <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, titleOf)} />
+            {chosen === master.key && master.key === "height" && (
+              <div className="py-2 pr-4 pl-8">
+                <NumberControl label="Rise" plain="From the lowest to the highest point of the surface." unit="% of width" {...RISE_PERCENT} value={recipe.facts.rise! * 100}
+                  onMove={(v) => edit.move(withRise(v))} onDone={(v) => edit.keep(withRise(v))} />
+              </div>
+            )}
+            {chosen === master.key && operation && master.node && <Controls master={master} operation={operation} edit={edit} />}
+          </div>
+        );
+      })}
+    </section>
+  );
+}
+
+type RowProps = { set: TextureSet; master: Master; depth: number; isChosen: boolean; onChoose: (key: string) => void; says: string };
+
+function Row({ set, master, depth, isChosen, onChoose, says }: RowProps) {
+  const isAbsent = master.origin === "absent";
+  return (
+    <button aria-pressed={isChosen} disabled={isAbsent} title={master.plain} onClick={() => onChoose(master.key)} style={{ paddingLeft: 14 + depth * 22 }}
+      className="relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 text-left focus-visible:-outline-offset-2 disabled:cursor-default disabled:text-ink2 aria-pressed:bg-wash">
+      {depth > 0 && <i className="absolute top-0 bottom-1/2 w-2.5 rounded-bl border-b border-l border-copper" style={{ left: 4 + depth * 22 }} />}
+      {isAbsent ? <i className="size-[34px] shrink-0 border border-dashed border-ink2" /> : <img alt="" src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${master.key}&px=68`} className="size-[34px] shrink-0 bg-surround object-cover" />}
+      <span className="min-w-0 grow">
+        <b className="block font-semibold">{master.title}</b>
+        <span className="block truncate text-sm text-ink2">{says}</span>
+      </span>
+      <span className="flex gap-1" title={master.targets.length ? `Carried by ${master.targets.join(", ")}` : "No target's file carries it"}>
+        {master.targets.map((key) => <i key={key} className={`size-[7px] rounded-full border border-copper ${isAbsent ? "" : "bg-copper"}`} />)}
+      </span>
+    </button>
+  );
+}
+
+function saysOf(master: Master, titleOf: (key: string) => string | undefined): string {
+  if (master.source) return `given · ${master.source}`;
+  if (master.parent) return `from ${titleOf(master.parent)}`;
+  return { given: "given", derived: "derived", constant: "constant everywhere", absent: "absent" }[master.origin];
+}
+
+/** Every master right after what it comes from; absent ones last. */
+export function outline(set: TextureSet): { master: Master; depth: number }[] {
+  const under = (parent: string | null, depth: number): { master: Master; depth: number }[] =>
+    set.masters.filter((m) => m.origin !== "absent" && m.parent === parent).flatMap((m) => [{ master: m, depth }, ...under(m.key, depth + 1)]);
+  return [...under(null, 0), ...set.masters.filter((m) => m.origin === "absent").map((master) => ({ master, depth: 0 }))];
+}

@@ -1,0 +1,112 @@
+import { lazy, Suspense, useCallback, useLayoutEffect, useRef, useState } from "react";
+import type { Recipe, TextureSet } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { Segments } from "../../parts/Segments";
+import { useKey } from "../../parts/useKey";
+import { BODIES, SITUATIONS } from "../../view3d/names";
+import { Divide } from "./Divide";
+import { FlatStage } from "./FlatStage";
+import { LightDome } from "./LightDome";
+import { type Picture, usePicture } from "./pictures";
+import { Readout } from "./Readout";
+import { type Other, useView } from "./view";
+
+const LitStage = lazy(() => import("./LitStage"));
+
+const FLAT_PX = 1024;
+const LIT_PX = { moving: 256, resting: 1024 };
+
+export type Texel = { u: number; v: number };
+export type StageProps = {
+  first: Picture | undefined; second: Picture | undefined; isSwapped: boolean; size: { width: number; height: number }; label: string;
+  onPoint: (texel: Texel | null) => void;
+};
+
+type ViewerProps = { set: TextureSet; recipe: Recipe; isMoving: boolean; chosen: string };
+
+/** Everything but the lineage: one picture, or two under one camera and one light. */
+export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
+  const view = useView();
+  const { look, isDivided } = view;
+  const other = view.other[look];
+  const [isHeld, setHeld] = useState(false);
+  const [texel, setTexel] = useState<Texel | null>(null);
+  const [box, size] = useSize();
+  const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title ?? key;
+
+  const wanted = look === "lit" ? "lit" : chosen;
+  const px = look === "flat" ? FLAT_PX : isMoving ? LIT_PX.moving : LIT_PX.resting;
+  const first = usePicture("first", recipe, wanted, px);
+  const isOtherShown = isDivided || isHeld;
+  const before = set.before as Recipe | null;
+  const otherRecipe = !isOtherShown ? null : other === "before" ? before : look === "flat" ? recipe : null;
+  const second = usePicture("second", otherRecipe, other.startsWith("master:") && look === "flat" ? other.slice(7) : wanted, px);
+  const isSecondOwn = otherRecipe !== null; // a misreading shows the same maps in another way
+  const hasSecond = other !== "before" || before !== null;
+
+  const handleKey = useCallback((key: string, event: KeyboardEvent) => {
+    const { look, isDivided, set } = useView.getState();
+    if (key === "v") set({ look: look === "flat" ? "lit" : "flat" });
+    else if (key === "c") set({ isDivided: !isDivided });
+    else if (key === " " && !(event.target as HTMLElement).closest("button, a, [role=slider]")) {
+      event.preventDefault();
+      setHeld(true);
+    }
+  }, []);
+  const handleRelease = useCallback((key: string) => key === " " && setHeld(false), []);
+  useKey(handleKey, handleRelease);
+
+  const others: [Other, string][] =
+    look === "lit"
+      ? [["green", "Green misread"], ["bare", "Color alone"], ["before", "Before the last step"]]
+      : [["before", "Before the last step"], ...set.masters.filter((m) => m.origin !== "absent" && m.key !== chosen).map((m): [Other, string] => [`master:${m.key}`, m.title])];
+  const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
+  const here = look === "lit" ? "As it is" : titleOf(chosen);
+  const problem = first.problem ?? second.problem;
+  const isBehind = first.isBehind || second.isBehind;
+  const Stage = look === "lit" ? LitStage : FlatStage;
+  return (
+    <section className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_34px]" aria-label="Viewer">
+      <div className="flex h-[39px] items-center gap-2 border-b border-hair px-3 text-sm">
+        <Segments label="Look" options={[["flat", "Flat"], ["lit", "Lit"]]} value={look} onChange={(look) => view.set({ look })} />
+        <Segments label="Repeat" options={[["1", "1 ×"], ["2", "2 ×"], ["3", "3 ×"]]} value={String(view.tiles) as "1" | "2" | "3"} onChange={(n) => view.set({ tiles: Number(n) as 1 | 2 | 3 })} />
+        {look === "lit" && <Choice label="Body" options={BODIES} value={view.body} onChange={(body) => view.set({ body })} />}
+        {look === "lit" && <Choice label="Light" options={SITUATIONS} value={view.situation} onChange={(situation) => view.set({ situation })} />}
+        {look === "lit" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.isDisplaced} onChange={(e) => view.set({ isDisplaced: e.target.checked })} />Displace</label>}
+        <span className="ml-auto flex items-center gap-2">
+          <Segments label="Pictures" options={[["one", "One"], ["two", "Divide"]]} value={isDivided ? "two" : "one"} onChange={(n) => view.set({ isDivided: n === "two" })} />
+          <Choice label="Compare with" options={others} value={others.some(([key]) => key === other) ? other : others[0][0]} onChange={(key) => view.set({ other: { ...view.other, [look]: key } })} />
+        </span>
+      </div>
+      <div ref={box} className="relative min-h-0 overflow-hidden bg-surround" data-state={problem ? "problem" : isBehind || !first.picture ? "computing" : "ready"} data-testid="viewer">
+        {first.picture && (
+          <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
+            <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && other !== "before" ? first.picture : undefined) : undefined}
+              isSwapped={isHeld && !isDivided} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
+          </Suspense>
+        )}
+        <Tag side="left">{isHeld && !isDivided && hasSecond ? otherTitle : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>
+        {isDivided && <Tag side="right">{hasSecond ? otherTitle : "Nothing before this step yet"}</Tag>}
+        {isDivided && <Divide />}
+        {look === "lit" && <LightDome />}
+      </div>
+      <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
+    </section>
+  );
+}
+
+function Tag({ side, children }: { side: "left" | "right"; children: React.ReactNode }) {
+  return <span className={`pointer-events-none absolute top-3 max-w-[70%] rounded-[3px] bg-tag px-2 py-0.5 text-on-tag ${side === "left" ? "left-3" : "right-3"}`}>{children}</span>;
+}
+
+/** A box and its size in CSS pixels, followed. */
+function useSize() {
+  const box = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ width: 1, height: 1 });
+  useLayoutEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setSize({ width: Math.round(entry.contentRect.width), height: Math.round(entry.contentRect.height) }));
+    observer.observe(box.current!);
+    return () => observer.disconnect();
+  }, []);
+  return [box, size] as const;
+}

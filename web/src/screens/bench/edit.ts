@@ -1,0 +1,38 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Recipe, settled, type TextureSet } from "../../api/client";
+
+/** The recipe with one parameter of one node set. */
+export function withParam(recipe: Recipe, node: string, name: string, value: unknown): Recipe {
+  const nodes = recipe.nodes ?? {};
+  return { ...recipe, nodes: { ...nodes, [node]: { ...nodes[node], params: { ...nodes[node].params, [name]: value } } } };
+}
+
+/** A set's recipe under the hand: a draft while something moves, one version per finished move, undo and redo. */
+export function useEdit(set: TextureSet, project: string) {
+  const [draft, setDraft] = useState<Recipe | null>(null);
+  const queries = useQueryClient();
+  const params = { params: { path: { set_id: set.id } } };
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] }).then(() => setDraft(null));
+  const write = useMutation({
+    mutationFn: (recipe: Recipe) => settled(api.PUT("/api/sets/{set_id}/recipe", { ...params, body: { expects: set.head, recipe, note: "" } })),
+    onSettled,
+  });
+  const step = useMutation({
+    mutationFn: (way: "undo" | "redo") => settled(api.POST("/api/sets/{set_id}/step", { ...params, body: { expects: set.head, step: way } })),
+    onSettled,
+  });
+  return {
+    recipe: draft ?? (set.recipe as Recipe),
+    isMoving: draft !== null && !write.isPending,
+    move: setDraft,
+    keep: (recipe: Recipe) => {
+      setDraft(recipe);
+      write.mutate(recipe);
+    },
+    undo: () => set.can_undo && step.mutate("undo"),
+    redo: () => set.can_redo && step.mutate("redo"),
+    problem: write.error ?? step.error,
+  };
+}
+export type Edit = ReturnType<typeof useEdit>;

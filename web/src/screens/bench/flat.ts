@@ -1,0 +1,60 @@
+/** The flat stage without React: where tiles stand, what is under the pointer, and how it is drawn. */
+
+/** `scale` is screen pixels per tile width, null to fit; `x`, `y` are the tile coordinates at the stage's middle. */
+export type Camera = { scale: number | null; x: number; y: number };
+export const FIT: Camera = { scale: null, x: 0.5, y: 0.5 };
+
+type Stage = { width: number; height: number };
+type Tile = { width: number; height: number };
+
+const MARGIN = 0.94;
+
+/** Position and size of the first tile on the stage, in its pixels. */
+export function tileAt(stage: Stage, tile: Tile, tiles: number, camera: Camera) {
+  const aspect = tile.height / tile.width;
+  const width = camera.scale ?? (MARGIN * Math.min(stage.width, stage.height / aspect)) / tiles;
+  const height = width * aspect;
+  const middle = camera.scale === null ? tiles / 2 : null;
+  return { x: stage.width / 2 - (middle ?? camera.x) * width, y: stage.height / 2 - (middle ?? camera.y) * height, width, height };
+}
+
+/** Share of the tile's width and height under a point of the stage, or null beside the picture. */
+export function texelUnder(point: { x: number; y: number }, stage: Stage, tile: Tile, tiles: number, camera: Camera): { u: number; v: number } | null {
+  const at = tileAt(stage, tile, tiles, camera);
+  const [u, v] = [(point.x - at.x) / at.width, (point.y - at.y) / at.height];
+  return u < 0 || v < 0 || u >= tiles || v >= tiles ? null : { u: u % 1, v: v % 1 };
+}
+
+/** Zoom by `factor` so that what is under `point` stays there. */
+export function zoomed(camera: Camera, factor: number, point: { x: number; y: number }, stage: Stage, tile: Tile, tiles: number): Camera {
+  const at = tileAt(stage, tile, tiles, camera);
+  const scale = Math.min(tile.width * 64, Math.max(32, at.width * factor));
+  const [u, v] = [(point.x - at.x) / at.width, (point.y - at.y) / at.height];
+  const aspect = tile.height / tile.width;
+  return { scale, x: u + (stage.width / 2 - point.x) / scale, y: v + (stage.height / 2 - point.y) / (scale * aspect) };
+}
+
+/** Move the picture by screen pixels. */
+export function panned(camera: Camera, by: { x: number; y: number }, stage: Stage, tile: Tile, tiles: number): Camera {
+  const at = tileAt(stage, tile, tiles, camera);
+  return { scale: at.width, x: (stage.width / 2 - at.x - by.x) / at.width, y: (stage.height / 2 - at.y - by.y) / at.height };
+}
+
+type Side = { image: CanvasImageSource & Tile; from: number; to: number };
+
+/** Draw each side's image, tiled, between its two x. Texels stay sharp once they are larger than a screen pixel. */
+export function drawFlat(context: CanvasRenderingContext2D, stage: Stage, sides: Side[], tiles: number, camera: Camera) {
+  context.clearRect(0, 0, stage.width, stage.height);
+  for (const { image, from, to } of sides) {
+    const at = tileAt(stage, image, tiles, camera);
+    context.save();
+    context.beginPath();
+    context.rect(from, 0, to - from, stage.height);
+    context.clip();
+    context.imageSmoothingEnabled = at.width < image.width;
+    context.imageSmoothingQuality = "high";
+    for (let row = 0; row < tiles; row++)
+      for (let column = 0; column < tiles; column++) context.drawImage(image, at.x + column * at.width, at.y + row * at.height, at.width, at.height);
+    context.restore();
+  }
+}

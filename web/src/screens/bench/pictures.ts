@@ -1,0 +1,34 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import type { Recipe } from "../../api/client";
+
+export type Picture = { width: number; height: number; bytes: ArrayBuffer; recipe: Recipe; wanted: string };
+
+const TAB = crypto.randomUUID();
+let seq = 0;
+
+/**
+ * The picture of one master, or the packed layers of the lit view (`wanted` "lit"). While a newer one is computed the one
+ * before stays, and `isBehind` says so. A `lane` is one pane of one tab: its latest request wins at the server.
+ */
+export function usePicture(lane: string, recipe: Recipe | null, wanted: string, size: number) {
+  const query = useQuery({
+    queryKey: ["picture", lane, wanted, size, recipe],
+    queryFn: ({ signal }) => fetchPicture(lane, recipe!, wanted, size, signal),
+    enabled: recipe !== null,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 0,
+    retry: false,
+  });
+  const isUsable = query.data && (query.data.wanted === "lit") === (wanted === "lit"); // layers are no picture, nor the other way round
+  return { picture: isUsable ? query.data : undefined, isBehind: query.isFetching, problem: query.error };
+}
+
+async function fetchPicture(view: string, recipe: Recipe, wanted: string, size: number, signal: AbortSignal): Promise<Picture> {
+  const body = JSON.stringify({ view: `${TAB}/${view}`, seq: ++seq, recipe, wanted, size });
+  const response = await fetch("/api/previews", { method: "POST", signal, headers: { "content-type": "application/json" }, body });
+  if (response.status === 204) throw new Error("A newer picture took over.");
+  if (!response.ok) throw new Error((await response.json()).detail);
+  const [width, height] = ["x-width", "x-height"].map((name) => Number(response.headers.get(name)));
+  return { width, height, bytes: await response.arrayBuffer(), recipe, wanted };
+}

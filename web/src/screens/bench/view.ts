@@ -1,0 +1,25 @@
+import { create } from "zustand";
+import type { Body, Situation } from "../../view3d/names";
+
+/** What stands on the other side of the divide: the recipe before the last step, a misreading, or another master (flat). */
+export type Other = "before" | "green" | "bare" | `master:${string}`;
+
+type View = {
+  look: "flat" | "lit";
+  isDivided: boolean;
+  other: { flat: Other; lit: Other };
+  divide: number; // share of the stage's width
+  tiles: 1 | 2 | 3;
+  body: Body;
+  situation: Situation;
+  lamp: [number, number]; // on the dome seen from the camera: x to the right, y up, inside the unit circle
+  isDisplaced: boolean;
+  exposure: number; // stops
+  set: (part: Partial<Omit<View, "set">>) => void;
+};
+
+/** How the bench is looked at. No part of it reaches a file. */
+export const useView = create<View>((set) => ({
+  look: "flat", isDivided: false, other: { flat: "before", lit: "green" }, divide: 0.5, tiles: 1,
+  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, exposure: 0, set,
+}));

@@ -1,0 +1,120 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Delivery as Run, type Plan, settled } from "../../api/client";
+import { usePlans, useSets, useTargets } from "../../api/queries";
+import { FindingLine, Problem } from "../../parts/grades";
+
+const POLL_MS = 200;
+
+/** Sets × targets: the exact list before, progress while, the report after, in one table. */
+export function Delivery({ project }: { project: string }) {
+  const { data: sets = [] } = useSets(project);
+  const targets = useTargets();
+  const [chosen, setChosen] = useState<{ sets: string[]; targets: string[] }>({ sets: [], targets: [] });
+  const [runId, setRunId] = useState<string | null>(null);
+  const plans = usePlans(project, chosen.sets, chosen.targets, sets.map((s) => s.head).join());
+  const run = useQuery({
+    queryKey: ["delivery", runId],
+    queryFn: () => settled(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: runId! } } })),
+    enabled: runId !== null,
+    refetchInterval: (query) => (isGoing(query.state.data) ? POLL_MS : false),
+  });
+  const start = useMutation({
+    mutationFn: () => settled(api.POST("/api/projects/{project}/deliveries", { params: { path: { project } }, body: chosen })),
+    onSuccess: (made) => setRunId(made.id),
+  });
+  const stop = useMutation({ mutationFn: () => settled(api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: runId! } } })) });
+  const handleChoice = (part: "sets" | "targets", key: string) => {
+    setChosen((now) => ({ ...now, [part]: now[part].includes(key) ? now[part].filter((k) => k !== key) : [...now[part], key] }));
+    setRunId(null);
+  };
+  const shown = plans.data ?? [];
+  const going = shown.filter((p) => !isStopped(p)).flatMap((p) => p.files.filter((f) => f.left_out === null));
+  return (
+    <main className="grid grid-cols-[250px_minmax(0,1fr)]">
+      <aside className="overflow-auto border-r border-hair px-4 py-3.5">
+        <Choices title="Sets" rows={sets.map((s) => [s.id, s.name])} chosen={chosen.sets} onChoice={(key) => handleChoice("sets", key)} />
+        <Choices title="Targets" rows={(targets.data ?? []).map((t) => [t.key, t.title])} chosen={chosen.targets} onChoice={(key) => handleChoice("targets", key)} />
+      </aside>
+      <section className="overflow-auto px-[18px] py-3.5">
+        <div className="mb-2 flex min-h-[26px] items-center gap-3">
+          <h1>{shown.length ? `${going.length} ${going.length === 1 ? "file" : "files"}` : "Choose sets and targets"}</h1>
+          {shown.length > 0 && (isGoing(run.data) ? <button className="button" onClick={() => stop.mutate()}>Stop</button> : <button className="button-main" disabled={shown.every(isStopped) || start.isPending} onClick={() => start.mutate()}>Deliver</button>)}
+          {run.data?.state === "done" && <a className="button" href={`/api/deliveries/${run.data.id}/zip`} download>Download zip</a>}
+          {run.data && <span role="status" className="text-ink2">{saidOf(run.data)}</span>}
+        </div>
+        {isGoing(run.data) && <progress aria-label="Progress" className="h-1.5 w-full" max={run.data!.total_units || 1} value={run.data!.done_units} />}
+        <Problem error={plans.error ?? start.error ?? run.error ?? stop.error} />
+        {!shown.length && <p className="text-ink2">The exact list of files stands here before anything is written.</p>}
+        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} />)}
+      </section>
+    </main>
+  );
+}
+
+type ChoicesProps = { title: string; rows: [key: string, title: string][]; chosen: string[]; onChoice: (key: string) => void };
+
+function Choices({ title, rows, chosen, onChoice }: ChoicesProps) {
+  return (
+    <fieldset className="mb-4">
+      <legend className="mb-1 font-semibold">{title}</legend>
+      {rows.map(([key, name]) => (
+        <label key={key} className="flex cursor-pointer items-center gap-2 py-[3px]">
+          <input type="checkbox" checked={chosen.includes(key)} onChange={() => onChoice(key)} />{name}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+function PlanTable({ plan, run }: { plan: Plan; run: Run | undefined }) {
+  return (
+    <section className="mt-4">
+      <h2 className="mb-1">{plan.set} → {plan.target_title}</h2>
+      {plan.findings.map((f) => <FindingLine key={f.text} finding={f} />)}
+      <table className="w-full table-fixed border-collapse">
+        <colgroup><col className="w-[30%]" /><col /><col className="w-[104px]" /><col className="w-[92px]" /><col className="w-[52px]" /><col className="w-[22%]" /></colgroup>
+        <thead><tr><th>File</th><th>Channels</th><th>Size</th><th>Stored</th><th>Green</th><th>State</th></tr></thead>
+        <tbody>
+          {plan.files.map((f) => (
+            <tr key={f.role}>
+              <td className="file-name break-words">{f.name}</td>
+              <td>{f.kind === "document" ? f.title : channelsOf(f)}</td>
+              <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
+              <td>{f.kind === "image" ? `${f.depth} bit ${f.color === "data" ? "data" : "color"}` : "document"}</td>
+              <td>{f.green === "down" ? "Y−" : f.green === "up" ? "Y+" : "–"}</td>
+              <td>{stateOf(f, plan, run)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function stateOf(file: Plan["files"][number], plan: Plan, run: Run | undefined) {
+  if (file.left_out) return <span className="text-ink2">left out: {file.left_out}</span>;
+  if (isStopped(plan)) return <span className="text-stop">■ stopped</span>;
+  const row = run?.rows[`${plan.set}/${plan.target}/${file.name}`];
+  return row ? <span className="text-verdigris">✓ {row}</span> : isGoing(run) ? "waits" : "will be written";
+}
+
+/** Channels in a line, neighbors that carry the same thing together: "R G B Normal". */
+function channelsOf(file: Plan["files"][number]): string {
+  const groups: { letters: string[]; title: string }[] = [];
+  for (const { letter, title } of file.channels) {
+    const last = groups.at(-1);
+    if (last?.title === title) last.letters.push(letter);
+    else groups.push({ letters: [letter], title });
+  }
+  return groups.map((g) => `${g.letters.join(" ")} ${g.title}`).join(" · ");
+}
+
+const isStopped = (plan: Plan) => plan.findings.some((f) => f.grade === "stop");
+const isGoing = (run?: Run) => run?.state === "waiting" || run?.state === "running";
+
+function saidOf(run: Run): string {
+  if (run.state === "done") return `Written and read back equal, in deliveries / ${run.folder}`;
+  if (run.state === "cancelled") return "Stopped; nothing was left behind.";
+  return run.problem ?? `${Math.round((100 * run.done_units) / Math.max(run.total_units, 1))} %`;
+}

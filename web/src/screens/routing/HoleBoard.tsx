@@ -1,0 +1,123 @@
+import type { KeyboardEvent } from "react";
+import type { Board, Plan, TextureSet } from "../../api/client";
+
+export type HoleAt = { role: string; letter: string };
+type Hole = Board["files"][number]["holes"][number];
+type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void };
+
+/** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a number constant. */
+export function HoleBoard({ board, set, plan, at, onGo }: HoleBoardProps) {
+  const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
+  const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
+  const handleKey = (event: KeyboardEvent) => {
+    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!way) return;
+    event.preventDefault();
+    const now = columns.findIndex((c) => c.role === at.role && c.hole.letter === at.letter);
+    const next = columns[(now + way + columns.length) % columns.length];
+    onGo({ role: next.role, letter: next.hole.letter });
+    document.getElementById(idOf(next.role, next.hole.letter))?.focus();
+  };
+  return (
+    <table className="border-separate border-spacing-0" onKeyDown={handleKey}>
+      <thead>
+        <tr>
+          <th className="border-0" />
+          {board.files.map((file) => <th key={file.role} colSpan={file.holes.length} scope="colgroup" className="border-0 pb-2 pl-3.5 font-semibold text-ink">{file.title}</th>)}
+        </tr>
+        <tr>
+          <th />
+          {board.files.map((file) => file.holes.map((hole, k) => <th key={file.role + hole.letter} scope="col" className={`pr-0 pb-1 text-center ${k ? "" : "pl-3.5"}`}>{hole.letter}</th>))}
+        </tr>
+      </thead>
+      <tbody>
+        {board.rows.map((row) => (
+          <tr key={row.key}>
+            <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}><RowHead row={row} set={set} /></th>
+            {board.files.map((file) => file.holes.map((hole, k) => (
+              <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
+                <HoleMark isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} />
+              </td>
+            )))}
+          </tr>
+        ))}
+        {hasConstants && (
+          <tr>
+            <th scope="row" className="py-0 text-ink">Constant</th>
+            {board.files.map((file) => file.holes.map((hole, k) => (
+              <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
+                <HoleMark isFed={hole.master === null} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} />
+              </td>
+            )))}
+          </tr>
+        )}
+        <tr>
+          <th className="border-0" />
+          {board.files.map((file) => (
+            <td key={file.role} colSpan={file.holes.length} className="border-0 pt-2.5 pl-3.5 align-top text-sm">
+              <Chips name={file.name} />
+              <Stored file={file} plan={plan} green={file.holes.some((h) => h.master === "normal") ? board.green : null} />
+            </td>
+          ))}
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+const idOf = (role: string, letter: string) => `hole-${role}-${letter}`;
+
+function RowHead({ row, set }: { row: Board["rows"][number]; set: TextureSet | undefined }) {
+  const master = set?.masters.find((m) => m.key === row.key);
+  return (
+    <span className="flex items-center gap-2.5">
+      {set && master && master.origin !== "absent" ? <img alt="" src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${row.key}&px=68`} className="size-7 bg-surround object-cover" /> : <i className="size-7 border border-dashed border-ink2" />}
+      <span className={row.carried ? "" : "text-ink2"}>{row.title}<br /><span className="text-sm text-ink2">{master?.origin ?? ""}</span></span>
+    </span>
+  );
+}
+
+type HoleMarkProps = { isFed: boolean; hole: Hole; role: string; title: string; isAt: boolean; onGo: (at: HoleAt) => void };
+
+function HoleMark({ isFed, hole, role, title, isAt, onGo }: HoleMarkProps) {
+  if (!isFed) return <span className="inline-grid size-7 place-items-center align-middle"><i className="size-[18px] rounded-full bg-hair/60" /></span>;
+  const mark = {
+    straight: <i className="block size-[18px] rounded-full bg-copper" />,
+    inverted: <i className="block size-[18px] rounded-full border-[5px] border-copper" />,
+    constant: <span className="text-sm font-semibold text-copper">{hole.absent?.toFixed(2)}</span>,
+  }[hole.feed];
+  return (
+    <button id={idOf(role, hole.letter)} aria-label={title} aria-pressed={isAt} title={title} tabIndex={isAt ? 0 : -1} onClick={() => onGo({ role, letter: hole.letter })}
+      className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris">
+      {mark}
+    </button>
+  );
+}
+
+/** A name as its parts, in order: what is filled in stands in copper. */
+function Chips({ name }: { name: Board["files"][number]["name"] }) {
+  return (
+    <span className="flex flex-wrap gap-1">
+      {name.map((part, k) => {
+        const isText = typeof part === "string";
+        return <span key={k} className={`rounded-full border px-1.5 ${isText ? "file-name border-hair" : "border-copper text-copper"}`}>{isText ? part : part.part}</span>;
+      })}
+    </span>
+  );
+}
+
+type StoredProps = { file: Board["files"][number]; plan: Plan | undefined; green: "up" | "down" | null };
+
+function Stored({ file, plan, green }: StoredProps) {
+  const planned = plan?.files.find((f) => f.role === file.role);
+  const lines = [
+    `${file.format.toUpperCase()} · ${file.depth} bit · ${file.color === "data" ? "data" : "color"}${green ? ` · ${green === "down" ? "Y−" : "Y+"}` : ""}`,
+    planned && `${planned.width} × ${planned.height}`,
+    planned && `${inMb(planned.memory_plain)} plain`,
+    planned && `${inMb(planned.memory_block)} compressed`,
+    planned?.left_out ? `left out: ${planned.left_out}` : file.optional ? "only if there is one" : null,
+  ];
+  return <p className="mt-1.5 text-ink2">{lines.filter(Boolean).map((line) => <span key={line} className="block">{line}</span>)}</p>;
+}
+
+const inMb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`;

@@ -1,0 +1,57 @@
+import { Link } from "react-router";
+import { type TextureSet } from "../../api/client";
+import { useSets } from "../../api/queries";
+import { GradeCount, GRADE_ORDER } from "../../parts/grades";
+
+/** The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up. */
+export function Tray({ project }: { project: string }) {
+  const { data: sets, error } = useSets(project);
+  if (error) return <main className="p-4 text-stop">The sets could not be read: {error.message}</main>;
+  if (!sets) return <main className="p-4 text-ink2">Laying out the sets…</main>;
+  if (!sets.length)
+    return (
+      <main className="p-4">
+        <h1 className="mb-2">No sets yet</h1>
+        <Link className="button-main" to={`/p/${project}/intake`}>Drop a photo or some maps in Intake</Link>
+      </main>
+    );
+  return (
+    <main className="overflow-auto px-[18px] py-3.5">
+      <h1 className="mb-2.5">{sets.length} {sets.length === 1 ? "set" : "sets"}</h1>
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-5">
+        {sets.map((set) => <Card key={set.id} set={set} address={`/p/${project}/bench/${set.id}`} />)}
+      </div>
+    </main>
+  );
+}
+
+function Card({ set, address }: { set: TextureSet; address: string }) {
+  return (
+    <Link to={address} className="block">
+      <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
+        <img alt={`${set.name}, lit`} src={`/api/sets/${set.id}/swatch?head=${set.head}`} className="size-full object-cover" />
+        <i className="absolute right-0 bottom-0 border-[22px] border-sheet border-r-paper border-b-paper" />
+      </div>
+      <p className="mt-1.5 flex items-baseline justify-between gap-2">
+        <b className="truncate font-semibold">{set.name}</b>
+        {GRADE_ORDER.map((grade) => {
+          const own = set.findings.filter((f) => f.grade === grade);
+          return own.length > 0 && <span key={grade} title={own.map((f) => f.text).join("\n")} className="text-sm text-ink2"><GradeCount grade={grade} count={own.length} /></span>;
+        })}
+      </p>
+      <OriginMarks set={set} />
+    </Link>
+  );
+}
+
+const BARS = { given: "bg-copper", derived: "bg-copper/40", constant: "border border-ink2", absent: "border border-dotted border-ink2/60" };
+
+/** One bar a master, by where it comes from. */
+function OriginMarks({ set }: { set: TextureSet }) {
+  const said = set.masters.map((m) => `${m.title}: ${m.origin}`).join(", ");
+  return (
+    <div role="img" aria-label={said} className="mt-1 flex gap-[3px]">
+      {set.masters.map((m) => <i key={m.key} title={`${m.title}: ${m.origin}`} className={`h-[5px] w-[15px] rounded-xs ${BARS[m.origin]}`} />)}
+    </div>
+  );
+}
