@@ -94,7 +94,7 @@ class IntakeEntry(_In):
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
     name: str
     kind: str
-    reads: dict[str, str] | None = Field(None, description="Channels by letter; left out: from the kind")
+    reads: dict[str, str] | None = Field(default=None, description="Channels by letter; left out: from the kind")
     green: Literal["up", "down"] | None = None
 
 
@@ -126,14 +126,14 @@ class PreviewRequest(_In):
     seq: int
     recipe: Recipe
     wanted: str = Field(description="A master's key, or `lit` for the packed answer of the lit view")
-    size: int = Field(1024, ge=1, le=4096, description="Longer side in px")
+    size: int = Field(default=1024, ge=1, le=4096, description="Longer side in px")
 
 
 class ProbeRequest(_In):
     recipe: Recipe
     x: float = Field(ge=0, lt=1, description="Share of the width")
     y: float = Field(ge=0, lt=1, description="Share of the height, from the top")
-    size: int = Field(1024, ge=1, le=4096)
+    size: int = Field(default=1024, ge=1, le=4096)
 
 
 class ProbeAnswer(BaseModel):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Literal
@@ -24,8 +25,8 @@ class Stencil:
     """A separable difference: derivative taps across, smoothing taps along. Slopes come out per texel."""
 
     title: str
-    derivative: tuple[float, ...]
-    smooth: tuple[float, ...]
+    derivative: Sequence[float]
+    smooth: Sequence[float]
 
 
 STENCILS = MappingProxyType(
@@ -81,15 +82,15 @@ class Spectrum:
         product = self.values * transfer
         match self.edges.x, self.edges.y:
             case "wrap", "wrap":
-                return fft.irfft2(product, s=(height, width), workers=CORES, overwrite_x=True)
+                return np.asarray(fft.irfft2(product, s=(height, width), workers=CORES, overwrite_x=True))
             case "mirror", "mirror":
-                return fft.idctn(product, type=2, workers=CORES, overwrite_x=True)
+                return np.asarray(fft.idctn(product, type=2, workers=CORES, overwrite_x=True))
             case "wrap", _:
                 rows = fft.irfft(product, n=width, axis=1, workers=CORES)
-                return fft.idct(rows, type=2, axis=0, workers=CORES)
+                return np.asarray(fft.idct(rows, type=2, axis=0, workers=CORES))
             case _:
                 columns = fft.irfft(product, n=height, axis=0, workers=CORES)
-                return fft.idct(columns, type=2, axis=1, workers=CORES)
+                return np.asarray(fft.idct(columns, type=2, axis=1, workers=CORES))
 
 
 def spectrum(values: FloatArray, edges: Edges | Edge) -> Spectrum:
@@ -105,7 +106,7 @@ def spectrum(values: FloatArray, edges: Edges | Edge) -> Spectrum:
             transformed = fft.rfft(fft.dct(values, type=2, axis=0, workers=CORES), axis=1, workers=CORES)
         case _:
             transformed = fft.rfft(fft.dct(values, type=2, axis=1, workers=CORES), axis=0, workers=CORES)
-    return Spectrum(transformed, Size(width, height), edges)
+    return Spectrum(np.asarray(transformed), Size(width, height), edges)
 
 
 def gaussian_transfer(frequency: np.ndarray, sigma: float) -> np.ndarray:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
+from scipy.spatial import KDTree
 
 from ..core.color import encode_srgb_codes
 from ..core.derive import normal_from_height, occlusion_from_height
@@ -103,7 +103,7 @@ def _grained_leather(size: int) -> list[DemoFile]:
     rng = np.random.default_rng(21)
     x, y = _grid(size)
     points = rng.random((420, 2)).astype(np.float32)
-    tree = cKDTree(points, boxsize=1.0)
+    tree = KDTree(points, boxsize=1.0)
     found, _ = tree.query(np.stack([x, y], -1).reshape(-1, 2) % 1.0, k=2, workers=-1)
     nearest = found.reshape(size, size, 2).astype(np.float32)
     crease = np.clip((nearest[..., 1] - nearest[..., 0]) / 0.016, 0, 1)

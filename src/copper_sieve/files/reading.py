@@ -170,7 +170,7 @@ def _tiff(content: bytes, name: str) -> Picture:
         full = [p for p in tiff.pages if not getattr(p, "is_reduced", False)]
         if len(full) > 1:
             raise _many_frames(name, f"holds {len(full)} pages")
-        photometric = page.photometric.name if page.photometric is not None else "MINISBLACK"
+        photometric = tifffile.PHOTOMETRIC(page.photometric).name if page.photometric is not None else "MINISBLACK"
         if photometric in ("SEPARATED", "CIELAB"):
             raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
         if str(page.dtype) not in _DEPTHS:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from importlib import resources
 
 from psycopg import Connection
-from psycopg.rows import dict_row
+from psycopg.rows import DictRow, dict_row
 from psycopg_pool import ConnectionPool
 
-__all__ = ["Pool", "migrate", "open_pool"]
+__all__ = ["Database", "Pool", "migrate", "open_pool"]
 
-Pool = ConnectionPool
+Database = Connection[DictRow]
+Pool = ConnectionPool[Database]
 _MIGRATION_LOCK = 84201  # any fixed number: two starts must not migrate at once
 
 
@@ -19,12 +20,12 @@ def open_pool(url: str) -> Pool:
     return ConnectionPool(url, min_size=1, max_size=8, kwargs={"row_factory": dict_row}, open=True, timeout=20)
 
 
-def migrate(conn: Connection) -> list[str]:
+def migrate(conn: Database) -> list[str]:
     """Run the numbered files that have not run yet, each once; returns their names."""
     conn.execute("SELECT pg_advisory_xact_lock(%s)", (_MIGRATION_LOCK,))
     conn.execute("CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, ran timestamptz NOT NULL DEFAULT now())")
     ran = {row["name"] for row in conn.execute("SELECT name FROM migration")}
-    folder = resources.files(__package__) / "migrations"
+    folder = resources.files("copper_sieve.store") / "migrations"
     new = sorted(f.name for f in folder.iterdir() if f.name.endswith(".sql") and f.name not in ran)
     for name in new:
         conn.execute((folder / name).read_text("utf-8").encode())

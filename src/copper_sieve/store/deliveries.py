@@ -5,41 +5,41 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from psycopg import Connection
 from psycopg.types.json import Jsonb
 
 from ..core.errors import UnknownKey
+from .database import Database
 
 __all__ = ["create_delivery", "get_delivery", "list_deliveries", "stop_interrupted", "update_delivery"]
 
 _COLUMNS = "id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created"
 
 
-def create_delivery(conn: Connection, *, project_id: UUID, folder: str, plan: Any, heads: dict[str, int]) -> UUID:
+def create_delivery(conn: Database, *, project_id: UUID, folder: str, plan: Any, heads: dict[str, int]) -> UUID:
     row = conn.execute(
         "INSERT INTO delivery (project_id, state, folder, plan, heads) VALUES (%s, 'waiting', %s, %s, %s) RETURNING id",
         (project_id, folder, Jsonb(plan), Jsonb(heads)),
     ).fetchone()
     assert row is not None
-    return row["id"]  # type: ignore[call-overload]
+    return row["id"]
 
 
-def get_delivery(conn: Connection, delivery_id: UUID) -> dict[str, Any]:
+def get_delivery(conn: Database, delivery_id: UUID) -> dict[str, Any]:
     """Raises UnknownKey."""
     row = conn.execute(f"SELECT {_COLUMNS} FROM delivery WHERE id = %s", (delivery_id,)).fetchone()
     if row is None:
         raise UnknownKey("delivery", str(delivery_id), ["a delivery of this project"])
-    return row  # type: ignore[return-value]
+    return row
 
 
-def list_deliveries(conn: Connection, project_id: UUID) -> list[dict[str, Any]]:
-    return conn.execute(  # type: ignore[return-value]
+def list_deliveries(conn: Database, project_id: UUID) -> list[dict[str, Any]]:
+    return conn.execute(
         f"SELECT {_COLUMNS} FROM delivery WHERE project_id = %s ORDER BY created DESC LIMIT 50", (project_id,)
     ).fetchall()
 
 
 def update_delivery(
-    conn: Connection,
+    conn: Database,
     delivery_id: UUID,
     *,
     state: str | None = None,
@@ -66,7 +66,7 @@ def update_delivery(
     )
 
 
-def stop_interrupted(conn: Connection) -> None:
+def stop_interrupted(conn: Database) -> None:
     """Mark what a killed server left running."""
     conn.execute(
         "UPDATE delivery SET state = 'failed', problem = 'The server was stopped in the middle. Deliver again.'"

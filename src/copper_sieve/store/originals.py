@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from typing import BinaryIO
 
-from psycopg import Connection
-
 from ..core.errors import UnknownKey
+from .database import Database
 
 __all__ = ["keep_original", "original_bytes", "original_exists", "sweep_originals"]
 
 CHUNK_BYTES = 1 << 20
 
 
-def keep_original(conn: Connection, *, sha256: str, name: str, size_bytes: int, content: BinaryIO) -> None:
+def keep_original(conn: Database, *, sha256: str, name: str, size_bytes: int, content: BinaryIO) -> None:
     """Store ``content`` unless it is there already."""
     new = conn.execute(
         "INSERT INTO original (sha256, name, size_bytes) VALUES (%s, %s, %s) ON CONFLICT DO NOTHING RETURNING sha256",
@@ -26,12 +25,12 @@ def keep_original(conn: Connection, *, sha256: str, name: str, size_bytes: int, 
             cursor.execute("INSERT INTO original_chunk VALUES (%s, %s, %s)", (sha256, number, chunk))
 
 
-def original_exists(conn: Connection, sha256: str) -> bool:
+def original_exists(conn: Database, sha256: str) -> bool:
     """Whether the file is kept."""
     return conn.execute("SELECT 1 FROM original WHERE sha256 = %s", (sha256,)).fetchone() is not None
 
 
-def original_bytes(conn: Connection, sha256: str) -> bytes:
+def original_bytes(conn: Database, sha256: str) -> bytes:
     """All bytes of a kept file. Raises UnknownKey."""
     if not original_exists(conn, sha256):
         raise UnknownKey("original", sha256, ["the sha256 of a file that was dropped"])
@@ -39,7 +38,7 @@ def original_bytes(conn: Connection, sha256: str) -> bytes:
     return b"".join(row["content"] for row in rows)
 
 
-def sweep_originals(conn: Connection) -> int:
+def sweep_originals(conn: Database) -> int:
     """Remove files that no recipe names and that are older than a day; returns how many."""
     return conn.execute(
         """DELETE FROM original WHERE created < now() - interval '1 day' AND NOT EXISTS (

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from psycopg import Connection
 from psycopg.types.json import Jsonb
 
 from ..core.errors import SieveError, UnknownKey
 from ..core.recipe import Recipe
+from .database import Database
 
 __all__ = [
     "HeadMoved",
@@ -38,22 +38,22 @@ class NameTaken(SieveError):
     code = "name-taken"
 
 
-def list_projects(conn: Connection) -> list[dict[str, Any]]:
-    return conn.execute("SELECT id, name, title FROM project ORDER BY created").fetchall()  # type: ignore[return-value]
+def list_projects(conn: Database) -> list[dict[str, Any]]:
+    return conn.execute("SELECT id, name, title FROM project ORDER BY created").fetchall()
 
 
-def create_project(conn: Connection, *, name: str, title: str) -> dict[str, Any]:
+def create_project(conn: Database, *, name: str, title: str) -> dict[str, Any]:
     """Make a project, or return the one of that name."""
     conn.execute("INSERT INTO project (name, title) VALUES (%s, %s) ON CONFLICT DO NOTHING", (name, title))
     return project_named(conn, name)
 
 
-def project_named(conn: Connection, name: str) -> dict[str, Any]:
+def project_named(conn: Database, name: str) -> dict[str, Any]:
     """Raises UnknownKey with the names there are."""
     row = conn.execute("SELECT id, name, title FROM project WHERE name = %s", (name,)).fetchone()
     if row is None:
         raise UnknownKey("project", name, [p["name"] for p in list_projects(conn)])
-    return row  # type: ignore[return-value]
+    return row
 
 
 _SET = """
@@ -73,12 +73,12 @@ def _row(row: Any) -> dict[str, Any]:
     }
 
 
-def list_sets(conn: Connection, project_id: UUID) -> list[dict[str, Any]]:
+def list_sets(conn: Database, project_id: UUID) -> list[dict[str, Any]]:
     rows = conn.execute(f"{_SET} WHERE s.project_id = %s AND s.deleted IS NULL ORDER BY s.created, s.name", (project_id,))
     return [_row(row) for row in rows]
 
 
-def get_set(conn: Connection, set_id: UUID) -> dict[str, Any]:
+def get_set(conn: Database, set_id: UUID) -> dict[str, Any]:
     """Raises UnknownKey."""
     row = conn.execute(f"{_SET} WHERE s.id = %s AND s.deleted IS NULL", (set_id,)).fetchone()
     if row is None:
@@ -86,7 +86,7 @@ def get_set(conn: Connection, set_id: UUID) -> dict[str, Any]:
     return _row(row)
 
 
-def create_set(conn: Connection, *, project_id: UUID, name: str, recipe: Recipe) -> UUID:
+def create_set(conn: Database, *, project_id: UUID, name: str, recipe: Recipe) -> UUID:
     """Make a set whose history begins with ``recipe``. Raises NameTaken."""
     taken = conn.execute(
         "SELECT 1 FROM texture_set WHERE project_id = %s AND lower(name) = lower(%s) AND deleted IS NULL",
@@ -96,11 +96,11 @@ def create_set(conn: Connection, *, project_id: UUID, name: str, recipe: Recipe)
         raise NameTaken(f"there is a set named {name} already. Give this one another name.", name=name)
     row = conn.execute("INSERT INTO texture_set (project_id, name) VALUES (%s, %s) RETURNING id", (project_id, name)).fetchone()
     assert row is not None
-    _append(conn, row["id"], None, recipe, "taken in")  # type: ignore[call-overload]
-    return row["id"]  # type: ignore[call-overload]
+    _append(conn, row["id"], None, recipe, "taken in")
+    return row["id"]
 
 
-def _append(conn: Connection, set_id: UUID, parent: int | None, recipe: Recipe, note: str) -> None:
+def _append(conn: Database, set_id: UUID, parent: int | None, recipe: Recipe, note: str) -> None:
     conn.execute(
         """WITH made AS (INSERT INTO recipe_version (set_id, parent, recipe, note) VALUES (%s, %s, %s, %s) RETURNING id)
            UPDATE texture_set SET head = (SELECT id FROM made) WHERE id = %s""",
@@ -108,7 +108,7 @@ def _append(conn: Connection, set_id: UUID, parent: int | None, recipe: Recipe, 
     )
 
 
-def _expect(conn: Connection, set_id: UUID, expects: int) -> dict[str, Any]:
+def _expect(conn: Database, set_id: UUID, expects: int) -> dict[str, Any]:
     conn.execute("SELECT 1 FROM texture_set WHERE id = %s FOR UPDATE", (set_id,))
     now = get_set(conn, set_id)
     if now["head"] != expects:
@@ -118,13 +118,13 @@ def _expect(conn: Connection, set_id: UUID, expects: int) -> dict[str, Any]:
     return now
 
 
-def write_recipe(conn: Connection, set_id: UUID, *, expects: int, recipe: Recipe, note: str) -> None:
+def write_recipe(conn: Database, set_id: UUID, *, expects: int, recipe: Recipe, note: str) -> None:
     """Append a version and make it the head. Raises HeadMoved when the head is not ``expects``."""
     _expect(conn, set_id, expects)
     _append(conn, set_id, expects, recipe, note)
 
 
-def move_head(conn: Connection, set_id: UUID, *, expects: int, step: str) -> None:
+def move_head(conn: Database, set_id: UUID, *, expects: int, step: str) -> None:
     """Undo (to the parent) or redo (to the newest child); without one it stays."""
     now = _expect(conn, set_id, expects)
     to = now["parent"] if step == "undo" else now["next"]
@@ -132,6 +132,6 @@ def move_head(conn: Connection, set_id: UUID, *, expects: int, step: str) -> Non
         conn.execute("UPDATE texture_set SET head = %s WHERE id = %s", (to, set_id))
 
 
-def remove_set(conn: Connection, set_id: UUID, *, removed: bool) -> None:
+def remove_set(conn: Database, set_id: UUID, *, removed: bool) -> None:
     """Put a set away, or bring it back. Nothing is lost."""
     conn.execute("UPDATE texture_set SET deleted = CASE WHEN %s THEN now() END WHERE id = %s", (removed, set_id))

@@ -14,7 +14,9 @@ __all__ = ["shipped_target", "shipped_targets"]
 @lru_cache
 def shipped_targets() -> dict[str, Target]:
     """All shipped targets by key, in the order of their keys."""
-    files = sorted((f for f in resources.files(__package__).iterdir() if f.name.endswith(".toml")), key=lambda f: f.name)
+    files = sorted(
+        (f for f in resources.files("copper_sieve.targets").iterdir() if f.name.endswith(".toml")), key=lambda f: f.name
+    )
     targets = [read_target(f.read_text("utf-8")) for f in files]
     return {target.key: target for target in targets}
 

@@ -19,10 +19,10 @@ const SHEETS: Record<Body, Sheet> = {
   },
   tube: { point: (u, v) => [0.7 * sin(2 * PI * (u - 0.5)), 2 * v - 1, 0.7 * cos(2 * PI * (u - 0.5))], tiles: [4, 2], tileWidth: (0.7 * PI) / 2 },
   cushion: { point: (u, v) => [2 * u - 1, 2 * v - 1, 0.42 * Math.sqrt(sin(PI * u) * sin(PI * v))], tiles: [1, 1], tileWidth: 2 },
-  fold: { point: (u, v) => [1.1 * (2 * u - 1), ...bent(v)], tiles: [2, 3], tileWidth: 1.1, split: 2 / 3 },
+  fold: { point: (u, v) => [0.83 * (2 * u - 1), ...bent(v)], tiles: [2, 3], tileWidth: 0.83, split: 2 / 3 },
 };
 
-const FOLD_LENGTH = 2.9;
+const FOLD_LENGTH = 2.5;
 const FOLD_STEPS = 48;
 /** How far the strip leans back, in radians, at a share of its length: towards the eye, away from it, and a hard edge. */
 const leanAt = (share: number) => (share < 2 / 3 ? 0.8 * Math.sin(3 * PI * (share - 1 / 6)) : -0.8);
@@ -30,7 +30,7 @@ const leanAt = (share: number) => (share < 2 / 3 ? 0.8 * Math.sin(3 * PI * (shar
 /** Height and depth of the strip after a share of its length: its lean added up. */
 function bent(share: number): [number, number] {
   const step = (FOLD_LENGTH * share) / FOLD_STEPS;
-  let [y, z] = [-1.15, -0.3];
+  let [y, z] = [0, 0];
   for (let k = 0; k < FOLD_STEPS; k++) {
     const lean = leanAt(((k + 0.5) / FOLD_STEPS) * share);
     y += step * cos(lean);
@@ -62,6 +62,7 @@ export function bodyOf(body: Body): { geometry: BufferGeometry; tileWidth: numbe
   geometry.setAttribute("normal", new BufferAttribute(new Float32Array(normals), 3));
   geometry.setAttribute("uv", new BufferAttribute(new Float32Array(uvs), 2));
   geometry.setIndex(corners);
+  geometry.center();
   return { geometry, tileWidth };
 }
 

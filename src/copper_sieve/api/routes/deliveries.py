@@ -66,12 +66,13 @@ def _new_folder(root: Path, project: str) -> str:
     day = datetime.now(UTC).date().isoformat()
     (root / project).mkdir(parents=True, exist_ok=True)
     for number in count(1):
+        folder = f"{project}/{day} {number}"
         try:
-            (root / project / f"{day} {number}").mkdir()
-            break
+            (root / folder).mkdir()
+            return folder
         except FileExistsError:
             continue
-    return f"{project}/{day} {number}"
+    raise AssertionError("counting has no end")
 
 
 @router.get("/deliveries/{delivery_id}")

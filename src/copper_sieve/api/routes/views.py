@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 import cv2
@@ -27,7 +28,10 @@ __all__ = ["router"]
 router = APIRouter()
 _SWATCH_PX = 320
 _LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "reflectance", "emissive")
-_RAW = {200: {"content": {"application/octet-stream": {}}}, 204: {"description": "A newer request took over"}}
+_RAW: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"application/octet-stream": {}}},
+    204: {"description": "A newer request took over"},
+}
 
 
 @router.post("/previews", responses=_RAW, response_class=Response)
@@ -120,7 +124,7 @@ def channel(state: State, set_id: UUID, head: int, target: str, role: str, lette
     evaluation = state.evaluation(recipe, min(_SWATCH_PX, max(recipe.facts.width, recipe.facts.height)))
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
     codes = encode_file(table, file, masters, evaluation.size)
-    plane = codes if codes.ndim == 2 else codes[..., list(file.channels).index(letter)]
+    plane = codes if codes.ndim == 2 else codes[..., [*map(str, file.channels)].index(letter)]
     body = encode(eight_bit(np.ascontiguousarray(plane)), "png")
     return Response(body, media_type="image/png", headers={"cache-control": "max-age=86400"})
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any, Literal
 
@@ -12,7 +13,7 @@ __all__ = ["FINDINGS", "Finding", "Grade", "finding"]
 Grade = Literal["stop", "look", "note"]
 
 # id: grade, sentence. Braces take the finding's numbers.
-FINDINGS = MappingProxyType(
+FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
     {
         "unreadable": ("stop", "{why}"),
         "rival-maps": ("stop", "{why}"),

@@ -14,7 +14,7 @@ __all__ = ["Constant", "constant_map"]
 class Constant(Params):
     """One value, or three for a color or a vector, in the master's own units."""
 
-    value: float | tuple[float, float, float] = Field(0.5, title="Value", description="The same everywhere.")
+    value: float | tuple[float, float, float] = Field(default=0.5, title="Value", description="The same everywhere.")
 
 
 def constant_map(value: float | tuple[float, float, float], size: Size) -> FloatArray:

@@ -27,7 +27,7 @@ class HeightFromColor(Params):
     """How lightness becomes height."""
 
     detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
-        (0.0, 0.7, 1.0, 0.6, 0.25),
+        default=(0.0, 0.7, 1.0, 0.6, 0.25),
         title="Detail by size",
         description="How much features of each size rise. The broadest are mostly lighting.",
         json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
@@ -35,7 +35,7 @@ class HeightFromColor(Params):
     contrast: float = control(1.0, "Contrast", "×", 0, 3, "Spreads the values of the map; the rise stays.")
     offset: float = control(0.0, "Offset", "%", -0.5, 0.5, "Lifts or lowers the whole map.", scale=100)
     smoothing: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
-    invert: bool = Field(False, title="Dark is high", description="Turns hills into pits.")
+    invert: bool = Field(default=False, title="Dark is high", description="Turns hills into pits.")
 
 
 class HeightScale(Params):

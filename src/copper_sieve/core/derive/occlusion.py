@@ -24,7 +24,7 @@ class OcclusionFromHeight(Params):
     darkness: float = control(1.0, "Darkness", "×", 0, 3, "1 is what the surface says; more is an artist's choice.")
     finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller pits do not shade.", scale=100)
     directions: int = Field(
-        12,
+        default=12,
         ge=4,
         le=48,
         title="Directions",

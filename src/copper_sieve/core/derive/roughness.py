@@ -36,7 +36,7 @@ class RoughnessFromColor(Params):
     mean: float = control(0.65, "Mean", "roughness", 0, 1, "How dull the surface is on the whole.")
     spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How far it strays from the mean: one deviation.")
     detail: float = control(0.35, "Local contrast", "%", 0, 1, "Busy places grow duller than calm ones.", scale=100)
-    invert: bool = Field(False, title="Light is dull", description="By default what is light is smoother.")
+    invert: bool = Field(default=False, title="Light is dull", description="By default what is light is smoother.")
 
 
 class RoughnessScale(Params):

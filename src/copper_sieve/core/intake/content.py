@@ -12,6 +12,8 @@ from ..target.decode import unit_values
 __all__ = ["Content", "measure_content"]
 
 _LOOK_PX = 256  # longer side of the copy that is measured
+_STRONGEST_COUNTS = 0.55
+_FLAT_JUMP = 1e-3  # of the range: less than any 8-bit step
 _SAME = 2 / 255  # channels closer than this are one gray, as JPEG saves it
 _NORMAL_BLUE = 0.7
 _NORMAL_NEUTRAL = 0.2  # how far mean red and green of a tangent-space map stray from the middle
@@ -62,16 +64,23 @@ def measure_content(codes: np.ndarray) -> Content:
 
 
 def _seams(color: np.ndarray) -> tuple[float, float]:
-    """How much larger the jump over the border is than between neighbors just inside it."""
+    """How much larger the jump over the border is than jumps inside: those beside it, and the strongest anywhere.
+
+    The strongest count for a little over half, so that a pattern whose own edge lies on the border still tiles.
+    """
     if min(color.shape[:2]) < 16:
         return 1.0, 1.0
+    rows, columns = (max(1, n // _LOOK_PX) for n in color.shape[:2])
+    across, down = color[::rows], color[:, ::columns].swapaxes(0, 1)
+    return _seam(unit_values(np.ascontiguousarray(across))), _seam(unit_values(np.ascontiguousarray(down)))
 
-    def jump(a: np.ndarray, b: np.ndarray) -> float:
-        return float(np.abs(unit_values(np.ascontiguousarray(a)) - unit_values(np.ascontiguousarray(b))).mean())
 
-    across = jump(color[:, 0], color[:, -1]) / max((jump(color[:, 0], color[:, 1]) + jump(color[:, -1], color[:, -2])) / 2, 1e-3)
-    down = jump(color[0], color[-1]) / max((jump(color[0], color[1]) + jump(color[-1], color[-2])) / 2, 1e-3)
-    return across, down
+def _seam(values: np.ndarray) -> float:
+    """The seam between the last and the first column of (N, W) or (N, W, C)."""
+    jumps = np.abs(np.diff(values, axis=1)).reshape(len(values), values.shape[1] - 1, -1).mean((0, 2))
+    over = float(np.abs(values[:, 0] - values[:, -1]).mean())
+    beside, strongest = (jumps[0] + jumps[-1]) / 2, float(np.percentile(jumps, 99))
+    return over / max(float(beside), _STRONGEST_COUNTS * float(strongest), _FLAT_JUMP)
 
 
 def smaller(codes: np.ndarray, longer_px: int) -> np.ndarray:

@@ -28,7 +28,7 @@ class NameReading:
 
 @lru_cache
 def _words() -> dict[str, str]:
-    table = tomllib.loads((resources.files(__package__) / "words.toml").read_text("utf-8"))
+    table = tomllib.loads((resources.files("copper_sieve.core.intake") / "words.toml").read_text("utf-8"))
     words = {word.replace(" ", ""): kind for kind, group in table["kinds"].items() for word in group}
     return words | {word: f"packed:{word}" for word in table["packed"]}
 
@@ -36,7 +36,7 @@ def _words() -> dict[str, str]:
 @lru_cache
 def packed_reads(word: str) -> dict[str, str]:
     """Channels of a packed file by the word that names it."""
-    table = tomllib.loads((resources.files(__package__) / "words.toml").read_text("utf-8"))
+    table = tomllib.loads((resources.files("copper_sieve.core.intake") / "words.toml").read_text("utf-8"))
     return dict(zip("RGB", table["packed"][word], strict=True))
 
 

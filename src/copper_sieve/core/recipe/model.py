@@ -35,7 +35,7 @@ class Source(_Value):
     depth: Literal[8, 16, 32] = 8
     reads: dict[Letters, str] = Field(min_length=1)
     green: Literal["up", "down"] | None = None
-    tile: int | None = Field(None, description="UDIM number; refused until tiles are built")
+    tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
 
     @model_validator(mode="after")
     def _known(self) -> Source:
@@ -61,10 +61,10 @@ class Facts(_Value):
 
     width: int = Field(ge=1)
     height: int = Field(ge=1)
-    rise: float = Field(0.02, gt=0, le=1)
+    rise: float = Field(default=0.02, gt=0, le=1)
     edges: Edges = Edges()
-    tile_size: float | None = Field(None, gt=0, description="Width of the tile in meters")
-    emissive_strength: float = Field(1.0, ge=0)
+    tile_size: float | None = Field(default=None, gt=0, description="Width of the tile in meters")
+    emissive_strength: float = Field(default=1.0, ge=0)
     origin: str = ""
     license: str = ""
 
@@ -72,7 +72,7 @@ class Facts(_Value):
 class Recipe(_Value):
     """Everything that makes a set's masters. ``masters`` names what exists; the rest is absent."""
 
-    schema_: Literal[1] = Field(1, alias="schema")
+    schema_: Literal[1] = Field(default=1, alias="schema")
     facts: Facts
     sources: dict[str, Source] = {}
     nodes: dict[str, Node] = {}

@@ -93,15 +93,15 @@ def encode_file(
     routed = feeds(target, file)
     first = next(iter(file.channels.values()))
     whole_color = len(file.channels) == 3 and file.color == "srgb" and _is_plain_color(routed)
-    if whole_color and first.master in masters:  # one pass over the three channels
+    if whole_color and first.master is not None and first.master in masters:  # one pass over the three channels
         return _plane(masters[first.master].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel).reshape(
             size.height, size.width, 3
         )
     out = np.empty((size.height, size.width, len(file.channels)), _CODES[file.depth, file.sample])
-    for k, (letter, feed) in enumerate(routed.items()):
+    for k, (letter, channel) in enumerate(file.channels.items()):
         cancel.check()
-        channel, is_color = file.channels[letter], file.color == "srgb" and letter != "A"
-        if feed.master in masters:
+        feed, is_color = routed[letter], file.color == "srgb" and letter != "A"
+        if feed.master is not None and feed.master in masters:
             out[..., k] = _plane(component_of(masters[feed.master], feed.component), feed, file, is_color, cancel)
         else:
             value = np.full((1, 1), fill_value(channel, feed), np.float32)

@@ -80,8 +80,8 @@ class TargetFile(_Row):
     color: Literal["srgb", "linear", "data"]
     channels: dict[Letter, Channel]
     optional: bool = False
-    size_cap: int | None = Field(None, ge=1, description="Longest side in px")
-    use: str = Field("", description="What the receiving side does with it")
+    size_cap: int | None = Field(default=None, ge=1, description="Longest side in px")
+    use: str = Field(default="", description="What the receiving side does with it")
 
     @model_validator(mode="after")
     def _letters(self) -> TargetFile:
@@ -107,7 +107,7 @@ class Document(_Row):
 class Target(_Row):
     """A whole target. ``green`` is how its normal files point; the rest stands per file."""
 
-    schema_: Literal[1] = Field(1, alias="schema")
+    schema_: Literal[1] = Field(default=1, alias="schema")
     key: Annotated[str, Field(pattern=r"^[a-z0-9-]+$")]
     title: str
     notes: str = ""

@@ -18,7 +18,7 @@ export function Tray({ project }: { project: string }) {
   return (
     <main className="overflow-auto px-[18px] py-3.5">
       <h1 className="mb-2.5">{sets.length} {sets.length === 1 ? "set" : "sets"}</h1>
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-5">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-x-4 gap-y-5">
         {sets.map((set) => <Card key={set.id} set={set} address={`/p/${project}/bench/${set.id}`} />)}
       </div>
     </main>
