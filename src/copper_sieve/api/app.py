@@ -37,9 +37,9 @@ def create_app(url: str, data: Path, *, warm: bool = True) -> FastAPI:
         root = data / "deliveries"
         with open_pool(url) as pool:
             with pool.connection() as conn:
-                stop_interrupted(conn)
+                interrupted = stop_interrupted(conn)
                 sweep_originals(conn)
-            sweep(root)
+            sweep(root, interrupted)
             cache = Cache(_CACHE_BYTES)
             state = AppState(pool, data, cache, Deliverer(pool, root, cache))
             app.state.sieve = state

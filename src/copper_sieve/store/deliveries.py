@@ -66,9 +66,10 @@ def update_delivery(
     )
 
 
-def stop_interrupted(conn: Database) -> None:
-    """Mark what a killed server left running."""
-    conn.execute(
+def stop_interrupted(conn: Database) -> list[str]:
+    """Mark what a killed server left running; returns the folders of those deliveries."""
+    rows = conn.execute(
         "UPDATE delivery SET state = 'failed', problem = 'The server was stopped in the middle. Deliver again.'"
-        " WHERE state IN ('waiting', 'running')"
+        " WHERE state IN ('waiting', 'running') RETURNING folder"
     )
+    return [row["folder"] for row in rows]

@@ -6,7 +6,7 @@ import hashlib
 import os
 import shutil
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Literal
 
@@ -145,7 +145,8 @@ def _move(building: Path, folder: Path) -> None:
         os.replace(file, folder / file.name)
 
 
-def sweep(parent: Path) -> None:
-    """Remove what a killed delivery left below ``parent``."""
-    for left in parent.glob(f"**/{BUILDING_PREFIX}*") if parent.is_dir() else ():
+def sweep(root: Path, interrupted: Iterable[str]) -> None:
+    """Remove what a killed server left below ``root``: unfinished files, and the folders of ``interrupted`` deliveries."""
+    unfinished = list(root.glob(f"**/{BUILDING_PREFIX}*")) if root.is_dir() else []
+    for left in (*unfinished, *(root / folder for folder in interrupted)):
         shutil.rmtree(left, ignore_errors=True)

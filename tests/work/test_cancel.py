@@ -1,0 +1,61 @@
+"""Long work counts what it does, and stops when it is told to."""
+
+import threading
+import time
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.bands import Cancel
+from copper_sieve.core.errors import Cancelled
+from copper_sieve.core.recipe import Cache, Evaluation, Progress
+from copper_sieve.files import encode
+from copper_sieve.targets import shipped_target
+from copper_sieve.work import deliver, plan_delivery
+from copper_sieve.work.delivering import effort
+from copper_sieve.work.gathering import load_codes, look_at_bytes, recipe_for
+
+IDLE_WITHIN_S = 0.5
+
+
+def evaluation_of(size: int, cancel: Cancel) -> Evaluation:
+    codes = np.random.default_rng(2).integers(0, 255, (size, size, 3)).astype(np.uint8)
+    content = encode(codes, "png")
+    recipe, findings = recipe_for([look_at_bytes(content, "tulle.png")])
+    assert recipe is not None, findings
+    return Evaluation(recipe, None, lambda source: load_codes(source, lambda _: content), Cache(1 << 30), cancel)
+
+
+def test_progress_counts_every_unit_once(tmp_path):
+    evaluation, target = evaluation_of(96, Cancel()), shipped_target("gltf")
+    plan = plan_delivery(evaluation, target, "tulle")
+    seen: list[int] = []
+    evaluation.progress = Progress(effort(evaluation, target, plan), lambda done, total: seen.append(done))
+    deliver(evaluation, target, plan, tmp_path / "out")
+    assert seen == sorted(seen) and len(seen) > 4 and seen[-1] == evaluation.progress.total
+
+
+@pytest.mark.parametrize("after_units", [1, 6, 12])
+def test_cancelled_midway_the_processor_is_idle_and_no_file_is_left(tmp_path, after_units):
+    cancel, reached, told = Cancel(), threading.Event(), []
+    evaluation, target = evaluation_of(2048, cancel), shipped_target("gltf")
+    plan = plan_delivery(evaluation, target, "tulle")
+    total = effort(evaluation, target, plan)
+    evaluation.progress = Progress(total, lambda done, total: reached.set() if done >= after_units else None)
+
+    def work():
+        with pytest.raises(Cancelled):
+            deliver(evaluation, target, plan, tmp_path / "out")
+        told.append(time.monotonic())
+
+    thread = threading.Thread(target=work)
+    thread.start()
+    assert reached.wait(60)
+    asked = time.monotonic()
+    cancel.cancel()
+    thread.join(60)
+    assert told and told[0] - asked < IDLE_WITHIN_S
+    used = time.process_time()
+    threading.Event().wait(0.2)  # a stretch of time to look at, not a wait for anything
+    assert time.process_time() - used < 0.1
+    assert evaluation.progress.done < total and list(tmp_path.iterdir()) == []
