@@ -81,7 +81,7 @@ def make(
     stem = next(iter(groups), "unnamed")
     given = name if name is not None else (stem if stem != "unnamed" else inputs[0].resolve().stem)
     set_name = legal_name(given)
-    if set_name != given:
+    if name is not None and set_name != given:
         findings.append(finding("name-changed", name=set_name, given=repr(given)))
     recipe, problems = recipe_for(groups.get(stem, []))
     findings += problems

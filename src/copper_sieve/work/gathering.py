@@ -55,6 +55,8 @@ def look_at_bytes(content: bytes, name: str) -> Looked:
 
 
 def _findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
+    if legal_name(look.stem) != look.stem and look.stem:
+        yield finding("name-changed", name=legal_name(look.stem), given=repr(look.stem))
     if look.kind == "unknown":
         yield finding("unknown-kind", file=name)
     elif not look.reads:

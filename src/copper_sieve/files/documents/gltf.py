@@ -49,12 +49,12 @@ def gltf_document(*, name: str, images: Mapping[str, str], aspect: float, cut_ou
         "images": [{"uri": quote(uri)} for uri in uris],
         "samplers": [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}],
         "textures": [{"source": k, "sampler": 0} for k in range(len(uris))],
-        **_plane(aspect),
+        **_plane(aspect, with_tangents="normalTexture" in textures),
     }
     return json.dumps(document, indent=2, ensure_ascii=False).encode()
 
 
-def _plane(aspect: float) -> dict[str, Any]:
+def _plane(aspect: float, *, with_tangents: bool) -> dict[str, Any]:
     x, y = 0.5, aspect / 2
     corners = ((-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0))
     positions = b"".join(struct.pack("<3f", *c) for c in corners)
@@ -62,10 +62,11 @@ def _plane(aspect: float) -> dict[str, Any]:
     tangents = struct.pack("<4f", 1, 0, 0, 1) * 4
     uvs = struct.pack("<8f", 0, 1, 1, 1, 1, 0, 0, 0)
     indices = struct.pack("<6H", 0, 1, 2, 0, 2, 3)
-    blocks = (positions, normals, tangents, uvs, indices)
-    kinds = ("VEC3", "VEC3", "VEC4", "VEC2", "SCALAR")
+    blocks = {"POSITION": (positions, "VEC3"), "NORMAL": (normals, "VEC3"), "TEXCOORD_0": (uvs, "VEC2")}
+    if with_tangents:
+        blocks["TANGENT"] = (tangents, "VEC4")
     views, accessors, at = [], [], 0
-    for block, kind in zip(blocks, kinds, strict=True):
+    for block, kind in (*blocks.values(), (indices, "SCALAR")):
         is_index = kind == "SCALAR"
         views.append(
             {
@@ -85,10 +86,10 @@ def _plane(aspect: float) -> dict[str, Any]:
         )
         at += len(block)
     accessors[0] |= {"min": [-x, -y, 0.0], "max": [x, y, 0.0]}
-    data = base64.b64encode(b"".join(blocks)).decode()
-    attributes = {"POSITION": 0, "NORMAL": 1, "TANGENT": 2, "TEXCOORD_0": 3}
+    data = base64.b64encode(b"".join([*(block for block, _ in blocks.values()), indices])).decode()
+    attributes = {name: k for k, name in enumerate(blocks)}
     return {
-        "meshes": [{"primitives": [{"attributes": attributes, "indices": 4, "material": 0}]}],
+        "meshes": [{"primitives": [{"attributes": attributes, "indices": len(blocks), "material": 0}]}],
         "accessors": accessors,
         "bufferViews": views,
         "buffers": [{"byteLength": at, "uri": f"data:application/octet-stream;base64,{data}"}],

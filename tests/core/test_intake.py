@@ -1,0 +1,47 @@
+"""What a file is, by name and by content, and whether it repeats."""
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.intake import look_at
+from copper_sieve.core.intake.names import read_name
+from copper_sieve.demo.materials import MATERIALS
+
+
+@pytest.mark.parametrize(
+    ("name", "kind", "stem"),
+    [
+        ("velours_2K_Roughness.png", "roughness", "velours_2K"),
+        ("velours_normal.tga", "normal", "velours"),
+        ("Étoffe à fleurs_AO.png", "occlusion", "Étoffe à fleurs"),
+        ("satinBaseColor.png", "base_color", "satin"),
+        ("satin-nrm-2048.exr", "normal", "satin"),
+        ("gown_ORM.tga", "packed:orm", "gown"),
+        ("n.png", None, "n"),
+        ("holiday in spring.jpg", None, "holiday in spring"),
+    ],
+)
+def test_names_of_the_trade(name, kind, stem):
+    reading = read_name(name)
+    assert (reading.kind, reading.stem) == (kind, stem)
+
+
+def test_content_outvotes_a_name_that_lies():
+    rng = np.random.default_rng(4)
+    blue_violet = np.concatenate([rng.normal(0, 0.2, (64, 64, 2)), np.ones((64, 64, 1))], -1)
+    blue_violet /= np.linalg.norm(blue_violet, axis=-1, keepdims=True)
+    codes = ((blue_violet * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)
+    lies = look_at("silk_basecolor.png", codes)
+    assert lies.confidence <= 0.6 and "normal" in " ".join(lies.because)
+    assert look_at("IMG_0231.png", codes).kind == "normal"
+
+
+def test_every_demo_picture_of_color_repeats_and_a_lit_photo_does_not():
+    for material in MATERIALS:
+        for file in material.files(256):
+            if file.kind in ("base_color", "photo"):
+                assert look_at(file.name, file.codes).tiles == (True, True), file.name
+    ramp = np.linspace(40, 200, 128).astype(np.uint8)
+    grain = np.random.default_rng(5).integers(0, 8, (128, 128)).astype(np.uint8)
+    photo = np.repeat((ramp[None, :] + grain)[..., None], 3, -1)
+    assert look_at("photo.png", photo).tiles == (False, True)
