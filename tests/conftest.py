@@ -13,8 +13,6 @@ from copper_sieve.demo import load_demo
 from copper_sieve.server.postgres import running_postgres
 from copper_sieve.store.database import migrate, open_pool
 
-REAL = Path(__file__).parents[2] / "shared" / "real"
-
 
 @pytest.fixture(scope="session")
 def data():

@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from conftest import REAL
 from copper_sieve.cli import app
 from copper_sieve.core.convert import which_green
 from copper_sieve.files import encode, read, write
+from real_files import REAL
 
 run = CliRunner().invoke
 

@@ -46,10 +46,15 @@ def read_bytes(content: bytes, name: str) -> Picture:
         raise
     except (OSError, ValueError, SyntaxError, struct.error, cv2.error, RuntimeError, IndexError, KeyError) as problem:
         raise NotAnImage(
-            f"{name}: begins as {reader.title} but cannot be unpacked ({problem}). It may be cut off or damaged:"
+            f"{name}: begins as {reader.title} but cannot be unpacked ({_why(problem)}). It may be cut off or damaged:"
             " save or copy it again.",
             bytes=len(content),
         ) from problem
+
+
+def _why(problem: Exception) -> str:
+    """A library's reason in words a person can use."""
+    return "it ends too early" if isinstance(problem, struct.error | IndexError) else str(problem)
 
 
 def _reader_for(content: bytes, name: str) -> _Reader:

@@ -66,7 +66,7 @@ def look_at(file_name: str, codes: np.ndarray) -> Look:
     green = None
     if kind == "normal" and codes.ndim == 3 and codes.shape[2] >= 3:
         green = which_green(codes[..., :3])
-        because = (*because, green.reason)
+        because = because if green.answer == "unsure" else (*because, green.reason)  # a finding says why it cannot be told
     stem = name.stem if name.kind else read_name(file_name).stem
     return Look(kind, confidence, because, stem, reads, green, content)
 

@@ -36,7 +36,6 @@ export function FileRow({ row: { look, isLeftOut }, onChange, onLeaveOut }: File
       <td>
         {isLeftOut && <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>}
         {look.because?.join("; ")}
-        {look.kind === "normal" && look.green_reason && <p className="text-sm text-ink2">{look.green_reason}</p>}
         {look.findings?.map((f) => <FindingLine key={f.id} finding={f} />)}
       </td>
       <td className="pr-0"><button className="button w-[26px] justify-center px-0" aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`} onClick={onLeaveOut}>{isLeftOut ? "+" : "×"}</button></td>

@@ -27,7 +27,7 @@ export function Tray({ project }: { project: string }) {
 
 function Card({ set, address }: { set: TextureSet; address: string }) {
   return (
-    <Link to={address} className="block">
+    <Link to={address} aria-label={set.name} className="block">
       <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
         <img alt={`${set.name}, lit`} src={`/api/sets/${set.id}/swatch?head=${set.head}`} className="size-full object-cover" />
         <i className="absolute right-0 bottom-0 border-[22px] border-sheet border-r-paper border-b-paper" />

@@ -1,43 +1,14 @@
 """The real interface in headless Chromium: drop a photo, take the defaults, deliver, unzip."""
 
 import io
-import socket
-import threading
 import zipfile
 
 import numpy as np
-import pytest
-import uvicorn
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 from typer.testing import CliRunner
 
-from copper_sieve.api.app import create_app
 from copper_sieve.cli import app
 from copper_sieve.files import encode
-
-CHROMIUM = ["--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1", "--disable-background-networking", "--disable-quic"]
-
-
-@pytest.fixture(scope="module")
-def address(database, data):
-    listener = socket.socket()
-    listener.bind(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(create_app(database, data / "screen"), log_level="warning"))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
-    thread.start()
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
-
-
-@pytest.fixture()
-def page(address):
-    with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=CHROMIUM)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-        page.set_default_timeout(30_000)
-        yield page
-        browser.close()
 
 
 def test_drop_take_in_move_undo_deliver_unzip(page, tmp_path):

@@ -1,0 +1,56 @@
+"""The application on a port of its own, and the real interface in headless Chromium."""
+
+import socket
+import threading
+
+import httpx
+import pytest
+import uvicorn
+from playwright.sync_api import sync_playwright
+
+from copper_sieve.api.app import create_app
+
+CHROMIUM = [
+    *("--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"),
+    "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
+    *("--disable-background-networking", "--disable-quic"),
+]
+
+
+@pytest.fixture(scope="module")
+def address(database, data):
+    listener = socket.socket()
+    listener.bind(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(create_app(database, data / "screen"), log_level="warning"))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+    thread.start()
+    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    server.should_exit = True
+    thread.join()
+
+
+@pytest.fixture(scope="module")
+def browser():
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=CHROMIUM)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture()
+def page(browser, address):
+    """A fresh page that fails its test when the screen throws."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    page = context.new_page()
+    page.set_default_timeout(30_000)
+    thrown: list[str] = []
+    page.on("pageerror", lambda problem: thrown.append(str(problem)))
+    yield page
+    context.close()
+    assert thrown == []
+
+
+@pytest.fixture()
+def server(address):
+    with httpx.Client(base_url=f"{address}/api", timeout=60) as client:
+        yield client

@@ -1,0 +1,131 @@
+"""The bench in a real browser: what it shows is what the maps say."""
+
+import io
+
+import numpy as np
+import pytest
+from demo_sets import PROJECT, make_set
+from PIL import Image
+from playwright.sync_api import expect
+
+READY = "document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'"
+DRAWN = "document.querySelector('canvas[data-drawn]')?.dataset.drawn"
+
+
+def dome(size: int = 128) -> dict[str, np.ndarray]:
+    """A gray square with one round hill in its middle: Y+ normals from the sphere itself."""
+    x, y = np.meshgrid(np.linspace(-1, 1, size), np.linspace(1, -1, size))  # y up
+    radius = np.hypot(x, y)
+    inside = radius < 0.8
+    normal = np.dstack([x, y, np.sqrt(np.maximum(0.36, 1 - radius**2))]) * inside[..., None] + [0, 0, 1] * ~inside[..., None]
+    normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
+    return {
+        "base_color": np.full((size, size, 3), 128, np.uint8),
+        "normal": ((normal * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8),
+        "roughness": np.full((size, size), 230, np.uint8),
+    }
+
+
+def seen(page) -> np.ndarray:
+    """The viewer as the person sees it, gray 0..1, once it has drawn what it was asked for."""
+    page.wait_for_function(READY)
+    picture = Image.open(io.BytesIO(page.get_by_test_id("viewer").screenshot()))
+    return np.asarray(picture.convert("L"), np.float32) / 255
+
+
+def flanks(picture: np.ndarray, center: float) -> dict[str, float]:
+    """Mean light on the hill's four flanks; ``center`` is its middle as a share of the width."""
+    rows, columns = picture.shape
+    r, c, d, s = rows // 2, int(columns * center), rows // 5, rows // 30
+    at = {"up": (r - d, c), "down": (r + d, c), "left": (r, c - d), "right": (r, c + d)}
+    return {side: float(picture[y - s : y + s, x - s : x + s].mean()) for side, (y, x) in at.items()}
+
+
+def drawn_anew(page, change) -> None:
+    """Do something and wait for the picture that it asks for."""
+    before = page.evaluate(DRAWN)
+    change()
+    page.wait_for_function(f"before => ({DRAWN}) !== before", arg=before)
+
+
+@pytest.fixture()
+def lit(page, server):
+    made = make_set(server, "Dome", dome(), green="up")
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+    page.keyboard.press("v")
+    page.wait_for_function(DRAWN)
+    drawn_anew(page, lambda: page.get_by_label("Body").select_option("plane"))
+    return page
+
+
+def lamp_from(page, side: str) -> None:
+    box = page.get_by_role("slider", name="Lamp").bounding_box()
+    dx, dy = {"up": (0, -30), "down": (0, 30), "left": (-30, 0), "right": (30, 0)}[side]
+    page.mouse.move(box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy)
+    drawn_anew(page, lambda: (page.mouse.down(), page.mouse.up()))
+
+
+def test_the_flank_that_faces_the_lamp_is_bright_and_green_misread_turns_it_over(lit):
+    for side, other in (("left", "right"), ("right", "left"), ("up", "down")):
+        lamp_from(lit, side)
+        light = flanks(seen(lit), 0.5)
+        assert light[side] > light[other] + 0.1, side
+    drawn_anew(lit, lambda: lit.keyboard.press("c"))
+    divide = lit.get_by_role("slider", name="Divide")
+    expect(divide).to_have_attribute("aria-valuenow", "50")
+    for key, sign in (("ArrowLeft", -1), ("ArrowRight", 1)):
+        divide.focus()
+        while int(divide.get_attribute("aria-valuenow")) * sign < 50 * sign + 46:
+            lit.keyboard.press(key)
+        light = flanks(seen(lit), 0.5)
+        assert (light["up"] - light["down"]) * sign > 0.1  # all of it misread, then all of it as it is
+
+
+def test_one_camera_for_both_pictures_and_every_master_under_the_pointer(page, server):
+    ramp = np.linspace(0, 255, 96).astype(np.uint8)[None, :].repeat(96, 0)
+    files = {"base_color": np.full((96, 96, 3), (200, 100, 50), np.uint8), "roughness": ramp, "height": ramp.T.copy()}
+    made = make_set(server, "Ramps", files)
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Roughness").click()
+    page.get_by_label("Compare with").select_option("master:height")
+    page.keyboard.press("c")
+    page.wait_for_function(READY)
+    picture = seen(page)
+    rows, columns = picture.shape
+    assert np.ptp(picture[rows // 2 - 60 : rows // 2 + 60, columns // 3]) < 0.05  # left: roughness, the same down a column
+    assert np.ptp(picture[rows // 2 - 60 : rows // 2 + 60, columns * 2 // 3]) > 0.1  # right: height, which is a ramp
+    box = page.get_by_test_id("viewer").bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2 - 100, box["y"] + box["height"] / 2)
+    readout = page.get_by_role("status", name="Texel")
+    expect(readout).to_contain_text("#C86432 (0.58 0.13 0.03)")
+    expect(readout).to_contain_text("Metallic 0.00")
+
+
+def test_the_detail_strip_moves_the_map_and_two_tabs_do_not_overwrite_each_other(page, server, browser, address):
+    made = make_set(server, "Strip", {"photo": np.random.default_rng(3).integers(0, 255, (96, 96, 3)).astype(np.uint8)})
+    url = f"/p/{PROJECT}/bench/{made['id']}"
+    page.goto(url)
+    other = browser.new_page(base_url=address)
+    other.goto(url)
+    other.get_by_role("slider", name="Contrast").wait_for()
+    page.wait_for_function(READY)
+    before = seen(page)
+    handle = page.get_by_role("slider", name="Detail by size, 1.5 %")
+    box = handle.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"], box["y"] + 200, steps=5)
+    page.mouse.up()
+    expect(handle).to_have_attribute("aria-valuenow", "0")
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.wait_for_function(READY)
+    assert np.abs(seen(page) - before).max() > 0.01
+    other.get_by_role("slider", name="Contrast").focus()
+    other.keyboard.press("ArrowRight")
+    expect(other.get_by_role("alert")).to_be_visible()
+    kept = server.get(f"/sets/{made['id']}").json()["recipe"]["nodes"]["height"]["params"]
+    assert kept["detail"][2] == 0 and "contrast" not in kept
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    other.close()

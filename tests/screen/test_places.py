@@ -1,0 +1,94 @@
+"""The other places in a real browser."""
+
+import numpy as np
+import pytest
+from demo_sets import PROJECT
+from playwright.sync_api import expect
+
+from copper_sieve.core.target import read_target
+from copper_sieve.files import encode
+from copper_sieve.targets import shipped_targets
+from core.test_target import THIRD
+
+
+@pytest.fixture()
+def third_target():
+    target = read_target(THIRD)
+    shipped_targets()[target.key] = target
+    yield target
+    del shipped_targets()[target.key]
+
+
+def test_the_board_is_right_for_a_target_only_a_table_knows(page, third_target):
+    page.goto(f"/p/{PROJECT}/routing?target={third_target.key}")
+    expect(page.get_by_role("heading", name=third_target.title)).to_be_visible()
+    holes = page.get_by_role("table").get_by_role("button")
+    expect(holes).to_have_count(10)  # four, three and three channels
+    gloss = page.get_by_role("row", name="Roughness").get_by_role("button")
+    expect(gloss).to_have_accessible_name("Data, R: Gloss")
+    expect(page.get_by_role("button", name="Data, A: always 0.5")).to_have_text("0.50")
+    expect(page.get_by_role("row", name="Normal").get_by_role("button").first).to_have_accessible_name(
+        "Normal in two channels, R: Normal, y, green down"
+    )
+    gloss.click()
+    detail = page.get_by_role("complementary", name="Hole")
+    expect(detail).to_contain_text("inverted")
+    page.keyboard.press("ArrowRight")
+    expect(detail).to_contain_text("Metallic, inverted")
+    page.wait_for_function("[...document.querySelectorAll('aside img')].every((i) => i.complete && i.naturalWidth > 0)")
+
+
+def test_intake_is_corrected_by_keyboard_and_says_what_it_cannot_take(page, server, tmp_path):
+    rng = np.random.default_rng(8)
+    (tmp_path / "gown_basecolor.png").write_bytes(encode(rng.integers(0, 255, (64, 64, 3)).astype(np.uint8), "png"))
+    (tmp_path / "gown_normal.png").write_bytes(encode(np.full((64, 64, 3), (128, 128, 255), np.uint8), "png"))
+    (tmp_path / "gown_x7.png").write_bytes(encode(rng.integers(0, 255, (64, 64)).astype(np.uint8), "png"))
+    (tmp_path / "broken.png").write_bytes(b"\x89PNG\r\n\x1a\n cut")
+    page.goto(f"/p/{PROJECT}/intake")
+    page.get_by_label("Choose files").set_input_files(sorted(tmp_path.iterdir()))
+    expect(page.get_by_role("heading", name="4 files, 1 set")).to_be_visible()
+    expect(page.get_by_text("2 files will not be taken in")).to_be_visible()
+    expect(page.get_by_role("row", name="broken.png")).to_contain_text("not read")
+    normal = page.get_by_role("row", name="gown_normal.png")
+    normal.focus()
+    page.keyboard.press("g")
+    expect(page.get_by_label("Green of gown_normal.png")).to_have_value("down")
+    page.get_by_label("What gown_x7.png is").select_option("roughness")
+    page.get_by_label("Set of gown_x7.png").fill("gown")
+    page.get_by_role("row", name="gown_basecolor.png").focus()
+    page.keyboard.press("Delete")
+    expect(page.get_by_text("2 files will not be taken in")).to_be_visible()
+    page.get_by_role("button", name="Take back gown_basecolor.png").click()
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="gown")).to_be_visible()
+    made = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["name"] == "gown")
+    read_as = {s["name"]: (s["reads"], s["green"]) for s in made["recipe"]["sources"].values()}
+    assert read_as["gown_normal.png"] == ({"RGB": "normal"}, "down")
+    assert read_as["gown_x7.png"] == ({"L": "roughness"}, None) and len(read_as) == 3
+
+
+def test_keys_theme_assay_and_a_new_project(page):
+    page.goto("/")
+    expect(page.get_by_role("link", name="Quilted satin")).to_be_visible()
+    for key, place in enumerate(("tray", "intake", "bench", "routing", "delivery"), 1):
+        page.keyboard.press(str(key))
+        page.wait_for_url(f"**/{place}*")
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+    page.reload()
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+    page.keyboard.press("a")
+    expect(page.get_by_role("dialog")).to_contain_text("Chunky knit")
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="The Salt Heron").click()
+    page.get_by_role("menuitem", name="New project").click()
+    page.get_by_label("Its name").fill("Été à la cour")
+    page.get_by_role("button", name="Make project").click()
+    expect(page.get_by_role("button", name="Été à la cour")).to_be_visible()
+    page.keyboard.press("1")
+    expect(page.get_by_role("heading", name="No sets yet")).to_be_visible()
+    page.go_back()
+    page.wait_for_url("**/p/ete-a-la-cour/intake")
