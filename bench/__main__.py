@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
+from bench.live import live
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_from_srgb_codes, srgb_from_linear
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.recipe import Cache, Evaluation
@@ -68,9 +69,8 @@ def sliders(folder: Path, px: int = 1024, moves: int = 50) -> None:
             Evaluation(moved, px, lambda source: load_codes(source, lambda _: content), cache).master(master)
             taken.append((time.perf_counter() - start) * 1000)
         taken = sorted(taken[1:])
-        print(
-            f"slider {master} {px}²: median {taken[moves // 2]:.0f} ms, p95 {taken[int(moves * 0.95)]:.0f} ms over {moves} (aim 100)"
-        )
+        middle, late = taken[moves // 2], taken[int(moves * 0.95)]
+        print(f"slider {master} {px}², evaluation alone: median {middle:.0f} ms, p95 {late:.0f} ms over {moves} (aim 100)")
 
 
 def make(folder: Path, px: int = 2048) -> None:
@@ -89,7 +89,8 @@ def make(folder: Path, px: int = 2048) -> None:
 
 
 if __name__ == "__main__":
-    with tempfile.TemporaryDirectory() as name:
+    with tempfile.TemporaryDirectory(dir="/tmp") as name:
         make(Path(name))
         sliders(Path(name))
+        live(Path(name))
     arrays()

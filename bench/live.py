@@ -1,0 +1,126 @@
+"""A moved slider over HTTP, and in a browser from the input event to the picture on screen."""
+
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import httpx
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from copper_sieve.files import encode
+
+SLIDERS = (
+    ("height", "contrast", 0.5, 2.0, "Contrast"),
+    ("normal", "strength", 0.5, 2.0, "Strength"),
+    ("roughness", "mean", 0.3, 0.9, "Mean"),
+)
+MOVES = 50
+WATCH = """() => {
+  const viewer = document.querySelector('[data-testid=viewer]');
+  let moved = null;
+  window.taken = [];
+  document.addEventListener('pointermove', () => { moved = performance.now(); }, true);
+  new MutationObserver(() => {
+    if (viewer.dataset.state !== 'ready' || moved === null) return;
+    const from = moved;
+    moved = null;
+    requestAnimationFrame(() => taken.push(performance.now() - from));
+  }).observe(viewer, { attributes: true, attributeFilter: ['data-state'] });
+}"""
+
+
+def said(taken: list[float]) -> str:
+    ordered = sorted(taken)
+    return f"median {ordered[len(ordered) // 2]:.0f} ms, p95 {ordered[int(len(ordered) * 0.95)]:.0f} ms over {len(ordered)}"
+
+
+@contextmanager
+def served(data: Path) -> Iterator[tuple[str, subprocess.Popen]]:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    process = subprocess.Popen([sys.executable, "-m", "bench.served", str(data), str(port)], stdout=subprocess.PIPE, text=True)
+    address = f"http://127.0.0.1:{port}"
+    while True:
+        try:
+            httpx.get(f"{address}/api/health").raise_for_status()
+            break
+        except httpx.TransportError:
+            assert process.poll() is None, "the server did not start"
+            time.sleep(0.05)  # between tries to connect
+    try:
+        yield address, process
+    finally:
+        process.send_signal(signal.SIGTERM)
+        print(process.communicate()[0].strip())
+
+
+def a_set(client: httpx.Client, title: str, px: int) -> tuple[str, dict]:
+    project = client.post("/projects", json={"title": title}).json()["name"]
+    content = encode(np.random.default_rng(1).integers(0, 256, (px, px, 3)).astype(np.uint8), "png")
+    look = client.post("/originals", params={"name": "photo.png"}, content=content).json()
+    entry = {"sha256": look["sha256"], "name": look["name"], "kind": "photo"}
+    return project, client.post(f"/projects/{project}/sets", json={"name": "photo", "entries": [entry]}).json()
+
+
+def over_http(client: httpx.Client, made: dict, px: int) -> None:
+    seq = 0
+    for master, knob, low, high, _ in SLIDERS:
+        taken = []
+        for k in range(MOVES + 1):
+            recipe = made["recipe"]
+            recipe["nodes"][master]["params"][knob] = low + (high - low) * k / MOVES
+            seq += 1
+            ask = {"view": made["id"], "seq": seq, "recipe": recipe, "wanted": master, "size": px}
+            start = time.perf_counter()
+            answer = client.post("/previews", json=ask)
+            taken.append((time.perf_counter() - start) * 1000)
+            assert len(answer.content) == px * px * 4
+        print(f"slider {master} {px}², request to answer over HTTP: {said(taken[1:])} (aim 100)")
+
+
+def drag(page: Page, label: str) -> list[float]:
+    box = page.get_by_role("slider", name=label, exact=True).locator("xpath=../..").bounding_box()
+    y, width = box["y"] + box["height"] / 2, box["width"]
+    page.mouse.move(box["x"] + width * 0.2, y)
+    page.mouse.down()
+    page.wait_for_function("document.querySelector('[data-testid=viewer]').dataset.state === 'ready'")
+    page.evaluate("taken.length = 0")
+    for k in range(1, MOVES + 1):
+        page.mouse.move(box["x"] + width * (0.2 + 0.7 * k / MOVES), y)
+        page.wait_for_function(f"taken.length >= {k}")
+    page.mouse.up()
+    return page.evaluate("taken")
+
+
+def in_browser(address: str, project: str, made: dict, px: int) -> None:
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{address}/p/{project}/bench/{made['id']}")
+        page.wait_for_function("document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'")
+        page.evaluate(WATCH)
+        for master, *_, label in SLIDERS:
+            page.get_by_role("region", name="Lineage").get_by_role("button", name=master.capitalize()).first.click()
+            print(f"slider {master} {px}², input event to picture in the flat view: {said(drag(page, label))} (aim 200)")
+        browser.close()
+
+
+def live(folder: Path, px: int = 1024) -> None:
+    """Print what a person and a script feel of a moved slider."""
+    folder.chmod(0o755)  # the database's user must be able to enter it
+    data = folder / "data"
+    data.mkdir()
+    with served(data) as (address, process), httpx.Client(base_url=f"{address}/api", timeout=60) as client:
+        project, made = a_set(client, "Bench", px)
+        for master, *_ in SLIDERS:  # the first picture of each also compiles
+            client.post("/previews", json={"view": "first", "seq": 0, "recipe": made["recipe"], "wanted": master, "size": px})
+        process.send_signal(signal.SIGUSR1)
+        over_http(client, made, px)
+        in_browser(address, project, made, px)
