@@ -45,7 +45,7 @@ def test_demo_is_there_and_answers_pictures(client):
         swatch = client.get(f"/api/sets/{row['id']}/swatch", params={"head": row["head"]})
         assert swatch.headers["content-type"] == "image/png"
     knit = next(s for s in sets if s["findings"])
-    assert knit["findings"][0]["id"] == "master-missing"
+    assert knit["findings"][0]["id"] == "no-base-color"
 
 
 def test_screen_path_and_terminal_write_the_same_images(client, tmp_path):

@@ -92,3 +92,26 @@ def test_keys_theme_assay_and_a_new_project(page):
     expect(page.get_by_role("heading", name="No sets yet")).to_be_visible()
     page.go_back()
     page.wait_for_url("**/p/ete-a-la-cour/intake")
+
+
+def test_rivals_and_an_empty_drop_are_said_and_nothing_is_lost(page, server, tmp_path):
+    rng = np.random.default_rng(12)
+    for name in ("cape_albedo.png", "cape_basecolor.png"):
+        (tmp_path / name).write_bytes(encode(rng.integers(0, 255, (32, 32, 3)).astype(np.uint8), "png"))
+    page.goto(f"/p/{PROJECT}/intake")
+    drop = "new DragEvent('drop', { bubbles: true, dataTransfer: new DataTransfer() })"
+    page.evaluate(f"document.querySelector('[data-over]').dispatchEvent({drop})")
+    expect(page.get_by_role("alert")).to_contain_text("Nothing was dropped")
+    page.get_by_label("Choose files").set_input_files(sorted(tmp_path.iterdir()))
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("alert")).to_contain_text("are both read as base color")
+    expect(page.get_by_role("row", name="cape_albedo.png")).to_be_visible()
+    page.get_by_role("button", name="Leave out cape_albedo.png").click()
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="cape")).to_be_visible()
+
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Take cape off the tray").click()
+    expect(page.get_by_role("link", name="cape")).to_have_count(0)
+    page.get_by_role("button", name="Put it back").click()
+    expect(page.get_by_role("link", name="cape")).to_be_visible()

@@ -49,3 +49,49 @@ def test_drop_take_in_move_undo_deliver_unzip(page, tmp_path):
     assert {path.name: path.read_bytes() for path in out.iterdir()} == {
         name.split("/")[-1]: archive.read(name) for name in archive.namelist()
     }
+
+
+def tab_to(page, name: str) -> None:
+    """Go on by Tab until what has the focus is called ``name``."""
+    said = """() => {
+      const e = document.activeElement;
+      return e.getAttribute('aria-label') ?? e.closest('label')?.textContent ?? e.textContent;
+    }"""
+    for _ in range(80):
+        page.keyboard.press("Tab")
+        if (page.evaluate(said) or "").strip().startswith(name):
+            return
+    raise AssertionError(f"Tab never came to {name}")
+
+
+def test_the_same_by_keyboard_alone(page, tmp_path):
+    photo = tmp_path / "serge.png"
+    photo.write_bytes(encode(np.random.default_rng(10).integers(0, 255, (64, 96, 3)).astype(np.uint8), "png"))
+    page.goto("/")
+    expect(page.get_by_role("heading", name="sets")).to_be_visible()
+    page.keyboard.press("2")
+    with page.expect_file_chooser() as chooser:
+        tab_to(page, "Choose files")
+        page.keyboard.press("Enter")
+    chooser.value.set_files(photo)
+    expect(page.get_by_role("row", name="serge.png")).to_be_visible()
+    tab_to(page, "Take in 1 set")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="serge")).to_be_visible()
+    tab_to(page, "Contrast")
+    page.keyboard.press("End")
+    expect(page.get_by_role("textbox", name="Contrast, number")).to_have_value("3.00")
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("textbox", name="Contrast, number")).to_have_value("1.00")
+    page.keyboard.press("5")
+    expect(page.get_by_role("heading", name="Choose sets and targets")).to_be_visible()
+    for choice in ("serge", "glTF"):
+        tab_to(page, choice)
+        page.keyboard.press("Space")
+    expect(page.get_by_role("heading", name="4 files")).to_be_visible()
+    tab_to(page, "Deliver")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Written and read back equal")).to_be_visible()
+    before = page.get_by_role("region", name="Delivered before")
+    expect(before.get_by_role("row", name="serge")).to_contain_text("delivered")

@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useState } from "react";
 import { NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
 import { useKey } from "../parts/useKey";
 import { Bench } from "../screens/bench/Bench";
@@ -19,18 +19,14 @@ export function Frame() {
   const navigate = useNavigate();
   const [theme, turnTheme] = useTheme();
   const [open, setOpen] = useState<"assay" | "keys" | null>(null);
-  const addressOf = useCallback(
-    (place: string) => `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`,
-    [project, setId],
-  );
-  const handleKey = useCallback((key: string) => {
+  const addressOf = (place: string) => `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`;
+  useKey((key) => {
     const place = PLACES[Number(key) - 1];
     if (place) navigate(addressOf(place[0]));
     else if (key === "a") setOpen("assay");
     else if (key === "?") setOpen("keys");
     else if (key === "d") turnTheme();
-  }, [addressOf, navigate, turnTheme]);
-  useKey(handleKey);
+  });
   return (
     <>
       <header className="flex items-center gap-4 border-b border-hair px-3.5">

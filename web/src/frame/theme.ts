@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useState } from "react";
 
 export type Theme = "light" | "dark";
 
@@ -9,11 +9,11 @@ export const wear = (theme: Theme) => document.documentElement.setAttribute("dat
 /** Light or dark panels, kept for this browser. */
 export function useTheme(): [Theme, () => void] {
   const [theme, setTheme] = useState(savedTheme);
-  const turn = useCallback(() => {
+  const turn = () => {
     const next = savedTheme() === "dark" ? "light" : "dark";
     localStorage.setItem("theme", next);
     wear(next);
     setTheme(next);
-  }, []);
+  };
   return [theme, turn];
 }

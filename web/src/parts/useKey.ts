@@ -1,26 +1,28 @@
-import { useEffect } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 
 /** Is the person writing, or moving a control that has keys of its own? */
 const isTaken = (event: KeyboardEvent) => (event.target as HTMLElement).closest?.("input:not([type=checkbox]), select, textarea, [role=dialog]") !== null;
 
 /** Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z arrive as "undo" and "redo". */
 export function useKey(onKey: (key: string, event: KeyboardEvent) => void, onRelease?: (key: string) => void) {
+  const latest = useRef({ onKey, onRelease });
+  useLayoutEffect(() => {
+    latest.current = { onKey, onRelease };
+  });
   useEffect(() => {
     const handleDown = (event: KeyboardEvent) => {
       if (isTaken(event) || event.altKey) return;
-      if (event.ctrlKey || event.metaKey) {
-        if (event.key.toLowerCase() !== "z") return;
-        event.preventDefault();
-        return onKey(event.shiftKey ? "redo" : "undo", event);
-      }
-      onKey(event.key, event);
+      const isUndo = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
+      if (isUndo) event.preventDefault();
+      else if (event.ctrlKey || event.metaKey) return;
+      latest.current.onKey(isUndo ? (event.shiftKey ? "redo" : "undo") : event.key, event);
     };
-    const handleUp = (event: KeyboardEvent) => onRelease?.(event.key);
+    const handleUp = (event: KeyboardEvent) => latest.current.onRelease?.(event.key);
     window.addEventListener("keydown", handleDown);
     window.addEventListener("keyup", handleUp);
     return () => {
       window.removeEventListener("keydown", handleDown);
       window.removeEventListener("keyup", handleUp);
     };
-  }, [onKey, onRelease]);
+  }, []);
 }

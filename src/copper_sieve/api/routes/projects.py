@@ -153,4 +153,4 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
 def _findings(recipe: Recipe) -> list[Finding]:
     if origin_of(recipe, "base_color") != "absent":
         return []
-    return [finding("master-missing", file="Every target", master=quantity("base_color").title)]
+    return [finding("no-base-color")]

@@ -19,6 +19,7 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "rival-maps": ("stop", "{why}"),
         "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
         "master-missing": ("stop", "{file} cannot be written: the set has no {master}. Give a file or a constant for it."),
+        "no-base-color": ("stop", "No target can be delivered: the set has no base color. Give a file or a constant for it."),
         "name-clash": ("stop", "{first} and {second} would both be written as {name}. Change one of the two names."),
         "aspect-differs": (
             "stop",

@@ -20,7 +20,12 @@ class NormalFromHeight(Params):
 
     strength: float = control(1.0, "Strength", "×", 0, 4, "Steeper or flatter than the rise says.")
     finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller bumps are left out.", scale=100)
-    filter: StencilName = Field(default="scharr3", title="Filter", description="How neighbors are weighed when slopes are taken.")
+    filter: StencilName = Field(
+        default="scharr3",
+        title="Filter",
+        description="How neighbors are weighed when slopes are taken.",
+        json_schema_extra={"titles": [stencil.title for stencil in STENCILS.values()]},
+    )
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)

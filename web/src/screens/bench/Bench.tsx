@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useState } from "react";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSets } from "../../api/queries";
@@ -25,13 +25,12 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   const present = outline(set).filter(({ master }) => master.origin !== "absent").map(({ master }) => master.key);
   const [wanted, setChosen] = useState("height");
   const chosen = present.includes(wanted) ? wanted : present[0];
-  const handleKey = useCallback((key: string) => {
+  useKey((key) => {
     const way = { "[": -1, "]": 1 }[key];
     if (way) setChosen(present[(present.indexOf(chosen) + way + present.length) % present.length]);
     else if (key === "undo") edit.undo();
     else if (key === "redo") edit.redo();
-  }, [present, chosen, edit]);
-  useKey(handleKey);
+  });
   return (
     <main className="grid grid-cols-[400px_minmax(0,1fr)]">
       <Lineage set={set} operations={operations.data ?? []} chosen={chosen} onChoose={setChosen} edit={edit} />

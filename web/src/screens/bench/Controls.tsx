@@ -1,11 +1,12 @@
 import type { Operation, TextureSet } from "../../api/client";
-import { NumberControl } from "../../parts/NumberControl";
+import { Choice } from "../../parts/Choice";
+import { ControlRow, NumberControl } from "../../parts/NumberControl";
 import { type Edit, withParam } from "./edit";
 import { SpectrumStrip } from "./SpectrumStrip";
 
 type Master = TextureSet["masters"][number];
 /** What a parameter's schema says of itself; the controls are drawn from it. */
-type Field = { title?: string; description?: string; minimum?: number; maximum?: number; default?: unknown; type?: string; unit?: string; scale?: number; sizes?: number[] };
+type Field = { title?: string; description?: string; minimum?: number; maximum?: number; default?: unknown; type?: string; unit?: string; scale?: number; sizes?: number[]; enum?: string[]; titles?: string[] };
 
 /** The controls of one master, from its operation's own table. */
 export function Controls({ master, operation, edit }: { master: Master; operation: Operation; edit: Edit }) {
@@ -25,8 +26,13 @@ function FieldControl({ name, field, master, edit }: { name: string; field: Fiel
   const said = { label: field.title ?? name, plain: field.description ?? "" };
   if (field.sizes)
     return <SpectrumStrip {...said} sizes={field.sizes} values={current as number[]} initial={field.default as number[]} onMove={(v) => move(next(v))} onDone={(v) => keep(next(v))} />;
+  const reset = { isAtStart: current === field.default, onReset: () => keep(next(field.default)) };
   if (field.type === "boolean")
-    return <label className="flex items-center gap-2" title={said.plain}><span className="w-[84px]">{said.label}</span><input type="checkbox" checked={Boolean(current)} onChange={(e) => keep(next(e.target.checked))} /></label>;
+    return <ControlRow {...said} {...reset}><span className="grow"><input type="checkbox" aria-label={said.label} checked={Boolean(current)} onChange={(e) => keep(next(e.target.checked))} /></span></ControlRow>;
+  if (field.enum) {
+    const options = field.enum.map((key, k) => [key, field.titles?.[k] ?? key] as const);
+    return <ControlRow {...said} {...reset}><Choice label={said.label} className="grow" options={options} value={String(current)} onChange={(v) => keep(next(v))} /></ControlRow>;
+  }
   if (typeof current !== "number") return null;
   const scale = field.scale ?? 1;
   const [low, high] = [field.minimum ?? master.low, field.maximum ?? master.high];

@@ -1,4 +1,4 @@
-import { type PointerEvent, useCallback, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
+import { type PointerEvent, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
 import { useKey } from "../../parts/useKey";
 import { type Camera, drawFlat, FIT, panned, texelUnder, zoomed } from "./flat";
 import type { Picture } from "./pictures";
@@ -46,12 +46,11 @@ export function FlatStage({ first, second, isSwapped, size, label, onPoint }: St
     dragged.current = pointOf(event);
     event.currentTarget.setPointerCapture(event.pointerId);
   };
-  const handleKey = useCallback((key: string) => {
+  useKey((key) => {
     const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
     if (key === "0") setCamera(FIT);
     else if (factor && image) setCamera((now) => zoomed(now, factor, { x: stage.width / 2, y: stage.height / 2 }, stage, image, tiles));
-  }, [image, stage, tiles]);
-  useKey(handleKey);
+  });
   return (
     <canvas ref={canvas} role="img" aria-label={label} className="absolute inset-0 size-full cursor-crosshair touch-none"
       onWheel={handleWheel} onPointerDown={handleDown} onPointerMove={handleMove} onPointerUp={() => (dragged.current = null)}

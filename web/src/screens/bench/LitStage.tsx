@@ -1,4 +1,4 @@
-import { type PointerEvent, useCallback, useEffect, useRef, useState } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { useKey } from "../../parts/useKey";
 import { LitScene, type Side } from "../../view3d/stage";
 import type { StageProps } from "./Viewer";
@@ -30,12 +30,11 @@ export default function LitStage({ first, second, isSwapped, size, label, onPoin
     scene.dress(isSwapped && second ? sides.slice(1) : sides, divide);
   }, [scene, first, second, isSwapped, body, situation, lamp, tiles, isDisplaced, exposure, divide, other.lit]);
 
-  const handleKey = useCallback((key: string) => {
+  useKey((key) => {
     const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
     if (key === "0") scene?.zoom(null);
     else if (factor) scene?.zoom(factor);
-  }, [scene]);
-  useKey(handleKey);
+  });
   const handleMove = (event: PointerEvent) => {
     if (event.buttons) return onPoint(null);
     const box = canvas.current!.getBoundingClientRect();

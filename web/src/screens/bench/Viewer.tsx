@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useLayoutEffect, useRef, useState } from "react";
+import { lazy, Suspense, useLayoutEffect, useRef, useState } from "react";
 import type { Recipe, TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { Segments } from "../../parts/Segments";
@@ -44,17 +44,15 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
   const isSecondOwn = otherRecipe !== null; // a misreading shows the same maps in another way
   const hasSecond = other !== "before" || before !== null;
 
-  const handleKey = useCallback((key: string, event: KeyboardEvent) => {
-    const { look, isDivided, set } = useView.getState();
-    if (key === "v") set({ look: look === "flat" ? "lit" : "flat" });
-    else if (key === "c") set({ isDivided: !isDivided });
+  const handleKey = (key: string, event: KeyboardEvent) => {
+    if (key === "v") view.set({ look: look === "flat" ? "lit" : "flat" });
+    else if (key === "c") view.set({ isDivided: !isDivided });
     else if (key === " " && !(event.target as HTMLElement).closest("button, a, [role=slider]")) {
       event.preventDefault();
       setHeld(true);
     }
-  }, []);
-  const handleRelease = useCallback((key: string) => key === " " && setHeld(false), []);
-  useKey(handleKey, handleRelease);
+  };
+  useKey(handleKey, (key) => key === " " && setHeld(false));
 
   const others: [Other, string][] =
     look === "lit"

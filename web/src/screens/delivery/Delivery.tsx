@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Delivery as Run, type Plan, settled } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
@@ -12,7 +12,8 @@ export function Delivery({ project }: { project: string }) {
   const targets = useTargets();
   const [chosen, setChosen] = useState<{ sets: string[]; targets: string[] }>({ sets: [], targets: [] });
   const [runId, setRunId] = useState<string | null>(null);
-  const plans = usePlans(project, chosen.sets, chosen.targets, sets.map((s) => s.head).join());
+  const heads = sets.map((s) => s.head).join();
+  const plans = usePlans(project, chosen.sets, chosen.targets, heads);
   const run = useQuery({
     queryKey: ["delivery", runId],
     queryFn: () => settled(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: runId! } } })),
@@ -47,8 +48,38 @@ export function Delivery({ project }: { project: string }) {
         <Problem error={plans.error ?? start.error ?? run.error ?? stop.error} />
         {!shown.length && <p className="text-ink2">The exact list of files stands here before anything is written.</p>}
         {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} />)}
+        <Before project={project} heads={heads} state={run.data?.state} />
       </section>
     </main>
+  );
+}
+
+/** What was delivered before, newest first, and whether a set has changed since. */
+function Before({ project, heads, state }: { project: string; heads: string; state: Run["state"] | undefined }) {
+  const before = useQuery({
+    queryKey: ["deliveries", project, heads, state],
+    queryFn: () => settled(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
+    placeholderData: keepPreviousData,
+  });
+  const rows = before.data ?? [];
+  if (!rows.length) return <Problem error={before.error} />;
+  return (
+    <section className="mt-6" aria-label="Delivered before">
+      <h2 className="mb-1">Delivered before</h2>
+      <table className="w-full border-collapse">
+        <thead><tr><th>Folder below deliveries</th><th>What</th><th>State</th><th /></tr></thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.id}>
+              <td className="file-name">{row.folder}</td>
+              <td>{row.plans.map((p) => `${p.set} → ${p.target_title}`).join(", ")}</td>
+              <td>{row.state === "done" ? <span className="text-verdigris">✓ delivered</span> : row.state}{row.stale && <span className="text-look"> ◆ stale: a set has changed since</span>}</td>
+              <td>{row.state === "done" && <a className="button" href={`/api/deliveries/${row.id}/zip`} download>Zip</a>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }
 

@@ -32,7 +32,7 @@ export function FileRow({ row: { look, isLeftOut }, onChange, onLeaveOut }: File
       </td>
       <td>{look.kind === "normal" && <Choice label={`Green of ${look.name}`} options={GREENS} value={green} onChange={(next) => onChange({ green: next })} />}</td>
       <td className="whitespace-nowrap">{look.readable && <>{look.width} × {look.height}<br /><span className="text-sm text-ink2">{look.depth} bit {look.letters}</span></>}</td>
-      <td>{look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}</td>
+      <td className="whitespace-nowrap">{look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}</td>
       <td>
         {isLeftOut && <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>}
         {look.because?.join("; ")}

@@ -1,46 +1,70 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
-import { type TextureSet } from "../../api/client";
+import { api, settled, type TextureSet } from "../../api/client";
 import { useSets } from "../../api/queries";
-import { GradeCount, GRADE_ORDER } from "../../parts/grades";
+import { GradeCount, GRADE_ORDER, Problem } from "../../parts/grades";
 
 /** The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up. */
 export function Tray({ project }: { project: string }) {
   const { data: sets, error } = useSets(project);
+  const queries = useQueryClient();
+  const [removed, setRemoved] = useState<TextureSet | null>(null);
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] });
+  const remove = useMutation({
+    mutationFn: (set: TextureSet) => settled(api.DELETE("/api/sets/{set_id}", { params: { path: { set_id: set.id } } })),
+    onSuccess: (_, set) => setRemoved(set),
+    onSettled,
+  });
+  const restore = useMutation({
+    mutationFn: (set: TextureSet) => settled(api.POST("/api/sets/{set_id}/restore", { params: { path: { set_id: set.id } } })),
+    onSuccess: () => setRemoved(null),
+    onSettled,
+  });
+  const undo = removed && (
+    <p role="status" className="mb-2 flex items-center gap-2">{removed.name} was taken off the tray. <button className="button" onClick={() => restore.mutate(removed)}>Put it back</button></p>
+  );
   if (error) return <main className="p-4 text-stop">The sets could not be read: {error.message}</main>;
   if (!sets) return <main className="p-4 text-ink2">Laying out the sets…</main>;
   if (!sets.length)
     return (
       <main className="p-4">
+        {undo}
         <h1 className="mb-2">No sets yet</h1>
         <Link className="button-main" to={`/p/${project}/intake`}>Drop a photo or some maps in Intake</Link>
       </main>
     );
   return (
     <main className="overflow-auto px-[18px] py-3.5">
+      {undo}
+      <Problem error={remove.error ?? restore.error} />
       <h1 className="mb-2.5">{sets.length} {sets.length === 1 ? "set" : "sets"}</h1>
       <div className="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-x-4 gap-y-5">
-        {sets.map((set) => <Card key={set.id} set={set} address={`/p/${project}/bench/${set.id}`} />)}
+        {sets.map((set) => <Card key={set.id} set={set} address={`/p/${project}/bench/${set.id}`} onRemove={() => remove.mutate(set)} />)}
       </div>
     </main>
   );
 }
 
-function Card({ set, address }: { set: TextureSet; address: string }) {
+function Card({ set, address, onRemove }: { set: TextureSet; address: string; onRemove: () => void }) {
   return (
-    <Link to={address} aria-label={set.name} className="block">
-      <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
-        <img alt={`${set.name}, lit`} src={`/api/sets/${set.id}/swatch?head=${set.head}`} className="size-full object-cover" />
-        <i className="absolute right-0 bottom-0 border-[22px] border-sheet border-r-paper border-b-paper" />
-      </div>
-      <p className="mt-1.5 flex items-baseline justify-between gap-2">
-        <b className="truncate font-semibold">{set.name}</b>
-        {GRADE_ORDER.map((grade) => {
-          const own = set.findings.filter((f) => f.grade === grade);
-          return own.length > 0 && <span key={grade} title={own.map((f) => f.text).join("\n")} className="text-sm text-ink2"><GradeCount grade={grade} count={own.length} /></span>;
-        })}
-      </p>
-      <OriginMarks set={set} />
-    </Link>
+    <div className="group relative">
+      <button className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100" aria-label={`Take ${set.name} off the tray`} title="Take off the tray" onClick={onRemove}>×</button>
+      <Link to={address} aria-label={set.name} className="block">
+        <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
+          <img alt={`${set.name}, lit`} src={`/api/sets/${set.id}/swatch?head=${set.head}`} className="size-full object-cover" />
+          <i className="absolute right-0 bottom-0 border-[22px] border-sheet border-r-paper border-b-paper" />
+        </div>
+        <p className="mt-1.5 flex items-baseline justify-between gap-2">
+          <b className="truncate font-semibold">{set.name}</b>
+          {GRADE_ORDER.map((grade) => {
+            const own = set.findings.filter((f) => f.grade === grade);
+            return own.length > 0 && <span key={grade} title={own.map((f) => f.text).join("\n")} className="text-sm text-ink2"><GradeCount grade={grade} count={own.length} /></span>;
+          })}
+        </p>
+        <OriginMarks set={set} />
+      </Link>
+    </div>
   );
 }
 
