@@ -73,7 +73,7 @@ def main(address: str) -> None:
         page.keyboard.press("5")
         for name in ("Quilted satin", "Chunky knit", "Game engine", "glTF"):
             page.get_by_role("checkbox", name=name).check()
-        page.get_by_role("button", name="Deliver").click()
+        page.get_by_role("button", name="Deliver", exact=True).click()
         page.get_by_role("link", name="Download zip").wait_for()
         shoot(page, "delivery")
         browser.close()

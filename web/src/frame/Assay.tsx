@@ -13,7 +13,7 @@ export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
-        <Popover.Trigger className="flex cursor-pointer items-center gap-4">
+        <Popover.Trigger aria-label={`Assay: ${found.length} findings`} className="flex cursor-pointer items-center gap-4">
           {GRADE_ORDER.map((grade) => <GradeCount key={grade} grade={grade} count={found.filter((f) => f.finding.grade === grade).length} />)}
           {first && <span className="max-w-[560px] truncate">{first.set.name}: {first.finding.text}</span>}
         </Popover.Trigger>
