@@ -74,6 +74,6 @@ function outward(point: Sheet["point"], u: number, v: number, low: number, high:
   const along = (a: [number, number, number], b: [number, number, number]) => new Vector3(...b).sub(new Vector3(...a));
   const across = along(point(u0, w), point(u1, w));
   const up = along(point(u, w - step), point(u, w + step));
-  const normal = across.cross(up).normalize();
-  return [normal.x, normal.y, normal.z];
+  const facing = across.cross(up).normalize();
+  return [facing.x, facing.y, facing.z];
 }
