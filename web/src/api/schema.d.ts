@@ -791,6 +791,11 @@ export interface components {
          * @description One master of a set as the screen lists it.
          */
         MasterRow: {
+            /**
+             * Absent
+             * @description What stands for it where nobody gave one
+             */
+            absent: number[];
             /** High */
             high: number;
             /** Key */

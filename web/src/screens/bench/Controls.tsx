@@ -35,10 +35,10 @@ function FieldControl({ name, field, master, edit }: { name: string; field: Fiel
   }
   if (typeof current !== "number") return null;
   const scale = field.scale ?? 1;
-  const [low, high] = [field.minimum ?? master.low, field.maximum ?? master.high];
-  const initial = field.maximum === undefined ? current : (field.default as number);
+  const isOwn = field.maximum === undefined; // a constant: the range and the start are the master's own
+  const [low, high, initial] = isOwn ? [master.low, master.high, master.absent[0]] : [field.minimum!, field.maximum!, field.default as number];
   return (
-    <NumberControl {...said} unit={field.unit ?? ""} low={low * scale} high={high * scale} whole={field.type === "integer"} value={current * scale} initial={initial * scale}
+    <NumberControl {...said} unit={field.unit ?? `${master.low} … ${master.high}`} low={low * scale} high={high * scale} whole={field.type === "integer"} value={current * scale} initial={initial * scale}
       onMove={(v) => move(next(v / scale))} onDone={(v) => keep(next(v / scale))} />
   );
 }
