@@ -17,6 +17,7 @@ from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
 from .work import Plan, Report, deliver, plan_delivery
+from .work.converting import decoded_recipe, expected_names, match_files
 from .work.gathering import Looked, expand, load_codes, look_at_bytes, recipe_for, sets_of
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -38,14 +39,18 @@ def _print_json(content: dict[str, Any]) -> None:
     print(json.dumps(content, indent=2, ensure_ascii=False))
 
 
-def _look_at_all(inputs: list[Path]) -> list[tuple[Path, Looked]]:
+def _paths(inputs: list[Path]) -> list[Path]:
     missing = [str(path) for path in inputs if not path.exists()]
     if missing:
         raise _fail(f"there is no {', '.join(missing)}. Name files or folders that exist.", WRONG_USE)
     paths = expand(inputs)
     if not paths:
         raise _fail(f"no pictures in {', '.join(map(str, inputs))}. Name a file, or a folder that holds some.", WRONG_USE)
-    return [(path, look_at_bytes(path.read_bytes(), path.name)) for path in paths]
+    return paths
+
+
+def _look_at_all(inputs: list[Path]) -> list[tuple[Path, Looked]]:
+    return [(path, look_at_bytes(path.read_bytes(), path.name)) for path in _paths(inputs)]
 
 
 def _grade_code(findings: list[Finding]) -> int:
@@ -88,7 +93,12 @@ def make(
     answer: dict[str, Any] = {"target": chosen.key, "set": set_name, "files": [], "skipped": [], "masters": {}}
     if recipe is not None:
         recipe = _with_settings(recipe, set or [])
-        plan, report = _deliver(recipe, chosen, looked, set_name, size, out, replace, findings)
+        paths = {file.sha256: path for path, file in looked}
+
+        def load(source: Source) -> Any:
+            return load_codes(source, lambda sha256: paths[sha256].read_bytes())
+
+        plan, report = _deliver(Evaluation(recipe, size, load, Cache(_CACHE_BYTES)), chosen, set_name, out, replace)
         findings += plan.findings
         answer |= _delivered(plan, report, recipe)
         if report is not None and manifest:
@@ -126,22 +136,7 @@ def _with_settings(recipe: Recipe, settings: list[str]) -> Recipe:
     return recipe
 
 
-def _deliver(
-    recipe: Recipe,
-    target: Target,
-    looked: list[tuple[Path, Looked]],
-    set_name: str,
-    size: int | None,
-    out: Path,
-    replace: bool,
-    findings: list[Finding],
-) -> tuple[Plan, Report | None]:
-    paths = {file.sha256: path for path, file in looked}
-
-    def load(source: Source) -> Any:
-        return load_codes(source, lambda sha256: paths[sha256].read_bytes())
-
-    evaluation = Evaluation(recipe, size, load, Cache(_CACHE_BYTES))
+def _deliver(evaluation: Evaluation, target: Target, set_name: str, out: Path, replace: bool) -> tuple[Plan, Report | None]:
     plan = plan_delivery(evaluation, target, set_name)
     if plan.stops:
         return plan, None
@@ -186,6 +181,49 @@ def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, A
         "skipped": [{"role": f.role, "why": f.left_out} for f in plan.files if f.left_out is not None],
         "masters": {key: origin_of(recipe, key) for key in MASTERS},
     }
+
+
+@app.command()
+def convert(
+    inputs: Inputs,
+    source: Annotated[str, typer.Option("--from", help="Key of the target the files were made for")],
+    to: Annotated[str, typer.Option(help="Key of the target to write")],
+    out: Annotated[Path, typer.Option(help="Folder to write into; with several sets, one folder each in it")],
+    replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
+    as_json: Json = False,
+) -> None:
+    """Read one target's files by its own table and write another's. Nothing is derived."""
+    have, want = _chosen_target(source), _chosen_target(to)
+    paths = _paths(inputs)
+    matched = match_files(have, paths)
+    if not matched.sets:
+        raise _fail(f"no file is named as {have.key} names them: {expected_names(have)}.", WRONG_USE)
+    findings = [finding("not-of-target", file=path.name, target=have.title) for path in matched.others]
+    answer: dict[str, Any] = {"target": want.key, "set": None, "files": [], "skipped": [], "masters": {}}
+    several = len(matched.sets) > 1
+    for name, roles in matched.sets.items():
+        folder = out / name if several else out
+        try:
+            recipe, load = decoded_recipe(have, roles)
+        except SieveError as problem:
+            findings.append(finding("unreadable", file=name, why=problem.message))
+            continue
+        plan, report = _deliver(Evaluation(recipe, None, load, Cache(_CACHE_BYTES)), want, name, folder, replace)
+        findings += plan.findings
+        row = _delivered(plan, report, recipe)
+        if several:
+            row["files"] = [{**file, "path": f"{name}/{file['path']}"} for file in row["files"]]
+        answer["files"] += row["files"]
+        answer["skipped"] += row["skipped"]
+        answer |= {} if several else {"set": name, "masters": row["masters"]}
+    answer["findings"] = [found.model_dump() for found in findings]
+    if as_json:
+        _print_json(answer)
+    else:
+        _tell(findings)
+        for file in answer["files"]:
+            print(out / file["path"])
+    raise typer.Exit(_grade_code(findings))
 
 
 @app.command()

@@ -40,7 +40,7 @@ def settled(client, delivery: dict) -> dict:
 
 def test_demo_is_there_and_answers_pictures(client):
     sets = client.get(f"{PROJECT}/sets").json()
-    assert len(sets) == 6
+    assert len(sets) == 7
     for row in sets:
         swatch = client.get(f"/api/sets/{row['id']}/swatch", params={"head": row["head"]})
         assert swatch.headers["content-type"] == "image/png"

@@ -118,7 +118,7 @@ class StepRequest(_In):
 class OperationRow(BaseModel):
     key: str
     title: str
-    makes: str | None
+    makes: list[str]
     params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
 
 

@@ -29,8 +29,13 @@ class Quantity:
     absent: tuple[float, ...]
     color: Literal["srgb", "data"]
     plain: str
-    master: str | None = None  # for convention quantities: the master they are computed from
+    made_of: tuple[str, ...] = ()  # for convention quantities: the masters they are a function of
     complement: bool = False  # convention value = high + low - master value
+
+    @property
+    def master(self) -> str | None:
+        """The one master that a channel of this is fed by directly; None where it is computed from several."""
+        return {0: self.key, 1: self.made_of[0] if self.made_of else None}.get(len(self.made_of))
 
     @property
     def channels(self) -> int:
@@ -55,14 +60,44 @@ _ROWS = (
     Quantity("occlusion", "Ambient occlusion", GRAY, 0, 1, (1,), "data", "Black where the sky is hidden by the surface."),
     Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
     Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
-    Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", "roughness", True),
+    Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", ("roughness",), True),
     Quantity(
-        "photo", "Photo", RGB, 0, 1, (0.5, 0.5, 0.5), "srgb", "A picture with the light of its day still in it.", "base_color"
+        "photo",
+        "Photo",
+        RGB,
+        0,
+        1,
+        (0.5, 0.5, 0.5),
+        "srgb",
+        "A picture with the light of its day still in it.",
+        ("base_color",),
+    ),
+    Quantity(
+        "diffuse",
+        "Diffuse",
+        RGB,
+        0,
+        1,
+        (0.5, 0.5, 0.5),
+        "srgb",
+        "What a surface scatters: black where it is bare metal.",
+        ("base_color", "metallic"),
+    ),
+    Quantity(
+        "specular",
+        "Specular color",
+        RGB,
+        0,
+        1,
+        (0.04, 0.04, 0.04),
+        "srgb",
+        "What a surface mirrors seen head-on: dim gray unless it is metal.",
+        ("base_color", "metallic", "reflectance"),
     ),
 )
 
 QUANTITIES = MappingProxyType({row.key: row for row in _ROWS})
-MASTERS = tuple(row.key for row in _ROWS if row.master is None)
+MASTERS = tuple(row.key for row in _ROWS if not row.made_of)
 SOURCE_KINDS = tuple(QUANTITIES)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 
+from ..core.quantities import quantity
 from ..core.target import legal_name
 from ..files import encode
 from ..store import sets
@@ -28,9 +29,7 @@ def load_demo(pool: Pool, size: int = DEMO_PX) -> None:
         for material in MATERIALS:
             looked = []
             for file in material.files(size):
-                content = encode(
-                    file.codes, file.format, color="srgb" if file.kind in ("base_color", "photo", "emissive") else "data"
-                )
+                content = encode(file.codes, file.format, color=quantity(file.kind).color if file.kind != "packed" else "data")
                 sha256 = hashlib.sha256(content).hexdigest()
                 keep_original(conn, sha256=sha256, name=file.name, size_bytes=len(content), content=io.BytesIO(content))
                 looked.append(look_at_bytes(content, file.name))

@@ -1,4 +1,4 @@
-"""Six materials of "The Salt Heron". Coordinates run 0..1 over the tile, y downwards; everything wraps."""
+"""Seven materials of "The Salt Heron". Coordinates run 0..1 over the tile, y downwards; everything wraps."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 from scipy.spatial import KDTree
 
 from ..core.color import encode_srgb_codes
+from ..core.convert import specular_from_metallic, to_green_down
 from ..core.derive import normal_from_height, occlusion_from_height
 
 __all__ = ["MATERIALS", "DemoFile", "Material"]
@@ -99,6 +100,32 @@ def _quilted_satin(size: int) -> list[DemoFile]:
     ]
 
 
+def _gilt_brocade(size: int) -> list[DemoFile]:
+    """Gilt figures woven into silk, as a supplier with the specular workflow and green down sends it."""
+    x, y = _grid(size)
+    wave = 0.08 * np.sin(2 * np.pi * 4 * y)
+    ogee = np.cos(2 * np.pi * 3 * (x + wave)) * np.cos(2 * np.pi * 2 * y) + 0.55 * np.cos(
+        2 * np.pi * 6 * (x - wave) + 2 * np.pi * 4 * y
+    )
+    figure = np.clip((ogee - 0.30) / 0.10, 0, 1) * (1 - np.clip((ogee - 0.95) / 0.08, 0, 1))
+    gilt_thread = 0.5 + 0.5 * np.sin(2 * np.pi * (96 * x + 32 * y))
+    silk_thread = 0.5 + 0.5 * np.sin(2 * np.pi * (64 * x - 128 * y))
+    height = 0.18 + 0.12 * silk_thread + figure * (0.48 + 0.14 * gilt_thread) + 0.02 * _noise(size, 61, 16)
+    gold = np.array([0.91, 0.62, 0.24], np.float32) * (0.92 + 0.08 * gilt_thread[..., None])
+    silk = np.array([0.012, 0.105, 0.085], np.float32) * (1 + 0.25 * _noise(size, 62, 10)[..., None])
+    metal = (figure > 0.5).astype(np.float32)
+    base = np.clip(np.where(metal[..., None] > 0.5, gold, silk), 0, 1).astype(np.float32)
+    diffuse, specular = specular_from_metallic(base, metal)
+    gloss = 0.45 + 0.30 * metal * gilt_thread + 0.08 * _noise(size, 63, 20)
+    green_down = to_green_down(_normal(height, 0.012), green="up")
+    return [
+        DemoFile("Gilt brocade_diffuse.png", "diffuse", encode_srgb_codes(diffuse)),
+        DemoFile("Gilt brocade_specular.png", "specular", encode_srgb_codes(specular)),
+        DemoFile("Gilt brocade_gloss.png", "gloss", _gray(gloss)),
+        DemoFile("Gilt brocade_normal.png", "normal", green_down),
+    ]
+
+
 def _grained_leather(size: int) -> list[DemoFile]:
     rng = np.random.default_rng(21)
     x, y = _grid(size)
@@ -186,6 +213,7 @@ def _chunky_knit(size: int) -> list[DemoFile]:
 
 MATERIALS = (
     Material("Quilted satin", 0.035, _quilted_satin),
+    Material("Gilt brocade", 0.012, _gilt_brocade),
     Material("Grained leather", 0.012, _grained_leather),
     Material("Lace trim", 0.010, _lace_trim),
     Material("Hammered gong", 0.030, _hammered_gong),

@@ -106,7 +106,14 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
                 memory_block=0,
             )
         )
-    findings = (*_missing(target, recipe), *_clashes(files), *_sizes(recipe), *_unused(target, recipe))
+    findings = (
+        *_missing(target, recipe),
+        *_clashes(files),
+        *_sizes(recipe),
+        *_lone_diffuse(recipe),
+        *_undetermined(evaluation),
+        *_unused(target, recipe),
+    )
     return Plan(
         target=target.key,
         target_title=target.title,
@@ -138,8 +145,8 @@ def _image(
     if file.optional and all(key in empty for key in carried):
         left_out = f"the set has no {' or '.join(quantity(key).title.lower() for key in carried)}"
     for channel in file.channels.values():
-        if channel.fill == "leave-out" and channel.master is not None and origin_of(recipe, channel.master) == "absent":
-            left_out = f"the set has no {quantity(channel.master).title.lower()}"
+        if channel.fill == "leave-out" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
+            left_out = f"the set has no {quantity(channel.masters[0]).title.lower()}"
     memory = memory_bytes(file, size)
     return PlannedFile(
         role=file.role,
@@ -182,10 +189,10 @@ def _size_word(size: Size) -> str:
 
 def _missing(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
     wanted = {
-        (file.title, channel.master)
+        (file.title, channel.masters[0])
         for file in target.files
         for channel in file.channels.values()
-        if channel.fill == "stop" and channel.master is not None and origin_of(recipe, channel.master) == "absent"
+        if channel.fill == "stop" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent"
     }
     return tuple(finding("master-missing", file=file, master=quantity(key).title) for file, key in sorted(wanted))
 
@@ -218,6 +225,22 @@ def _sizes(recipe: Recipe) -> tuple[Finding, ...]:
         same_shape = abs(source.width * facts.height - source.height * facts.width) <= max(facts.width, facts.height)
         found.append(finding("size-differs" if same_shape else "aspect-differs", **numbers))
     return tuple(found)
+
+
+def _lone_diffuse(recipe: Recipe) -> tuple[Finding, ...]:
+    reads = {key for source in recipe.sources.values() for key in source.reads.values()}
+    lone = [s.name for s in recipe.sources.values() if "diffuse" in s.reads.values()] if "specular" not in reads else []
+    return tuple(finding("specular-missing", file=name) for name in lone)
+
+
+_UNDETERMINED_SHARE = 0.005  # below it is a rim here and there
+
+
+def _undetermined(evaluation: Evaluation) -> tuple[Finding, ...]:
+    """Where diffuse and specular color leave open what is metal, measured at the working size."""
+    names = [name for name, node in evaluation.recipe.nodes.items() if node.op == "metallic_from_specular"]
+    shares = [float(evaluation.several(name, evaluation.working).undetermined.mean()) for name in names]
+    return tuple(finding("workflow-undetermined", share=share) for share in shares if share > _UNDETERMINED_SHARE)
 
 
 def _unused(target: Target, recipe: Recipe) -> tuple[Finding, ...]:

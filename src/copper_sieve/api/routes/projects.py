@@ -99,7 +99,7 @@ def board(key: str) -> Board:
 @router.get("/operations")
 def list_operations() -> list[OperationRow]:
     return [
-        OperationRow(key=op.key, title=op.title, makes=op.makes, params=op.params.model_json_schema())
+        OperationRow(key=op.key, title=op.title, makes=list(op.makes), params=op.params.model_json_schema())
         for op in OPERATIONS.values()
     ]
 

@@ -32,6 +32,15 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "green-unsure": ("look", "{file}: the map does not tell which way green points; it is read as Y+. {why}"),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
         "no-channel-table": ("look", "{file} was left out: it looks like {kind}, which needs its channels named first."),
+        "workflow-undetermined": (
+            "look",
+            "On {share:.1%} of the set, diffuse and specular color do not say what is metal; it is read as no metal there.",
+        ),
+        "specular-missing": (
+            "look",
+            "{file} is a diffuse map without its specular color: bare metal is black in it. Add the other.",
+        ),
+        "not-of-target": ("look", "{file} was left out: {target} names no file so."),
         "too-small": ("look", "{file} is {width} × {height} px: too small to derive from, so it acts as one value."),
         "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),
         "unused-master": ("note", "{master} is in the set, but no file of {target} carries it."),

@@ -2,5 +2,16 @@
 
 from .green import WhichGreen, which_green
 from .normals import renormalized, to_green_down, to_green_up
+from .workflow import MetallicMaps, SpecularMaps, metallic_from_specular, specular_from_metallic
 
-__all__ = ["WhichGreen", "renormalized", "to_green_down", "to_green_up", "which_green"]
+__all__ = [
+    "MetallicMaps",
+    "SpecularMaps",
+    "WhichGreen",
+    "metallic_from_specular",
+    "renormalized",
+    "specular_from_metallic",
+    "to_green_down",
+    "to_green_up",
+    "which_green",
+]

@@ -38,12 +38,12 @@ def reads_for(kind: str, codes: np.ndarray, word: str = "") -> dict[str, str]:
     channels = 1 if codes.ndim == 2 else codes.shape[2]
     if kind == "packed":
         return packed_reads(word) if word and channels >= 3 else {}
-    if kind in ("unknown", "diffuse", "specular"):
+    if kind == "unknown":
         return {}
     reads = {"L" if channels < 3 else "RGB": kind}
     if kind == "opacity" and channels in (2, 4):
         return {"A": "opacity"} if channels == 4 else {"L": "opacity"}
-    if kind in ("base_color", "photo") and channels == 4:
+    if kind in ("base_color", "photo", "diffuse") and channels == 4:
         reads["A"] = "opacity"
     return reads
 
@@ -59,7 +59,7 @@ def look_at(file_name: str, codes: np.ndarray) -> Look:
     kind, confidence, because = _settle(name.kind, name.confidence, name.word, content)
     word = kind.partition(":")[2]
     kind = kind.partition(":")[0]
-    if kind == "base_color" and content.alpha_constant and codes.ndim == 3 and codes.shape[2] == 4:
+    if kind in ("base_color", "diffuse") and content.alpha_constant and codes.ndim == 3 and codes.shape[2] == 4:
         reads = {"RGB": kind}  # an alpha that says nothing is not an opacity
     else:
         reads = reads_for(kind, codes, word)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ..errors import SieveError
-from ..quantities import QUANTITIES
+from ..quantities import MASTERS, QUANTITIES
 from ..raster import Edges
 from ..recipe.model import Facts, Node, Recipe, Source, node_ref, source_ref
 
@@ -15,6 +15,7 @@ __all__ = ["FileEntry", "RivalMaps", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
 _PHOTO_OCCLUSION_FINEST = 0.01
+_SPLIT, _SPLIT_MAKES = "split", ("base_color", "metallic", "reflectance")
 _DEFAULT_GREEN: Literal["up"] = "up"
 
 
@@ -44,9 +45,12 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
     Convention: size and edges follow the base color or photo, else the largest file.
     """
     sources, masters = _gather(entries)
+    split = _specular_pair(sources)
+    if split is not None:
+        masters |= {key: node_ref(_SPLIT, key) for key in _SPLIT_MAKES if key not in masters}
     lead = _lead(entries)
     edges = Edges(x="wrap" if lead.tiles[0] else "mirror", y="wrap" if lead.tiles[1] else "mirror")
-    nodes: dict[str, Node] = {}
+    nodes: dict[str, Node] = {} if split is None else {_SPLIT: split}
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
         nodes[key] = node
         masters[key] = node_ref(key)
@@ -58,6 +62,7 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
     sources: dict[str, Source] = {}
     masters: dict[str, str] = {}
     claimed: dict[str, str] = {}
+    has_specular = "specular" in {key for entry in entries for key in entry.reads.values()}
     for number, entry in enumerate(entries, 1):
         name = f"s{number}"
         has_normal = "normal" in entry.reads.values()
@@ -72,6 +77,8 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
         )
         for key in entry.reads.values():
             master = QUANTITIES[key].master or key
+            if key == "diffuse" and not has_specular:
+                master = "base_color"  # what scatters is then all the color there is
             if master in claimed:
                 raise RivalMaps(
                     f"{claimed[master]} and {entry.name} are both read as {QUANTITIES[master].title.lower()}."
@@ -80,12 +87,21 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
                     files=[claimed[master], entry.name],
                 )
             claimed[master] = entry.name
-            masters[master] = source_ref(name, key)
+            if master in MASTERS:
+                masters[master] = source_ref(name, key)
     return sources, masters
 
 
+def _specular_pair(sources: dict[str, Source]) -> Node | None:
+    """The node that turns a diffuse and a specular color into a metallic set, when both are given."""
+    refs = {key: source_ref(name, key) for name, source in sources.items() for key in source.reads.values()}
+    if not {"diffuse", "specular"} <= set(refs):
+        return None
+    return Node(op="metallic_from_specular", inputs={slot: refs[slot] for slot in ("diffuse", "specular")})
+
+
 def _lead(entries: Sequence[FileEntry]) -> FileEntry:
-    colored = [e for e in entries if {"base_color", "photo"} & set(e.reads.values())]
+    colored = [e for e in entries if {"base_color", "photo", "diffuse"} & set(e.reads.values())]
     return max(colored or entries, key=lambda e: e.width * e.height)
 
 

@@ -7,7 +7,7 @@ import json
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -97,7 +97,7 @@ class Evaluation:
         key = f"{self.digest(ref)}@{size.width}x{size.height}"
         found = self.cache.get(key)
         if found is None:
-            found = self._source(name, rest[0], size) if kind == "source" else self._node(name, size)
+            found = self._source(name, rest[0], size) if kind == "source" else self._node(name, size, *rest)
             self.cache.put(key, found)
         if kind == "node" and self.progress is not None and size == self.size:
             self._count(name)
@@ -118,7 +118,7 @@ class Evaluation:
             below = {slot: self.digest(ref) for slot, ref in sorted(node.inputs.items())}
             params = operation.params(**node.params).model_dump(mode="json")
             ratio = [facts["width"], facts["height"]]
-            content = [node.op, operation.algorithm, params, [facts[f] for f in operation.facts], ratio, below]
+            content = [node.op, rest, operation.algorithm, params, [facts[f] for f in operation.facts], ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
     def _source(self, name: str, key: str, size: Size) -> FloatArray:
@@ -131,11 +131,23 @@ class Evaluation:
         sized = resize(own, size, self.recipe.facts.edges)
         return renormalized(sized) if key == "normal" and sized is not own else sized
 
-    def _node(self, name: str, size: Size) -> FloatArray:
+    def _node(self, name: str, size: Size, output: str | None = None) -> FloatArray:
         node = self.recipe.nodes[name]
         operation = OPERATIONS[node.op]
         params = operation.params(**node.params)
-        return operation.compute(Step(self, node, size), params)
+        if output is None:
+            return operation.compute(Step(self, node, size), params)
+        if output not in operation.makes:
+            raise RecipeInvalid(f"node {name} makes {', '.join(operation.makes)} (asked for {output!r}).", node=name)
+        return getattr(self.several(name, size), output)
+
+    def several(self, name: str, size: Size) -> Any:
+        """All that a node of several outputs makes, as its operation returns it."""
+        node = self.recipe.nodes[name]
+        operation = OPERATIONS[node.op]
+        step = Step(self, node, size)
+        params = operation.params(**node.params)
+        return step.stage(f"{node.op} {operation.algorithm} {params!r}", size, lambda: operation.compute(step, params))
 
     def _count(self, name: str) -> None:
         counted: set[str] = self.__dict__.setdefault("_counted", set())

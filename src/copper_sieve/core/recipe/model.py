@@ -1,7 +1,7 @@
 """The recipe: a small immutable value. Editing makes the next one, so undo and compare come for free.
 
-A *ref* is text of three kinds: ``source:ID:QUANTITY``, ``node:ID`` and ``master:KEY``. Nodes take masters as inputs,
-so a height that is given one day and derived the next feeds the same normal.
+A *ref* is text of three kinds: ``source:ID:QUANTITY``, ``node:ID`` (``node:ID:MASTER`` where a node makes several) and
+``master:KEY``. Nodes take masters as inputs, so a height that is given one day and derived the next feeds the same normal.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from ..raster import Edges
 __all__ = ["Facts", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
 
 Origin = Literal["given", "derived", "constant", "absent"]
-Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z_]+|node:[a-z0-9_]+|master:[a-z_]+)$")]
+Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z_]+|node:[a-z0-9_]+(:[a-z_]+)?|master:[a-z_]+)$")]
 Letters = Literal["L", "RGB", "R", "G", "B", "A"]
 
 
@@ -115,7 +115,8 @@ class Recipe(_Value):
     def node_of(self, master: str) -> tuple[str, Node] | None:
         """Name and node that makes ``master``, or None when it is given or absent."""
         ref = self.masters.get(master, "")
-        return (ref[5:], self.nodes[ref[5:]]) if ref.startswith("node:") else None
+        kind, name, *_ = ref.split(":") if ref else ("", "")
+        return (name, self.nodes[name]) if kind == "node" else None
 
     def parent_of(self, master: str) -> str | None:
         """The master that ``master`` is derived from, or None."""
@@ -139,9 +140,9 @@ def source_ref(source_id: str, key: str) -> str:
     return f"source:{source_id}:{key}"
 
 
-def node_ref(name: str) -> str:
-    """Ref of a node's output."""
-    return f"node:{name}"
+def node_ref(name: str, output: str | None = None) -> str:
+    """Ref of a node's only output, or of the one named."""
+    return f"node:{name}" if output is None else f"node:{name}:{output}"
 
 
 def origin_of(recipe: Recipe, master: str) -> Origin:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..convert.workflow import MetallicFromSpecular, MetallicMaps, metallic_from_specular
 from ..derive import (
     Constant,
     HeightFromColor,
@@ -33,6 +34,7 @@ __all__ = ["OPERATIONS", "Operation"]
 class Operation:
     """``compute`` gets a Step, which hands it inputs, measures taken at the working size, and shared stages.
 
+    ``makes`` names the masters it makes; with more than one, ``compute`` returns an object with an attribute for each.
     ``facts`` names the set's facts that the result depends on; ``effort`` is its share of the work, for progress.
     """
 
@@ -40,11 +42,11 @@ class Operation:
     title: str
     algorithm: int
     inputs: tuple[str, ...]
-    makes: str | None
+    makes: tuple[str, ...]
     params: type[Params]
     facts: tuple[str, ...]
     effort: int
-    compute: Callable[[Step, Any], FloatArray]
+    compute: Callable[[Step, Any], Any]
 
 
 def _lightness(step: Step, size: Size) -> Spectrum:
@@ -83,25 +85,41 @@ def _occlusion(step: Step, params: OcclusionFromHeight) -> FloatArray:
     return occlusion_from_height(height, facts.rise, facts.edges, params=params, cancel=step.cancel)
 
 
+def _metallic(step: Step, params: MetallicFromSpecular) -> MetallicMaps:
+    diffuse, specular = step.input("diffuse", step.size), step.input("specular", step.size)
+    return metallic_from_specular(diffuse, specular, params.reflectance, cancel=step.cancel)
+
+
 def _constant(step: Step, params: Constant) -> FloatArray:
     return constant_map(params.value, step.size)
 
 
 _ROWS = (
-    Operation("height_from_color", "from color", 1, ("color",), "height", HeightFromColor, ("edges",), 2, _height),
-    Operation("normal_from_height", "from height", 1, ("height",), "normal", NormalFromHeight, ("rise", "edges"), 1, _normal),
+    Operation("height_from_color", "from color", 1, ("color",), ("height",), HeightFromColor, ("edges",), 2, _height),
+    Operation("normal_from_height", "from height", 1, ("height",), ("normal",), NormalFromHeight, ("rise", "edges"), 1, _normal),
     Operation(
         "occlusion_from_height",
         "from height",
         1,
         ("height",),
-        "occlusion",
+        ("occlusion",),
         OcclusionFromHeight,
         ("rise", "edges"),
         12,
         _occlusion,
     ),
-    Operation("roughness_from_color", "from color", 1, ("color",), "roughness", RoughnessFromColor, ("edges",), 2, _roughness),
-    Operation("constant", "constant", 1, (), None, Constant, (), 0, _constant),
+    Operation("roughness_from_color", "from color", 1, ("color",), ("roughness",), RoughnessFromColor, ("edges",), 2, _roughness),
+    Operation(
+        "metallic_from_specular",
+        "from diffuse and specular",
+        1,
+        ("diffuse", "specular"),
+        ("base_color", "metallic", "reflectance"),
+        MetallicFromSpecular,
+        (),
+        2,
+        _metallic,
+    ),
+    Operation("constant", "constant", 1, (), (), Constant, (), 0, _constant),
 )
 OPERATIONS = MappingProxyType({row.key: row for row in _ROWS})

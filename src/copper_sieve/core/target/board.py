@@ -27,7 +27,7 @@ class BoardRow(_Value):
 
 
 class Hole(_Value):
-    """One channel. ``feed`` says how its master comes through; a constant has no master.
+    """One channel. ``feed`` says how its master comes through; a computed one has several, a constant none.
 
     ``absent`` is what the channel holds, on the file's scale of 0..1, when the set has no such master; None when
     nothing is written then.
@@ -36,7 +36,7 @@ class Hole(_Value):
     letter: str
     master: str | None
     component: str
-    feed: Literal["straight", "inverted", "constant"]
+    feed: Literal["straight", "inverted", "computed", "constant"]
     low: float
     high: float
     absent: float | None
@@ -91,10 +91,11 @@ def _file(target: Target, file: TargetFile) -> BoardFile:
 
 
 def _hole(letter: str, channel: Channel, feed: Feed, target: Target) -> Hole:
-    way = "constant" if feed.master is None else "inverted" if feed.gain < 0 else "straight"
+    computed = len(channel.masters) > 1
+    way = "constant" if feed.source is None else "computed" if computed else "inverted" if feed.gain < 0 else "straight"
     return Hole(
         letter=letter,
-        master=feed.master,
+        master=channel.masters[0] if channel.masters else None,
         component=channel.component,
         feed=way,
         low=channel.range[0],

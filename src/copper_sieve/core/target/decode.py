@@ -10,6 +10,7 @@ from ..color import linear_from_srgb, linear_from_srgb_codes
 from ..errors import ShapeMismatch
 from ..quantities import quantity
 from ..raster import FloatArray
+from .computed import masters_from
 from .encode import feeds
 from .model import CHANNEL_LETTERS, Target, TargetFile
 
@@ -30,18 +31,21 @@ def _linear(codes: np.ndarray) -> FloatArray:
 
 
 def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tuple[str, int], FloatArray]:
-    """Planes (H, W) by (master, component) that one file carries; ShapeMismatch when its channels are not the table's."""
+    """Planes (H, W) by (quantity, component) that one file carries: masters, and what is computed from several.
+
+    Raises ShapeMismatch when its channels are not the table's.
+    """
     wanted = CHANNEL_LETTERS[tuple(file.channels)]
     found = 1 if codes.ndim == 2 else codes.shape[2]
     if found != wanted:
         raise ShapeMismatch(f"{file.role} of {target.key} must have {wanted} channels, {''.join(file.channels)} (got {found}).")
     planes: dict[tuple[str, int], FloatArray] = {}
     for k, (letter, feed) in enumerate(feeds(target, file).items()):
-        if feed.master is None or feed.component < 0:
+        if feed.source is None or feed.component < 0:
             continue
         channel = codes if codes.ndim == 2 else np.ascontiguousarray(codes[..., k])
         unit = _linear(channel) if file.color == "srgb" and letter != "A" else unit_values(channel)
-        planes[feed.master, feed.component] = (unit - np.float32(feed.shift)) / np.float32(feed.gain)
+        planes[feed.source, feed.component] = (unit - np.float32(feed.shift)) / np.float32(feed.gain)
     return planes
 
 
@@ -74,4 +78,4 @@ def decode(target: Target, files: Mapping[str, np.ndarray]) -> dict[str, FloatAr
         whole = [part for part in parts if part is not None]
         if len(whole) == row.channels:
             masters[key] = whole[0] if row.channels == 1 else np.stack(whole, -1)
-    return masters
+    return masters_from(masters)

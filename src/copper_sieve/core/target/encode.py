@@ -12,6 +12,7 @@ from ..bands import NEVER, Cancel, run_rows
 from ..color import encode_srgb_codes, luminance, srgb_from_linear
 from ..quantities import quantity
 from ..raster import FloatArray, Size
+from .computed import computed_from
 from .model import Channel, Target, TargetFile
 
 __all__ = ["Feed", "encode_file", "feeds", "fill_value"]
@@ -21,9 +22,12 @@ _CODES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.floa
 
 @dataclass(frozen=True)
 class Feed:
-    """How one master component reaches one channel: ``code = master * gain + shift``, on a scale of 0..1."""
+    """How one component reaches one channel: ``code = value * gain + shift``, on a scale of 0..1.
 
-    master: str | None
+    ``source`` is a master's key, that of a quantity computed from several masters, or None for a constant.
+    """
+
+    source: str | None
     component: int
     gain: float
     shift: float
@@ -38,16 +42,16 @@ def _feed(target: Target, channel: Channel) -> Feed:
     row = channel.row
     if row is None:
         return Feed(None, 0, 0.0, float(channel.constant or 0))
-    master = quantity(row.master) if row.master else row
+    source = quantity(row.master or row.key)
     invert = channel.invert ^ row.complement
-    if master.key == "normal" and channel.component == "y" and target.green == "down":
+    if source.key == "normal" and channel.component == "y" and target.green == "down":
         invert = not invert
-    gain, shift = 1 / (master.high - master.low), -master.low / (master.high - master.low)
+    gain, shift = 1 / (source.high - source.low), -source.low / (source.high - source.low)
     if invert:
         gain, shift = -gain, 1 - shift
     low, high = channel.range
     component = -1 if channel.component == "luminance" else row.components.index(channel.component)
-    return Feed(master.key, component, gain * (high - low), low + shift * (high - low))
+    return Feed(source.key, component, gain * (high - low), low + shift * (high - low))
 
 
 def component_of(values: FloatArray, component: int) -> FloatArray:
@@ -91,18 +95,19 @@ def encode_file(
     masters : arrays of exactly ``size``; a missing key counts as absent and takes the channel's fill
     """
     routed = feeds(target, file)
-    first = next(iter(file.channels.values()))
+    masters = {**masters, **computed_from(masters, {feed.source for feed in routed.values()})}
+    first = next(iter(routed.values())).source
     whole_color = len(file.channels) == 3 and file.color == "srgb" and _is_plain_color(routed)
-    if whole_color and first.master is not None and first.master in masters:  # one pass over the three channels
-        return _plane(masters[first.master].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel).reshape(
+    if whole_color and first is not None and first in masters:  # one pass over the three channels
+        return _plane(masters[first].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel).reshape(
             size.height, size.width, 3
         )
     out = np.empty((size.height, size.width, len(file.channels)), _CODES[file.depth, file.sample])
     for k, (letter, channel) in enumerate(file.channels.items()):
         cancel.check()
         feed, is_color = routed[letter], file.color == "srgb" and letter != "A"
-        if feed.master is not None and feed.master in masters:
-            out[..., k] = _plane(component_of(masters[feed.master], feed.component), feed, file, is_color, cancel)
+        if feed.source is not None and feed.source in masters:
+            out[..., k] = _plane(component_of(masters[feed.source], feed.component), feed, file, is_color, cancel)
         else:
             value = np.full((1, 1), fill_value(channel, feed), np.float32)
             out[..., k] = _plane(value, Feed(None, 0, 1, 0), file, is_color, cancel)
@@ -111,16 +116,16 @@ def encode_file(
 
 def _is_plain_color(routed: Mapping[str, Feed]) -> bool:
     return [(f.component, f.gain, f.shift) for f in routed.values()] == [(0, 1, 0), (1, 1, 0), (2, 1, 0)] and (
-        len({f.master for f in routed.values()}) == 1
+        len({f.source for f in routed.values()}) == 1
     )
 
 
 def fill_value(channel: Channel, feed: Feed) -> float:
     """Value on the file's 0..1 scale of a channel whose master is absent, and of a constant."""
-    if feed.master is None:
+    if feed.source is None:
         return feed.shift
     if isinstance(channel.fill, float):
         return channel.fill
-    absent = np.atleast_1d(quantity(feed.master).absent_value())
+    absent = np.atleast_1d(quantity(feed.source).absent_value())
     value = float(luminance(absent)) if feed.component < 0 else float(absent[feed.component])
     return value * feed.gain + feed.shift

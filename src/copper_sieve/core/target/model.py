@@ -55,10 +55,10 @@ class Channel(_Row):
         return None if self.quantity is None else quantity(self.quantity)
 
     @property
-    def master(self) -> str | None:
-        """Key of the master that feeds this channel."""
+    def masters(self) -> tuple[str, ...]:
+        """Keys of the masters that feed this channel; the first is the one it cannot do without."""
         row = self.row
-        return None if row is None else row.master or row.key
+        return () if row is None else row.made_of or (row.key,)
 
 
 class Token(_Row):
@@ -92,7 +92,7 @@ class TargetFile(_Row):
 
     def masters(self) -> tuple[str, ...]:
         """Keys of the masters this file carries, each once, in channel order."""
-        return tuple(dict.fromkeys(c.master for c in self.channels.values() if c.master is not None))
+        return tuple(dict.fromkeys(key for channel in self.channels.values() for key in channel.masters))
 
 
 class Document(_Row):

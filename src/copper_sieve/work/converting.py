@@ -1,0 +1,103 @@
+"""One target's files read by its own table, as a set that any other target can be written from."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from ..core.errors import SieveError
+from ..core.quantities import quantity
+from ..core.raster import FloatArray
+from ..core.recipe import Facts, Recipe, Source, source_ref
+from ..core.target import Target, TargetFile, Token, decode
+from ..files import WRITE_FORMATS, read
+
+__all__ = ["Matched", "decoded_recipe", "expected_names", "match_files"]
+
+_PATTERNS = {"set": r"(?P<set>.+)", "size": r"\d+(?:x\d+)?", "project": ".+?", "tile": r"\d{4}"}
+
+
+@dataclass
+class Matched:
+    """Files by set and role, and those whose names the target does not know."""
+
+    sets: dict[str, dict[str, Path]] = field(default_factory=dict)
+    others: list[Path] = field(default_factory=list)
+
+
+def _pattern(target: Target, file: TargetFile) -> re.Pattern[str]:
+    def part(part: str | Token) -> str:
+        if isinstance(part, str):
+            return re.escape(part)
+        known = {**_PATTERNS, "map": re.escape(file.word), "target": re.escape(target.key)}
+        return known[part.part]
+
+    return re.compile("".join(part(p) for p in file.name), re.IGNORECASE)
+
+
+def match_files(target: Target, paths: Iterable[Path]) -> Matched:
+    """Sort files by the names that ``target`` would give them; the ending may be any picture's."""
+    patterns = [(file.role, _pattern(target, file)) for file in target.files]
+    patterns.sort(key=lambda row: -len(row[1].pattern))  # the longest name is the surest
+    matched = Matched()
+    for path in paths:
+        found = next(((role, hit) for role, pattern in patterns if (hit := pattern.fullmatch(path.stem))), None)
+        if found is None:
+            matched.others.append(path)
+            continue
+        role, hit = found
+        matched.sets.setdefault(hit.groupdict().get("set") or "unnamed", {})[role] = path
+    return matched
+
+
+def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, Callable[[Source], np.ndarray]]:
+    """A recipe whose masters are what ``target``'s files carry, and the loader that goes with it.
+
+    Parameters
+    ----------
+    paths : files by role
+    Raises
+    ------
+    SieveError : a file cannot be read, or its channels are not the table's
+    """
+    pictures = {role: read(path) for role, path in paths.items()}
+    masters = decode(target, {role: picture.codes for role, picture in pictures.items()})
+    if not masters:
+        raise SieveError(f"{', '.join(p.name for p in paths.values())} carry no master of {target.key}.")
+    digest = hashlib.sha256(b"".join(path.read_bytes() for path in paths.values())).hexdigest()
+    sources = {key: _source(key, values, digest) for key, values in masters.items()}
+    lead = sources.get("base_color") or max(sources.values(), key=lambda s: s.width * s.height)
+    recipe = Recipe(
+        facts=Facts(width=lead.width, height=lead.height),
+        sources=sources,
+        masters={key: source_ref(key, key) for key in sources},
+    )
+    unit = {key: _unit(key, values) for key, values in masters.items()}
+    return recipe, lambda source: unit[next(iter(source.reads.values()))]
+
+
+def _source(key: str, values: FloatArray, digest: str) -> Source:
+    height, width = values.shape[:2]
+    letters = "L" if values.ndim == 2 else "RGB"
+    green = "up" if key == "normal" else None  # decoded vectors are
+    return Source(sha256=digest, name=key, width=width, height=height, depth=32, reads={letters: key}, green=green)
+
+
+def _unit(key: str, values: FloatArray) -> FloatArray:
+    """Values as a float file holds them: the natural range on 0..1, colors linear as they are."""
+    row = quantity(key)
+    return values if (row.low, row.high) == (0, 1) else (values - np.float32(row.low)) / np.float32(row.high - row.low)
+
+
+def expected_names(target: Target) -> str:
+    """What the target's files are called, for messages."""
+    names = []
+    for file in target.files:
+        parts = [part if isinstance(part, str) else {"map": file.word}.get(part.part, part.part.upper()) for part in file.name]
+        names.append("".join(parts) + WRITE_FORMATS[file.format].suffix)
+    return ", ".join(names)
