@@ -732,7 +732,7 @@ export interface components {
         };
         /**
          * Hole
-         * @description One channel. ``feed`` says how its master comes through; a constant has no master.
+         * @description One channel. ``feed`` says how its master comes through; a computed one has several, a constant none.
          *
          *     ``absent`` is what the channel holds, on the file's scale of 0..1, when the set has no such master; None when
          *     nothing is written then.
@@ -746,7 +746,7 @@ export interface components {
              * Feed
              * @enum {string}
              */
-            feed: "straight" | "inverted" | "constant";
+            feed: "straight" | "inverted" | "computed" | "constant";
             /** High */
             high: number;
             /** Letter */
@@ -860,7 +860,7 @@ export interface components {
             /** Key */
             key: string;
             /** Makes */
-            makes: string | null;
+            makes: string[];
             /**
              * Params
              * @description JSON Schema of the parameters, with units, ranges and defaults

@@ -27,7 +27,7 @@ export function Lineage({ set, operations, chosen, onChoose, edit }: LineageProp
         const operation = operations.find((op) => op.key === master.op);
         return (
           <div key={master.key}>
-            <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, titleOf)} />
+            <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, operation, titleOf)} />
             {chosen === master.key && master.key === "height" && (
               <div className="py-2 pr-4 pl-8">
                 <NumberControl label="Rise" plain="From the lowest to the highest point of the surface." unit="% of width" {...RISE_PERCENT} value={recipe.facts.rise! * 100}
@@ -62,10 +62,10 @@ function Row({ set, master, depth, isChosen, onChoose, says }: RowProps) {
   );
 }
 
-function saysOf(master: Master, titleOf: (key: string) => string | undefined): string {
+function saysOf(master: Master, operation: Operation | undefined, titleOf: (key: string) => string | undefined): string {
   if (master.source) return `given · ${master.source}`;
   if (master.parent) return `from ${titleOf(master.parent)}`;
-  return { given: "given", derived: "derived", constant: "constant everywhere", absent: "absent" }[master.origin];
+  return { given: "given", derived: operation?.title ?? "derived", constant: "constant everywhere", absent: "absent" }[master.origin];
 }
 
 /** Every master right after what it comes from; absent ones last. */

@@ -5,7 +5,7 @@ export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
 type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void };
 
-/** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a number constant. */
+/** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. */
 export function HoleBoard({ board, set, plan, at, onGo }: HoleBoardProps) {
   const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
   const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
@@ -84,6 +84,7 @@ function HoleMark({ isFed, hole, role, title, isAt, onGo }: HoleMarkProps) {
   const mark = {
     straight: <i className="block size-[18px] rounded-full bg-copper" />,
     inverted: <i className="block size-[18px] rounded-full border-[5px] border-copper" />,
+    computed: <i className="grid size-[18px] place-items-center rounded-full border-2 border-copper"><i className="size-1.5 rounded-full bg-copper" /></i>,
     constant: <span className="text-sm font-semibold text-copper">{hole.absent?.toFixed(2)}</span>,
   }[hole.feed];
   return (
