@@ -18,7 +18,7 @@ from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
 from .work import Plan, Report, deliver, plan_delivery
 from .work.converting import decoded_recipe, expected_names, match_files
-from .work.gathering import Looked, expand, load_codes, look_at_bytes, recipe_for, sets_of
+from .work.gathering import Gathered, Looked, expand, gather, load_codes, recipe_for, sets_of
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
@@ -49,8 +49,8 @@ def _paths(inputs: list[Path]) -> list[Path]:
     return paths
 
 
-def _look_at_all(inputs: list[Path]) -> list[tuple[Path, Looked]]:
-    return [(path, look_at_bytes(path.read_bytes(), path.name)) for path in _paths(inputs)]
+def _look_at_all(inputs: list[Path]) -> list[Gathered]:
+    return list(gather(_paths(inputs)))
 
 
 def _grade_code(findings: list[Finding]) -> int:
@@ -78,11 +78,11 @@ def make(
 ) -> None:
     """Take files in, derive what the target needs, deliver."""
     chosen = _chosen_target(target)
-    looked = _look_at_all(inputs)
-    groups = sets_of(file for _, file in looked)
+    gathered = _look_at_all(inputs)
+    groups = sets_of(file.looked for file in gathered)
     if len(groups) > 1:
         raise _fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. Give one set's files at a time.", WRONG_USE)
-    findings = [found for _, file in looked for found in file.findings]
+    findings = [found for file in gathered for found in file.looked.findings]
     stem = next(iter(groups), "unnamed")
     given = name if name is not None else (stem if stem != "unnamed" else inputs[0].resolve().stem)
     set_name = legal_name(given)
@@ -93,10 +93,10 @@ def make(
     answer: dict[str, Any] = {"target": chosen.key, "set": set_name, "files": [], "skipped": [], "masters": {}}
     if recipe is not None:
         recipe = _with_settings(recipe, set or [])
-        paths = {file.sha256: path for path, file in looked}
+        contents = {file.looked.sha256: file.content for file in gathered}
 
         def load(source: Source) -> Any:
-            return load_codes(source, lambda sha256: paths[sha256].read_bytes())
+            return load_codes(source, lambda sha256: contents[sha256]())
 
         plan, report = _deliver(Evaluation(recipe, size, load, Cache(_CACHE_BYTES)), chosen, set_name, out, replace)
         findings += plan.findings
@@ -229,23 +229,23 @@ def convert(
 @app.command()
 def look(inputs: Inputs, as_json: Json = False) -> None:
     """Say what each file is, with the reason, and everything that was found."""
-    looked = _look_at_all(inputs)
-    findings = [found for _, file in looked for found in file.findings]
+    gathered = _look_at_all(inputs)
+    findings = [found for file in gathered for found in file.looked.findings]
     if as_json:
-        _print_json({"files": [_look_row(path, file) for path, file in looked], "sets": _set_rows(looked)})
+        _print_json({"files": [_look_row(file.label, file.looked) for file in gathered], "sets": _set_rows(gathered)})
     else:
-        for path, file in looked:
-            if file.picture is None or file.look is None:
-                print(f"{path}: cannot be read")
+        for file in gathered:
+            p, what = file.looked.picture, file.looked.look
+            if p is None or what is None:
+                print(f"{file.label}: cannot be read")
                 continue
-            p, what = file.picture, file.look
-            print(f"{path}: {what.kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
+            print(f"{file.label}: {what.kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
         _tell(findings)
     raise typer.Exit(_grade_code(findings))
 
 
-def _look_row(path: Path, file: Looked) -> dict[str, Any]:
-    row: dict[str, Any] = {"path": str(path)}
+def _look_row(label: str, file: Looked) -> dict[str, Any]:
+    row: dict[str, Any] = {"path": label}
     if file.picture is None or file.look is None:
         row |= {"width": None, "height": None, "depth": None, "channels": None, "kind": "unknown", "kind_confidence": 0.0}
         row |= {"green": None, "green_confidence": None, "packed": None}
@@ -268,10 +268,10 @@ def _look_row(path: Path, file: Looked) -> dict[str, Any]:
     return {**row, "findings": [found.model_dump() for found in file.findings]}
 
 
-def _set_rows(looked: list[tuple[Path, Looked]]) -> list[dict[str, Any]]:
-    paths = {id(file): str(path) for path, file in looked}
+def _set_rows(gathered: list[Gathered]) -> list[dict[str, Any]]:
+    paths = {id(file.looked): file.label for file in gathered}
     rows = []
-    for name, files in sets_of(file for _, file in looked).items():
+    for name, files in sets_of(file.looked for file in gathered).items():
         maps: dict[str, str] = {}
         rivals: list[str] = []
         for file in sorted(files, key=lambda f: -(f.look.confidence if f.look else 0)):

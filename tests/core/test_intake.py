@@ -45,3 +45,12 @@ def test_every_demo_picture_of_color_repeats_and_a_lit_photo_does_not():
     grain = np.random.default_rng(5).integers(0, 8, (128, 128)).astype(np.uint8)
     photo = np.repeat((ramp[None, :] + grain)[..., None], 3, -1)
     assert look_at("photo.png", photo).tiles == (False, True)
+
+
+def test_a_name_settles_green_only_where_the_map_cannot():
+    flat = np.full((32, 32, 3), (128, 128, 255), np.uint8)
+    assert look_at("silk_NormalDX.png", flat).green.answer == "down"
+    assert look_at("silk_normal_gl_2k.png", flat).green.answer == "up"
+    assert look_at("silk_normal.png", flat).green.answer == "unsure"
+    down = next(m for m in MATERIALS if m.name == "Gilt brocade").files(256)[3].codes
+    assert look_at("silk_NormalGL.png", down).green.answer == "down"  # the slopes are the better witness

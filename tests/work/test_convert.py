@@ -1,6 +1,7 @@
 """From one target's files to another's, and from a supplier's specular set to a metallic one."""
 
 import json
+import zipfile
 
 import numpy as np
 import pytest
@@ -92,3 +93,13 @@ def test_names_that_the_target_does_not_use_are_wrong_use(tmp_path):
     (tmp_path / "x.png").write_bytes(encode(np.zeros((4, 4), np.uint8), "png"))
     done = run(app, ["convert", str(tmp_path), "--from", "gltf", "--to", "engine-orm-down", "--out", str(tmp_path / "out")])
     assert done.exit_code == 2 and "SET_basecolor.png" in done.output
+
+
+def test_a_zip_is_as_good_as_its_files(brocade, tmp_path):
+    with zipfile.ZipFile(tmp_path / "delivery.zip", "w") as archive:
+        for path in sorted(brocade.iterdir()):
+            archive.write(path, f"brocade/{path.name}")
+    made(brocade, "gltf", tmp_path / "from files")
+    made(tmp_path / "delivery.zip", "gltf", tmp_path / "from zip")
+    for path in (tmp_path / "from files").iterdir():
+        assert (tmp_path / "from zip" / path.name).read_bytes() == path.read_bytes()

@@ -1,7 +1,19 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
+from .archives import is_zip, members
 from .picture import Picture
 from .reading import READ_FORMATS, read, read_bytes
 from .writing import WRITE_FORMATS, encode, write, write_bytes
 
-__all__ = ["READ_FORMATS", "WRITE_FORMATS", "Picture", "encode", "read", "read_bytes", "write", "write_bytes"]
+__all__ = [
+    "READ_FORMATS",
+    "WRITE_FORMATS",
+    "Picture",
+    "encode",
+    "is_zip",
+    "members",
+    "read",
+    "read_bytes",
+    "write",
+    "write_bytes",
+]

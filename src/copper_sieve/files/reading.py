@@ -244,11 +244,11 @@ _READERS = (
     _Reader("tiff", "TIFF", (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), _tiff),
     _Reader("exr", "OpenEXR", (b"\x76\x2f\x31\x01",), _exr),
     _Reader("bmp", "BMP", (b"BM",), _by_pillow("bmp")),
+    _Reader("dds", "DDS", (b"DDS ",), _by_pillow("dds")),
 )
 _REFUSED = {
     b"GIF8": "a GIF, which holds 256 colors and often an animation",
     b"8BPS": "a layered document",
-    b"DDS ": "a DDS file, which is not read yet",
     b"PK\x03\x04": "a zip archive, which is not unpacked yet",
     b"%PDF": "a PDF",
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import BinaryIO
+from typing import IO
 
 from ..core.errors import UnknownKey
 from .database import Database
@@ -12,7 +12,7 @@ __all__ = ["keep_original", "original_bytes", "original_exists", "sweep_original
 CHUNK_BYTES = 1 << 20
 
 
-def keep_original(conn: Database, *, sha256: str, name: str, size_bytes: int, content: BinaryIO) -> None:
+def keep_original(conn: Database, *, sha256: str, name: str, size_bytes: int, content: IO[bytes]) -> None:
     """Store ``content`` unless it is there already."""
     new = conn.execute(
         "INSERT INTO original (sha256, name, size_bytes) VALUES (%s, %s, %s) ON CONFLICT DO NOTHING RETURNING sha256",

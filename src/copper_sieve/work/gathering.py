@@ -13,16 +13,29 @@ import numpy as np
 from ..core.checks import Finding, finding
 from ..core.errors import SieveError
 from ..core.intake import FileEntry, Look, look_at, plan_set
+from ..core.intake.names import read_name
 from ..core.intake.plan import RivalMaps
 from ..core.quantities import quantity
 from ..core.recipe import Recipe, Source
 from ..core.target import legal_name
-from ..files import Picture, read_bytes
+from ..files import Picture, is_zip, members, read_bytes
 from ..files.profile import color_codes
 
-__all__ = ["Looked", "entry_for", "expand", "load_codes", "look_at_bytes", "recipe_for", "sets_of"]
+__all__ = [
+    "Gathered",
+    "Looked",
+    "entry_for",
+    "expand",
+    "gather",
+    "load_codes",
+    "look_at_bytes",
+    "look_into_zip",
+    "recipe_for",
+    "sets_of",
+]
 
 _UNNAMED = "unnamed"
+_Y = {"up": "Y+", "down": "Y−"}
 
 
 @dataclass(frozen=True)
@@ -48,10 +61,14 @@ def look_at_bytes(content: bytes, name: str) -> Looked:
     try:
         picture = read_bytes(content, name)
     except SieveError as problem:
-        found = finding("unreadable", file=name, why=problem.message)
-        return Looked(name, sha256, len(content), None, None, (found,))
+        return _unreadable(name, content, problem)
     look = look_at(name, picture.codes)
     return Looked(name, sha256, len(content), picture, look, tuple(_findings(name, picture, look)))
+
+
+def _unreadable(name: str, content: bytes, problem: SieveError) -> Looked:
+    found = finding("unreadable", file=name, why=problem.message)
+    return Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,))
 
 
 def _findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
@@ -63,6 +80,9 @@ def _findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
         yield finding("no-channel-table", file=name, kind=look.kind)
     if look.green is not None and look.green.answer == "unsure":
         yield finding("green-unsure", file=name, why=look.green.reason)
+    said = read_name(name).green
+    if look.green is not None and said is not None and look.green.answer not in ("unsure", said):
+        yield finding("green-contradicts", file=name, said=_Y[said], found=_Y[look.green.answer])
     if max(picture.width, picture.height) < 8:
         yield finding("too-small", file=name, width=picture.width, height=picture.height)
     colors = {quantity(key).color for key in look.reads.values()}
@@ -73,15 +93,51 @@ def _findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
             yield finding("broken-values", file=name, why=note)
 
 
+@dataclass(frozen=True)
+class Gathered:
+    """One file of the input: how to call it, what it is, and its bytes on demand."""
+
+    label: str
+    looked: Looked
+    content: Callable[[], bytes]
+
+
+def gather(paths: Iterable[Path]) -> Iterable[Gathered]:
+    """Look at every file, those inside of zips too."""
+    for path in paths:
+        content = path.read_bytes()
+        if is_zip(content):
+            yield from _unzipped(content, path)
+        else:
+            yield Gathered(str(path), look_at_bytes(content, path.name), path.read_bytes)
+
+
+def _unzipped(content: bytes, path: Path) -> Iterable[Gathered]:
+    for looked, inside in look_into_zip(content, path.name):
+        yield Gathered(f"{path}/{looked.name}", looked, lambda inside=inside: inside)
+
+
+def look_into_zip(content: bytes, name: str) -> Iterable[tuple[Looked, bytes]]:
+    """Every file of a zip with its bytes; one that cannot be unpacked, and a damaged zip, become findings."""
+    try:
+        for member in members(content, name):
+            if member.problem is None:
+                yield look_at_bytes(member.content, member.name), member.content
+            else:
+                yield _unreadable(member.name, member.content, member.problem), b""
+    except SieveError as problem:
+        yield _unreadable(name, content, problem), b""
+
+
 def expand(paths: Iterable[Path]) -> list[Path]:
-    """Files named, and the pictures inside folders named (not deeper), in the order of their names."""
+    """Files named, and the pictures and zips inside folders named (not deeper), in the order of their names."""
     found: list[Path] = []
     for path in paths:
         found.extend(sorted(p for p in path.iterdir() if _is_picture(p)) if path.is_dir() else [path])
     return found
 
 
-_PICTURE_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr"}
+_PICTURE_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".zip"}
 
 
 def _is_picture(path: Path) -> bool:

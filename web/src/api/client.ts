@@ -20,10 +20,11 @@ export async function settled<T>(asked: Promise<{ data?: T; error?: unknown }>):
   return data as T;
 }
 
-/** Send one file's bytes as they are; the answer says what it is. */
-export async function keepFile(file: File): Promise<FileLook> {
-  const response = await fetch(`/api/originals?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file });
+/** Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it is. */
+export async function keepFile(file: File): Promise<FileLook[]> {
+  const isZip = file.name.toLowerCase().endsWith(".zip");
+  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file });
   const answer = await response.json();
   if (!response.ok) throw new Error(answer.detail);
-  return answer;
+  return isZip ? answer : [answer];
 }

@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import tempfile
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass
+from typing import IO
 
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
@@ -18,7 +23,7 @@ from ...core.target import legal_name
 from ...files import encode, read_bytes
 from ...store import sets
 from ...store.originals import keep_original, original_bytes
-from ...work.gathering import Looked, look_at_bytes
+from ...work.gathering import Looked, look_at_bytes, look_into_zip
 from ..models import FileLook, IntakeRequest, TextureSet
 from ..state import AppState, State
 from .projects import set_answer
@@ -31,9 +36,31 @@ _IN_MEMORY = 8 << 20
 _THUMBNAIL_PX = 96
 
 
+@router.post("/archives", openapi_extra={"requestBody": {"content": {"application/zip": {}}}})
+async def keep_archive(state: State, request: Request, name: str = Query(min_length=1)) -> list[FileLook]:
+    """Take a zip's bytes as the body, keep every picture in it, say what each is."""
+    async with _received(request, name) as received:
+        return await run_in_threadpool(_keep_archive, state, received.content, name)
+
+
 @router.post("/originals", openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
 async def keep(state: State, request: Request, name: str = Query(min_length=1)) -> FileLook:
     """Take one file's bytes as the body, keep them as they came, say what they are."""
+    async with _received(request, name) as received:
+        return await run_in_threadpool(_keep, state, received.content, name, received.sha256, received.bytes)
+
+
+@dataclass(frozen=True)
+class _Received:
+    """A body as it came: in memory while it is small, else in a file that goes with the request."""
+
+    content: IO[bytes]
+    sha256: str
+    bytes: int
+
+
+@asynccontextmanager
+async def _received(request: Request, name: str) -> AsyncIterator[_Received]:
     digest, size = hashlib.sha256(), 0
     with tempfile.SpooledTemporaryFile(_IN_MEMORY) as content:
         async for chunk in request.stream():
@@ -42,16 +69,27 @@ async def keep(state: State, request: Request, name: str = Query(min_length=1)) 
                 raise FileTooLarge(f"{name}: is over {_MAX_BYTES >> 20} MB. Drop a smaller file.")
             digest.update(chunk)
             content.write(chunk)
-        return await run_in_threadpool(_keep, state, content, name, digest.hexdigest(), size)
+        content.seek(0)
+        yield _Received(content, digest.hexdigest(), size)
 
 
-def _keep(state: AppState, content: tempfile.SpooledTemporaryFile[bytes], name: str, sha256: str, size: int) -> FileLook:
-    content.seek(0)
+def _keep_archive(state: AppState, content: IO[bytes], name: str) -> list[FileLook]:
+    looks = []
+    for looked, inside in look_into_zip(content.read(), name):
+        if looked.picture is not None:
+            with state.pool.connection() as conn:
+                kept = io.BytesIO(inside)
+                keep_original(conn, sha256=looked.sha256, name=looked.name, size_bytes=len(inside), content=kept)
+        looks.append(_answer(looked))
+    return looks
+
+
+def _keep(state: AppState, content: IO[bytes], name: str, sha256: str, size: int) -> FileLook:
     looked = look_at_bytes(content.read(), name)
     if looked.picture is not None:
         content.seek(0)
         with state.pool.connection() as conn:
-            keep_original(conn, sha256=sha256, name=name, size_bytes=size, content=content)  # type: ignore[arg-type]
+            keep_original(conn, sha256=sha256, name=name, size_bytes=size, content=content)
     return _answer(looked)
 
 

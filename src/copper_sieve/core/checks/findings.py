@@ -30,6 +30,10 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file} is {width} × {height} px; it is resized to the set's {set_width} × {set_height}.",
         ),
         "green-unsure": ("look", "{file}: the map does not tell which way green points; it is read as Y+. {why}"),
+        "green-contradicts": (
+            "look",
+            "{file}: its name says {said}, but its slopes only close as {found}; it is read as {found}.",
+        ),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
         "no-channel-table": ("look", "{file} was left out: it looks like {kind}, which needs its channels named first."),
         "workflow-undetermined": (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,6 +12,8 @@ from .names import packed_reads, read_name
 
 __all__ = ["Look", "look_at", "reads_for"]
 
+_SIGN = {"up": "+", "down": "−"}
+_BY_NAME_ALONE = 0.6
 _TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 
 
@@ -37,7 +39,8 @@ def reads_for(kind: str, codes: np.ndarray, word: str = "") -> dict[str, str]:
     """How the channels of a file of ``kind`` are read; {} for kinds that cannot be taken in by themselves yet."""
     channels = 1 if codes.ndim == 2 else codes.shape[2]
     if kind == "packed":
-        return packed_reads(word) if word and channels >= 3 else {}
+        reads = packed_reads(word) if word and channels >= 3 else {}
+        return reads if channels == 4 or "A" not in reads else {}
     if kind == "unknown":
         return {}
     reads = {"L" if channels < 3 else "RGB": kind}
@@ -66,6 +69,9 @@ def look_at(file_name: str, codes: np.ndarray) -> Look:
     green = None
     if kind == "normal" and codes.ndim == 3 and codes.shape[2] >= 3:
         green = which_green(codes[..., :3])
+        if green.answer == "unsure" and name.green is not None:
+            says = f"The map does not tell which way green points; its name says Y{_SIGN[name.green]}."
+            green = replace(green, answer=name.green, confidence=_BY_NAME_ALONE, reason=says)
         because = because if green.answer == "unsure" else (*because, green.reason)  # a finding says why it cannot be told
     stem = name.stem if name.kind else read_name(file_name).stem
     return Look(kind, confidence, because, stem, reads, green, content)

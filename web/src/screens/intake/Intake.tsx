@@ -22,8 +22,9 @@ export function Intake({ project }: { project: string }) {
 
   const take = async (file: File) => {
     try {
-      const look = await keepFile(file);
-      setRows((now) => [...now.filter((r) => r.look.sha256 !== look.sha256 || r.look.name !== look.name), { look, isLeftOut: false }]);
+      const looks = await keepFile(file);
+      const isNew = (row: Row) => !looks.some((look) => look.sha256 === row.look.sha256 && look.name === row.look.name);
+      setRows((now) => [...now.filter(isNew), ...looks.map((look) => ({ look, isLeftOut: false }))]);
     } catch (problem) {
       setProblems((now) => [...now, `${file.name}: ${(problem as Error).message}`]);
     } finally {
@@ -73,7 +74,7 @@ export function Intake({ project }: { project: string }) {
       <h1 className="mb-2.5">{rows.length ? `${count(rows.length, "file")}, ${count(sets.length, "set")}` : "Intake"}</h1>
       <div data-over={isOver} onDragOver={(e) => { e.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={handleDrop}
         className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 data-[over=true]:bg-wash ${rows.length ? "py-2.5" : "py-16 justify-center"}`}>
-        <span>Drop pictures or folders here, or</span>
+        <span>Drop pictures, folders or zips here, or</span>
         <input ref={choose} type="file" multiple aria-label="Choose files" className="sr-only" onChange={(e) => { void handleFiles([...(e.target.files ?? [])]); e.target.value = ""; }} />
         <button className="button" onClick={() => choose.current!.click()}>Choose files</button>
         {busy > 0 && <span role="status">{busy} still being read…</span>}

@@ -1,0 +1,79 @@
+"""What lies in a zip, without trusting a word of it: no path leaves it, no bomb goes off, nothing inside is opened twice."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+from ..core.errors import FileTooLarge, NotAnImage, SieveError
+
+__all__ = ["Member", "is_zip", "members"]
+
+MAX_MEMBERS = 5000
+MAX_UNPACKED_BYTES = 8 << 30
+_MAX_RATIO = 200  # a deflated picture shrinks far less; only a file made to hurt shrinks more
+_RATIO_FROM_BYTES = 16 << 20
+_BESIDE_THE_POINT = ("__MACOSX", ".DS_Store", "Thumbs.db", "desktop.ini")
+
+
+@dataclass(frozen=True)
+class Member:
+    """One file of a zip: ``name`` without its folders, and either its bytes or why it was left out."""
+
+    name: str
+    content: bytes
+    problem: SieveError | None = None
+
+
+def is_zip(content: bytes) -> bool:
+    """Whether the bytes begin as a zip does."""
+    return content[:4] in (b"PK\x03\x04", b"PK\x05\x06")
+
+
+def members(content: bytes, name: str) -> Iterator[Member]:
+    """Every file in a zip, in its order; system files are passed over, folders give only their order.
+
+    Raises NotAnImage when the zip is damaged, FileTooLarge when it holds too many files.
+    """
+    try:
+        archive = zipfile.ZipFile(io.BytesIO(content))
+    except zipfile.BadZipFile as problem:
+        raise NotAnImage(f"{name}: begins as a zip but cannot be opened; it may be cut off. Pack it again.") from problem
+    with archive:
+        rows = [row for row in archive.infolist() if not row.is_dir() and not _is_beside(row.filename)]
+        if len(rows) > MAX_MEMBERS:
+            raise FileTooLarge(f"{name}: holds {len(rows)} files; at most {MAX_MEMBERS} are taken at a time. Drop it in parts.")
+        left = MAX_UNPACKED_BYTES
+        for row in rows:
+            member = _member(archive, row, name, left)
+            left -= len(member.content)
+            yield member
+
+
+def _is_beside(path: str) -> bool:
+    return any(part in _BESIDE_THE_POINT or part.startswith("._") for part in PurePosixPath(path).parts)
+
+
+def _member(archive: zipfile.ZipFile, row: zipfile.ZipInfo, zip_name: str, left: int) -> Member:
+    own = PurePosixPath(row.filename.replace("\\", "/")).name
+    where = f"{own} in {zip_name}"
+    is_bomb = row.file_size > _RATIO_FROM_BYTES and row.file_size > _MAX_RATIO * max(row.compress_size, 1)
+    if row.flag_bits & 0x1:
+        return Member(own, b"", NotAnImage(f"{where}: is locked with a password. Unpack it and drop the files."))
+    if row.file_size > left or is_bomb:
+        return Member(
+            own,
+            b"",
+            FileTooLarge(f"{where}: claims {row.file_size >> 20} MB unpacked, which is not believed. Drop it by itself."),
+        )
+    try:
+        with archive.open(row) as source:
+            content = source.read(row.file_size + 1)
+    except (zipfile.BadZipFile, NotImplementedError, EOFError, OSError, ValueError) as problem:
+        return Member(own, b"", NotAnImage(f"{where}: cannot be unpacked ({problem}). Pack it again."))
+    if is_zip(content):
+        return Member(own, b"", NotAnImage(f"{where}: is a zip inside a zip. Unpack it and drop what is in it."))
+    return Member(own, content)
