@@ -54,3 +54,21 @@ def test_a_name_settles_green_only_where_the_map_cannot():
     assert look_at("silk_normal.png", flat).green.answer == "unsure"
     down = next(m for m in MATERIALS if m.name == "Gilt brocade").files(256)[3].codes
     assert look_at("silk_NormalGL.png", down).green.answer == "down"  # the slopes are the better witness
+
+
+def test_an_alpha_is_opacity_only_where_it_cuts_out_and_height_beside_a_normal():
+    rng = np.random.default_rng(7)
+    color = rng.integers(0, 255, (64, 64, 3)).astype(np.uint8)
+    holes = np.where(rng.random((64, 64)) < 0.5, 0, 255).astype(np.uint8)
+    gray = rng.integers(60, 200, (64, 64)).astype(np.uint8)
+    assert look_at("net_basecolor.png", np.dstack([color, holes])).reads == {"RGB": "base_color", "A": "opacity"}
+    assert look_at("net_basecolor.png", np.dstack([color, gray])).reads == {"RGB": "base_color"}
+    normal = np.full((64, 64, 3), (128, 128, 255), np.uint8)
+    assert look_at("net_normal.png", np.dstack([normal, gray])).reads == {"RGB": "normal", "A": "height"}
+
+
+def test_a_color_picture_named_for_what_it_shows_is_no_data_map():
+    color = np.random.default_rng(8).integers(0, 255, (64, 64, 3)).astype(np.uint8)
+    shows = look_at("metal02.png", color)
+    assert (shows.kind, shows.stem) == ("photo", "metal02")
+    assert look_at("clasp_metal.png", color).confidence <= 0.6

@@ -85,6 +85,8 @@ def _findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
         yield finding("green-contradicts", file=name, said=_Y[said], found=_Y[look.green.answer])
     if max(picture.width, picture.height) < 8:
         yield finding("too-small", file=name, width=picture.width, height=picture.height)
+    if look.kind in ("base_color", "photo", "diffuse") and look.content.alpha == "gray":
+        yield finding("alpha-unclear", file=name)
     colors = {quantity(key).color for key in look.reads.values()}
     if picture.profile is not None and colors == {"data"}:
         yield finding("profile-on-data", file=name)

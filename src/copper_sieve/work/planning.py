@@ -111,6 +111,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
         *_clashes(files),
         *_sizes(recipe),
         *_lone_diffuse(recipe),
+        *_sources_unused(recipe),
         *_undetermined(evaluation),
         *_unused(target, recipe),
     )
@@ -225,6 +226,12 @@ def _sizes(recipe: Recipe) -> tuple[Finding, ...]:
         same_shape = abs(source.width * facts.height - source.height * facts.width) <= max(facts.width, facts.height)
         found.append(finding("size-differs" if same_shape else "aspect-differs", **numbers))
     return tuple(found)
+
+
+def _sources_unused(recipe: Recipe) -> tuple[Finding, ...]:
+    refs = [*recipe.masters.values(), *(ref for node in recipe.nodes.values() for ref in node.inputs.values())]
+    read = {ref.split(":")[1] for ref in refs if ref.startswith("source:")}
+    return tuple(finding("source-unused", file=source.name) for name, source in recipe.sources.items() if name not in read)
 
 
 def _lone_diffuse(recipe: Recipe) -> tuple[Finding, ...]:

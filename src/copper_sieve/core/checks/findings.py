@@ -45,6 +45,14 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file} is a diffuse map without its specular color: bare metal is black in it. Add the other.",
         ),
         "not-of-target": ("look", "{file} was left out: {target} names no file so."),
+        "alpha-unclear": (
+            "look",
+            "{file}: its alpha is a gray picture, not holes in something solid. It is left unread; say if it is opacity.",
+        ),
+        "source-unused": (
+            "look",
+            "{file} is in the set, but nothing is made of it: a specular color needs a diffuse map beside it.",
+        ),
         "too-small": ("look", "{file} is {width} × {height} px: too small to derive from, so it acts as one value."),
         "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),
         "unused-master": ("note", "{master} is in the set, but no file of {target} carries it."),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -12,6 +13,7 @@ from ..target.decode import unit_values
 __all__ = ["Content", "measure_content"]
 
 _LOOK_PX = 256  # longer side of the copy that is measured
+_ALPHA_SETTLED, _CUT_OUT_SHARE = 0.06, 0.6
 _STRONGEST_COUNTS = 0.55
 _FLAT_JUMP = 1e-3  # of the range: less than any 8-bit step
 _SAME = 2 / 255  # channels closer than this are one gray, as JPEG saves it
@@ -32,7 +34,7 @@ class Content:
     unit_share: float  # share of texels whose 2v − 1 has a length near 1
     looks_normal: bool
     seam: tuple[float, float]  # jump across the left-right and top-bottom border over the jump inside; about 1 tiles
-    alpha_constant: bool
+    alpha: Literal["none", "constant", "cut-out", "gray"]  # cut-out: most of it is fully there or fully gone
 
 
 def measure_content(codes: np.ndarray) -> Content:
@@ -59,8 +61,18 @@ def measure_content(codes: np.ndarray) -> Content:
         unit_share=unit_share,
         looks_normal=neutral and unit_share > 0.5,
         seam=_seams(color),
-        alpha_constant=alpha is None or bool((alpha == alpha[0, 0]).all()),
+        alpha=_alpha_kind(alpha),
     )
+
+
+def _alpha_kind(alpha: np.ndarray | None) -> Literal["none", "constant", "cut-out", "gray"]:
+    if alpha is None:
+        return "none"
+    if (alpha == alpha[0, 0]).all():
+        return "constant"
+    values = unit_values(np.ascontiguousarray(alpha))
+    settled = float(((values < _ALPHA_SETTLED) | (values > 1 - _ALPHA_SETTLED)).mean())
+    return "cut-out" if settled >= _CUT_OUT_SHARE else "gray"
 
 
 def _seams(color: np.ndarray) -> tuple[float, float]:

@@ -7,13 +7,15 @@ import tomllib
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
-from typing import Any, Literal
+from typing import Any
+
+from ..convert.normals import Green
 
 __all__ = ["NameReading", "packed_reads", "read_name"]
 
 _PARTS = re.compile(r"\d+(?:[kK]|[bB]it|[xX]\d+)?(?![a-zA-Z])|\d+|[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_]+")
 _BESIDE = re.compile(r"^(\d{1,5}(x\d{3,5})?|\d{1,2}k|\d{1,2}bit)$", re.IGNORECASE)  # sizes, versions, depths, tile numbers
-_WAYS: tuple[Literal["up", "down"], ...] = ("up", "down")
+_WAYS: tuple[Green, ...] = ("up", "down")
 _CONFIDENCE_BY_LENGTH = {1: 0.5, 2: 0.8, 3: 0.9}  # letters in the word; one letter alone never settles it
 _LONG_WORD = 0.97
 
@@ -29,7 +31,7 @@ class NameReading:
     confidence: float
     word: str
     stem: str
-    green: Literal["up", "down"] | None = None
+    green: Green | None = None
 
 
 @lru_cache
@@ -50,10 +52,10 @@ def packed_reads(word: str) -> dict[str, str]:
     return dict(zip("RGB", channels, strict=True)) if isinstance(channels, list) else dict(channels)
 
 
-def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Literal["up", "down"] | None]:
+def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Green | None]:
     """``parts`` without what may stand after the word for the map, and which way green points if that was said."""
-    green: Literal["up", "down"] | None = None
-    ways: dict[str, Literal["up", "down"]] = {word: way for way in _WAYS for word in _table()["green"][way]}
+    green: Green | None = None
+    ways: dict[str, Green] = {word: way for way in _WAYS for word in _table()["green"][way]}
     kept = list(parts)
     while kept:
         one, two = ("".join(part.group() for part in kept[-count:]).lower() for count in (1, 2))
@@ -62,7 +64,7 @@ def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Literal["u
         is_version = word == "v" and len(kept) < len(parts)
         if word not in ways and word not in _table()["after"]["words"] and not _BESIDE.match(word) and not is_version:
             break
-        green = ways.get(word, green)
+        green = ways[word] if word in ways else green
         del kept[-count:]
     return kept, green
 
