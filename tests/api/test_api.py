@@ -78,6 +78,21 @@ def test_history_undo_redo_and_a_stale_head(client):
     assert redone["head"] == written["head"]
 
 
+def test_a_fix_is_one_step_that_can_be_undone(client):
+    made, _ = take_in(client, "sateen")
+    url = f"/api/sets/{made['id']}"
+    assert [row["finding"]["id"] for row in client.get(f"{url}/assay", params={"head": made["head"]}).json()] == ["no-origin"]
+    refused = client.post(f"{url}/fixes", json={"expects": made["head"], "finding": "green-misread"})
+    assert refused.status_code == 422 and "does not come from a file" in refused.json()["detail"]
+    brocade = next(s for s in client.get(f"{PROJECT}/sets").json() if s["name"] == "Gilt brocade")
+    fix = {"expects": brocade["head"], "finding": "green-misread"}
+    turned = client.post(f"/api/sets/{brocade['id']}/fixes", json=fix).json()
+    rows = client.get(f"/api/sets/{brocade['id']}/assay", params={"head": turned["head"]}).json()
+    assert {row["finding"]["id"]: row["fix"] for row in rows}["green-misread"] == "Turn green over"
+    undone = client.post(f"/api/sets/{brocade['id']}/step", json={"expects": turned["head"], "step": "undo"}).json()
+    assert undone["recipe"] == brocade["recipe"]
+
+
 def test_preview_latest_wins_and_refuses_nonsense(client):
     made, _ = take_in(client, "organza")
     ask = {"view": "v", "seq": 2, "recipe": made["recipe"], "wanted": "height", "size": 64}

@@ -13,9 +13,9 @@ from ..core.recipe import Recipe
 from ..work.planning import Plan
 
 __all__ = [
-    "Delivery", "DeliveryRequest", "FileLook", "Health", "IntakeEntry", "IntakeRequest", "MasterRow", "OperationRow",
-    "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "Project", "ProjectRequest", "RecipeWrite",
-    "StepRequest", "TextureSet",
+    "AssayRow", "Delivery", "DeliveryRequest", "FileLook", "FixRequest", "Health", "IntakeEntry", "IntakeRequest",
+    "MasterRow", "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "Project",
+    "ProjectRequest", "RecipeWrite", "StepRequest", "TextureSet",
 ]  # fmt: skip
 
 
@@ -108,6 +108,18 @@ class RecipeWrite(_In):
     expects: int
     recipe: Recipe
     note: str = ""
+
+
+class AssayRow(BaseModel):
+    """One finding, and what its fix would do, when there is one."""
+
+    finding: Finding
+    fix: str | None
+
+
+class FixRequest(_In):
+    expects: int
+    finding: str
 
 
 class StepRequest(_In):

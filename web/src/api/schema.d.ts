@@ -290,6 +290,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/assay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Assay
+         * @description Everything found on a set; ``head`` only names the answer, so that it may be kept.
+         */
+        get: operations["read_assay_api_sets__set_id__assay_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/channels": {
         parameters: {
             query?: never;
@@ -304,6 +324,26 @@ export interface paths {
         get: operations["channel_api_sets__set_id__channels_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/fixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fix
+         * @description Apply the fix of a finding, as one step that can be undone.
+         */
+        post: operations["fix_api_sets__set_id__fixes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,6 +465,15 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AssayRow
+         * @description One finding, and what its fix would do, when there is one.
+         */
+        AssayRow: {
+            finding: components["schemas"]["Finding"];
+            /** Fix */
+            fix: string | null;
+        };
         /**
          * Board
          * @description A whole target: rows are all masters, columns the channels of its files.
@@ -739,6 +788,13 @@ export interface components {
             };
             /** Text */
             text: string;
+        };
+        /** FixRequest */
+        FixRequest: {
+            /** Expects */
+            expects: number;
+            /** Finding */
+            finding: string;
         };
         /** Health */
         Health: {
@@ -1916,6 +1972,39 @@ export interface operations {
             };
         };
     };
+    read_assay_api_sets__set_id__assay_get: {
+        parameters: {
+            query: {
+                head: number;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssayRow"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     channel_api_sets__set_id__channels_get: {
         parameters: {
             query: {
@@ -1938,6 +2027,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    fix_api_sets__set_id__fixes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FixRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
             };
             /** @description Problem */
             "4XX": {

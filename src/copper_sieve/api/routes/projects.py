@@ -10,14 +10,25 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from ... import __version__
-from ...core.checks import Finding, finding
 from ...core.errors import RecipeInvalid
 from ...core.quantities import MASTERS, quantity
-from ...core.recipe import OPERATIONS, Recipe, origin_of
+from ...core.recipe import FIXES, OPERATIONS, Recipe, mended, origin_of
 from ...core.target import Board, Target, board_of
 from ...store import sets
 from ...targets import shipped_target, shipped_targets
-from ..models import Health, MasterRow, OperationRow, Project, ProjectRequest, RecipeWrite, StepRequest, TextureSet
+from ...work.assaying import assay_set, standing_findings
+from ..models import (
+    AssayRow,
+    FixRequest,
+    Health,
+    MasterRow,
+    OperationRow,
+    Project,
+    ProjectRequest,
+    RecipeWrite,
+    StepRequest,
+    TextureSet,
+)
 from ..state import State
 
 __all__ = ["router", "set_answer"]
@@ -70,6 +81,24 @@ def step(state: State, set_id: UUID, request: StepRequest) -> TextureSet:
     """Undo or redo."""
     with state.pool.connection() as conn:
         sets.move_head(conn, set_id, expects=request.expects, step=request.step)
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/sets/{set_id}/assay")
+def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
+    """Everything found on a set; ``head`` only names the answer, so that it may be kept."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    found = assay_set(state.evaluation(recipe, None))
+    return [AssayRow(finding=f, fix=FIXES[f.id][0] if f.id in FIXES else None) for f in found]
+
+
+@router.post("/sets/{set_id}/fixes")
+def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
+    """Apply the fix of a finding, as one step that can be undone."""
+    with state.pool.connection() as conn:
+        recipe = mended(sets.get_set(conn, set_id)["recipe"], request.finding)
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=FIXES[request.finding][0])
         return set_answer(sets.get_set(conn, set_id))
 
 
@@ -127,7 +156,7 @@ def set_answer(row: dict[str, Any]) -> TextureSet:
         can_undo=row["parent"] is not None,
         can_redo=row["next"] is not None,
         masters=[_master(recipe, key) for key in MASTERS],
-        findings=_findings(recipe),
+        findings=standing_findings(recipe),
     )
 
 
@@ -149,9 +178,3 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         absent=list(quantity(key).absent),
         targets=[target.key for target in shipped_targets().values() if key in target.masters()],
     )
-
-
-def _findings(recipe: Recipe) -> list[Finding]:
-    if origin_of(recipe, "base_color") != "absent":
-        return []
-    return [finding("no-base-color")]

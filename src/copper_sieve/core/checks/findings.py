@@ -57,6 +57,38 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),
         "unused-master": ("note", "{master} is in the set, but no file of {target} carries it."),
         "profile-on-data": ("note", "{file} carries a color profile though it holds data; it is read raw."),
+        "normal-length": (
+            "look",
+            "{file}: {share:.0%} of its vectors are not of length 1 (mean {mean:.2f}); it was scaled or blended like a color.",
+        ),
+        "normal-facing-away": (
+            "stop",
+            "{file}: its normals do not face out (mean z {z:.2f}); all channels are inverted, or it is no tangent-space map.",
+        ),
+        "green-misread": ("look", "{file}: its slopes do not close the way it is read now. {reason} Turn its green over."),
+        "height-against-normal": (
+            "look",
+            "{height} and {normal} contradict each other (correlation {correlation:.2f}): one of them is inverted.",
+        ),
+        "metal-between": (
+            "look",
+            "{file}: {share:.0%} of it is neither metal nor not. Metallic says what a surface is made of, not how it shines.",
+        ),
+        "mirror-like": (
+            "look",
+            "{file}: a mean roughness of {mean:.2f} is that of a mirror. If it is a gloss map, say so.",
+        ),
+        "color-dark": ("note", "{file}: {share:.0%} is darker than any dry surface. Part of it may be shade, or bare metal."),
+        "color-bright": ("note", "{file}: {share:.0%} is brighter than fresh snow."),
+        "color-vivid": ("note", "{file}: {share:.0%} is more vivid than any dye."),
+        "light-in-color": (
+            "look",
+            "{file} darkens where {occlusion} does (correlation {correlation:.2f}): its light and shade would count twice.",
+        ),
+        "same-picture": ("look", "{first} and {second} are the same picture ({file}). A gray was copied into several channels."),
+        "one-value": ("note", "{file}: {master} is {value} everywhere."),
+        "no-origin": ("note", "Where the pictures of this set come from, and their license, is not noted."),
+        "data-in-alpha": ("note", "{file} holds data in the alpha of a PNG; picture editors will show it as see-through."),
         "broken-values": ("look", "{file}: {why}."),
     }
 )

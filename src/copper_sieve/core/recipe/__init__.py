@@ -2,10 +2,12 @@
 
 from .cache import Cache
 from .evaluate import Evaluation, Progress
+from .fixes import FIXES, mended
 from .model import Facts, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
 
 __all__ = [
+    "FIXES",
     "OPERATIONS",
     "Cache",
     "Evaluation",
@@ -15,6 +17,7 @@ __all__ = [
     "Progress",
     "Recipe",
     "Source",
+    "mended",
     "node_ref",
     "origin_of",
     "source_ref",

@@ -1,0 +1,63 @@
+"""Each check on a set that has the fault and on the same set without it."""
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.checks import FINDINGS
+from copper_sieve.core.checks.maps import Assayed, assay
+from copper_sieve.core.derive import normal_from_height, occlusion_from_height
+from copper_sieve.core.raster import Edges
+from copper_sieve.demo.materials import _noise
+
+SIZE, RISE = 128, 0.05
+HEIGHT = np.clip(0.5 + 0.3 * _noise(SIZE, 5, 6), 0, 1)
+NORMAL = normal_from_height(HEIGHT, RISE)
+OCCLUSION = occlusion_from_height(HEIGHT, RISE)
+GRAIN = _noise(SIZE, 7, 24)
+COLOR = np.clip(np.array([0.4, 0.25, 0.15], np.float32) * (1 + 0.2 * GRAIN[..., None]), 0, 1).astype(np.float32)
+SOUND = {
+    "base_color": COLOR,
+    "normal": NORMAL,
+    "height": HEIGHT,
+    "occlusion": OCCLUSION,
+    "roughness": np.clip(0.55 + 0.1 * GRAIN, 0, 1).astype(np.float32),
+    "metallic": (GRAIN > 0.8).astype(np.float32),
+}
+
+
+def found(**changed) -> set[str]:
+    """Ids found on the sound set with some of its masters changed."""
+    masters = {key: np.asarray(values, np.float32) for key, values in {**SOUND, **changed}.items()}
+    lengths = np.linalg.norm(masters["normal"], axis=-1)
+    names = {key: f"{key}.png" for key in masters}
+    return {f.id for f in assay(Assayed(masters, names, lengths, float(masters["metallic"].mean()), RISE, Edges()))}
+
+
+FAULTS = {
+    "normal-length": {"normal": NORMAL * [1, 1, 0.5]},
+    "normal-facing-away": {"normal": -NORMAL},
+    "green-misread": {"normal": NORMAL * [1, -1, 1]},
+    "height-against-normal": {"height": 1 - HEIGHT},
+    "metal-between": {"metallic": np.clip(0.5 + 0.1 * GRAIN, 0, 1)},
+    "mirror-like": {"roughness": np.clip(0.1 + 0.02 * GRAIN, 0, 1)},
+    "color-dark": {"base_color": COLOR * 0.02},
+    "color-bright": {"base_color": 0.95 + 0.05 * COLOR},
+    "color-vivid": {"base_color": np.broadcast_to([0.0, 0.0, 1.0], COLOR.shape)},
+    "light-in-color": {"base_color": COLOR * OCCLUSION[..., None] ** 2},
+    "same-picture": {"metallic": SOUND["roughness"]},
+    "one-value": {"roughness": np.full_like(HEIGHT, 0.5)},
+}
+
+
+def test_a_sound_set_is_met_with_silence():
+    assert found() == set()
+
+
+@pytest.mark.parametrize("id", FAULTS)
+def test_each_fault_is_found(id):
+    assert id in found(**FAULTS[id])
+
+
+def test_every_sentence_can_be_said():
+    for id, (grade, sentence) in FINDINGS.items():
+        assert grade in ("stop", "look", "note") and sentence.strip() and sentence[-1] in ".}?", id
