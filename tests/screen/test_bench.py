@@ -80,6 +80,11 @@ def test_the_flank_that_faces_the_lamp_is_bright_and_green_misread_turns_it_over
             lit.keyboard.press(key)
         light = flanks(seen(lit), 0.5)
         assert (light["up"] - light["down"]) * sign > 0.1  # all of it misread, then all of it as it is
+    lamp_from(lit, "down")
+    drawn_anew(lit, lambda: lit.keyboard.press("t"))  # the light test brings its own lamp, from above
+    expect(lit.get_by_role("img", name="Light comes from here")).to_be_visible()
+    expect(lit.get_by_label("Clay")).to_be_checked()
+    assert int(divide.get_attribute("aria-valuenow")) == 50
 
 
 def test_one_camera_for_both_pictures_and_every_master_under_the_pointer(page, server):

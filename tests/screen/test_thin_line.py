@@ -36,7 +36,7 @@ def test_drop_take_in_move_undo_deliver_unzip(page, tmp_path):
 
     page.get_by_role("link", name="Delivery").click()
     page.get_by_role("checkbox", name="drap à fleurs").check()
-    page.get_by_role("checkbox", name="Game engine").check()
+    page.get_by_role("checkbox", name="Game engine, O·R·M").check()
     expect(page.get_by_role("heading", name="3 files")).to_be_visible()
     page.get_by_role("button", name="Deliver").click()
     with page.expect_download() as download:

@@ -25,13 +25,14 @@ ColorTag = Literal["srgb", "linear", "data"]
 
 @dataclass(frozen=True)
 class WriteFormat:
-    """What a format can hold; ``depths`` are (bits, sample)."""
+    """What a format can hold; ``depths`` are (bits, sample). Picture editors show ``alpha_shows`` formats as see-through."""
 
     key: str
     suffix: str
     depths: tuple[tuple[int, str], ...]
     channels: tuple[int, ...]
     encode: Callable[[np.ndarray, ColorTag], bytes]
+    alpha_shows: bool = False
 
 
 def _chunk(name: bytes, content: bytes) -> bytes:
@@ -100,7 +101,7 @@ _FLOAT = ((16, "float"), (32, "float"))
 WRITE_FORMATS = {
     row.key: row
     for row in (
-        WriteFormat("png", ".png", _UINT, (1, 2, 3, 4), _png),
+        WriteFormat("png", ".png", _UINT, (1, 2, 3, 4), _png, alpha_shows=True),
         WriteFormat("tga", ".tga", ((8, "uint"),), (1, 3, 4), _tga),
         WriteFormat("tiff", ".tif", (*_UINT, *_FLOAT), (1, 2, 3, 4), _tiff),
         WriteFormat("exr", ".exr", _FLOAT, (1, 3, 4), _exr),

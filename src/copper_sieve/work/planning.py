@@ -113,6 +113,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
         *_lone_diffuse(recipe),
         *_sources_unused(recipe),
         *_undetermined(evaluation),
+        *_data_in_alpha(target, files),
         *_unused(target, recipe),
     )
     return Plan(
@@ -232,6 +233,17 @@ def _sources_unused(recipe: Recipe) -> tuple[Finding, ...]:
     refs = [*recipe.masters.values(), *(ref for node in recipe.nodes.values() for ref in node.inputs.values())]
     read = {ref.split(":")[1] for ref in refs if ref.startswith("source:")}
     return tuple(finding("source-unused", file=source.name) for name, source in recipe.sources.items() if name not in read)
+
+
+def _data_in_alpha(target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """Files whose alpha is no opacity, in a format that picture editors show as see-through."""
+    alphas = {f.role: channel for f in target.files for letter, channel in f.channels.items() if letter == "A"}
+    data = {role for role, channel in alphas.items() if channel.quantity not in (None, "opacity")}
+    return tuple(
+        finding("data-in-alpha", file=f.name)
+        for f in files
+        if f.role in data and f.left_out is None and WRITE_FORMATS[f.format].alpha_shows
+    )
 
 
 def _lone_diffuse(recipe: Recipe) -> tuple[Finding, ...]:

@@ -6,6 +6,7 @@ export type Recipe = components["schemas"]["Recipe"];
 export type FileLook = components["schemas"]["FileLook"];
 export type Plan = components["schemas"]["Plan"];
 export type Finding = components["schemas"]["Finding"];
+export type AssayRow = components["schemas"]["AssayRow"];
 export type Operation = components["schemas"]["OperationRow"];
 export type Target = components["schemas"]["Target"];
 export type Board = components["schemas"]["Board"];

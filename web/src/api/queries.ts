@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, settled } from "./client";
+import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type AssayRow, settled, type TextureSet } from "./client";
 
 /** Queries that more than one screen asks. */
 
@@ -7,6 +7,34 @@ export const useProjects = () => useQuery({ queryKey: ["projects"], queryFn: () 
 
 export const useSets = (project: string) =>
   useQuery({ queryKey: ["sets", project], queryFn: () => settled(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })) });
+
+export type Assayed = AssayRow & { set: TextureSet };
+
+const assayQuery = (set: TextureSet) => ({
+  queryKey: ["assay", set.id, set.head],
+  queryFn: () => settled(api.GET("/api/sets/{set_id}/assay", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+  staleTime: Infinity,
+});
+
+/** Everything found on these sets, and whether some are still being looked at. */
+export const useAssay = (sets: TextureSet[]) =>
+  useQueries({
+    queries: sets.map(assayQuery),
+    combine: (answers) => ({
+      rows: answers.flatMap(({ data }, k): Assayed[] => (data ?? []).map((row) => ({ ...row, set: sets[k] }))),
+      isLooking: answers.some((answer) => answer.isPending),
+    }),
+  });
+
+/** Apply the fix of a finding: one step of the set's history. */
+export function useFix(project: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ set, finding }: Assayed) =>
+      settled(api.POST("/api/sets/{set_id}/fixes", { params: { path: { set_id: set.id } }, body: { expects: set.head, finding: finding.id } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }),
+  });
+}
 
 export const useTargets = () => useQuery({ queryKey: ["targets"], queryFn: () => settled(api.GET("/api/targets")), staleTime: Infinity });
 

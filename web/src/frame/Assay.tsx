@@ -1,30 +1,35 @@
 import { Popover } from "radix-ui";
 import { Link } from "react-router";
-import { useSets } from "../api/queries";
-import { FindingLine, GRADE_ORDER, GradeCount } from "../parts/grades";
+import { useAssay, useFix, useSets } from "../api/queries";
+import { FindingLine, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 
 type AssayProps = { project: string; isOpen: boolean; onOpen: (open: boolean) => void; onKeys: () => void };
 
 /** The strip that is always there: findings by grade; opened, each with its set. */
 export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
   const { data: sets = [] } = useSets(project);
-  const found = sets.flatMap((set) => set.findings.map((finding) => ({ set, finding })));
+  const { rows, isLooking } = useAssay(sets);
+  const fix = useFix(project);
+  const found = GRADE_ORDER.flatMap((grade) => rows.filter((row) => row.finding.grade === grade));
   const first = found[0];
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
         <Popover.Trigger aria-label={`Assay: ${found.length} findings`} className="flex cursor-pointer items-center gap-4">
           {GRADE_ORDER.map((grade) => <GradeCount key={grade} grade={grade} count={found.filter((f) => f.finding.grade === grade).length} />)}
+          {isLooking && <span role="status">looking…</span>}
           {first && <span className="max-w-[560px] truncate">{first.set.name}: {first.finding.text}</span>}
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content align="start" sideOffset={8} collisionPadding={8} className="max-h-[50vh] w-[640px] overflow-auto border border-hair bg-sheet p-4 text-base">
             <h2 className="mb-2">Assay</h2>
-            {!found.length && <p className="text-ink2">Nothing to report: every set can go to every target.</p>}
-            {found.map(({ set, finding }) => (
-              <div key={set.id + finding.id + finding.text} className="grid grid-cols-[150px_1fr] gap-3 border-t border-hair py-1.5">
-                <Link className="underline decoration-hair underline-offset-2" to={`/p/${project}/bench/${set.id}`} onClick={() => onOpen(false)}>{set.name}</Link>
-                <FindingLine finding={finding} />
+            <Problem error={fix.error} />
+            {!found.length && <p className="text-ink2">{isLooking ? "Looking at every set…" : "Nothing found: every set can go to every target."}</p>}
+            {found.map((row) => (
+              <div key={row.set.id + row.finding.id + row.finding.text} className="grid grid-cols-[130px_1fr_auto] items-center gap-3 border-t border-hair py-1.5">
+                <Link className="underline decoration-hair underline-offset-2" to={`/p/${project}/bench/${row.set.id}`} onClick={() => onOpen(false)}>{row.set.name}</Link>
+                <FindingLine finding={row.finding} />
+                {row.fix && <button className="button" disabled={fix.isPending} onClick={() => fix.mutate(row)}>{row.fix}</button>}
               </div>
             ))}
           </Popover.Content>

@@ -7,7 +7,7 @@ export const KEYS: readonly (readonly [where: string, rows: readonly (readonly [
   ["Intake", [["↑ ↓", "Go from row to row"], ["G", "Turn the row's green over"], ["Del", "Leave the row out, or take it back"]]],
   ["Bench", [
     ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"], ["[ ]", "Go from master to master"], ["Space", "Hold to see the other picture"],
-    ["V", "Flat or lit"], ["C", "One picture or a divide"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],
+    ["V", "Flat or lit"], ["C", "One picture or a divide"], ["T", "Light test for green"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],
   ]],
   ["Routing", [["← →", "Go from hole to hole"]]],
 ];

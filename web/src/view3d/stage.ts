@@ -73,7 +73,7 @@ export class LitScene {
     const before = this.worn;
     this.divide = divide;
     this.worn = sides.map((side) => {
-      const kept = before.find((w) => w.side.packed === side.packed && w.side.wear === side.wear);
+      const kept = before.find((w) => w.side.packed === side.packed && isSame(w.side.wear, side.wear));
       if (kept) return kept;
       const maps = before.find((w) => w.side.packed === side.packed)?.maps ?? mapsOf(side.packed, this.scenery!.edges);
       return { side, maps, material: wearing(maps, side.wear) };
@@ -161,3 +161,5 @@ export class LitScene {
 }
 
 const disposeMaps = (maps: Maps) => Object.values(maps).forEach((texture) => texture.dispose());
+
+const isSame = (a: Wear, b: Wear) => a.hasMaps === b.hasMaps && a.isClay === b.isClay && a.isMisread === b.isMisread;

@@ -65,7 +65,10 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "stop",
             "{file}: its normals do not face out (mean z {z:.2f}); all channels are inverted, or it is no tangent-space map.",
         ),
-        "green-misread": ("look", "{file}: its slopes do not close the way it is read now. {reason} Turn its green over."),
+        "green-misread": (
+            "look",
+            "{file}: with its green turned over its slopes close {better:.1f} × better than the way it is read now.",
+        ),
         "height-against-normal": (
             "look",
             "{height} and {normal} contradict each other (correlation {correlation:.2f}): one of them is inverted.",

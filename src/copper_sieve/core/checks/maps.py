@@ -62,7 +62,8 @@ def _normal_green(a: Assayed) -> Iterator[Finding]:
     if "normal" in a.masters:
         found = which_green(a.masters["normal"])
         if found.answer == "down":
-            yield finding("green-misread", file=a.sources["normal"], reason=found.reason, confidence=found.confidence)
+            better = found.ratio_up / max(found.ratio_down, 1e-6)
+            yield finding("green-misread", file=a.sources["normal"], better=better, confidence=found.confidence)
 
 
 def _height_against_normal(a: Assayed) -> Iterator[Finding]:

@@ -33,7 +33,7 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   });
   return (
     <main className="grid grid-cols-[400px_minmax(0,1fr)]">
-      <Lineage set={set} operations={operations.data ?? []} chosen={chosen} onChoose={setChosen} edit={edit} />
+      <Lineage project={project} set={set} operations={operations.data ?? []} chosen={chosen} onChoose={setChosen} edit={edit} />
       <Viewer set={set} recipe={edit.recipe} isMoving={edit.isMoving} chosen={chosen} />
     </main>
   );

@@ -1,17 +1,20 @@
 import type { Operation, TextureSet } from "../../api/client";
+import { useAssay, useFix } from "../../api/queries";
 import { NumberControl } from "../../parts/NumberControl";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Controls } from "./Controls";
 import type { Edit } from "./edit";
 
 type Master = TextureSet["masters"][number];
-type LineageProps = { set: TextureSet; operations: Operation[]; chosen: string; onChoose: (key: string) => void; edit: Edit };
+type LineageProps = { project: string; set: TextureSet; operations: Operation[]; chosen: string; onChoose: (key: string) => void; edit: Edit };
 
 const RISE_PERCENT = { low: 0.1, high: 20, initial: 2 };
 
 /** The recipe as an outline, readable from top to bottom: each master under what it comes from, its controls in place. */
-export function Lineage({ set, operations, chosen, onChoose, edit }: LineageProps) {
+export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
   const { recipe } = edit;
+  const { rows } = useAssay([set]);
+  const fix = useFix(project);
   const withRise = (percent: number) => ({ ...recipe, facts: { ...recipe.facts, rise: percent / 100 } });
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
   return (
@@ -22,7 +25,13 @@ export function Lineage({ set, operations, chosen, onChoose, edit }: LineageProp
         <button className="button" disabled={!set.can_redo} onClick={edit.redo}>Redo</button>
       </div>
       <div className="px-4"><Problem error={edit.problem} /></div>
-      {set.findings.map((f) => <div key={f.text} className="px-4 pb-2"><FindingLine finding={f} /></div>)}
+      <div className="px-4"><Problem error={fix.error} /></div>
+      {rows.filter((row) => row.finding.grade !== "note").map((row) => (
+        <div key={row.finding.text} className="flex items-center gap-2 px-4 pb-2 text-sm">
+          <FindingLine finding={row.finding} />
+          {row.fix && <button className="button ml-auto" disabled={fix.isPending} onClick={() => fix.mutate(row)}>{row.fix}</button>}
+        </div>
+      ))}
       {outline(set).map(({ master, depth }) => {
         const operation = operations.find((op) => op.key === master.op);
         return (

@@ -6,7 +6,7 @@ import { useView } from "./view";
 
 /** The set on a test body: one or two materials under one camera and one light. */
 export default function LitStage({ first, second, isSwapped, size, label, onPoint }: StageProps) {
-  const { body, situation, lamp, tiles, isDisplaced, exposure, divide, other } = useView();
+  const { isClay, body, situation, lamp, tiles, isDisplaced, exposure, divide, other } = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [scene, setScene] = useState<LitScene | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -25,10 +25,11 @@ export default function LitStage({ first, second, isSwapped, size, label, onPoin
     if (!scene || !first) return;
     const { facts } = first.recipe;
     scene.arrange({ body, situation, lamp, tiles, isDisplaced, exposure, rise: facts.rise!, edges: facts.edges as { x: string; y: string } });
-    const misread = other.lit === "green" || other.lit === "bare" ? other.lit : "whole";
-    const sides: Side[] = [{ packed: first, wear: "whole" }, ...(second ? [{ packed: second, wear: misread } as const] : [])];
+    const asIs = { hasMaps: true, isClay, isMisread: false };
+    const otherWear = { hasMaps: other.lit !== "bare", isClay: isClay && other.lit !== "bare", isMisread: other.lit === "green" };
+    const sides: Side[] = [{ packed: first, wear: asIs }, ...(second ? [{ packed: second, wear: otherWear }] : [])];
     scene.dress(isSwapped && second ? sides.slice(1) : sides, divide);
-  }, [scene, first, second, isSwapped, body, situation, lamp, tiles, isDisplaced, exposure, divide, other.lit]);
+  }, [scene, first, second, isSwapped, isClay, body, situation, lamp, tiles, isDisplaced, exposure, divide, other.lit]);
 
   useKey((key) => {
     const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];

@@ -6,6 +6,7 @@ import { useKey } from "../../parts/useKey";
 import { BODIES, SITUATIONS } from "../../view3d/names";
 import { Divide } from "./Divide";
 import { FlatStage } from "./FlatStage";
+import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
 import { type Picture, usePicture } from "./pictures";
 import { Readout } from "./Readout";
@@ -47,6 +48,7 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
   const handleKey = (key: string, event: KeyboardEvent) => {
     if (key === "v") view.set({ look: look === "flat" ? "lit" : "flat" });
     else if (key === "c") view.set({ isDivided: !isDivided });
+    else if (key === "t") view.testLight();
     else if (key === " " && !(event.target as HTMLElement).closest("button, a, [role=slider]")) {
       event.preventDefault();
       setHeld(true);
@@ -71,6 +73,7 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
         {look === "lit" && <Choice label="Body" options={BODIES} value={view.body} onChange={(body) => view.set({ body })} />}
         {look === "lit" && <Choice label="Light" options={SITUATIONS} value={view.situation} onChange={(situation) => view.set({ situation })} />}
         {look === "lit" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.isDisplaced} onChange={(e) => view.set({ isDisplaced: e.target.checked })} />Displace</label>}
+        {look === "lit" && <label className="flex items-center gap-1" title="Shape alone, in matte gray"><input type="checkbox" checked={view.isClay} onChange={(e) => view.set({ isClay: e.target.checked })} />Clay</label>}
         <span className="ml-auto flex items-center gap-2">
           <Segments label="Pictures" options={[["one", "One"], ["two", "Divide"]]} value={isDivided ? "two" : "one"} onChange={(n) => view.set({ isDivided: n === "two" })} />
           <Choice label="Compare with" options={others} value={others.some(([key]) => key === other) ? other : others[0][0]} onChange={(key) => view.set({ other: { ...view.other, [look]: key } })} />
@@ -86,7 +89,9 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
         <Tag side="left">{isHeld && !isDivided && hasSecond ? otherTitle : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>
         {isDivided && <Tag side="right">{hasSecond ? otherTitle : "Nothing before this step yet"}</Tag>}
         {isDivided && <Divide />}
+        {look === "lit" && isDivided && other === "green" && <LightArrow size={size} />}
         {look === "lit" && <LightDome />}
+        <button className="button absolute bottom-3.5 left-3" title="Both readings of green under a lamp at a known side" onClick={view.testLight}>Light test <kbd>T</kbd></button>
       </div>
       <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
     </section>

@@ -14,12 +14,16 @@ type View = {
   situation: Situation;
   lamp: [number, number]; // on the dome seen from the camera: x to the right, y up, inside the unit circle
   isDisplaced: boolean;
+  isClay: boolean; // shape alone, in matte gray
   exposure: number; // stops
-  set: (part: Partial<Omit<View, "set">>) => void;
+  set: (part: Partial<Omit<View, "set" | "testLight">>) => void;
+  /** Both readings of green on a plane, under a lamp from above and a little aside. */
+  testLight: () => void;
 };
 
 /** How the bench is looked at. No part of it reaches a file. */
 export const useView = create<View>((set) => ({
   look: "flat", isDivided: false, other: { flat: "before", lit: "green" }, divide: 0.5, tiles: 1,
-  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, exposure: 0, set,
+  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, isClay: false, exposure: 0, set,
+  testLight: () => set(({ other }) => ({ look: "lit", isDivided: true, divide: 0.5, body: "plane", situation: "low-sun", isClay: true, tiles: 1, lamp: [-0.25, 0.75], other: { ...other, lit: "green" } })),
 }));

@@ -8,6 +8,7 @@ import { FileRow, type Row } from "./FileRow";
 const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
 
 const isUsable = (row: Row) => row.look.readable && row.look.kind !== "unknown" && !row.isLeftOut;
+const bySetAndName = (a: Row, b: Row) => a.look.set_name.localeCompare(b.look.set_name) || a.look.name.localeCompare(b.look.name);
 const setsOf = (rows: Row[]) => [...new Set(rows.filter(isUsable).map((row) => row.look.set_name))];
 
 /** What every dropped file is, why we think so, and one button that makes sets of them. */
@@ -24,7 +25,7 @@ export function Intake({ project }: { project: string }) {
     try {
       const looks = await keepFile(file);
       const isNew = (row: Row) => !looks.some((look) => look.sha256 === row.look.sha256 && look.name === row.look.name);
-      setRows((now) => [...now.filter(isNew), ...looks.map((look) => ({ look, isLeftOut: false }))]);
+      setRows((now) => [...now.filter(isNew), ...looks.map((look) => ({ look, isLeftOut: false }))].sort(bySetAndName));
     } catch (problem) {
       setProblems((now) => [...now, `${file.name}: ${(problem as Error).message}`]);
     } finally {

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
-import { useSets } from "../../api/queries";
+import { useAssay, useSets } from "../../api/queries";
 import { GradeCount, GRADE_ORDER, Problem } from "../../parts/grades";
 
 /** The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up. */
@@ -46,6 +46,15 @@ export function Tray({ project }: { project: string }) {
   );
 }
 
+/** Counts of stops and checks; notes are for the assay. */
+function Found({ set }: { set: TextureSet }) {
+  const { rows } = useAssay([set]);
+  return GRADE_ORDER.filter((grade) => grade !== "note").map((grade) => {
+    const own = rows.filter((row) => row.finding.grade === grade);
+    return own.length > 0 && <span key={grade} title={own.map((row) => row.finding.text).join("\n")} className="text-sm text-ink2"><GradeCount grade={grade} count={own.length} /></span>;
+  });
+}
+
 function Card({ set, address, onRemove }: { set: TextureSet; address: string; onRemove: () => void }) {
   return (
     <div className="group relative">
@@ -57,10 +66,7 @@ function Card({ set, address, onRemove }: { set: TextureSet; address: string; on
         </div>
         <p className="mt-1.5 flex items-baseline justify-between gap-2">
           <b className="truncate font-semibold">{set.name}</b>
-          {GRADE_ORDER.map((grade) => {
-            const own = set.findings.filter((f) => f.grade === grade);
-            return own.length > 0 && <span key={grade} title={own.map((f) => f.text).join("\n")} className="text-sm text-ink2"><GradeCount grade={grade} count={own.length} /></span>;
-          })}
+          <Found set={set} />
         </p>
         <OriginMarks set={set} />
       </Link>
