@@ -78,6 +78,7 @@ def test_the_same_by_keyboard_alone(page, tmp_path):
     tab_to(page, "Take in 1 set")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="serge")).to_be_visible()
+    expect(page.get_by_role("slider", name="Contrast")).to_be_visible()
     tab_to(page, "Contrast")
     page.keyboard.press("End")
     expect(page.get_by_role("textbox", name="Contrast, number")).to_have_value("3.00")
