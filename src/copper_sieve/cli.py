@@ -105,6 +105,11 @@ def make(
             from .files import write_bytes
 
             write_bytes(out / "manifest.json", json.dumps(report.model_dump(), indent=2).encode())
+    raise _reported(answer, findings, out, as_json)
+
+
+def _reported(answer: dict[str, Any], findings: list[Finding], out: Path, as_json: bool) -> typer.Exit:
+    """Say what was written, left out and found, and how to leave."""
     answer["findings"] = [found.model_dump() for found in findings]
     if as_json:
         _print_json(answer)
@@ -114,7 +119,7 @@ def make(
             print(out / file["path"])
         for skipped in answer["skipped"]:
             print(f"left out: {skipped['role']}, {skipped['why']}")
-    raise typer.Exit(_grade_code(findings))
+    return typer.Exit(_grade_code(findings))
 
 
 def _chosen_target(key: str) -> Target:
@@ -216,14 +221,7 @@ def convert(
         answer["files"] += row["files"]
         answer["skipped"] += row["skipped"]
         answer |= {} if several else {"set": name, "masters": row["masters"]}
-    answer["findings"] = [found.model_dump() for found in findings]
-    if as_json:
-        _print_json(answer)
-    else:
-        _tell(findings)
-        for file in answer["files"]:
-            print(out / file["path"])
-    raise typer.Exit(_grade_code(findings))
+    raise _reported(answer, findings, out, as_json)
 
 
 @app.command()

@@ -44,8 +44,10 @@ def test_demo_is_there_and_answers_pictures(client):
     for row in sets:
         swatch = client.get(f"/api/sets/{row['id']}/swatch", params={"head": row["head"]})
         assert swatch.headers["content-type"] == "image/png"
-    knit = next(s for s in sets if s["findings"])
-    assert knit["findings"][0]["id"] == "no-base-color"
+    found = {s["name"]: client.get(f"/api/sets/{s['id']}/assay", params={"head": s["head"]}).json() for s in sets}
+    assert {name: [row["finding"]["id"] for row in rows] for name, rows in found.items() if rows} == {
+        "Chunky knit": ["no-base-color"]
+    }
 
 
 def test_screen_path_and_terminal_write_the_same_images(client, tmp_path):

@@ -63,7 +63,6 @@ class TextureSet(BaseModel):
     can_undo: bool
     can_redo: bool
     masters: list[MasterRow]
-    findings: list[Finding]
 
 
 class FileLook(BaseModel):

@@ -10,10 +10,10 @@ from ..core.quantities import MASTERS
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of
 
-__all__ = ["assay_set", "standing_findings"]
+__all__ = ["assay_set"]
 
 
-def standing_findings(recipe: Recipe) -> list[Finding]:
+def _standing(recipe: Recipe) -> list[Finding]:
     """What the recipe alone says, without looking at a texel."""
     found = [finding("no-base-color")] if origin_of(recipe, "base_color") == "absent" else []
     photos = any("photo" in source.reads.values() for source in recipe.sources.values())
@@ -41,4 +41,4 @@ def assay_set(evaluation: Evaluation) -> list[Finding]:
     metal_share = float(evaluation.value(metallic, size).mean()) if metallic is not None else 0.0
     lengths = _normal_lengths(evaluation) if "normal" in given else None
     assayed = Assayed(masters, sources, lengths, metal_share, recipe.facts.rise, recipe.facts.edges)
-    return [*standing_findings(recipe), *assay(assayed)]
+    return [*_standing(recipe), *assay(assayed)]

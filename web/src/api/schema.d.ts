@@ -1323,8 +1323,6 @@ export interface components {
             can_redo: boolean;
             /** Can Undo */
             can_undo: boolean;
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
             /** Head */
             head: number;
             /**

@@ -16,7 +16,7 @@ from ...core.recipe import FIXES, OPERATIONS, Recipe, mended, origin_of
 from ...core.target import Board, Target, board_of
 from ...store import sets
 from ...targets import shipped_target, shipped_targets
-from ...work.assaying import assay_set, standing_findings
+from ...work.assaying import assay_set
 from ..models import (
     AssayRow,
     FixRequest,
@@ -156,7 +156,6 @@ def set_answer(row: dict[str, Any]) -> TextureSet:
         can_undo=row["parent"] is not None,
         can_redo=row["next"] is not None,
         masters=[_master(recipe, key) for key in MASTERS],
-        findings=standing_findings(recipe),
     )
 
 

@@ -80,7 +80,7 @@ def read_name(file_name: str) -> NameReading:
     stem = re.sub(r"\.[A-Za-z]{3,5}$", "", file_name)
     everything = list(_PARTS.finditer(stem))
     peeled, green = _peeled(everything)
-    for parts in (everything, peeled):  # "mask map" is a word of its own before "map" is peeled off
+    for parts in (everything, peeled):  # a word may end in one that would be peeled off
         for count in (4, 3, 2, 1):  # the longest word that the name ends in
             tail = parts[-count:]
             word = "".join(part.group() for part in tail).lower()
