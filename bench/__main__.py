@@ -7,13 +7,14 @@ import tempfile
 import time
 from pathlib import Path
 
+import cv2
 import numpy as np
 
 from bench.live import live
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_from_srgb_codes, srgb_from_linear
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.recipe import Cache, Evaluation
-from copper_sieve.files import write
+from copper_sieve.files import encode, read_bytes, write
 from copper_sieve.work.gathering import load_codes, look_at_bytes, recipe_for
 
 
@@ -73,6 +74,20 @@ def sliders(folder: Path, px: int = 1024, moves: int = 50) -> None:
         print(f"slider {master} {px}², evaluation alone: median {middle:.0f} ms, p95 {late:.0f} ms over {moves} (aim 100)")
 
 
+def look(px: int = 2048, count: int = 30) -> None:
+    """Say what files are, against plainly decoding them: PNG, TGA and JPEG; normals, packed files and colors."""
+    rng = np.random.default_rng(4)
+    height = cv2.GaussianBlur(rng.random((px, px), np.float32), (0, 0), 8)
+    normal = ((normal_from_height(height, 0.5) * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)
+    color = cv2.resize(rng.integers(0, 256, (px // 8, px // 8, 3)).astype(np.uint8), (px, px))
+    jpeg = cv2.imencode(".jpg", color)[1].tobytes()
+    kinds = [("N.png", encode(normal, "png")), ("ORM.tga", encode(color, "tga")), ("albedo.jpg", jpeg)]
+    files = [(f"cloth{k}_{kinds[k % 3][0]}", kinds[k % 3][1]) for k in range(count)]
+    plain = seconds(lambda: [read_bytes(content, name) for name, content in files], 3)
+    looked = seconds(lambda: [look_at_bytes(content, name) for name, content in files], 3)
+    print(f"look at {count} files of {px}²: {count / looked:.1f} files/s, {looked / plain:.2f} × plainly decoding them (aim 1.5)")
+
+
 def make(folder: Path, px: int = 2048) -> None:
     path = folder / "large.png"
     write(path, np.random.default_rng(2).integers(0, 256, (px, px, 3)).astype(np.uint8), format="png")
@@ -91,6 +106,7 @@ def make(folder: Path, px: int = 2048) -> None:
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory(dir="/tmp") as name:
         make(Path(name))
+        look()
         sliders(Path(name))
         live(Path(name))
     arrays()

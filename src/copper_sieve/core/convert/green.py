@@ -15,6 +15,7 @@ __all__ = ["WhichGreen", "which_green"]
 LEAST_RATIO = 1.2  # no map of 810 known ones was answered wrongly from here up
 LEAST_VOTE = 2.5  # standard deviations of the vote of patches
 _PATCHES = 16
+_ENOUGH_PX = 1024
 _LEAST_SLOPE = 1 / 255  # an 8-bit flat may be off by half a code; under this nothing can be told
 _STEEPEST = 0.05  # z below which a slope is no longer trusted
 
@@ -45,6 +46,12 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGr
     With p = -nx/nz and q = ny/nz (read as Y+, rows downwards) a surface has dp/drow = dq/dx; read wrongly the sign of one
     side turns. Flat, one-dimensional and separable surfaces cannot be told from the map alone.
     """
+    rows, columns = normal.shape[:2]
+    if min(rows, columns) >= 2 * _ENOUGH_PX:  # the middle of a large map tells as well; the whole is asked when it does not
+        top, left = (rows - _ENOUGH_PX) // 2, (columns - _ENOUGH_PX) // 2
+        middle = which_green(normal[top : top + _ENOUGH_PX, left : left + _ENOUGH_PX])
+        if middle.answer != "unsure":
+            return middle
     p, q = _slopes(normal)
     if min(p.shape) < 8 or max(float(p.std()), float(q.std())) < _LEAST_SLOPE:
         return WhichGreen("unsure", 0.0, 1.0, 1.0, "The map is too flat to tell.")

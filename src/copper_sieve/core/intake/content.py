@@ -14,6 +14,7 @@ __all__ = ["Content", "measure_content"]
 
 _LOOK_PX = 256  # longer side of the copy that is measured
 _ALPHA_SETTLED, _CUT_OUT_SHARE = 0.06, 0.6
+_SEAM_LINES = 96  # rows and columns that are followed from border to border
 _STRONGEST_COUNTS = 0.55
 _FLAT_JUMP = 1e-3  # of the range: less than any 8-bit step
 _SAME = 2 / 255  # channels closer than this are one gray, as JPEG saves it
@@ -54,7 +55,7 @@ def measure_content(codes: np.ndarray) -> Content:
     alpha = codes[..., -1] if has_alpha else None
     return Content(
         is_gray=is_gray,
-        is_constant=bool((color == color[:1, :1]).all()),
+        is_constant=bool((small == small[:1, :1]).all()) and bool((color == color[:1, :1]).all()),  # the small look first
         mean=mean,
         low=float(small.min()),
         high=float(small.max()),
@@ -82,7 +83,7 @@ def _seams(color: np.ndarray) -> tuple[float, float]:
     """
     if min(color.shape[:2]) < 16:
         return 1.0, 1.0
-    rows, columns = (max(1, n // _LOOK_PX) for n in color.shape[:2])
+    rows, columns = (max(1, n // _SEAM_LINES) for n in color.shape[:2])
     across, down = color[::rows], color[:, ::columns].swapaxes(0, 1)
     return _seam(unit_values(np.ascontiguousarray(across))), _seam(unit_values(np.ascontiguousarray(down)))
 
