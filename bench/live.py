@@ -119,8 +119,9 @@ def live(folder: Path, px: int = 1024) -> None:
     data.mkdir()
     with served(data) as (address, process), httpx.Client(base_url=f"{address}/api", timeout=60) as client:
         project, made = a_set(client, "Bench", px)
-        for master, *_ in SLIDERS:  # the first picture of each also compiles
-            client.post("/previews", json={"view": "first", "seq": 0, "recipe": made["recipe"], "wanted": master, "size": px})
+        for wanted in ("height", "normal", "roughness", "occlusion", "lit"):  # the first picture of each also compiles
+            client.post("/previews", json={"view": "first", "seq": 0, "recipe": made["recipe"], "wanted": wanted, "size": px})
+        client.get(f"/sets/{made['id']}/assay", params={"head": made["head"]}).raise_for_status()
         process.send_signal(signal.SIGUSR1)
         over_http(client, made, px)
         in_browser(address, project, made, px)
