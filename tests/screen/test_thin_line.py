@@ -70,11 +70,13 @@ def test_the_same_by_keyboard_alone(page, tmp_path):
     page.goto("/")
     expect(page.get_by_role("heading", name="sets")).to_be_visible()
     page.keyboard.press("2")
+    expect(page.get_by_role("heading", name="Intake")).to_be_visible()
     with page.expect_file_chooser() as chooser:
         tab_to(page, "Choose files")
         page.keyboard.press("Enter")
     chooser.value.set_files(photo)
     expect(page.get_by_role("row", name="serge.png")).to_be_visible()
+    expect(page.get_by_role("button", name="Take in 1 set")).to_be_enabled()
     tab_to(page, "Take in 1 set")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="serge")).to_be_visible()
@@ -88,6 +90,7 @@ def test_the_same_by_keyboard_alone(page, tmp_path):
     page.keyboard.press("5")
     expect(page.get_by_role("heading", name="Choose sets and targets")).to_be_visible()
     for choice in ("serge", "glTF"):
+        expect(page.get_by_role("checkbox", name=choice)).to_be_visible()
         tab_to(page, choice)
         page.keyboard.press("Space")
     expect(page.get_by_role("heading", name="4 files")).to_be_visible()
