@@ -13,7 +13,7 @@ import numpy as np
 from scipy import fft
 
 from .bands import CORES, NEVER, run_rows
-from .raster import Edge, Edges, FloatArray, Size, edges_of
+from .raster import Edge, Edges, FloatArray, Sampling, Size, edges_of
 
 __all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "guided", "padded", "resize", "spectrum"]
 
@@ -157,11 +157,16 @@ def guided(values: FloatArray, radius: float, tolerance: float, edges: Edges | E
     return cv2.add(smooth, _box(bias, texels, edges), dst=smooth)
 
 
-def resize(values: FloatArray, size: Size, edges: Edges | Edge) -> FloatArray:
-    """Resize a master: averaged over area when it shrinks, linear when it grows. Normals need a unit length after."""
+def resize(values: FloatArray, size: Size, edges: Edges | Edge, sampling: Sampling = "smooth") -> FloatArray:
+    """Resize a master: averaged over area when it shrinks, linear when it grows. Normals need a unit length after.
+
+    ``nearest`` takes the texel under each new center instead, for pixel art.
+    """
     height, width = values.shape[:2]
     if (width, height) == (size.width, size.height):
         return values
+    if sampling == "nearest":
+        return cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_NEAREST_EXACT)
     if size.width <= width and size.height <= height:
         return cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_AREA)
     margin = 2  # texels around, so that linear interpolation at the border sees what the edges say

@@ -31,11 +31,17 @@ class Quantity:
     plain: str
     made_of: tuple[str, ...] = ()  # for convention quantities: the masters they are a function of
     complement: bool = False  # convention value = high + low - master value
+    scale: str | None = None  # a curve of convert.scales between the one master and what files hold
 
     @property
     def master(self) -> str | None:
-        """The one master that a channel of this is fed by directly; None where it is computed from several."""
+        """The one master that this is a function of, itself for a master; None where it is computed from several."""
         return {0: self.key, 1: self.made_of[0] if self.made_of else None}.get(len(self.made_of))
+
+    @property
+    def is_computed(self) -> bool:
+        """Whether a file of this cannot be had from one master by gain and shift alone."""
+        return len(self.made_of) > 1 or self.scale is not None
 
     @property
     def channels(self) -> int:
@@ -61,6 +67,64 @@ _ROWS = (
     Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
     Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
     Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", ("roughness",), True),
+    Quantity(
+        "roughness_squared",
+        "Roughness, squared",
+        GRAY,
+        0,
+        1,
+        (0.36,),
+        "data",
+        "The spread of the little mirrors, which is roughness times itself.",
+        ("roughness",),
+        scale="squared",
+    ),
+    Quantity(
+        "shine_power",
+        "Specular power",
+        GRAY,
+        0,
+        1,
+        (0.22,),
+        "data",
+        "An exponent, 2 where black, 2048 where white, doubling in even steps.",
+        ("roughness",),
+        scale="power",
+    ),
+    Quantity(
+        "specular_level",
+        "Specular level",
+        GRAY,
+        0,
+        0.08,
+        (0.04,),
+        "data",
+        "Reflectance of non-metals, 8 % where white; mid gray is the usual 4 %.",
+        ("reflectance",),
+    ),
+    Quantity(
+        "refraction",
+        "Index of refraction",
+        GRAY,
+        0,
+        1,
+        (0.25,),
+        "data",
+        "How strongly light bends: 1 where black, 3 where white.",
+        ("reflectance",),
+        scale="refraction",
+    ),
+    Quantity(
+        "shaded_color",
+        "Color with occlusion",
+        RGB,
+        0,
+        1,
+        (0.5, 0.5, 0.5),
+        "srgb",
+        "Base color with ambient occlusion multiplied in.",
+        ("base_color", "occlusion"),
+    ),
     Quantity(
         "photo",
         "Photo",

@@ -10,10 +10,11 @@ from pydantic import BaseModel, ConfigDict
 
 from .errors import ShapeMismatch
 
-__all__ = ["Edge", "Edges", "FloatArray", "as_gray", "as_rgb", "edges_of", "eight_bit", "set_size"]
+__all__ = ["Edge", "Edges", "FloatArray", "Sampling", "Size", "as_gray", "as_rgb", "edges_of", "eight_bit", "set_size"]
 
 FloatArray = np.ndarray  # float32, C order, (H, W) or (H, W, 3), row 0 at the top, no gamma
 Edge = Literal["wrap", "mirror"]
+Sampling = Literal["smooth", "nearest"]  # nearest keeps pixel art crisp: every texel is one of the source's
 
 
 class Edges(BaseModel):

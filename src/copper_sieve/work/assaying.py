@@ -7,7 +7,6 @@ import numpy as np
 from ..core.checks import Finding, finding
 from ..core.checks.maps import Assayed, assay
 from ..core.quantities import MASTERS
-from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of
 
 __all__ = ["assay_set"]
@@ -25,10 +24,9 @@ _LOOKED_AT_PX = 512
 
 def _normal_lengths(evaluation: Evaluation) -> np.ndarray:
     """Lengths of the stored normals, every so many texels."""
-    ref = evaluation.recipe.masters["normal"]
-    source = evaluation.recipe.sources[ref.split(":")[1]]
-    step = max(1, max(source.width, source.height) // _LOOKED_AT_PX)
-    return np.linalg.norm(evaluation.value(ref, Size(source.width, source.height))[::step, ::step], axis=-1)
+    stored = evaluation.stored(evaluation.recipe.masters["normal"])
+    step = max(1, max(stored.shape[:2]) // _LOOKED_AT_PX)
+    return np.linalg.norm(stored[::step, ::step], axis=-1)
 
 
 def assay_set(evaluation: Evaluation) -> list[Finding]:

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ..core.errors import SieveError
 from ..core.quantities import quantity
-from ..core.recipe import Evaluation
+from ..core.recipe import Evaluation, Recipe, origin_of
 from ..core.target import Target, encode_file
 from ..files import encode, read_bytes, write_bytes
 from ..files.documents import gltf_document
@@ -111,7 +111,8 @@ def _one(
 def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> bytes:
     file = next(f for f in target.files if f.role == planned.role)
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
-    codes = encode_file(target, file, masters, evaluation.size, cancel=evaluation.cancel)
+    deep = {key for key in masters if _knows_more_than_8_bits(evaluation.recipe, key)} if file.dither else set()
+    codes = encode_file(target, file, masters, evaluation.size, deep=deep, cancel=evaluation.cancel)
     evaluation.cancel.check()
     content = encode(codes, file.format, color=file.color)
     evaluation.cancel.check()
@@ -121,6 +122,12 @@ def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> byte
     if evaluation.progress is not None:
         evaluation.progress.advance(_FILE_EFFORT)
     return content
+
+
+def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:
+    """Derived masters do; a given one as far as its file does. Noise on what was 8 bit would only lose."""
+    origin = origin_of(recipe, master)
+    return origin == "derived" or (origin == "given" and recipe.sources[recipe.masters[master].split(":")[1]].depth > 8)
 
 
 def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile) -> bytes:

@@ -9,7 +9,7 @@ import numpy as np
 from ..errors import ShapeMismatch
 from ..raster import FloatArray
 
-__all__ = ["Green", "renormalized", "to_green_down", "to_green_up"]
+__all__ = ["Green", "renormalized", "to_green_down", "to_green_up", "widened"]
 
 Green = Literal["up", "down"]
 
@@ -44,3 +44,22 @@ def renormalized(normal: FloatArray) -> FloatArray:
     length = np.sqrt(np.einsum("...i,...i->...", normal, normal))[..., None]
     flat = np.array([0, 0, 1], np.float32)
     return np.where(length > 1e-12, normal / np.maximum(length, 1e-12), flat).astype(np.float32)
+
+
+def widened(roughness: FloatArray, length: FloatArray) -> FloatArray:
+    """Move detail that averaging took out of normals into roughness.
+
+    Parameters
+    ----------
+    roughness : (...) float32, perceptual
+    length : (...) length of the mean of unit normals under each texel, (0, 1]
+    References
+    ----------
+    alpha'² = min(1, alpha² + 2(1 − l)/l), alpha = roughness²: Toksvig 2005 in the form for microfacet widths.
+    Examples
+    --------
+    >>> widened(np.float32([0.5]), np.float32([1.0])).tolist()
+    [0.5]
+    """
+    lost = 2 * (1 - length) / np.maximum(length, 1e-6)
+    return np.minimum(1, roughness.astype(np.float32) ** 4 + np.maximum(lost, 0)).astype(np.float32) ** np.float32(0.25)

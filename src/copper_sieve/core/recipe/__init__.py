@@ -3,7 +3,8 @@
 from .cache import Cache
 from .evaluate import Evaluation, Progress
 from .fixes import FIXES, mended
-from .model import Facts, Node, Recipe, Source, node_ref, origin_of, source_ref
+from .geometry import SizeRequest, with_size, with_step
+from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
 
 __all__ = [
@@ -12,13 +13,17 @@ __all__ = [
     "Cache",
     "Evaluation",
     "Facts",
+    "Frame",
     "Node",
     "Operation",
     "Progress",
     "Recipe",
+    "SizeRequest",
     "Source",
     "mended",
     "node_ref",
     "origin_of",
     "source_ref",
+    "with_size",
+    "with_step",
 ]

@@ -12,13 +12,14 @@ from typing import Any, TypeVar
 import numpy as np
 
 from ..bands import Cancel
-from ..convert.normals import renormalized
+from ..convert.normals import renormalized, widened
 from ..errors import RecipeInvalid
 from ..filters import resize
 from ..quantities import quantity
 from ..raster import FloatArray, Size, set_size
 from .cache import Cache
-from .model import Facts, Node, Recipe, Source
+from .geometry import placed
+from .model import Facts, Node, Recipe, Source, source_ref
 from .operations import OPERATIONS
 from .sources import read_quantity
 
@@ -65,8 +66,7 @@ class Evaluation:
 
     def master(self, key: str) -> FloatArray | None:
         """Array of a master at this size, or None when it is absent."""
-        ref = self.recipe.masters.get(key)
-        return None if ref is None else self.value(ref, self.size)
+        return self.value(f"master:{key}", self.size) if key in self.recipe.masters else None
 
     def effort(self, keys: tuple[str, ...]) -> int:
         """Work that ``master`` for all ``keys`` will report to progress, counting what they share once."""
@@ -93,7 +93,8 @@ class Evaluation:
                 raise RecipeInvalid(
                     f"{quantity(name).title} is needed but absent. Give a file for it, or derive it first.", master=name
                 )
-            return self.value(self.recipe.masters[name], size)
+            values = self.value(self.recipe.masters[name], size)
+            return self._widened(values, size) if name == "roughness" and self.recipe.facts.keep_shine else values
         key = f"{self.digest(ref)}@{size.width}x{size.height}"
         found = self.cache.get(key)
         if found is None:
@@ -110,7 +111,8 @@ class Evaluation:
             return self.digest(self.recipe.masters[name]) if name in self.recipe.masters else "absent"
         if kind == "source":
             source = self.recipe.sources[name]
-            content = [source.sha256, source.reads, source.green, rest[0]]
+            frame = self.recipe.frame.model_dump(mode="json") if self.recipe.frame is not None else None
+            content = [source.sha256, source.reads, source.spans, source.green, rest[0], frame, self.recipe.facts.sampling]
         else:
             node = self.recipe.nodes[name]
             operation = OPERATIONS[node.op]
@@ -121,15 +123,40 @@ class Evaluation:
             content = [node.op, rest, operation.algorithm, params, [facts[f] for f in operation.facts], ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
-    def _source(self, name: str, key: str, size: Size) -> FloatArray:
-        source = self.recipe.sources[name]
-        own_key = f"{self.digest(f'source:{name}:{key}')}@own"
-        own = self.cache.get(own_key)
+    def stored(self, ref: str) -> FloatArray:
+        """A source's array at the size of its file, moved by the set's geometry."""
+        _, name, quantity_key = ref.split(":")
+        key = f"{self.digest(ref)}@own"
+        own = self.cache.get(key)
         if own is None:
-            own = read_quantity(source, self.load(source), key)
-            self.cache.put(own_key, own)
-        sized = resize(own, size, self.recipe.facts.edges)
-        return renormalized(sized) if key == "normal" and sized is not own else sized
+            source, recipe = self.recipe.sources[name], self.recipe
+            read = read_quantity(source, self.load(source), quantity_key)
+            own = placed(read, recipe.frame, recipe.facts, is_normal=quantity_key == "normal")
+            self.cache.put(key, own)
+        return own
+
+    def _source(self, name: str, key: str, size: Size) -> FloatArray:
+        facts = self.recipe.facts
+        own = self.stored(source_ref(name, key))
+        sized = resize(own, size, facts.edges, facts.sampling)
+        is_mixed = key == "normal" and sized is not own and facts.sampling == "smooth"
+        return renormalized(sized) if is_mixed else sized
+
+    def _widened(self, roughness: FloatArray, size: Size) -> FloatArray:
+        """``roughness`` with what the given normals lost by shrinking to the set's size; unchanged if they did not shrink."""
+        facts, ref = self.recipe.facts, self.recipe.masters.get("normal", "")
+        if not ref.startswith("source:") or facts.sampling != "smooth":
+            return roughness
+        key = f"{self.digest(ref)} lost@{facts.width}x{facts.height}"
+        length = self.cache.get(key)
+        if length is None:
+            own = self.stored(ref)
+            if own.shape[0] <= facts.height or own.shape[1] <= facts.width:
+                return roughness
+            mean = resize(renormalized(own), Size(facts.width, facts.height), facts.edges)
+            length = np.sqrt(np.einsum("...i,...i->...", mean, mean))
+            self.cache.put(key, length)
+        return widened(roughness, resize(length, size, facts.edges))
 
     def _node(self, name: str, size: Size, output: str | None = None) -> FloatArray:
         node = self.recipe.nodes[name]

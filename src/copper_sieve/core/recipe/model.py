@@ -10,15 +10,17 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from ..convert.geometry import GeometryStep
 from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES
-from ..raster import Edges
+from ..raster import Edges, Sampling
 
-__all__ = ["Facts", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
+__all__ = ["Facts", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
 
 Origin = Literal["given", "derived", "constant", "absent"]
 Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z_]+|node:[a-z0-9_]+(:[a-z_]+)?|master:[a-z_]+)$")]
-Letters = Literal["L", "RGB", "R", "G", "B", "A"]
+Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG"]  # two letters: x and y of normals whose z is rebuilt
+Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, that mean the quantity's low and high end")]
 
 
 class _Value(BaseModel):
@@ -34,6 +36,7 @@ class Source(_Value):
     height: int = Field(ge=1)
     depth: Literal[8, 16, 32] = 8
     reads: dict[Letters, str] = Field(min_length=1)
+    spans: dict[Letters, Span] = Field(default={}, description="Only where stored 0..1 is not the whole range; 1, 0 is inverted")
     green: Literal["up", "down"] | None = None
     tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
 
@@ -42,6 +45,11 @@ class Source(_Value):
         for letters, key in self.reads.items():
             if key not in QUANTITIES:
                 raise ValueError(f"{letters} must be read as one of {', '.join(QUANTITIES)} (got {key!r})")
+            if len(letters) == 2 and key != "normal":
+                raise ValueError(f"{letters} can only hold the x and y of normals (got {key!r})")
+        for letters, (low, high) in self.spans.items():
+            if letters not in self.reads or low == high:
+                raise ValueError(f"a span needs two different ends and channels that are read (got {letters}: {low}, {high})")
         if self.tile is not None:
             raise ValueError("tiles (UDIM) cannot be read yet: give one file per map")
         return self
@@ -65,8 +73,19 @@ class Facts(_Value):
     edges: Edges = Edges()
     tile_size: float | None = Field(default=None, gt=0, description="Width of the tile in meters")
     emissive_strength: float = Field(default=1.0, ge=0)
+    sampling: Sampling = "smooth"
+    keep_shine: bool = Field(default=False, description="Detail that given normals lose by shrinking widens the roughness")
     origin: str = ""
     license: str = ""
+
+
+class Frame(_Value):
+    """The size the set's files came at, and how all of them are moved since. The facts say what comes out."""
+
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+    edges: Edges = Edges()
+    steps: tuple[GeometryStep, ...] = ()
 
 
 class Recipe(_Value):
@@ -74,6 +93,7 @@ class Recipe(_Value):
 
     schema_: Literal[1] = Field(default=1, alias="schema")
     facts: Facts
+    frame: Frame | None = Field(default=None, description="None while nothing was moved or resized")
     sources: dict[str, Source] = {}
     nodes: dict[str, Node] = {}
     masters: dict[str, Ref] = {}

@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from ..color import LUMINANCE_REC709, linear_from_srgb_codes
+from ..convert.scales import SCALES
 from ..errors import ShapeMismatch
 from ..quantities import quantity
 from ..raster import FloatArray
-from ..target.decode import unit_values
+from ..target.decode import rebuild_z, unit_values
 from .model import Source
 
 __all__ = ["read_quantity"]
@@ -16,6 +17,8 @@ __all__ = ["read_quantity"]
 
 def _group(codes: np.ndarray, letters: str, name: str) -> np.ndarray:
     """The channels named by ``letters``; a gray file serves as any of R, G, B and RGB."""
+    if len(letters) == 2:
+        return np.stack([_group(codes, letter, name) for letter in letters], -1)
     if codes.ndim == 2:
         if letters == "A":
             raise ShapeMismatch(f"{name} has no alpha channel. Choose another channel for that map.")
@@ -37,7 +40,7 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
     a color is its Rec. 709 luminance in linear light, unless all three channels agree.
     """
     letters = next(group for group, what in source.reads.items() if what == key)
-    row = quantity(key)
+    row, (low, high) = quantity(key), source.spans.get(letters, (0.0, 1.0))
     group = np.ascontiguousarray(_group(codes, letters, source.name))
     if row.color == "srgb":
         values = linear_from_srgb_codes(group) if group.dtype.kind == "u" else np.maximum(group, 0).astype(np.float32)
@@ -48,12 +51,18 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
         vectors = unit_values(group)
         vectors *= np.float32(row.high - row.low)
         vectors += np.float32(row.low)
+        if vectors.shape[2] == 2:
+            vectors = np.concatenate([vectors, rebuild_z(vectors[..., 0], vectors[..., 1])[..., None]], -1)
         if key == "normal" and source.green == "down":
             vectors[..., 1] *= -1
         return vectors
     gray = _gray(group)
+    if (low, high) != (0, 1):
+        gray = ((gray - np.float32(low)) / np.float32(high - low)).clip(0, 1)
     if row.complement:
         gray = 1 - gray
+    if row.scale is not None:
+        return SCALES[row.scale].to_master(gray)
     return gray * np.float32(row.high - row.low) + np.float32(row.low) if (row.low, row.high) != (0, 1) else gray
 
 

@@ -91,7 +91,7 @@ def _file(target: Target, file: TargetFile) -> BoardFile:
 
 
 def _hole(letter: str, channel: Channel, feed: Feed, target: Target) -> Hole:
-    computed = len(channel.masters) > 1
+    computed = channel.row is not None and channel.row.is_computed
     way = "constant" if feed.source is None else "computed" if computed else "inverted" if feed.gain < 0 else "straight"
     return Hole(
         letter=letter,

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from ..color import linear_from_srgb, linear_from_srgb_codes
+from ..color import linear_from_srgb, linear_from_srgb_codes, rec709_from_acescg
 from ..errors import ShapeMismatch
 from ..quantities import quantity
 from ..raster import FloatArray
@@ -46,6 +46,13 @@ def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tup
         channel = codes if codes.ndim == 2 else np.ascontiguousarray(codes[..., k])
         unit = _linear(channel) if file.color == "srgb" and letter != "A" else unit_values(channel)
         planes[feed.source, feed.component] = (unit - np.float32(feed.shift)) / np.float32(feed.gain)
+    return _in_rec709(planes) if file.primaries == "acescg" else planes
+
+
+def _in_rec709(planes: dict[tuple[str, int], FloatArray]) -> dict[tuple[str, int], FloatArray]:
+    for key in {key for key, _ in planes if quantity(key).color == "srgb"}:
+        color = rec709_from_acescg(np.stack([planes[key, k] for k in range(3)], -1))
+        planes |= {(key, k): np.ascontiguousarray(color[..., k]) for k in range(3)}
     return planes
 
 

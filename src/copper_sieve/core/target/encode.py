@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 import numba
 import numpy as np
 
 from ..bands import NEVER, Cancel, run_rows
-from ..color import encode_srgb_codes, luminance, srgb_from_linear
+from ..color import acescg_from_rec709, encode_srgb_codes, luminance, srgb_from_linear
 from ..quantities import quantity
 from ..raster import FloatArray, Size
 from .computed import computed_from
@@ -42,16 +42,16 @@ def _feed(target: Target, channel: Channel) -> Feed:
     row = channel.row
     if row is None:
         return Feed(None, 0, 0.0, float(channel.constant or 0))
-    source = quantity(row.master or row.key)
+    source = row.key if row.is_computed else row.master
     invert = channel.invert ^ row.complement
-    if source.key == "normal" and channel.component == "y" and target.green == "down":
+    if source == "normal" and channel.component == "y" and target.green == "down":
         invert = not invert
-    gain, shift = 1 / (source.high - source.low), -source.low / (source.high - source.low)
+    gain, shift = 1 / (row.high - row.low), -row.low / (row.high - row.low)
     if invert:
         gain, shift = -gain, 1 - shift
     low, high = channel.range
     component = -1 if channel.component == "luminance" else row.components.index(channel.component)
-    return Feed(source.key, component, gain * (high - low), low + shift * (high - low))
+    return Feed(source, component, gain * (high - low), low + shift * (high - low))
 
 
 def component_of(values: FloatArray, component: int) -> FloatArray:
@@ -70,6 +70,30 @@ def _quantize(first, last, values, gain, shift, top, out):
             out[row, i] = int(v * top + half)
 
 
+@numba.njit(nogil=True, cache=True)
+def _quantize_dithered(first, last, values, gain, shift, top, channel, out):
+    """As ``_quantize``, with a threshold that is spread evenly over a step by a hash of the place."""
+    zero, one, word = np.float32(0), np.float32(1), np.uint64(0xFFFFFFFF)
+    for row in range(first, last):
+        for i in range(values.shape[1]):
+            mixed = (np.uint64(row) * np.uint64(0x9E3779B1)) ^ (np.uint64(i) * np.uint64(0x85EBCA77))
+            mixed = (mixed ^ (np.uint64(channel + 1) * np.uint64(0xC2B2AE3D))) & word
+            mixed = ((mixed ^ (mixed >> np.uint64(15))) * np.uint64(0x2C1B3C6D)) & word
+            mixed = ((mixed ^ (mixed >> np.uint64(12))) * np.uint64(0x297A2D39)) & word
+            mixed ^= mixed >> np.uint64(15)
+            v = min(max(values[row, i] * gain + shift, zero), one)
+            threshold = np.float32(mixed >> np.uint64(8)) * np.float32(1 / 16777216)
+            out[row, i] = min(int(v * top + threshold), int(top))
+
+
+def _dithered(values: FloatArray, feed: Feed, channel: int, is_color: bool, cancel: Cancel) -> np.ndarray:
+    scaled = values if (feed.gain, feed.shift) == (1, 0) else values * np.float32(feed.gain) + np.float32(feed.shift)
+    scaled = np.ascontiguousarray(srgb_from_linear(scaled) if is_color else scaled)
+    out = np.empty(values.shape, np.uint8)
+    run_rows(_quantize_dithered, *values.shape, cancel, scaled, np.float32(1), np.float32(0), np.float32(255), channel, out)
+    return out
+
+
 def _plane(values: FloatArray, feed: Feed, file: TargetFile, is_color: bool, cancel: Cancel) -> np.ndarray:
     dtype = _CODES[file.depth, file.sample]
     straight = feed.gain == 1 and feed.shift == 0
@@ -86,18 +110,27 @@ def _plane(values: FloatArray, feed: Feed, file: TargetFile, is_color: bool, can
 
 
 def encode_file(
-    target: Target, file: TargetFile, masters: Mapping[str, FloatArray], size: Size, *, cancel: Cancel = NEVER
+    target: Target,
+    file: TargetFile,
+    masters: Mapping[str, FloatArray],
+    size: Size,
+    *,
+    deep: Collection[str] = (),
+    cancel: Cancel = NEVER,
 ) -> np.ndarray:
     """Codes of one file, (H, W) or (H, W, C).
 
     Parameters
     ----------
     masters : arrays of exactly ``size``; a missing key counts as absent and takes the channel's fill
+    deep : keys of masters that know more than 8 bits; they alone are dithered, in files that say so
     """
     routed = feeds(target, file)
     masters = {**masters, **computed_from(masters, {feed.source for feed in routed.values()})}
+    if file.primaries == "acescg":
+        masters = {k: acescg_from_rec709(v) if quantity(k).color == "srgb" else v for k, v in masters.items()}
     first = next(iter(routed.values())).source
-    whole_color = len(file.channels) == 3 and file.color == "srgb" and _is_plain_color(routed)
+    whole_color = len(file.channels) == 3 and not file.dither and file.color == "srgb" and _is_plain_color(routed)
     if whole_color and first is not None and first in masters:  # one pass over the three channels
         return _plane(masters[first].reshape(size.height, -1), Feed(None, 0, 1, 0), file, True, cancel).reshape(
             size.height, size.width, 3
@@ -107,7 +140,11 @@ def encode_file(
         cancel.check()
         feed, is_color = routed[letter], file.color == "srgb" and letter != "A"
         if feed.source is not None and feed.source in masters:
-            out[..., k] = _plane(component_of(masters[feed.source], feed.component), feed, file, is_color, cancel)
+            values = component_of(masters[feed.source], feed.component)
+            if file.dither and any(key in deep for key in channel.masters):
+                out[..., k] = _dithered(values, feed, k, is_color, cancel)
+            else:
+                out[..., k] = _plane(values, feed, file, is_color, cancel)
         else:
             value = np.full((1, 1), fill_value(channel, feed), np.float32)
             out[..., k] = _plane(value, Feed(None, 0, 1, 0), file, is_color, cancel)

@@ -78,6 +78,8 @@ class TargetFile(_Row):
     depth: Literal[8, 16, 32] = 8
     sample: Literal["uint", "float"] = "uint"
     color: Literal["srgb", "linear", "data"]
+    primaries: Literal["rec709", "acescg"] = "rec709"
+    dither: bool = Field(default=False, description="Spread the rounding of what is deeper than 8 bits; seeded by position")
     channels: dict[Letter, Channel]
     optional: bool = False
     size_cap: int | None = Field(default=None, ge=1, description="Longest side in px")
@@ -88,6 +90,10 @@ class TargetFile(_Row):
         if tuple(self.channels) not in CHANNEL_LETTERS:
             wanted = ", ".join("".join(letters) for letters in CHANNEL_LETTERS)
             raise ValueError(f"channels of {self.role!r} must be one of {wanted} (got {''.join(self.channels)})")
+        if self.primaries != "rec709" and self.color != "linear":
+            raise ValueError(f"primaries {self.primaries} of {self.role!r} need color = \"linear\" (got {self.color!r})")
+        if self.dither and (self.depth, self.sample) != (8, "uint"):
+            raise ValueError(f"dither of {self.role!r} is for files of 8 bit (got {self.depth} bit {self.sample})")
         return self
 
     def masters(self) -> tuple[str, ...]:

@@ -1,0 +1,32 @@
+"""Occlusion kept apart from color, or multiplied into it, for receivers that have no input of its own."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..derive.params import Params, control
+from ..raster import FloatArray
+
+__all__ = ["ShadedColor", "color_with_occlusion", "color_without_occlusion"]
+
+_DARKEST = 0.08  # occlusion under this hides what color was there: dividing by less would only show noise
+
+
+class ShadedColor(Params):
+    """How much of the occlusion stands in the color."""
+
+    amount: float = control(1.0, "Amount", "%", 0, 1, "How much of the occlusion was multiplied in.", scale=100)
+
+
+def _factor(occlusion: FloatArray, amount: float) -> FloatArray:
+    return (1 - amount * (1 - occlusion))[..., None]
+
+
+def color_with_occlusion(color: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
+    """Return (..., 3) ``color`` times (...) ``occlusion``, in linear light; ``amount`` 0 leaves it alone."""
+    return (color * _factor(occlusion, amount)).astype(np.float32)
+
+
+def color_without_occlusion(shaded: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
+    """Undo ``color_with_occlusion``: exact where occlusion is above 8 % and the result within 0..1, clamped elsewhere."""
+    return np.clip(shaded / np.maximum(_factor(occlusion, amount), _DARKEST), 0, 1).astype(np.float32)
