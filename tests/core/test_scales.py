@@ -91,6 +91,6 @@ def test_shine_of_averaged_normals_matches_the_spread_of_their_slopes():
     rng, spread = np.random.default_rng(3), 0.06
     slopes = rng.normal(0, spread, (200_000, 2))
     normals = renormalized(np.stack([*slopes.T, np.ones(len(slopes))], -1).astype(np.float32))
-    length = np.linalg.norm(normals.mean(0))
+    length = np.linalg.norm(normals.mean(0, dtype=np.float64))
     alpha2 = widened(np.float32([0.0]), np.float32([length]))[0] ** 4
     assert abs(alpha2 / (2 * spread**2) - 1) < 0.02
