@@ -15,7 +15,8 @@ from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.recipe import Cache, Evaluation
 from copper_sieve.files import encode, read_bytes, write
-from copper_sieve.work.gathering import load_codes, look_at_bytes, recipe_for
+from copper_sieve.work.grouping import recipe_for
+from copper_sieve.work.looking import load_codes, look_at_bytes
 
 
 def seconds(work, repeats: int = 5) -> float:

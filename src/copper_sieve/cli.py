@@ -12,13 +12,17 @@ import typer
 
 from .core.checks import Finding, finding
 from .core.errors import RecipeInvalid, SieveError, UnknownKey
+from .core.intake import SourceProfile
+from .core.intake.names import tile_of
 from .core.quantities import MASTERS
 from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
 from .work import Plan, Report, deliver, plan_delivery
+from .work.assaying import assay_maps
 from .work.converting import decoded_recipe, expected_names, match_files
-from .work.gathering import Gathered, Looked, expand, gather, load_codes, recipe_for, sets_of
+from .work.grouping import claims_of, recipe_for, sets_of
+from .work.looking import Gathered, Looked, expand, gather, load_codes
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
@@ -27,6 +31,7 @@ _CACHE_BYTES = 4 << 30
 _GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
 
 Inputs = Annotated[list[Path], typer.Argument(help="Pictures, or folders of them")]
+Profile = Annotated[Path | None, typer.Option(help="A source's profile, as Intake saves it")]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object")]
 
 
@@ -49,8 +54,15 @@ def _paths(inputs: list[Path]) -> list[Path]:
     return paths
 
 
-def _look_at_all(inputs: list[Path]) -> list[Gathered]:
-    return list(gather(_paths(inputs)))
+def _look_at_all(inputs: list[Path], profile: Path | None = None) -> list[Gathered]:
+    return list(gather(_paths(inputs), None if profile is None else _profile(profile)))
+
+
+def _profile(path: Path) -> SourceProfile:
+    try:
+        return SourceProfile.model_validate_json(path.read_text("utf-8"))
+    except (OSError, ValueError) as problem:
+        raise _fail(f"{path} is no source profile: {problem}. Save one in Intake.", WRONG_USE) from problem
 
 
 def _grade_code(findings: list[Finding]) -> int:
@@ -74,11 +86,12 @@ def make(
     ] = None,
     manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
+    profile: Profile = None,
     as_json: Json = False,
 ) -> None:
     """Take files in, derive what the target needs, deliver."""
     chosen = _chosen_target(target)
-    gathered = _look_at_all(inputs)
+    gathered = _look_at_all(inputs, profile)
     groups = sets_of(file.looked for file in gathered)
     if len(groups) > 1:
         raise _fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. Give one set's files at a time.", WRONG_USE)
@@ -225,18 +238,20 @@ def convert(
 
 
 @app.command()
-def look(inputs: Inputs, as_json: Json = False) -> None:
-    """Say what each file is, with the reason, and everything that was found."""
-    gathered = _look_at_all(inputs)
+def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None:
+    """Say what each file is, with the reason, and everything that was found, on files and on the sets they make."""
+    gathered = _look_at_all(inputs, profile)
+    sets = _set_rows(gathered)
     findings = [found for file in gathered for found in file.looked.findings]
+    findings += [found for row in sets for found in row["findings"]]
     if as_json:
-        _print_json({"files": [_look_row(file.label, file.looked) for file in gathered], "sets": _set_rows(gathered)})
+        rows = [{**row, "findings": [found.model_dump() for found in row["findings"]]} for row in sets]
+        _print_json({"files": [_look_row(file.label, file.looked) for file in gathered], "sets": rows})
     else:
         for file in gathered:
-            p, what = file.looked.picture, file.looked.look
+            p, what = file.looked.header, file.looked.look
             if p is None or what is None:
-                print(f"{file.label}: cannot be read")
-                continue
+                continue  # its finding says why
             print(f"{file.label}: {what.kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
         _tell(findings)
     raise typer.Exit(_grade_code(findings))
@@ -244,11 +259,11 @@ def look(inputs: Inputs, as_json: Json = False) -> None:
 
 def _look_row(label: str, file: Looked) -> dict[str, Any]:
     row: dict[str, Any] = {"path": label}
-    if file.picture is None or file.look is None:
+    if file.header is None or file.look is None:
         row |= {"width": None, "height": None, "depth": None, "channels": None, "kind": "unknown", "kind_confidence": 0.0}
         row |= {"green": None, "green_confidence": None, "packed": None}
     else:
-        picture, what = file.picture, file.look
+        picture, what = file.header, file.look
         packed = what.reads if len(what.reads) > 1 else None
         row |= {
             "width": picture.width,
@@ -267,20 +282,31 @@ def _look_row(label: str, file: Looked) -> dict[str, Any]:
 
 
 def _set_rows(gathered: list[Gathered]) -> list[dict[str, Any]]:
-    paths = {id(file.looked): file.label for file in gathered}
+    """Sets with the best file per kind, all sources, those that lost, and the findings on the set as a whole."""
+    by_id = {id(file.looked): file for file in gathered}
     rows = []
     for name, files in sets_of(file.looked for file in gathered).items():
-        maps: dict[str, str] = {}
-        rivals: list[str] = []
-        for file in sorted(files, key=lambda f: -(f.look.confidence if f.look else 0)):
-            for key in file.look.reads.values() if file.look else ():
-                if key in maps:
-                    rivals.append(paths[id(file)])
-                else:
-                    maps[key] = paths[id(file)]
-        sources = [{"path": paths[id(f)], "tile": None, "channels": f.look.reads if f.look else {}} for f in files]
-        rows.append({"name": name, "maps": maps, "sources": sources, "rivals": sorted({*rivals})})
+        claims = claims_of(files)
+        maps = {key: by_id[id(claim.file)].label for claim in claims for key in claim.entry.reads.values()}
+        rivals = [by_id[id(claim.file)].label for claim in claims if claim.lost_to is not None]
+        sources = [
+            {"path": by_id[id(f)].label, "tile": tile_of(f.name), "channels": f.look.reads if f.look else {}} for f in files
+        ]
+        findings = _set_findings([by_id[id(file)] for file in files])
+        rows.append({"name": name, "maps": maps, "sources": sources, "rivals": sorted(rivals), "findings": findings})
     return rows
+
+
+def _set_findings(files: list[Gathered]) -> list[Finding]:
+    recipe, findings = recipe_for(file.looked for file in files)
+    if recipe is None:
+        return [found for found in findings if found.id != "nothing-usable"]  # each file has said why by itself
+    contents = {file.looked.sha256: file.content for file in files}
+
+    def load(source: Source) -> Any:
+        return load_codes(source, lambda sha256: contents[sha256]())
+
+    return [*findings, *assay_maps(Evaluation(recipe, None, load, Cache(_CACHE_BYTES)))]
 
 
 @app.command()

@@ -29,10 +29,11 @@ def test_every_texel_is_still_there(steps, rows, columns):
 
 def a_recipe(maps: dict[str, np.ndarray], **facts) -> tuple[Recipe, Evaluation]:
     """A set of given maps at their own sizes; the first one leads."""
-    sources = {
-        f"s{k}": Source(sha256=f"{k}" * 64, name=key, width=v.shape[1], height=v.shape[0], depth=32, reads={"L" if v.ndim == 2 else "RGB": key}, green="up" if key == "normal" else None)
-        for k, (key, v) in enumerate(maps.items())
-    }  # fmt: skip
+    sources = {}
+    for k, (key, values) in enumerate(maps.items()):
+        letters, green = "L" if values.ndim == 2 else "RGB", "up" if key == "normal" else None
+        size = {"width": values.shape[1], "height": values.shape[0], "depth": 32}
+        sources[f"s{k}"] = Source(sha256=f"{k}" * 64, name=key, **size, reads={letters: key}, green=green)
     rows, columns = next(iter(maps.values())).shape[:2]
     recipe = Recipe(
         facts=Facts(**{"width": columns, "height": rows, **facts}),

@@ -8,7 +8,8 @@ from copper_sieve.core.recipe import Cache, Evaluation, Recipe, mended
 from copper_sieve.demo.materials import MATERIALS, DemoFile
 from copper_sieve.files import encode
 from copper_sieve.work.assaying import assay_set
-from copper_sieve.work.gathering import load_codes, look_at_bytes, recipe_for
+from copper_sieve.work.grouping import recipe_for
+from copper_sieve.work.looking import load_codes, look_at_bytes
 
 
 def a_set(files: list[DemoFile], rise: float) -> tuple[Recipe, dict[str, bytes]]:

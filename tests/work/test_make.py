@@ -45,8 +45,8 @@ def test_bad_files_are_named_and_the_rest_goes_on(tmp_path):
 
 
 def test_two_files_that_claim_one_map_stop(tmp_path):
-    for name in ("silk_basecolor.png", "silk_albedo.png"):
-        write(tmp_path / name, photo(), format="png")
+    write(tmp_path / "silk_basecolor.png", photo(), format="png")
+    write(tmp_path / "silk_albedo.png", 255 - photo(), format="png")
     done = run(app, ["make", str(tmp_path), "--target", "gltf", "--out", str(tmp_path / "out"), "--json"])
     assert done.exit_code == 1 and "rival-maps" in [f["id"] for f in json.loads(done.stdout)["findings"]]
     assert not (tmp_path / "out").exists()

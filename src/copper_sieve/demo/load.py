@@ -11,7 +11,8 @@ from ..files import encode
 from ..store import sets
 from ..store.database import Pool
 from ..store.originals import keep_original
-from ..work.gathering import look_at_bytes, recipe_for
+from ..work.grouping import recipe_for
+from ..work.looking import look_at_bytes
 from .materials import MATERIALS
 
 __all__ = ["DEMO_PROJECT", "load_demo"]

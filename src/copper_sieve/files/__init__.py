@@ -1,13 +1,14 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
 from .archives import is_zip, members
-from .picture import Picture
+from .picture import Header, Picture
 from .reading import READ_FORMATS, read, read_bytes
 from .writing import WRITE_FORMATS, encode, write, write_bytes
 
 __all__ = [
     "READ_FORMATS",
     "WRITE_FORMATS",
+    "Header",
     "Picture",
     "encode",
     "is_zip",

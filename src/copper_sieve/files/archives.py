@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError
@@ -21,11 +21,12 @@ _BESIDE_THE_POINT = ("__MACOSX", ".DS_Store", "Thumbs.db", "desktop.ini")
 
 @dataclass(frozen=True)
 class Member:
-    """One file of a zip: ``name`` without its folders, and either its bytes or why it was left out."""
+    """One file of a zip: ``name`` without its folders, the last of these, and its bytes or why it was left out."""
 
     name: str
     content: bytes
     problem: SieveError | None = None
+    folder: str = ""
 
 
 def is_zip(content: bytes) -> bool:
@@ -48,7 +49,8 @@ def members(content: bytes, name: str) -> Iterator[Member]:
             raise FileTooLarge(f"{name}: holds {len(rows)} files; at most {MAX_MEMBERS} are taken at a time. Drop it in parts.")
         left = MAX_UNPACKED_BYTES
         for row in rows:
-            member = _member(archive, row, name, left)
+            folder = PurePosixPath(row.filename.replace("\\", "/")).parent.name
+            member = replace(_member(archive, row, name, left), folder=folder.replace("..", ""))
             left -= len(member.content)
             yield member
 

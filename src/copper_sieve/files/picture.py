@@ -9,10 +9,27 @@ import numpy as np
 
 from ..core.errors import FileTooLarge
 
-__all__ = ["MAX_SIDE", "MAX_TEXELS", "Picture", "check_size"]
+__all__ = ["MAX_SIDE", "MAX_TEXELS", "Header", "Picture", "check_size"]
 
 MAX_SIDE = 16384
 MAX_TEXELS = 1 << 27  # 16384 × 8192: 1.6 GB as float32 RGB, what one job may hold
+
+
+@dataclass(frozen=True)
+class Header:
+    """What is said of a picture beside its pixels."""
+
+    width: int
+    height: int
+    channels: int
+    format: str
+    depth: Literal[8, 16, 32]
+    sample: Literal["uint", "float"]
+
+    @property
+    def letters(self) -> str:
+        """Which channels there are: L gray, RGB color, A alpha."""
+        return {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}[self.channels]
 
 
 @dataclass(frozen=True)
@@ -39,9 +56,9 @@ class Picture:
         return 1 if self.codes.ndim == 2 else self.codes.shape[2]
 
     @property
-    def letters(self) -> str:
-        """Which channels there are: L gray, RGB color, A alpha."""
-        return {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}[self.channels]
+    def header(self) -> Header:
+        """The same without the pixels, to keep when they are let go."""
+        return Header(self.width, self.height, self.channels, self.format, self.depth, self.sample)
 
 
 def check_size(name: str, width: int, height: int) -> None:

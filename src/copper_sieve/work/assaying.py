@@ -9,7 +9,7 @@ from ..core.checks.maps import Assayed, assay
 from ..core.quantities import MASTERS
 from ..core.recipe import Evaluation, Recipe, origin_of
 
-__all__ = ["assay_set"]
+__all__ = ["assay_maps", "assay_set"]
 
 
 def _standing(recipe: Recipe) -> list[Finding]:
@@ -30,7 +30,12 @@ def _normal_lengths(evaluation: Evaluation) -> np.ndarray:
 
 
 def assay_set(evaluation: Evaluation) -> list[Finding]:
-    """All findings on a set. Only given masters are looked at, at the evaluation's working size."""
+    """All findings on a set that is to be delivered."""
+    return [*_standing(evaluation.recipe), *assay_maps(evaluation)]
+
+
+def assay_maps(evaluation: Evaluation) -> list[Finding]:
+    """Findings on the given masters of a set, at the evaluation's working size."""
     recipe, size = evaluation.recipe, evaluation.working
     given = {key: recipe.masters[key] for key in MASTERS if origin_of(recipe, key) == "given"}
     masters = {key: evaluation.value(ref, size) for key, ref in given.items()}
@@ -39,4 +44,4 @@ def assay_set(evaluation: Evaluation) -> list[Finding]:
     metal_share = float(evaluation.value(metallic, size).mean()) if metallic is not None else 0.0
     lengths = _normal_lengths(evaluation) if "normal" in given else None
     assayed = Assayed(masters, sources, lengths, metal_share, recipe.facts.rise, recipe.facts.edges)
-    return [*_standing(recipe), *assay(assayed)]
+    return assay(assayed)

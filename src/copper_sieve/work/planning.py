@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from ..core.checks import Finding, finding
 from ..core.quantities import quantity
 from ..core.raster import Size
-from ..core.recipe import Evaluation, Recipe, origin_of
+from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
 from ..core.target import Target, TargetFile, memory_bytes
 from ..core.target.naming import file_name, image_name
 from ..files import WRITE_FORMATS
@@ -109,7 +109,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
     findings = (
         *_missing(target, recipe),
         *_clashes(files),
-        *_sizes(recipe),
+        *_sizes(evaluation),
         *_lone_diffuse(recipe),
         *_sources_unused(recipe),
         *_undetermined(evaluation),
@@ -212,21 +212,24 @@ def _clashes(files: list[PlannedFile]) -> tuple[Finding, ...]:
     return tuple(found)
 
 
-def _sizes(recipe: Recipe) -> tuple[Finding, ...]:
-    facts, found = recipe.facts, []
-    for source in recipe.sources.values():
-        numbers = {
-            "file": source.name,
-            "width": source.width,
-            "height": source.height,
-            "set_width": facts.width,
-            "set_height": facts.height,
-        }
-        if (source.width, source.height) == (facts.width, facts.height) or max(source.width, source.height) == 1:
+def _sizes(evaluation: Evaluation) -> tuple[Finding, ...]:
+    """Sources of another size than the set's files came at; one value fits any size and shape."""
+    recipe, found = evaluation.recipe, []
+    whole = recipe.frame or recipe.facts
+    for name, source in recipe.sources.items():
+        if (source.width, source.height) == (whole.width, whole.height) or _is_one_value(evaluation, name):
             continue
-        same_shape = abs(source.width * facts.height - source.height * facts.width) <= max(facts.width, facts.height)
+        numbers = {"file": source.name, "width": source.width, "height": source.height}
+        numbers |= {"set_width": whole.width, "set_height": whole.height}
+        same_shape = abs(source.width * whole.height - source.height * whole.width) <= max(whole.width, whole.height)
         found.append(finding("size-differs" if same_shape else "aspect-differs", **numbers))
     return tuple(found)
+
+
+def _is_one_value(evaluation: Evaluation, source: str) -> bool:
+    keys = evaluation.recipe.sources[source].reads.values()
+    stored = [evaluation.stored(source_ref(source, key)) for key in keys]
+    return all(bool((values == values[:1, :1]).all()) for values in stored)
 
 
 def _sources_unused(recipe: Recipe) -> tuple[Finding, ...]:

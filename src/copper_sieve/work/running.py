@@ -16,7 +16,7 @@ from ..store.database import Pool
 from ..store.originals import original_bytes
 from ..targets import shipped_target
 from .delivering import Report, deliver, effort
-from .gathering import load_codes
+from .looking import load_codes
 from .planning import Plan
 
 __all__ = ["Deliverer", "load_from"]

@@ -23,7 +23,7 @@ from ...core.target import legal_name
 from ...files import encode, read_bytes
 from ...store import sets
 from ...store.originals import keep_original, original_bytes
-from ...work.gathering import Looked, look_at_bytes, look_into_zip
+from ...work.looking import Looked, look_at_bytes, look_into_zip
 from ..models import FileLook, IntakeRequest, TextureSet
 from ..state import AppState, State
 from .projects import set_answer
@@ -76,7 +76,7 @@ async def _received(request: Request, name: str) -> AsyncIterator[_Received]:
 def _keep_archive(state: AppState, content: IO[bytes], name: str) -> list[FileLook]:
     looks = []
     for looked, inside in look_into_zip(content.read(), name):
-        if looked.picture is not None:
+        if looked.header is not None:
             with state.pool.connection() as conn:
                 kept = io.BytesIO(inside)
                 keep_original(conn, sha256=looked.sha256, name=looked.name, size_bytes=len(inside), content=kept)
@@ -86,7 +86,7 @@ def _keep_archive(state: AppState, content: IO[bytes], name: str) -> list[FileLo
 
 def _keep(state: AppState, content: IO[bytes], name: str, sha256: str, size: int) -> FileLook:
     looked = look_at_bytes(content.read(), name)
-    if looked.picture is not None:
+    if looked.header is not None:
         content.seek(0)
         with state.pool.connection() as conn:
             keep_original(conn, sha256=sha256, name=name, size_bytes=size, content=content)
@@ -99,12 +99,12 @@ def _answer(looked: Looked) -> FileLook:
         name=looked.name,
         set_name=looked.set_stem,
         bytes=looked.bytes,
-        readable=looked.picture is not None,
+        readable=looked.header is not None,
         findings=list(looked.findings),
     )
-    if looked.picture is None or looked.look is None:
+    if looked.header is None or looked.look is None:
         return row
-    picture, look, green = looked.picture, looked.look, looked.look.green
+    picture, look, green = looked.header, looked.look, looked.look.green
     return row.model_copy(
         update={
             "width": picture.width,

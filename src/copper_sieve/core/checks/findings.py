@@ -16,7 +16,7 @@ Grade = Literal["stop", "look", "note"]
 FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
     {
         "unreadable": ("stop", "{why}"),
-        "rival-maps": ("stop", "{why}"),
+        "rival-maps": ("stop", "{file} and {better} both hold {maps}. Say what one of them is, or leave it out."),
         "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
         "master-missing": ("stop", "{file} cannot be written: the set has no {master}. Give a file or a constant for it."),
         "no-base-color": ("stop", "No target can be delivered: the set has no base color. Give a file or a constant for it."),
@@ -32,7 +32,34 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "green-unsure": ("look", "{file}: the map does not tell which way green points; it is read as Y+. {why}"),
         "green-contradicts": (
             "look",
-            "{file}: its name says {said}, but its slopes only close as {found}; it is read as {found}.",
+            "{file}: {who} says {said}, but its slopes only close as {found}; it is read as {found}.",
+        ),
+        "object-space": (
+            "look",
+            "{file} was left out: its normals point all ways, so they are in object space. Bake it in tangent space.",
+        ),
+        "axes-swapped": (
+            "look",
+            "{file}: its slopes only close with red and green exchanged; x and y were swapped when it was made.",
+        ),
+        "lossy-normal": (
+            "note",
+            "{file} has been through {how}: blocks of {blocks} texels show, and slopes as small as their noise mean nothing.",
+        ),
+        "not-a-picture": ("note", "{file} was passed over: it is no picture."),
+        "gray-as-color": ("note", "{file}: R, G and B are the same picture; it is read as one gray."),
+        "same-channels": (
+            "look",
+            "{file} should hold three maps, but R, G and B are the same picture. Say which map it is, or ask for another file.",
+        ),
+        "channel-empty": (
+            "look",
+            "{file}: channel {letter}, named {kind}, is black everywhere. It is left unread; say what it is if it was meant so.",
+        ),
+        "copy-left-out": ("note", "{file}: {maps} left out, as {better} is the same picture."),
+        "worse-left-out": (
+            "look",
+            "{file}: {maps} left out, as {better} holds it too and is stored better. Leave that one out to take this.",
         ),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
         "no-channel-table": ("look", "{file} was left out: it looks like {kind}, which needs its channels named first."),

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..raster import FloatArray
 
-__all__ = ["WhichGreen", "which_green"]
+__all__ = ["LEAST_RATIO", "WhichGreen", "closing", "slopes", "which_green"]
 
 LEAST_RATIO = 1.2  # no map of 810 known ones was answered wrongly from here up
 LEAST_VOTE = 2.5  # standard deviations of the vote of patches
@@ -52,16 +52,12 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGr
         middle = which_green(normal[top : top + _ENOUGH_PX, left : left + _ENOUGH_PX])
         if middle.answer != "unsure":
             return middle
-    p, q = _slopes(normal)
+    p, q = slopes(normal)
     if min(p.shape) < 8 or max(float(p.std()), float(q.std())) < _LEAST_SLOPE:
         return WhichGreen("unsure", 0.0, 1.0, 1.0, "The map is too flat to tell.")
-    sizes = [_compare(cv2.GaussianBlur(p, (0, 0), s), cv2.GaussianBlur(q, (0, 0), s)) for s in (1.0, 2.0)]
-    up, down, vote = max(sizes, key=lambda s: max(s[0], s[1]) / max(min(s[0], s[1]), 1e-9))
+    up, down, answer = closing(p, q)
     ratio = max(up, down) / max(min(up, down), 1e-9)
-    signs = {np.sign(d - u) for u, d, _ in sizes if max(u, d) / max(min(u, d), 1e-9) >= LEAST_RATIO}
-    agreed = len(signs) == 1 and abs(vote) >= LEAST_VOTE and np.sign(vote) in signs
-    if ratio >= LEAST_RATIO and agreed:
-        answer = "up" if down > up else "down"
+    if answer is not None:
         confidence = float(1 - 0.5 * (LEAST_RATIO / ratio) ** 2)
         shown = {"up": "Y+", "down": "Y−"}
         other = "down" if answer == "up" else "up"
@@ -72,7 +68,20 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGr
     return WhichGreen("unsure", 0.0, up, down, "Both readings fit about equally well.")
 
 
-def _slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
+def closing(p: FloatArray, q: FloatArray) -> tuple[float, float, Literal["up", "down"] | None]:
+    """Residuals of both readings at the size that tells more, and the answer when ratio, sizes and vote agree."""
+    sizes = [_compare(cv2.GaussianBlur(p, (0, 0), s), cv2.GaussianBlur(q, (0, 0), s)) for s in (1.0, 2.0)]
+    up, down, vote = max(sizes, key=lambda s: max(s[0], s[1]) / max(min(s[0], s[1]), 1e-9))
+    ratio = max(up, down) / max(min(up, down), 1e-9)
+    signs = {np.sign(d - u) for u, d, _ in sizes if max(u, d) / max(min(u, d), 1e-9) >= LEAST_RATIO}
+    agreed = len(signs) == 1 and abs(vote) >= LEAST_VOTE and np.sign(vote) in signs
+    if ratio < LEAST_RATIO or not agreed:
+        return up, down, None
+    return up, down, "up" if down > up else "down"
+
+
+def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
+    """dh/dx and dh/drow per texel, read as Y+, of (H, W, 3) codes or vectors; 128 of 8 bits counts as flat."""
     vectors = normal.astype(np.float32)
     if normal.dtype.kind == "u":
         top = np.iinfo(normal.dtype).max

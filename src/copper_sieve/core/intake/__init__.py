@@ -4,5 +4,20 @@ from .content import Content, measure_content
 from .looks import Look, look_at
 from .names import NameReading, read_name
 from .plan import FileEntry, plan_set
+from .profile import Ending, SourceProfile, Taught, learned, matching
 
-__all__ = ["Content", "FileEntry", "Look", "NameReading", "look_at", "measure_content", "plan_set", "read_name"]
+__all__ = [
+    "Content",
+    "Ending",
+    "FileEntry",
+    "Look",
+    "NameReading",
+    "SourceProfile",
+    "Taught",
+    "learned",
+    "look_at",
+    "matching",
+    "measure_content",
+    "plan_set",
+    "read_name",
+]

@@ -9,8 +9,11 @@ import cv2
 import numpy as np
 
 from ..target.decode import unit_values
+from .channels import Plane, looks_packed, measure_plane
 
-__all__ = ["Content", "measure_content"]
+__all__ = ["Content", "NormalForm", "measure_content"]
+
+NormalForm = Literal["tangent", "object", "two-channel"]
 
 _LOOK_PX = 256  # longer side of the copy that is measured
 _ALPHA_SETTLED, _CUT_OUT_SHARE = 0.06, 0.6
@@ -21,6 +24,9 @@ _SAME = 2 / 255  # channels closer than this are one gray, as JPEG saves it
 _NORMAL_BLUE = 0.7
 _NORMAL_NEUTRAL = 0.2  # how far mean red and green of a tangent-space map stray from the middle
 _UNIT_WITHIN = 0.12
+_OBJECT_UNIT_SHARE, _OBJECT_BACK_SHARE, _OBJECT_SPREAD = 0.85, 0.05, 0.12
+_ONE_VALUE_SPREAD = 0.02  # JPEG cannot keep a channel quite at one value
+_LEAST_SLOPES = 0.008  # spread of red and green from which a map without blue may be x and y
 
 
 @dataclass(frozen=True)
@@ -33,9 +39,15 @@ class Content:
     low: float
     high: float
     unit_share: float  # share of texels whose 2v − 1 has a length near 1
-    looks_normal: bool
+    normal_form: NormalForm | None  # a normal map by its pixels, and of which form
+    looks_packed: bool
+    planes: tuple[Plane, ...]  # one per channel, alpha among them
     seam: tuple[float, float]  # jump across the left-right and top-bottom border over the jump inside; about 1 tiles
     alpha: Literal["none", "constant", "cut-out", "gray"]  # cut-out: most of it is fully there or fully gone
+
+    @property
+    def looks_normal(self) -> bool:
+        return self.normal_form == "tangent"
 
 
 def measure_content(codes: np.ndarray) -> Content:
@@ -47,23 +59,42 @@ def measure_content(codes: np.ndarray) -> Content:
     small = unit_values(np.ascontiguousarray(color[::step, ::step]))
     small = small[..., None] if small.ndim == 2 else small
     is_gray = small.shape[2] < 3 or float(np.abs(small - small[..., :1]).max()) <= _SAME * 4
-    mean = tuple(round(float(v), 4) for v in small.mean((0, 1)))
-    vectors = small[..., :3] * 2 - 1
-    lengths = np.linalg.norm(vectors, axis=-1)
-    unit_share = float((np.abs(lengths - 1) < _UNIT_WITHIN).mean()) if small.shape[2] == 3 else 0.0
-    neutral = not is_gray and all(abs(m - 0.5) < _NORMAL_NEUTRAL for m in mean[:2]) and mean[2] > _NORMAL_BLUE
     alpha = codes[..., -1] if has_alpha else None
+    shown = small if alpha is None else np.dstack([small, unit_values(np.ascontiguousarray(alpha[::step, ::step]))])
+    planes = tuple(measure_plane(shown[..., k]) for k in range(shown.shape[2]))
+    unit_share, form = (0.0, None) if is_gray else _normal_form(small, planes)
     return Content(
         is_gray=is_gray,
         is_constant=bool((small == small[:1, :1]).all()) and bool((color == color[:1, :1]).all()),  # the small look first
-        mean=mean,
+        mean=tuple(round(p.mean, 4) for p in planes[: small.shape[2]]),
         low=float(small.min()),
         high=float(small.max()),
         unit_share=unit_share,
-        looks_normal=neutral and unit_share > 0.5,
+        normal_form=form,
+        looks_packed=not is_gray and form is None and looks_packed(small, planes),
+        planes=planes,
         seam=_seams(color),
         alpha=_alpha_kind(alpha),
     )
+
+
+def _normal_form(small: np.ndarray, planes: tuple[Plane, ...]) -> tuple[float, NormalForm | None]:
+    """Share of vectors of unit length in (H, W, 3), and what kind of normal map that makes it."""
+    vectors = small * 2 - 1
+    unit_share = float((np.abs(np.linalg.norm(vectors, axis=-1) - 1) < _UNIT_WITHIN).mean())
+    is_neutral = all(abs(p.mean - 0.5) < _NORMAL_NEUTRAL for p in planes[:2])
+    if is_neutral and planes[2].mean > _NORMAL_BLUE and unit_share > 0.5:
+        return unit_share, "tangent"
+    backwards = float((vectors[..., 2] < -0.1).mean())
+    spread = all(p.spread > _OBJECT_SPREAD for p in planes[:3])
+    if unit_share > _OBJECT_UNIT_SHARE and backwards > _OBJECT_BACK_SHARE and spread:
+        return unit_share, "object"
+    slopes = vectors[..., 0] ** 2 + vectors[..., 1] ** 2
+    leaning = all(p.spread > _LEAST_SLOPES for p in planes[:2]) and float((slopes > 1.02).mean()) < 0.01
+    is_left = planes[2].spread < _ONE_VALUE_SPREAD and any(abs(planes[2].mean - value) < 0.03 for value in (0, 0.5, 1))
+    if is_neutral and leaning and is_left:
+        return unit_share, "two-channel"
+    return unit_share, None
 
 
 def _alpha_kind(alpha: np.ndarray | None) -> Literal["none", "constant", "cut-out", "gray"]:

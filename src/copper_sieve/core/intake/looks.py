@@ -3,25 +3,38 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
 from ..convert.green import WhichGreen, which_green
+from ..convert.normal_faults import block_period, is_swapped
 from ..quantities import QUANTITIES, quantity
+from .channels import Guess, guess_gray, guess_packed
 from .content import Content, measure_content
-from .names import NameReading, packed_reads, read_name
+from .names import NameReading, kind_in_color, packed_reads, read_name
+from .profile import Ending, SourceProfile
 
-__all__ = ["Look", "look_at", "reads_for"]
+__all__ = ["Look", "NormalFault", "look_at", "reads_for"]
 
 _SIGN = {"up": "+", "down": "−"}
 _BY_NAME_ALONE = 0.6
+_BY_PROFILE = 0.98
+_TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up, offered below
 _COLORS = ("base_color", "photo", "diffuse")
 _TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
+_NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
+_LOOK_PX = 512  # the middle of a map tells of swapped axes and of blocks as well as the whole
+
+NormalFault = Literal["object-space", "swapped", "blocks-4", "blocks-8"]
 
 
 @dataclass(frozen=True)
 class Look:
-    """``kind`` is a master's key, or diffuse, specular, gloss, photo, packed, unknown. ``reads`` may be empty then."""
+    """``kind`` is a quantity's key, or packed, unknown. ``reads`` may be empty then.
+
+    ``guess`` is what a picture of unknown kind may be; ``spans`` as in a recipe's source.
+    """
 
     kind: str
     confidence: float
@@ -30,6 +43,11 @@ class Look:
     reads: dict[str, str]
     green: WhichGreen | None
     content: Content
+    spans: dict[str, tuple[float, float]]
+    guess: str | None = None
+    faults: tuple[NormalFault, ...] = ()
+    profile: str | None = None
+    left_unread: tuple[tuple[str, str], ...] = ()  # letter and kind of packed channels that are black and cannot be that
 
     @property
     def tiles(self) -> tuple[bool, bool]:
@@ -45,6 +63,8 @@ def reads_for(kind: str, codes: np.ndarray, word: str = "") -> dict[str, str]:
         return reads if channels == 4 or "A" not in reads else {}
     if kind == "unknown":
         return {}
+    if kind == "normal" and channels < 3:
+        return {}
     reads = {"L" if channels < 3 else "RGB": kind}
     if kind == "opacity" and channels in (2, 4):
         return {"A": "opacity"} if channels == 4 else {"L": "opacity"}
@@ -53,59 +73,174 @@ def reads_for(kind: str, codes: np.ndarray, word: str = "") -> dict[str, str]:
     return reads
 
 
-def look_at(file_name: str, codes: np.ndarray) -> Look:
-    """Recognize one file by its name and its content.
+@dataclass(frozen=True)
+class _Settled:
+    """Kind with its evidence, and its channels where they are already known."""
+
+    kind: str
+    confidence: float
+    because: tuple[str, ...]
+    reads: dict[str, str] | None = None
+    word: str = ""
+    guess: str | None = None
+
+
+def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = None) -> Look:
+    """Recognize one file by its source's profile, its name and its content, in this order.
 
     Parameters
     ----------
     codes : (H, W[, C]) uint8, uint16 or float32, as stored
     """
     name, content = read_name(file_name), measure_content(codes)
-    kind, confidence, because = _settle(name, content)
-    word = kind.partition(":")[2]
-    kind = kind.partition(":")[0]
-    reads = reads_for(kind, codes, word)
-    if kind in _COLORS and content.alpha != "cut-out":
+    ending = profile.ending(file_name) if profile is not None else None
+    if profile is not None and ending is not None:
+        return _by_profile(file_name, codes, content, profile, ending)
+    found = _settle(name, content)
+    reads = reads_for(found.kind, codes, found.word) if found.reads is None else found.reads
+    because = found.because
+    if found.kind in _COLORS and content.alpha != "cut-out":
         reads.pop("A", None)  # an alpha that cuts nothing out is no opacity
-    if kind == "normal" and content.alpha in ("cut-out", "gray"):
+    if found.kind == "normal" and reads and content.alpha in ("cut-out", "gray"):
         reads["A"] = "height"
         because = (*because, "its alpha holds a gray picture, taken for height")
-    green = None
-    if kind == "normal" and codes.ndim == 3 and codes.shape[2] >= 3:
-        green = which_green(codes[..., :3])
-        if green.answer == "unsure" and name.green is not None:
-            says = f"The map does not tell which way green points; its name says Y{_SIGN[name.green]}."
-            green = replace(green, answer=name.green, confidence=_BY_NAME_ALONE, reason=says)
-        because = because if green.answer == "unsure" else (*because, green.reason)  # a finding says why it cannot be told
-    stem = name.stem if name.kind and (name.stem or kind != "photo") else _whole(file_name)
-    return Look(kind, confidence, because, stem, reads, green, content)
+    green, faults = _normal_look(codes, content, name.green, "its name") if found.kind == "normal" and reads else (None, ())
+    if found.kind == "normal" and content.normal_form == "object":
+        faults = ("object-space",)
+    if green is not None and green.answer != "unsure":
+        because = (*because, green.reason)  # a finding says why it cannot be told
+    stem = name.stem if name.kind and (name.stem or found.kind != "photo") else _whole(file_name)
+    empty = tuple((letter, key) for letter, key in reads.items() if found.kind == "packed" and _is_empty(content, letter, key))
+    reads = {letter: key for letter, key in reads.items() if (letter, key) not in empty}
+    confidence, guess = found.confidence, found.guess
+    return Look(found.kind, confidence, because, stem, reads, green, content, {}, guess, faults, None, empty)
+
+
+def _is_empty(content: Content, letter: str, key: str) -> bool:
+    """Whether a channel is black everywhere though it is read as what is never so."""
+    at = "RGBA".find(letter)
+    return key in _NEVER_BLACK and 0 <= at < len(content.planes) and content.planes[at].mean == 0
+
+
+def _by_profile(file_name: str, codes: np.ndarray, content: Content, profile: SourceProfile, ending: str) -> Look:
+    """What the profile says goes; only the direction of green is still measured, to be told when it contradicts."""
+    row: Ending = profile.endings[ending]
+    because: tuple[str, ...] = (f"{profile.name} has “{ending}” for {_title(row.kind)}",)
+    green, faults = None, ()
+    if row.kind == "normal":
+        green, faults = _normal_look(codes, content, profile.green, profile.name)
+        because = because if green.answer == "unsure" else (*because, green.reason)
+    text = _whole(file_name)
+    stem = text[: text.rindex(ending)].rstrip(" _-.") or text
+    reads, spans = dict(row.reads), dict(row.spans)
+    return Look(row.kind, _BY_PROFILE, because, stem, reads, green, content, spans, None, faults, profile.name)  # type: ignore[arg-type]
+
+
+def _title(kind: str) -> str:
+    return quantity(kind).title.lower() if kind in QUANTITIES else f"a {kind} file"
+
+
+def _normal_look(
+    codes: np.ndarray, content: Content, said: Literal["up", "down"] | None, who: str
+) -> tuple[WhichGreen, tuple[NormalFault, ...]]:
+    """Which way green points, from the pixels or else from what was ``said``, and what else can be seen."""
+    channels = 1 if codes.ndim == 2 else codes.shape[2]
+    if channels < 3:
+        return WhichGreen("unsure", 0.0, 1.0, 1.0, "The file has no three channels."), ()
+    green = which_green(_with_z(codes[..., :3]) if content.normal_form == "two-channel" else codes[..., :3])
+    if green.answer == "unsure" and said is not None:
+        reason = f"The map does not tell which way green points; {who} says Y{_SIGN[said]}."
+        green = replace(green, answer=said, confidence=_BY_NAME_ALONE, reason=reason)
+    middle = _middle(codes)
+    faults: list[NormalFault] = ["swapped"] if content.normal_form == "tangent" and is_swapped(middle[..., :3]) else []
+    period = block_period(middle)
+    faults += ["blocks-4"] if period == 4 else ["blocks-8"] if period == 8 else []
+    return green, tuple(faults)
+
+
+def _middle(codes: np.ndarray) -> np.ndarray:
+    """The middle of a map, cut at a multiple of 8 so that blocks stay where they are."""
+    top, left = ((max(0, n - _LOOK_PX) // 2) // 8 * 8 for n in codes.shape[:2])
+    return codes[top : top + _LOOK_PX, left : left + _LOOK_PX]
+
+
+def _with_z(codes: np.ndarray) -> np.ndarray:
+    """Vectors of a map that stores x and y alone."""
+    top = np.iinfo(codes.dtype).max if codes.dtype.kind == "u" else 1
+    xy = codes[..., :2].astype(np.float32) * np.float32(2 / top) - 1
+    z = np.sqrt(np.maximum(0, 1 - (xy * xy).sum(-1)))
+    return np.dstack([xy, z])
 
 
 def _whole(file_name: str) -> str:
     return file_name.rpartition(".")[0] or file_name
 
 
-def _settle(name: NameReading, content: Content) -> tuple[str, float, tuple[str, ...]]:
+def _settle(name: NameReading, content: Content) -> _Settled:
     """Kind, confidence and evidence, from both witnesses."""
     by_name, confidence = name.kind, name.confidence
     says = (f"name ends in “{name.word}”",) if by_name else ()
-    if content.looks_normal:
-        seen = f"blue-violet, unit length on {content.unit_share:.0%}"
-        if by_name in (None, "normal"):
-            return "normal", max(0.9, min(0.99, confidence + 0.05)), (*says, seen)
-        return by_name, min(confidence, 0.6), (*says, f"but it looks like a normal map: {seen}")
+    if by_name in (None, "normal") and content.normal_form is not None:
+        return _settled_normal(by_name, confidence, says, content)
+    if content.looks_normal and by_name is not None:
+        seen = f"but it looks like a normal map: blue-violet, unit length on {content.unit_share:.0%}"
+        return _named(by_name, min(confidence, 0.6), (*says, seen))
     if by_name == "normal":
-        return "normal", min(confidence, 0.4), (*says, "but it is not blue-violet")
+        return _Settled("normal", min(confidence, 0.4), (*says, "but it is not blue-violet"))
     if by_name is not None and not content.is_gray and _is_gray_kind(by_name):
         if not name.stem:  # the whole name is that word: it names the thing in the picture
-            return "photo", 0.6, (f"a color picture of what may be called “{name.word}”",)
-        return by_name, min(confidence, 0.6), (*says, "but it is in color")
+            return _Settled("photo", 0.6, (f"a color picture of what may be called “{name.word}”",))
+        other = kind_in_color(name.word)
+        if other is not None:
+            return _Settled(other, 0.7, (*says, "and it is in color"))
+        return _named(by_name, min(confidence, 0.6), (*says, "but it is in color"))
     if by_name is not None:
         flat = ("the same value everywhere",) if content.is_constant else ()
-        return by_name, confidence, (*says, *flat)
+        found = _named(by_name, confidence, (*says, *flat))
+        return _with_channels_guessed(found, content) if found.kind == "packed" and not packed_reads(found.word) else found
+    if content.looks_packed:
+        guess = guess_packed(content.planes)
+        return _Settled("packed", min(guess.confidence, 0.75), (guess.because,), guess.reads)
     if not content.is_gray:
-        return "photo", 0.6, ("a color picture whose name says no map",)
-    return "unknown", 0.0, ("a gray picture whose name says no map",)
+        return _Settled("photo", 0.6, ("a color picture whose name says no map",))
+    return _from_gray(guess_gray(content.planes[0]))
+
+
+def _named(kind: str, confidence: float, because: tuple[str, ...]) -> _Settled:
+    kind, _, word = kind.partition(":")
+    return _Settled(kind, confidence, because, word=word)
+
+
+def _settled_normal(by_name: str | None, confidence: float, says: tuple[str, ...], content: Content) -> _Settled:
+    if content.normal_form == "tangent":
+        seen = f"blue-violet, unit length on {content.unit_share:.0%}"
+        return _Settled("normal", max(0.9, min(0.99, confidence + 0.05)), (*says, seen))
+    if content.normal_form == "object":
+        seen = f"vectors of unit length on {content.unit_share:.0%}, but they point all ways: object space"
+        return _Settled("normal", max(0.8, confidence), (*says, seen), {})
+    seen = "x and y in red and green, blue left at one value: z is rebuilt"
+    if by_name is None:
+        return _Settled("normal", 0.65, (seen,), {"RG": "normal"})
+    return _Settled("normal", 0.9, (*says, seen), {"RG": "normal"})
+
+
+def _with_channels_guessed(found: _Settled, content: Content) -> _Settled:
+    """A packed file whose name does not say what its channels hold: its pixels may."""
+    if len(content.planes) < 3:
+        return found
+    guess = guess_packed(content.planes)
+    if not content.looks_packed:
+        return found
+    return replace(
+        found, confidence=min(found.confidence, guess.confidence), because=(*found.because, guess.because), reads=guess.reads
+    )
+
+
+def _from_gray(guess: Guess) -> _Settled:
+    kind = guess.reads.get("L")
+    if kind is not None and guess.confidence >= _TAKEN_FROM:
+        return _Settled(kind, guess.confidence, (f"its name says no map; {guess.because}",))
+    return _Settled("unknown", 0.0, (f"a gray picture whose name says no map: {guess.because}",), guess=kind)
 
 
 def _is_gray_kind(kind: str) -> bool:

@@ -11,10 +11,11 @@ from typing import Any
 
 from ..convert.normals import Green
 
-__all__ = ["NameReading", "packed_reads", "read_name"]
+__all__ = ["NameReading", "kind_in_color", "packed_reads", "read_name", "tile_of", "without_suffix"]
 
 _PARTS = re.compile(r"\d+(?:[kK]|[bB]it|[xX]\d+)?(?![a-zA-Z])|\d+|[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_]+")
 _BESIDE = re.compile(r"^(\d{1,5}(x\d{3,5})?|\d{1,2}k|\d{1,2}bit)$", re.IGNORECASE)  # sizes, versions, depths, tile numbers
+_TILE = re.compile(r"[._](1\d{3})(?=[._]|$)")  # UDIM numbers, 1001 to 1999, between separators
 _WAYS: tuple[Green, ...] = ("up", "down")
 _CONFIDENCE_BY_LENGTH = {1: 0.5, 2: 0.8, 3: 0.9}  # letters in the word; one letter alone never settles it
 _LONG_WORD = 0.97
@@ -52,6 +53,11 @@ def packed_reads(word: str) -> dict[str, str]:
     return dict(zip("RGB", channels, strict=True)) if isinstance(channels, list) else dict(channels)
 
 
+def kind_in_color(word: str) -> str | None:
+    """The kind that ``word`` names when the picture is in color, where that is another than usual."""
+    return _table()["in_color"].get(word.lower())
+
+
 def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Green | None]:
     """``parts`` without what may stand after the word for the map, and which way green points if that was said."""
     green: Green | None = None
@@ -77,7 +83,7 @@ def read_name(file_name: str) -> NameReading:
     >>> read_name("gilt brocade_Roughness_2k.png")
     NameReading(kind='roughness', confidence=0.97, word='Roughness', stem='gilt brocade', green=None)
     """
-    stem = re.sub(r"\.[A-Za-z]{3,5}$", "", file_name)
+    stem = without_suffix(file_name)
     everything = list(_PARTS.finditer(stem))
     peeled, green = _peeled(everything)
     for parts in (everything, peeled):  # a word may end in one that would be peeled off
@@ -93,3 +99,20 @@ def read_name(file_name: str) -> NameReading:
             green = green if kind == "normal" else None
             return NameReading(kind, confidence, stem[tail[0].start() : tail[-1].end()], rest, green)
     return NameReading(None, 0.0, "", stem)
+
+
+def without_suffix(file_name: str) -> str:
+    """A file's name without its format."""
+    return re.sub(r"\.[A-Za-z]{3,5}$", "", file_name)
+
+
+def tile_of(file_name: str) -> int | None:
+    """The UDIM number that a name carries, if any; whether it is one, siblings with other numbers must say.
+
+    Examples
+    --------
+    >>> tile_of("satin_BaseColor.1002.exr"), tile_of("tweed_2048.png")
+    (1002, None)
+    """
+    found = _TILE.search(without_suffix(file_name))
+    return int(found.group(1)) if found and found.group(1) > "1000" else None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..errors import SieveError
@@ -15,6 +15,7 @@ __all__ = ["FileEntry", "RivalMaps", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
 _PHOTO_OCCLUSION_FINEST = 0.01
+_UNSHADE = "unshade"
 _SPLIT, _SPLIT_MAKES = "split", ("base_color", "metallic", "reflectance")
 _DEFAULT_GREEN: Literal["up"] = "up"
 
@@ -37,6 +38,7 @@ class FileEntry:
     reads: dict[str, str]
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] = (True, True)
+    spans: dict[str, tuple[float, float]] = field(default_factory=dict)
 
 
 def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
@@ -48,9 +50,12 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
     split = _specular_pair(sources)
     if split is not None:
         masters |= {key: node_ref(_SPLIT, key) for key in _SPLIT_MAKES if key not in masters}
+    unshaded = _unshaded(sources)
+    if unshaded is not None:
+        masters.setdefault("base_color", node_ref(_UNSHADE))
     lead = _lead(entries)
     edges = Edges(x="wrap" if lead.tiles[0] else "mirror", y="wrap" if lead.tiles[1] else "mirror")
-    nodes: dict[str, Node] = {} if split is None else {_SPLIT: split}
+    nodes = {name: node for name, node in ((_SPLIT, split), (_UNSHADE, unshaded)) if node is not None}
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
         nodes[key] = node
         masters[key] = node_ref(key)
@@ -62,7 +67,8 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
     sources: dict[str, Source] = {}
     masters: dict[str, str] = {}
     claimed: dict[str, str] = {}
-    has_specular = "specular" in {key for entry in entries for key in entry.reads.values()}
+    given = {key for entry in entries for key in entry.reads.values()}
+    has_specular, has_occlusion = "specular" in given, "occlusion" in given
     for number, entry in enumerate(entries, 1):
         name = f"s{number}"
         has_normal = "normal" in entry.reads.values()
@@ -73,12 +79,13 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
             height=entry.height,
             depth=entry.depth,
             reads=entry.reads,  # type: ignore[arg-type]
+            spans=entry.spans,  # type: ignore[arg-type]
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
         )
         for key in entry.reads.values():
             master = QUANTITIES[key].master or key
-            if key == "diffuse" and not has_specular:
-                master = "base_color"  # what scatters is then all the color there is
+            if (key == "diffuse" and not has_specular) or (key == "shaded_color" and not has_occlusion):
+                master = "base_color"  # what scatters, or is seen, is then all the color there is
             if master in claimed:
                 raise RivalMaps(
                     f"{claimed[master]} and {entry.name} are both read as {QUANTITIES[master].title.lower()}."
@@ -100,8 +107,16 @@ def _specular_pair(sources: dict[str, Source]) -> Node | None:
     return Node(op="metallic_from_specular", inputs={slot: refs[slot] for slot in ("diffuse", "specular")})
 
 
+def _unshaded(sources: dict[str, Source]) -> Node | None:
+    """The node that takes a given occlusion out of a color that has it in."""
+    refs = {key: source_ref(name, key) for name, source in sources.items() for key in source.reads.values()}
+    if not {"shaded_color", "occlusion"} <= set(refs):
+        return None
+    return Node(op="color_without_occlusion", inputs={"color": refs["shaded_color"], "occlusion": "master:occlusion"})
+
+
 def _lead(entries: Sequence[FileEntry]) -> FileEntry:
-    colored = [e for e in entries if {"base_color", "photo", "diffuse"} & set(e.reads.values())]
+    colored = [e for e in entries if {"base_color", "photo", "diffuse", "shaded_color"} & set(e.reads.values())]
     return max(colored or entries, key=lambda e: e.width * e.height)
 
 

@@ -75,9 +75,7 @@ def with_step(recipe: Recipe, step: GeometryStep) -> Recipe:
             "tile_size": None if facts.tile_size is None else facts.tile_size * wider,
         }
     )
-    return recipe.model_copy(
-        update={"facts": changed, "frame": frame.model_copy(update={"steps": (*frame.steps, step)})}
-    )
+    return recipe.model_copy(update={"facts": changed, "frame": frame.model_copy(update={"steps": (*frame.steps, step)})})
 
 
 def with_size(recipe: Recipe, request: SizeRequest) -> Recipe:

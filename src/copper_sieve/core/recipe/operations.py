@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..convert.shading import ShadedColor, color_without_occlusion
 from ..convert.workflow import MetallicFromSpecular, MetallicMaps, metallic_from_specular
 from ..derive import (
     Constant,
@@ -90,6 +91,10 @@ def _metallic(step: Step, params: MetallicFromSpecular) -> MetallicMaps:
     return metallic_from_specular(diffuse, specular, params.reflectance, cancel=step.cancel)
 
 
+def _unshaded(step: Step, params: ShadedColor) -> FloatArray:
+    return color_without_occlusion(step.input("color", step.size), step.input("occlusion", step.size), params.amount)
+
+
 def _constant(step: Step, params: Constant) -> FloatArray:
     return constant_map(params.value, step.size)
 
@@ -119,6 +124,17 @@ _ROWS = (
         (),
         2,
         _metallic,
+    ),
+    Operation(
+        "color_without_occlusion",
+        "from color with occlusion in it",
+        1,
+        ("color", "occlusion"),
+        ("base_color",),
+        ShadedColor,
+        (),
+        1,
+        _unshaded,
     ),
     Operation("constant", "constant", 1, (), (), Constant, (), 0, _constant),
 )

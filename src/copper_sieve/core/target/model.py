@@ -91,7 +91,7 @@ class TargetFile(_Row):
             wanted = ", ".join("".join(letters) for letters in CHANNEL_LETTERS)
             raise ValueError(f"channels of {self.role!r} must be one of {wanted} (got {''.join(self.channels)})")
         if self.primaries != "rec709" and self.color != "linear":
-            raise ValueError(f"primaries {self.primaries} of {self.role!r} need color = \"linear\" (got {self.color!r})")
+            raise ValueError(f'primaries {self.primaries} of {self.role!r} need color = "linear" (got {self.color!r})')
         if self.dither and (self.depth, self.sample) != (8, "uint"):
             raise ValueError(f"dither of {self.role!r} is for files of 8 bit (got {self.depth} bit {self.sample})")
         return self

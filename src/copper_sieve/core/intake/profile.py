@@ -1,0 +1,92 @@
+"""What a source's files are like, learned from one delivery that a person looked at, so that the next one needs no questions."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..recipe.model import Letters, Span
+from .names import read_name, without_suffix
+
+__all__ = ["Ending", "SourceProfile", "Taught", "learned", "matching"]
+
+_SIZES = re.compile(r"([\s_.\-]+(\d{1,2}k|\d{2,5}(x\d{2,5})?|v\d{1,3}|\d{1,2}bit))+$", re.IGNORECASE)  # 2k, 2048, v02, 16bit
+_LEAST_SHARE = 0.8  # of a drop's files must end as the profile knows; the rest is then told as usual
+_LEAST_FILES = 2
+
+
+def _telling(file_name: str) -> str:
+    """A name without its format and what stands apart at its end: sizes, versions, depths."""
+    return _SIZES.sub("", without_suffix(file_name))
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Ending(_Value):
+    """What a file with a certain ending is."""
+
+    kind: str
+    reads: dict[Letters, str]
+    spans: dict[Letters, Span] = {}
+
+
+class SourceProfile(_Value):
+    """Endings as the source spells them, separator and case included, and which way its green points."""
+
+    schema_: Literal[1] = Field(default=1, alias="schema")
+    name: str = Field(min_length=1, max_length=80)
+    endings: dict[str, Ending] = Field(min_length=1)
+    green: Literal["up", "down"] | None = None
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+
+    def ending(self, file_name: str) -> str | None:
+        """The longest known ending of a file's name, or None."""
+        text = _telling(file_name)
+        return max((e for e in self.endings if text.endswith(e) and len(e) < len(text)), key=len, default=None)
+
+
+@dataclass(frozen=True)
+class Taught:
+    """One file as a person agreed to it."""
+
+    file_name: str
+    ending: Ending
+    green: Literal["up", "down"] | None = None
+
+
+def learned(name: str, files: Sequence[Taught]) -> SourceProfile:
+    """The profile of one set's files. Where two files share an ending the later one counts; green is that of the normals.
+
+    An ending is the word the name is recognized by, else what the files' names do not have in common.
+    """
+    common = os.path.commonprefix([_telling(file.file_name) for file in files]) if len(files) > 1 else ""
+    common = common.rstrip("_-. ")
+    endings = {}
+    for file in files:
+        text, stem = _telling(file.file_name), read_name(file.file_name).stem
+        is_recognized = 0 < len(stem) < len(text)
+        ending = text[len(stem) :] if is_recognized else text[len(common) :] if common else ""
+        if ending and ending != text:
+            endings[ending] = file.ending
+    greens = {file.green for file in files if file.ending.kind == "normal" and file.green is not None}
+    return SourceProfile(name=name, endings=endings, green=greens.pop() if len(greens) == 1 else None)
+
+
+def matching(profiles: Iterable[SourceProfile], file_names: Sequence[str]) -> SourceProfile | None:
+    """The profile that knows most endings of a drop, when it knows nearly all of them; None else."""
+
+    def known(profile: SourceProfile) -> int:
+        return sum(profile.ending(name) is not None for name in file_names)
+
+    best = max(profiles, key=known, default=None)
+    if best is None or known(best) < max(_LEAST_FILES, _LEAST_SHARE * len(file_names)):
+        return None
+    return best

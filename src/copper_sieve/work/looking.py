@@ -1,0 +1,195 @@
+"""From files on disk, in zips or in memory to looks. One bad file never stops the others, and none is passed over silently."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from itertools import islice
+from pathlib import Path
+
+import numpy as np
+
+from ..core.bands import CORES
+from ..core.checks import Finding, finding
+from ..core.errors import SieveError
+from ..core.intake import Look, SourceProfile, look_at
+from ..core.intake.content import smaller
+from ..core.intake.names import read_name
+from ..core.quantities import quantity
+from ..core.recipe import Source
+from ..core.target import legal_name
+from ..files import Header, Picture, is_zip, members, read_bytes
+from ..files.profile import color_codes
+
+__all__ = ["Gathered", "Looked", "expand", "gather", "load_codes", "look_at_bytes", "look_into_zip"]
+
+_Y = {"up": "Y+", "down": "Y−"}
+_SAMPLE_PX = 256
+_PICTURE_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".zip"}
+_LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
+
+
+@dataclass(frozen=True)
+class Looked:
+    """One file as read: ``header`` and ``look`` are None when it could not be. ``folder`` is the last one of its path.
+
+    ``sample`` is a small copy of normals and heights, which can tell more about each other than alone.
+    """
+
+    name: str
+    sha256: str
+    bytes: int
+    header: Header | None
+    look: Look | None
+    findings: tuple[Finding, ...]
+    folder: str = ""
+    sample: np.ndarray | None = None
+
+    @property
+    def set_stem(self) -> str:
+        """The set's name by this file alone: what its name has beside the map's, else its folder."""
+        stem = self.look.stem if self.look is not None else ""
+        return legal_name(stem or self.folder or "unnamed")
+
+
+def look_at_bytes(content: bytes, name: str, *, folder: str = "", profile: SourceProfile | None = None) -> Looked:
+    """Read and recognize one file; an unreadable one becomes a finding of grade ``stop``."""
+    sha256 = hashlib.sha256(content).hexdigest()
+    try:
+        picture = read_bytes(content, name)
+    except SieveError as problem:
+        return _unreadable(name, content, problem, folder)
+    look = look_at(name, picture.codes, profile)
+    sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
+    findings = tuple(_findings(name, picture, look, profile))
+    return Looked(name, sha256, len(content), picture.header, look, findings, folder, sample)
+
+
+def _unreadable(name: str, content: bytes, problem: SieveError, folder: str = "") -> Looked:
+    found = finding("unreadable", file=name, why=problem.message)
+    return Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,), folder)
+
+
+def _findings(name: str, picture: Picture, look: Look, profile: SourceProfile | None) -> Iterable[Finding]:
+    if legal_name(look.stem) != look.stem and look.stem:
+        yield finding("name-changed", name=legal_name(look.stem), given=repr(look.stem))
+    if look.kind == "unknown":
+        yield finding("unknown-kind", file=name)
+    elif not look.reads:
+        yield (
+            finding("object-space", file=name)
+            if "object-space" in look.faults
+            else finding("no-channel-table", file=name, kind=look.kind)
+        )
+    yield from _normal_findings(name, picture, look, profile)
+    if max(picture.width, picture.height) < 8:
+        yield finding("too-small", file=name, width=picture.width, height=picture.height)
+    if look.kind in ("base_color", "photo", "diffuse") and look.content.alpha == "gray":
+        yield finding("alpha-unclear", file=name)
+    yield from _channel_findings(name, picture, look)
+    colors = {quantity(key).color for key in look.reads.values()}
+    if picture.profile is not None and colors == {"data"}:
+        yield finding("profile-on-data", file=name)
+    for note in picture.notes:
+        if note != "palette":
+            yield finding("broken-values", file=name, why=note)
+
+
+def _normal_findings(name: str, picture: Picture, look: Look, profile: SourceProfile | None) -> Iterable[Finding]:
+    if look.green is None:
+        return
+    if look.green.answer == "unsure":
+        yield finding("green-unsure", file=name, why=look.green.reason)
+    knows = profile if profile is not None and look.profile == profile.name else None
+    said = knows.green if knows is not None else read_name(name).green
+    if said is not None and look.green.answer not in ("unsure", said):
+        who = knows.name if knows is not None else "its name"
+        yield finding("green-contradicts", file=name, who=who, said=_Y[said], found=_Y[look.green.answer])
+    if "swapped" in look.faults:
+        yield finding("axes-swapped", file=name)
+    blocks = 8 if picture.format == "jpeg" else next((int(f[-1]) for f in look.faults if f.startswith("blocks")), None)
+    blocks = 4 if picture.format == "dds" else blocks
+    if blocks is not None:
+        yield finding("lossy-normal", file=name, blocks=blocks, how="JPEG" if blocks == 8 else "a block-compressed texture")
+
+
+def _channel_findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
+    """What the channels of a file say of each other, and of what they are read as."""
+    if look.content.is_gray and picture.channels >= 3:
+        if look.kind == "packed":
+            yield finding("same-channels", file=name)
+        elif look.reads and all(quantity(key).channels == 1 for key in look.reads.values()):
+            yield finding("gray-as-color", file=name)
+    for letter, key in look.left_unread:
+        yield finding("channel-empty", file=name, letter=letter, kind=quantity(key).title.lower())
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """One file of the input: how to call it, what it is, and its bytes on demand."""
+
+    label: str
+    looked: Looked
+    content: Callable[[], bytes]
+
+
+def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Iterator[Gathered]:
+    """Look at every file, those inside of zips too, in their order and on all cores."""
+
+    def one(path: Path) -> list[Gathered]:
+        if path.suffix.lower() not in _PICTURE_SUFFIXES and not _is_whole_file(path):
+            found = finding("not-a-picture", file=path.name)
+            return [Gathered(str(path), Looked(path.name, "", path.stat().st_size, None, None, (found,)), path.read_bytes)]
+        content = path.read_bytes()
+        if is_zip(content):
+            inside = look_into_zip(content, path.name, profile)
+            return [Gathered(f"{path}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
+        looked = look_at_bytes(content, path.name, folder=path.parent.name, profile=profile)
+        return [Gathered(str(path), looked, path.read_bytes)]
+
+    waiting: deque[Future[list[Gathered]]] = deque()
+    rest = iter(paths)
+    with ThreadPoolExecutor(CORES, thread_name_prefix="look") as pool:
+        waiting.extend(pool.submit(one, path) for path in islice(rest, _LOOKED_AHEAD))
+        while waiting:
+            yield from waiting.popleft().result()
+            waiting.extend(pool.submit(one, path) for path in islice(rest, 1))
+
+
+def _is_whole_file(path: Path) -> bool:
+    """Files without a known ending are read when they might be pictures: a wrong ending is told by their first bytes."""
+    return path.suffix.lower() not in {".txt", ".md", ".json", ".xml", ".html", ".toml", ".csv", ".pdf", ".ini", ".log"}
+
+
+def look_into_zip(content: bytes, name: str, profile: SourceProfile | None = None) -> Iterator[tuple[Looked, bytes]]:
+    """Every file of a zip with its bytes; one that cannot be unpacked, and a damaged zip, become findings."""
+    try:
+        for member in members(content, name):
+            if member.problem is None:
+                yield look_at_bytes(member.content, member.name, folder=member.folder, profile=profile), member.content
+            else:
+                yield _unreadable(member.name, member.content, member.problem, member.folder), b""
+    except SieveError as problem:
+        yield _unreadable(name, content, problem), b""
+
+
+def expand(paths: Iterable[Path]) -> list[Path]:
+    """Files named, and all files inside folders named, however deep, in the order of their names; hidden ones left out."""
+    found: list[Path] = []
+    for path in paths:
+        found.extend(sorted(p for p in path.rglob("*") if p.is_file() and not _is_hidden(p, path)) if path.is_dir() else [path])
+    return found
+
+
+def _is_hidden(path: Path, root: Path) -> bool:
+    return any(part.startswith(".") for part in path.relative_to(root).parts)
+
+
+def load_codes(source: Source, content: Callable[[str], bytes]) -> np.ndarray:
+    """Codes of a source, upright and in sRGB if colored; ``content`` gives the bytes of a sha256."""
+    picture = read_bytes(content(source.sha256), source.name)
+    colored = any(quantity(key).color == "srgb" for key in source.reads.values())
+    return color_codes(picture, source.name, is_color=colored)
