@@ -306,7 +306,7 @@ def _set_findings(files: list[Gathered]) -> list[Finding]:
     def load(source: Source) -> Any:
         return load_codes(source, lambda sha256: contents[sha256]())
 
-    return [*findings, *assay_maps(Evaluation(recipe, None, load, Cache(_CACHE_BYTES)))]
+    return [*findings, *(marked.finding for marked in assay_maps(Evaluation(recipe, None, load, Cache(_CACHE_BYTES))))]
 
 
 @app.command()

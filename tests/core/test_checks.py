@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.checks import FINDINGS
-from copper_sieve.core.checks.maps import Assayed, assay
+from copper_sieve.core.checks.maps import Assayed, Marked, assay
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.raster import Edges
 from copper_sieve.demo.materials import _noise
@@ -25,12 +25,12 @@ SOUND = {
 }
 
 
-def found(**changed) -> set[str]:
-    """Ids found on the sound set with some of its masters changed."""
+def found(**changed) -> dict[str, Marked]:
+    """Findings by id on the sound set with some of its masters changed."""
     masters = {key: np.asarray(values, np.float32) for key, values in {**SOUND, **changed}.items()}
     lengths = np.linalg.norm(masters["normal"], axis=-1)
     names = {key: f"{key}.png" for key in masters}
-    return {f.id for f in assay(Assayed(masters, names, lengths, float(masters["metallic"].mean()), RISE, Edges()))}
+    return {m.finding.id: m for m in assay(Assayed(masters, names, lengths, float(masters["metallic"].mean()), Edges()))}
 
 
 FAULTS = {
@@ -38,6 +38,8 @@ FAULTS = {
     "normal-facing-away": {"normal": -NORMAL},
     "green-misread": {"normal": NORMAL * [1, -1, 1]},
     "height-against-normal": {"height": 1 - HEIGHT},
+    "normal-mirrored": {"normal": NORMAL * [-1, 1, 1]},
+    "axes-swapped": {"normal": NORMAL[..., [1, 0, 2]]},
     "metal-between": {"metallic": np.clip(0.5 + 0.1 * GRAIN, 0, 1)},
     "mirror-like": {"roughness": np.clip(0.1 + 0.02 * GRAIN, 0, 1)},
     "color-dark": {"base_color": COLOR * 0.02},
@@ -50,12 +52,22 @@ FAULTS = {
 
 
 def test_a_sound_set_is_met_with_silence():
-    assert found() == set()
+    assert found() == {}
 
 
 @pytest.mark.parametrize("id", FAULTS)
 def test_each_fault_is_found(id):
     assert id in found(**FAULTS[id])
+
+
+def test_a_place_is_where_the_fault_is():
+    metallic = SOUND["metallic"].copy()
+    metallic[:48, 80:] = 0.5
+    metallic[48:, :] = np.where(np.arange(SIZE) % 5 == 0, 0.5, metallic[48:, :])
+    marked = found(metallic=metallic)["metal-between"]
+    left, top, right, bottom = marked.finding.where or (0, 0, 0, 0)
+    assert (left, top) == (0.625, 0.0) and right == 1.0 and bottom == 0.375
+    assert marked.mask is not None and marked.mask.sum() > 48 * 48
 
 
 def test_every_sentence_can_be_said():

@@ -3,9 +3,11 @@
 import numpy as np
 import pytest
 
+from copper_sieve.core.color import encode_srgb_codes
+from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.recipe import Cache, Evaluation, Recipe, mended
-from copper_sieve.demo.materials import MATERIALS, DemoFile
+from copper_sieve.demo.materials import MATERIALS, DemoFile, _noise
 from copper_sieve.files import encode
 from copper_sieve.work.assaying import assay_set
 from copper_sieve.work.grouping import recipe_for
@@ -53,3 +55,58 @@ def test_a_gloss_map_taken_for_roughness_is_found_and_read_as_gloss():
     assert "mirror-like" not in assayed(mended(recipe, "mirror-like"), contents)
     with pytest.raises(RecipeInvalid, match="no fix"):
         mended(recipe, "one-value")
+
+
+HEIGHT = np.clip(0.5 + 0.3 * _noise(128, 5, 6), 0, 1)
+NORMAL = normal_from_height(HEIGHT, 0.05)
+OCCLUSION = occlusion_from_height(HEIGHT, 0.05)
+
+
+def code(values: np.ndarray) -> np.ndarray:
+    return (np.clip(values, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+SOUND = {
+    "base_color": encode_srgb_codes(np.float32(0.3) * (1 + 0.2 * _noise(128, 6, 20)[..., None] * np.float32([1, 0.8, 0.6]))),
+    "normal": code(NORMAL * 0.5 + 0.5),
+    "height": code(HEIGHT),
+    "roughness": code(0.55 + 0.1 * _noise(128, 7, 24)),
+}
+MENDED = {  # finding: the file that has the fault, and what it is called
+    "normal-mirrored": ("felt_normal.png", code(NORMAL * [-1, 1, 1] * 0.5 + 0.5)),
+    "axes-swapped": ("felt_normal.png", code(NORMAL[..., [1, 0, 2]] * 0.5 + 0.5)),
+    "normal-length": ("felt_normal.png", code(NORMAL * [0.7, 0.7, 0.7] * 0.5 + 0.5)),
+    "height-against-normal": ("felt_height.png", code(1 - HEIGHT)),
+    "light-in-color": (
+        "felt_basecolor.png",
+        encode_srgb_codes(np.float32(0.5) * OCCLUSION[..., None] ** 3 * np.ones(3, np.float32)),
+    ),
+}
+
+
+@pytest.mark.parametrize("id", MENDED)
+def test_one_click_mends_what_was_found(id):
+    name, codes = MENDED[id]
+    files = {f"felt_{key.replace('_', '')}.png": (key, values) for key, values in SOUND.items()}
+    files |= {"felt_ao.png": ("occlusion", code(OCCLUSION)), name: (files[name][0], codes)}
+    recipe, contents = a_set([DemoFile(name, key, values) for name, (key, values) in files.items()], 0.05)
+    assert id in assayed(recipe, contents)
+    after = mended(recipe, id)
+    assert after != recipe and id not in assayed(after, contents)
+
+
+def test_a_file_named_for_gloss_and_read_as_roughness_is_told_and_read_as_named():
+    base = DemoFile("felt_basecolor.png", "base_color", SOUND["base_color"])
+    recipe, contents = a_set([base, DemoFile("felt_gloss.png", "gloss", SOUND["roughness"])], 0.05)
+    wrong = mended(recipe, "mirror-like")
+    assert "shine-contradicts" in assayed(wrong, contents)
+    assert mended(wrong, "shine-contradicts") == recipe
+
+
+def test_occlusion_taken_out_of_a_color_gives_the_color_back():
+    shaded = encode_srgb_codes((np.float32(0.4) * OCCLUSION)[..., None] * np.ones(3, np.float32))
+    files = [DemoFile("felt_basecolor.png", "base_color", shaded), DemoFile("felt_ao.png", "occlusion", code(OCCLUSION))]
+    recipe, contents = a_set(files, 0.05)
+    load = lambda source: load_codes(source, lambda sha256: contents[sha256])  # noqa: E731
+    found = Evaluation(mended(recipe, "light-in-color"), None, load, Cache(1 << 28)).master("base_color")
+    assert found is not None and np.abs(found - 0.4).max() < 0.012

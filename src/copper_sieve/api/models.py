@@ -119,6 +119,7 @@ class AssayRow(BaseModel):
 class FixRequest(_In):
     expects: int
     finding: str
+    master: str | None = None
 
 
 class StepRequest(_In):

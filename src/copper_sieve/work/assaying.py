@@ -5,18 +5,33 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.checks import Finding, finding
-from ..core.checks.maps import Assayed, assay
+from ..core.checks.maps import Assayed, Marked, assay, mark
+from ..core.intake.names import read_name
 from ..core.quantities import MASTERS
 from ..core.recipe import Evaluation, Recipe, origin_of
 
-__all__ = ["assay_maps", "assay_set"]
+__all__ = ["assay_maps", "assay_set", "undetermined"]
 
 
 def _standing(recipe: Recipe) -> list[Finding]:
     """What the recipe alone says, without looking at a texel."""
     found = [finding("no-base-color")] if origin_of(recipe, "base_color") == "absent" else []
     photos = any("photo" in source.reads.values() for source in recipe.sources.values())
-    return [*found, *([finding("no-origin")] if photos and not recipe.facts.origin else [])]
+    found += [finding("no-origin")] if photos and not recipe.facts.origin else []
+    return [*found, *_shine_named(recipe)]
+
+
+_TURNED = {"roughness": "gloss", "gloss": "roughness"}
+
+
+def _shine_named(recipe: Recipe) -> list[Finding]:
+    """Files named for gloss and read as roughness, or the other way round."""
+    rows = [(source.name, read_name(source.name).kind, set(source.reads.values())) for source in recipe.sources.values()]
+    return [
+        finding("shine-contradicts", master="roughness", file=name, named=named, read=_TURNED[named])
+        for name, named, read in rows
+        if named in _TURNED and _TURNED[named] in read
+    ]
 
 
 _LOOKED_AT_PX = 512
@@ -31,11 +46,11 @@ def _normal_lengths(evaluation: Evaluation) -> np.ndarray:
 
 def assay_set(evaluation: Evaluation) -> list[Finding]:
     """All findings on a set that is to be delivered."""
-    return [*_standing(evaluation.recipe), *assay_maps(evaluation)]
+    return [*_standing(evaluation.recipe), *(marked.finding for marked in assay_maps(evaluation))]
 
 
-def assay_maps(evaluation: Evaluation) -> list[Finding]:
-    """Findings on the given masters of a set, at the evaluation's working size."""
+def assay_maps(evaluation: Evaluation) -> list[Marked]:
+    """Findings on the maps of a set, at the evaluation's working size, with the texels they are about."""
     recipe, size = evaluation.recipe, evaluation.working
     given = {key: recipe.masters[key] for key in MASTERS if origin_of(recipe, key) == "given"}
     masters = {key: evaluation.value(ref, size) for key, ref in given.items()}
@@ -43,5 +58,19 @@ def assay_maps(evaluation: Evaluation) -> list[Finding]:
     metallic = recipe.masters.get("metallic")
     metal_share = float(evaluation.value(metallic, size).mean()) if metallic is not None else 0.0
     lengths = _normal_lengths(evaluation) if "normal" in given else None
-    assayed = Assayed(masters, sources, lengths, metal_share, recipe.facts.rise, recipe.facts.edges)
-    return assay(assayed)
+    assayed = Assayed(masters, sources, lengths, metal_share, recipe.facts.edges)
+    return [*undetermined(evaluation), *assay(assayed)]
+
+
+_UNDETERMINED_SHARE = 0.005  # below it is a rim here and there
+
+
+def undetermined(evaluation: Evaluation) -> list[Marked]:
+    """Where diffuse and specular color leave open what is metal."""
+    names = [name for name, node in evaluation.recipe.nodes.items() if node.op == "metallic_from_specular"]
+    masks = [evaluation.several(name, evaluation.working).undetermined for name in names]
+    return [
+        mark(finding("workflow-undetermined", master="metallic", share=float(mask.mean()), count=int(mask.sum())), mask)
+        for mask in masks
+        if mask.mean() > _UNDETERMINED_SHARE
+    ]

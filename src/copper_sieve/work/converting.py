@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
@@ -66,11 +67,13 @@ def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, C
     SieveError : a file cannot be read, or its channels are not the table's
     """
     pictures = {role: read(path) for role, path in paths.items()}
+    carried = {file.role: file.masters() for file in target.files}
     masters = decode(target, {role: picture.codes for role, picture in pictures.items()})
     if not masters:
         raise SieveError(f"{', '.join(p.name for p in paths.values())} carry no master of {target.key}.")
     digest = hashlib.sha256(b"".join(path.read_bytes() for path in paths.values())).hexdigest()
-    sources = {key: _source(key, values, digest) for key, values in masters.items()}
+    depths = {key: max(p.depth for role, p in pictures.items() if key in carried[role]) for key in masters}
+    sources = {key: _source(key, values, digest, depths[key]) for key, values in masters.items()}
     lead = sources.get("base_color") or max(sources.values(), key=lambda s: s.width * s.height)
     recipe = Recipe(
         facts=Facts(width=lead.width, height=lead.height),
@@ -81,11 +84,11 @@ def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, C
     return recipe, lambda source: unit[next(iter(source.reads.values()))]
 
 
-def _source(key: str, values: FloatArray, digest: str) -> Source:
+def _source(key: str, values: FloatArray, digest: str, depth: Literal[8, 16, 32]) -> Source:
     height, width = values.shape[:2]
     letters = "L" if values.ndim == 2 else "RGB"
     green = "up" if key == "normal" else None  # decoded vectors are
-    return Source(sha256=digest, name=key, width=width, height=height, depth=32, reads={letters: key}, green=green)
+    return Source(sha256=digest, name=key, width=width, height=height, depth=depth, reads={letters: key}, green=green)
 
 
 def _unit(key: str, values: FloatArray) -> FloatArray:

@@ -123,6 +123,9 @@ def _channel_findings(name: str, picture: Picture, look: Look) -> Iterable[Findi
             yield finding("same-channels", file=name)
         elif look.reads and all(quantity(key).channels == 1 for key in look.reads.values()):
             yield finding("gray-as-color", file=name)
+    if not look.content.is_gray:
+        for key in (key for letters, key in look.reads.items() if letters in ("RGB", "L") and quantity(key).channels == 1):
+            yield finding("gray-of-color", file=name, kind=quantity(key).title.lower())
     for letter, key in look.left_unread:
         yield finding("channel-empty", file=name, letter=letter, kind=quantity(key).title.lower())
 

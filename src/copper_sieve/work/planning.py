@@ -14,6 +14,7 @@ from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
 from ..core.target import Target, TargetFile, memory_bytes
 from ..core.target.naming import file_name, image_name
 from ..files import WRITE_FORMATS
+from .assaying import undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
 
@@ -112,8 +113,10 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
         *_sizes(evaluation),
         *_lone_diffuse(recipe),
         *_sources_unused(recipe),
-        *_undetermined(evaluation),
+        *(marked.finding for marked in undetermined(evaluation)),
         *_data_in_alpha(target, files),
+        *_occlusion_twice(target, files),
+        *_bands(target, files, recipe),
         *_unused(target, recipe),
     )
     return Plan(
@@ -196,7 +199,7 @@ def _missing(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
         for channel in file.channels.values()
         if channel.fill == "stop" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent"
     }
-    return tuple(finding("master-missing", file=file, master=quantity(key).title) for file, key in sorted(wanted))
+    return tuple(finding("master-missing", file=file, missing=quantity(key).title) for file, key in sorted(wanted))
 
 
 def _clashes(files: list[PlannedFile]) -> tuple[Finding, ...]:
@@ -249,23 +252,40 @@ def _data_in_alpha(target: Target, files: list[PlannedFile]) -> tuple[Finding, .
     )
 
 
+def _occlusion_twice(target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    written = {f.role for f in files if f.left_out is None}
+    carried = {f.title: {c.quantity for c in f.channels.values()} for f in target.files if f.role in written}
+    shaded = [title for title, keys in carried.items() if "shaded_color" in keys]
+    apart = [title for title, keys in carried.items() if "occlusion" in keys]
+    return tuple(finding("occlusion-twice", file=a, other=b) for a in shaded for b in apart)
+
+
+_SMOOTH = ("height", "normal")  # quantities whose slopes show the steps of 8 bits
+
+
+def _bands(target: Target, files: list[PlannedFile], recipe: Recipe) -> tuple[Finding, ...]:
+    """Files of 8 bit without dither that round a smooth master given in more."""
+    written = {f.role: f.name for f in files if f.left_out is None}
+    deep = [
+        key
+        for key in _SMOOTH
+        if origin_of(recipe, key) == "given" and recipe.sources[recipe.masters[key].split(":")[1]].depth > 8
+    ]
+    return tuple(
+        finding("bands-in-8-bit", file=written[f.role], deep=quantity(key).title.lower())
+        for f in target.files
+        for key in deep
+        if f.role in written and f.depth == 8 and not f.dither and key in f.masters()
+    )
+
+
 def _lone_diffuse(recipe: Recipe) -> tuple[Finding, ...]:
     reads = {key for source in recipe.sources.values() for key in source.reads.values()}
     lone = [s.name for s in recipe.sources.values() if "diffuse" in s.reads.values()] if "specular" not in reads else []
     return tuple(finding("specular-missing", file=name) for name in lone)
 
 
-_UNDETERMINED_SHARE = 0.005  # below it is a rim here and there
-
-
-def _undetermined(evaluation: Evaluation) -> tuple[Finding, ...]:
-    """Where diffuse and specular color leave open what is metal, measured at the working size."""
-    names = [name for name, node in evaluation.recipe.nodes.items() if node.op == "metallic_from_specular"]
-    shares = [float(evaluation.several(name, evaluation.working).undetermined.mean()) for name in names]
-    return tuple(finding("workflow-undetermined", share=share) for share in shares if share > _UNDETERMINED_SHARE)
-
-
 def _unused(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
     carried = set(target.masters())
     given = [key for key in recipe.masters if key not in carried and origin_of(recipe, key) == "given"]
-    return tuple(finding("unused-master", master=quantity(key).title, target=target.title) for key in given)
+    return tuple(finding("unused-master", unused=quantity(key).title, target=target.title) for key in given)

@@ -7,16 +7,18 @@ import unicodedata
 from typing import Any
 from uuid import UUID
 
-from fastapi import APIRouter
+import numpy as np
+from fastapi import APIRouter, Response
 
 from ... import __version__
-from ...core.errors import RecipeInvalid
+from ...core.errors import RecipeInvalid, UnknownKey
 from ...core.quantities import MASTERS, quantity
 from ...core.recipe import FIXES, OPERATIONS, Recipe, mended, origin_of
 from ...core.target import Board, Target, board_of
+from ...files import encode
 from ...store import sets
 from ...targets import shipped_target, shipped_targets
-from ...work.assaying import assay_set
+from ...work.assaying import assay_maps, assay_set
 from ..models import (
     AssayRow,
     FixRequest,
@@ -34,6 +36,7 @@ from ..state import State
 __all__ = ["router", "set_answer"]
 
 router = APIRouter()
+_MARK = (255, 0, 200, 200)
 
 
 @router.get("/health")
@@ -93,11 +96,26 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
     return [AssayRow(finding=f, fix=FIXES[f.id][0] if f.id in FIXES else None) for f in found]
 
 
+@router.get("/sets/{set_id}/marks", response_class=Response)
+def marks(state: State, set_id: UUID, head: int, finding: str, master: str) -> Response:
+    """A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    found = assay_maps(state.evaluation(recipe, None))
+    mask = next((m.mask for m in found if (m.finding.id, m.finding.master) == (finding, master) and m.mask is not None), None)
+    if mask is None:
+        places = [f"{m.finding.id} of {m.finding.master}" for m in found if m.mask is not None]
+        raise UnknownKey("finding", f"{finding} of {master}", places)
+    codes = np.zeros((*mask.shape, 4), np.uint8)
+    codes[mask] = _MARK
+    return Response(encode(codes, "png"), media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
 @router.post("/sets/{set_id}/fixes")
 def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
     """Apply the fix of a finding, as one step that can be undone."""
     with state.pool.connection() as conn:
-        recipe = mended(sets.get_set(conn, set_id)["recipe"], request.finding)
+        recipe = mended(sets.get_set(conn, set_id)["recipe"], request.finding, request.master or "")
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=FIXES[request.finding][0])
         return set_answer(sets.get_set(conn, set_id))
 

@@ -18,7 +18,7 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "unreadable": ("stop", "{why}"),
         "rival-maps": ("stop", "{file} and {better} both hold {maps}. Say what one of them is, or leave it out."),
         "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
-        "master-missing": ("stop", "{file} cannot be written: the set has no {master}. Give a file or a constant for it."),
+        "master-missing": ("stop", "{file} cannot be written: the set has no {missing}. Give a file or a constant for it."),
         "no-base-color": ("stop", "No target can be delivered: the set has no base color. Give a file or a constant for it."),
         "name-clash": ("stop", "{first} and {second} would both be written as {name}. Change one of the two names."),
         "aspect-differs": (
@@ -82,7 +82,7 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "too-small": ("look", "{file} is {width} × {height} px: too small to derive from, so it acts as one value."),
         "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),
-        "unused-master": ("note", "{master} is in the set, but no file of {target} carries it."),
+        "unused-master": ("note", "{unused} is in the set, but no file of {target} carries it."),
         "profile-on-data": ("note", "{file} carries a color profile though it holds data; it is read raw."),
         "normal-length": (
             "look",
@@ -100,6 +100,23 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{height} and {normal} contradict each other (correlation {correlation:.2f}): one of them is inverted.",
         ),
+        "normal-mirrored": (
+            "look",
+            "{height} rises where {normal} says it falls, across but not down: x is mirrored in the normals.",
+        ),
+        "shine-contradicts": (
+            "look",
+            "{file} is named {named} but read as {read}; one is the other turned over.",
+        ),
+        "gray-of-color": ("note", "{file} is in color; {kind} takes its Rec. 709 luminance in linear light."),
+        "bands-in-8-bit": (
+            "note",
+            "{file} rounds {deep} to 8 bit, and smooth slopes will show steps. A target may dither it, or store 16 bit.",
+        ),
+        "occlusion-twice": (
+            "look",
+            "{file} has ambient occlusion multiplied in, and {other} carries it again: it would count twice.",
+        ),
         "metal-between": (
             "look",
             "{file}: {share:.0%} of it is neither metal nor not. Metallic says what a surface is made of, not how it shines.",
@@ -116,7 +133,7 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file} darkens where {occlusion} does (correlation {correlation:.2f}): its light and shade would count twice.",
         ),
         "same-picture": ("look", "{first} and {second} are the same picture ({file}). A gray was copied into several channels."),
-        "one-value": ("note", "{file}: {master} is {value} everywhere."),
+        "one-value": ("note", "{file}: {title} is {value} everywhere."),
         "no-origin": ("note", "Where the pictures of this set come from, and their license, is not noted."),
         "data-in-alpha": ("note", "{file} holds data in the alpha of a PNG; picture editors will show it as see-through."),
         "broken-values": ("look", "{file}: {why}."),
@@ -125,7 +142,11 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
 
 
 class Finding(BaseModel):
-    """One finding, with its sentence filled in."""
+    """One finding, with its sentence filled in.
+
+    ``master`` is the map it is about and ``where`` its place on that, left, top, right, bottom in shares of the size;
+    None where it is about a file's name, or about the whole.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -133,9 +154,11 @@ class Finding(BaseModel):
     grade: Grade
     text: str
     numbers: dict[str, Any] = {}
+    master: str | None = None
+    where: tuple[float, float, float, float] | None = None
 
 
-def finding(id: str, **numbers: Any) -> Finding:
+def finding(id: str, *, master: str | None = None, **numbers: Any) -> Finding:
     """Make a finding; its grade and sentence come from the table."""
     grade, sentence = FINDINGS[id]
-    return Finding(id=id, grade=grade, text=sentence.format(**numbers), numbers=numbers)
+    return Finding(id=id, grade=grade, text=sentence.format(**numbers), numbers=numbers, master=master)

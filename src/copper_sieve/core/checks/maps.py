@@ -1,7 +1,7 @@
 """Checks on the masters of a set, measured at the working size. Each says what it measured, never what it guesses.
 
-A check is a function from an :class:`Assayed` set to findings. It runs on given masters; what the program derives is right
-by its own tests.
+A check is a function from an :class:`Assayed` set to :class:`Marked` findings. It runs on given masters; what the program
+derives is right by its own tests.
 """
 
 from __future__ import annotations
@@ -9,17 +9,18 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
 from ..color import luminance, oklab_from_linear
 from ..convert.green import which_green
-from ..derive.normal import normal_from_height
+from ..convert.normal_faults import HeightVerdict, against_height, is_swapped
 from ..filters import gaussian
 from ..quantities import quantity
 from ..raster import Edges, FloatArray
 from .findings import Finding, finding
 
-__all__ = ["CHECKS", "Assayed", "assay"]
+__all__ = ["CHECKS", "Assayed", "Marked", "assay", "mark"]
 
 _LENGTH_OFF, _LENGTH_SHARE = 0.1, 0.02  # a vector is off from there; up to this share is padding and compression
 _FACING_AWAY = 0.3  # mean z under this is no tangent-space map read the right way
@@ -29,7 +30,28 @@ _TOO_VIVID = 0.26  # OKLab chroma; the strongest dyes stay under
 _MIRROR_LIKE = 0.18  # mean roughness of a non-metal under which it is wet or polished, or a gloss map misread
 _ALIKE = 0.55  # correlation of color's broad light and shade with occlusion or height
 _BROAD = 0.03  # of the width: what is broader counts as light and shade
-_AGAINST = -0.25  # correlation of slopes under which height and normals contradict each other
+_LEAST_LEAN = 1e-3  # spread of normals under which they say nothing of a height
+_PLACES = 8  # a place is one of 8 × 8 patches, with those beside it that are marked half as densely
+
+
+@dataclass(frozen=True)
+class Marked:
+    """A finding, and the texels it is about: (H, W) bool, or None where it is about the whole."""
+
+    finding: Finding
+    mask: np.ndarray | None = None
+
+
+def mark(found: Finding, mask: np.ndarray | None) -> Marked:
+    """Give a finding its place: the patch where ``mask`` is densest, with its neighbors."""
+    if mask is None or not mask.any():
+        return Marked(found)
+    dense = cv2.resize(mask.astype(np.float32), (_PLACES, _PLACES), interpolation=cv2.INTER_AREA)
+    row, column = np.unravel_index(int(dense.argmax()), dense.shape)
+    _, labels = cv2.connectedComponents((dense >= dense.max() / 2).astype(np.uint8), connectivity=4)
+    rows, columns = np.nonzero(labels == labels[row, column])
+    where = (columns.min() / _PLACES, rows.min() / _PLACES, (columns.max() + 1) / _PLACES, (rows.max() + 1) / _PLACES)
+    return Marked(found.model_copy(update={"where": tuple(float(v) for v in where)}), mask)
 
 
 @dataclass(frozen=True)
@@ -40,76 +62,90 @@ class Assayed:
     sources: Mapping[str, str]  # file name by master
     normal_lengths: FloatArray | None  # of the given normals as they are stored: resizing would have mended them
     metal_share: float  # mean of metallic, whatever its origin
-    rise: float
     edges: Edges
 
 
-def _normal_lengths(a: Assayed) -> Iterator[Finding]:
+def _normal_lengths(a: Assayed) -> Iterator[Marked]:
     if a.normal_lengths is None:
         return
-    share = float((np.abs(a.normal_lengths - 1) > _LENGTH_OFF).mean())
+    off = np.abs(a.normal_lengths - 1) > _LENGTH_OFF
+    share = float(off.mean())
     if share > _LENGTH_SHARE:
-        yield finding("normal-length", file=a.sources["normal"], share=share, mean=float(a.normal_lengths.mean()))
+        mean = float(a.normal_lengths.mean())
+        yield mark(finding("normal-length", master="normal", file=a.sources["normal"], share=share, mean=mean), off)
 
 
-def _normal_facing(a: Assayed) -> Iterator[Finding]:
+def _normal_facing(a: Assayed) -> Iterator[Marked]:
     if "normal" in a.masters and (z := float(a.masters["normal"][..., 2].mean())) < _FACING_AWAY:
-        yield finding("normal-facing-away", file=a.sources["normal"], z=z)
+        away = a.masters["normal"][..., 2] < 0
+        yield mark(finding("normal-facing-away", master="normal", file=a.sources["normal"], z=z), away)
 
 
-def _normal_green(a: Assayed) -> Iterator[Finding]:
-    """Masters are Y+; if the slopes only close as Y−, what was said of the file is the wrong way round."""
-    if "normal" in a.masters:
-        found = which_green(a.masters["normal"])
-        if found.answer == "down":
-            better = found.ratio_up / max(found.ratio_down, 1e-6)
-            yield finding("green-misread", file=a.sources["normal"], better=better, confidence=found.confidence)
-
-
-def _height_against_normal(a: Assayed) -> Iterator[Finding]:
-    if "normal" not in a.masters or "height" not in a.masters:
+def _normal_axes(a: Assayed) -> Iterator[Marked]:
+    """Masters are Y+; what the slopes, or a height beside them, say against the way the file is read now."""
+    if "normal" not in a.masters:
         return
-    expected = normal_from_height(np.ascontiguousarray(a.masters["height"]), a.rise, a.edges)
-    given = a.masters["normal"]
-    if min(float(expected[..., :2].std()), float(given[..., :2].std())) < 1e-3:
+    normal, file = a.masters["normal"], a.sources["normal"]
+    if is_swapped(normal):
+        yield Marked(finding("axes-swapped", master="normal", file=file))
         return
-    alike = float(np.corrcoef(expected[..., :2].ravel(), given[..., :2].ravel())[0, 1])
-    if alike < _AGAINST:
-        yield finding("height-against-normal", height=a.sources["height"], normal=a.sources["normal"], correlation=alike)
+    beside = _beside_height(a)
+    files = {"height": a.sources.get("height", ""), "normal": file}
+    if beside is not None and beside.verdict == "inverted":
+        worst = min(beside.across, beside.down)
+        yield mark(finding("height-against-normal", master="height", **files, correlation=worst), _steep(normal))
+    elif beside is not None and beside.verdict == "mirrored":  # without the height it would look like green turned
+        yield mark(finding("normal-mirrored", master="normal", **files, correlation=beside.across), _steep(normal))
+    elif (found := which_green(normal)).answer == "down" or (beside is not None and beside.verdict == "green"):
+        better = max(found.ratio_up / max(found.ratio_down, 1e-6), 1.0)
+        numbers = {"file": file, "better": better, "confidence": found.confidence}
+        yield mark(finding("green-misread", master="normal", **numbers), _steep(normal))
 
 
-def _metal_between(a: Assayed) -> Iterator[Finding]:
+def _beside_height(a: Assayed) -> HeightVerdict | None:
+    if "height" not in a.masters or float(a.masters["normal"][..., :2].std()) < _LEAST_LEAN:
+        return None
+    return against_height(a.masters["normal"], np.ascontiguousarray(a.masters["height"]))
+
+
+def _steep(normal: FloatArray) -> np.ndarray:
+    """The tenth of the texels that lean most: where a light shows best which way."""
+    lean = 1 - normal[..., 2]
+    return lean >= np.percentile(lean, 90)
+
+
+def _metal_between(a: Assayed) -> Iterator[Marked]:
     if "metallic" in a.masters:
         values = a.masters["metallic"]
-        share = float(((values > _BETWEEN[0]) & (values < _BETWEEN[1])).mean())
+        between = (values > _BETWEEN[0]) & (values < _BETWEEN[1])
+        share = float(between.mean())
         if share > _BETWEEN_SHARE:
-            yield finding("metal-between", file=a.sources["metallic"], share=share)
+            yield mark(finding("metal-between", master="metallic", file=a.sources["metallic"], share=share), between)
 
 
-def _mirror_like(a: Assayed) -> Iterator[Finding]:
+def _mirror_like(a: Assayed) -> Iterator[Marked]:
     if "roughness" in a.masters and a.metal_share < 0.1:
-        mean = float(a.masters["roughness"].mean())
+        values = a.masters["roughness"]
+        mean = float(values.mean())
         if mean < _MIRROR_LIKE:
-            yield finding("mirror-like", file=a.sources["roughness"], mean=mean)
+            found = finding("mirror-like", master="roughness", file=a.sources["roughness"], mean=mean)
+            yield mark(found, values < _MIRROR_LIKE)
 
 
-def _color_range(a: Assayed) -> Iterator[Finding]:
+def _color_range(a: Assayed) -> Iterator[Marked]:
     if "base_color" not in a.masters or a.metal_share > 0.5:
         return
     color = np.ascontiguousarray(a.masters["base_color"])
     light = luminance(color)
-    dark, bright = float((light < _TOO_DARK).mean()), float((light > _TOO_BRIGHT).mean())
-    if dark > _RANGE_SHARE:
-        yield finding("color-dark", file=a.sources["base_color"], share=dark)
-    if bright > _RANGE_SHARE:
-        yield finding("color-bright", file=a.sources["base_color"], share=bright)
     chroma = np.hypot(*np.moveaxis(oklab_from_linear(color)[..., 1:], -1, 0))
-    vivid = float((chroma > _TOO_VIVID).mean())
-    if vivid > _RANGE_SHARE:
-        yield finding("color-vivid", file=a.sources["base_color"], share=vivid)
+    masks = {"color-dark": light < _TOO_DARK, "color-bright": light > _TOO_BRIGHT, "color-vivid": chroma > _TOO_VIVID}
+    for id, mask in masks.items():
+        share = float(mask.mean())
+        if share > _RANGE_SHARE:
+            yield mark(finding(id, master="base_color", file=a.sources["base_color"], share=share), mask)
 
 
-def _light_in_color(a: Assayed) -> Iterator[Finding]:
+def _light_in_color(a: Assayed) -> Iterator[Marked]:
     """Shade of the color that goes along with occlusion: light and shade are in the picture, and would count twice."""
     if "base_color" not in a.masters or "occlusion" not in a.masters:
         return
@@ -119,10 +155,11 @@ def _light_in_color(a: Assayed) -> Iterator[Finding]:
         return
     alike = float(np.corrcoef(light.ravel(), shade.ravel())[0, 1])
     if alike > _ALIKE:
-        yield finding("light-in-color", file=a.sources["base_color"], occlusion=a.sources["occlusion"], correlation=alike)
+        numbers = {"file": a.sources["base_color"], "occlusion": a.sources["occlusion"], "correlation": alike}
+        yield mark(finding("light-in-color", master="base_color", **numbers), shade < np.percentile(shade, 10))
 
 
-def _same_picture(a: Assayed) -> Iterator[Finding]:
+def _same_picture(a: Assayed) -> Iterator[Marked]:
     """One picture in several roles: a gray copied into every channel, or one file taken for another."""
     grays = {key: values for key, values in a.masters.items() if values.ndim == 2 and float(values.std()) > 1e-3}
     seen: list[str] = []
@@ -132,22 +169,21 @@ def _same_picture(a: Assayed) -> Iterator[Finding]:
             seen.append(key)
         else:
             numbers = {"first": quantity(twin).title, "second": quantity(key).title}
-            yield finding("same-picture", **numbers, file=a.sources[key])
+            yield Marked(finding("same-picture", master=key, **numbers, file=a.sources[key]))
 
 
-def _one_value(a: Assayed) -> Iterator[Finding]:
+def _one_value(a: Assayed) -> Iterator[Marked]:
     for key, values in a.masters.items():
         flat = values.reshape(-1, values.shape[2] if values.ndim == 3 else 1)
         if len(flat) > 1 and (flat == flat[0]).all():
             said = " ".join(f"{v:.2f}" for v in flat[0])
-            yield finding("one-value", file=a.sources[key], master=quantity(key).title, value=said)
+            yield Marked(finding("one-value", master=key, file=a.sources[key], title=quantity(key).title, value=said))
 
 
-CHECKS: tuple[Callable[[Assayed], Iterator[Finding]], ...] = (
+CHECKS: tuple[Callable[[Assayed], Iterator[Marked]], ...] = (
     _normal_lengths,
     _normal_facing,
-    _normal_green,
-    _height_against_normal,
+    _normal_axes,
     _metal_between,
     _mirror_like,
     _color_range,
@@ -157,6 +193,6 @@ CHECKS: tuple[Callable[[Assayed], Iterator[Finding]], ...] = (
 )
 
 
-def assay(assayed: Assayed) -> list[Finding]:
-    """All findings of all checks."""
+def assay(assayed: Assayed) -> list[Marked]:
+    """All findings of all checks, each with the texels it is about."""
     return [found for check in CHECKS for found in check(assayed)]

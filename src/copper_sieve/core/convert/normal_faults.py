@@ -101,7 +101,6 @@ def telling_patch(normal: np.ndarray) -> tuple[float, float, float, float]:
     p, q = (cv2.GaussianBlur(plane, (0, 0), 1) for plane in slopes(normal))
     a, b = np.gradient(p, axis=0), np.gradient(q, axis=1)
     told = np.abs(a * b)
-    rows, columns = told.shape
     patches = cv2.resize(told.astype(np.float32), (_TELLING_PATCHES, _TELLING_PATCHES), interpolation=cv2.INTER_AREA)
     pairs = patches[:-1, :-1] + patches[1:, :-1] + patches[:-1, 1:] + patches[1:, 1:]
     top, left = np.unravel_index(int(pairs.argmax()), pairs.shape)

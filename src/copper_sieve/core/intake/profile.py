@@ -67,8 +67,8 @@ def learned(name: str, files: Sequence[Taught]) -> SourceProfile:
 
     An ending is the word the name is recognized by, else what the files' names do not have in common.
     """
-    common = os.path.commonprefix([_telling(file.file_name) for file in files]) if len(files) > 1 else ""
-    common = common.rstrip("_-. ")
+    names = [_telling(file.file_name) for file in files]
+    common = os.path.commonprefix(names).rstrip("_-. ") if len(files) > 1 else ""  # noqa: RUF071 — letters, not folders
     endings = {}
     for file in files:
         text, stem = _telling(file.file_name), read_name(file.file_name).stem

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ..errors import RecipeInvalid
-from .model import Recipe, Source
+from .model import Node, Recipe, Source, node_ref, source_ref
 
 __all__ = ["FIXES", "mended"]
 
@@ -22,29 +22,89 @@ def _with_source(recipe: Recipe, name: str, source: Source) -> Recipe:
     return recipe.model_copy(update={"sources": {**recipe.sources, name: source}})
 
 
-def _turn_green(recipe: Recipe) -> Recipe:
+def _turn_green(recipe: Recipe, master: str) -> Recipe:
     name, source = _source_of(recipe, "normal")
     return _with_source(recipe, name, source.model_copy(update={"green": "up" if source.green == "down" else "down"}))
 
 
-def _read_as_gloss(recipe: Recipe) -> Recipe:
+def _turn_red(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, "normal")
+    return _with_source(recipe, name, source.model_copy(update={"red": "left" if source.red == "right" else "right"}))
+
+
+def _exchange_axes(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, "normal")
+    turned = {"RGB": "GRB", "GRB": "RGB"}
+    reads = {turned[letters] if key == "normal" else letters: key for letters, key in source.reads.items()}
+    return _with_source(recipe, name, source.model_copy(update={"reads": reads}))
+
+
+def _unit_length(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, "normal")
+    return _with_source(recipe, name, source.model_copy(update={"unit_length": True}))
+
+
+def _turn_height(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, "height")
+    letters = next(group for group, key in source.reads.items() if key == "height")
+    low, high = source.spans.get(letters, (0.0, 1.0))
+    return _with_source(recipe, name, source.model_copy(update={"spans": {**source.spans, letters: (high, low)}}))
+
+
+def _read_as_gloss(recipe: Recipe, master: str) -> Recipe:
     name, source = _source_of(recipe, "roughness")
     now, then = ("gloss", "roughness") if "gloss" in source.reads.values() else ("roughness", "gloss")
+    return _read_as(recipe, name, now, then)
+
+
+def _read_as(recipe: Recipe, name: str, now: str, then: str) -> Recipe:
+    """The recipe with what source ``name`` holds as ``now`` read as ``then``, wherever it is used."""
+    source = recipe.sources[name]
     reads = {letters: then if key == now else key for letters, key in source.reads.items()}
     changed = _with_source(recipe, name, source.model_copy(update={"reads": reads}))
-    return changed.model_copy(update={"masters": {**recipe.masters, "roughness": f"source:{name}:{then}"}})
+    before, after = source_ref(name, now), source_ref(name, then)
+    masters = {key: after if ref == before else ref for key, ref in recipe.masters.items()}
+    return changed.model_copy(update={"masters": masters})
 
 
-FIXES: Mapping[str, tuple[str, Callable[[Recipe], Recipe]]] = MappingProxyType(
+def _take_occlusion_out(recipe: Recipe, master: str) -> Recipe:
+    """Read the color as one that has occlusion in it, and let a node take that out."""
+    name, source = _source_of(recipe, "base_color")
+    now = recipe.masters["base_color"].split(":")[2]
+    reads = {letters: "shaded_color" if key == now else key for letters, key in source.reads.items()}
+    changed = _with_source(recipe, name, source.model_copy(update={"reads": reads}))
+    inputs = {"color": source_ref(name, "shaded_color"), "occlusion": "master:occlusion"}
+    return changed.model_copy(
+        update={
+            "nodes": {**recipe.nodes, "unshade": Node(op="color_without_occlusion", inputs=inputs)},
+            "masters": {**recipe.masters, "base_color": node_ref("unshade")},
+        }
+    )
+
+
+def _leave_out(recipe: Recipe, master: str) -> Recipe:
+    if master not in recipe.masters:
+        raise RecipeInvalid(f"{master} is not in the set, so it cannot be left out.", master=master)
+    return recipe.model_copy(update={"masters": {key: ref for key, ref in recipe.masters.items() if key != master}})
+
+
+FIXES: Mapping[str, tuple[str, Callable[[Recipe, str], Recipe]]] = MappingProxyType(
     {
         "green-misread": ("Turn green over", _turn_green),
+        "normal-mirrored": ("Turn red over", _turn_red),
+        "axes-swapped": ("Exchange red and green", _exchange_axes),
+        "normal-length": ("Make every vector 1 long", _unit_length),
+        "height-against-normal": ("Turn the height over", _turn_height),
         "mirror-like": ("Read it as gloss", _read_as_gloss),
+        "shine-contradicts": ("Read it as it is named", _read_as_gloss),
+        "light-in-color": ("Take the occlusion out", _take_occlusion_out),
+        "same-picture": ("Leave the second out", _leave_out),
     }
 )
 
 
-def mended(recipe: Recipe, finding_id: str) -> Recipe:
-    """The recipe after the fix of a finding. Raises RecipeInvalid when there is none, or nothing to mend."""
+def mended(recipe: Recipe, finding_id: str, master: str = "") -> Recipe:
+    """The recipe after the fix of a finding about ``master``. Raises RecipeInvalid when there is no fix, or nothing to mend."""
     if finding_id not in FIXES:
         raise RecipeInvalid(f"there is no fix for {finding_id!r}; there are fixes for {', '.join(FIXES)}.")
-    return FIXES[finding_id][1](recipe)
+    return FIXES[finding_id][1](recipe, master)

@@ -19,7 +19,8 @@ __all__ = ["Facts", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_
 
 Origin = Literal["given", "derived", "constant", "absent"]
 Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z_]+|node:[a-z0-9_]+(:[a-z_]+)?|master:[a-z_]+)$")]
-Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG"]  # two letters: x and y of normals whose z is rebuilt
+# Two letters hold x and y of normals whose z is rebuilt; GRB are normals whose axes were exchanged.
+Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG", "GRB"]
 Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, that mean the quantity's low and high end")]
 
 
@@ -38,6 +39,8 @@ class Source(_Value):
     reads: dict[Letters, str] = Field(min_length=1)
     spans: dict[Letters, Span] = Field(default={}, description="Only where stored 0..1 is not the whole range; 1, 0 is inverted")
     green: Literal["up", "down"] | None = None
+    red: Literal["right", "left"] = Field(default="right", description="Where red of a normal map points")
+    unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
     tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
 
     @model_validator(mode="after")
@@ -45,8 +48,8 @@ class Source(_Value):
         for letters, key in self.reads.items():
             if key not in QUANTITIES:
                 raise ValueError(f"{letters} must be read as one of {', '.join(QUANTITIES)} (got {key!r})")
-            if len(letters) == 2 and key != "normal":
-                raise ValueError(f"{letters} can only hold the x and y of normals (got {key!r})")
+            if letters in ("RG", "AG", "GRB") and key != "normal":
+                raise ValueError(f"{letters} can only hold the axes of normals (got {key!r})")
         for letters, (low, high) in self.spans.items():
             if letters not in self.reads or low == high:
                 raise ValueError(f"a span needs two different ends and channels that are read (got {letters}: {low}, {high})")

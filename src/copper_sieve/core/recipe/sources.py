@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..color import LUMINANCE_REC709, linear_from_srgb_codes
+from ..convert.normals import renormalized
 from ..convert.scales import SCALES
 from ..errors import ShapeMismatch
 from ..quantities import quantity
@@ -17,7 +18,7 @@ __all__ = ["read_quantity"]
 
 def _group(codes: np.ndarray, letters: str, name: str) -> np.ndarray:
     """The channels named by ``letters``; a gray file serves as any of R, G, B and RGB."""
-    if len(letters) == 2:
+    if letters in ("RG", "AG", "GRB"):
         return np.stack([_group(codes, letter, name) for letter in letters], -1)
     if codes.ndim == 2:
         if letters == "A":
@@ -53,9 +54,7 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
         vectors += np.float32(row.low)
         if vectors.shape[2] == 2:
             vectors = np.concatenate([vectors, rebuild_z(vectors[..., 0], vectors[..., 1])[..., None]], -1)
-        if key == "normal" and source.green == "down":
-            vectors[..., 1] *= -1
-        return vectors
+        return _upright(vectors, source) if key == "normal" else vectors
     gray = _gray(group)
     if (low, high) != (0, 1):
         gray = ((gray - np.float32(low)) / np.float32(high - low)).clip(0, 1)
@@ -64,6 +63,15 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
     if row.scale is not None:
         return SCALES[row.scale].to_master(gray)
     return gray * np.float32(row.high - row.low) + np.float32(row.low) if (row.low, row.high) != (0, 1) else gray
+
+
+def _upright(vectors: FloatArray, source: Source) -> FloatArray:
+    """Normals as the master has them: x right, y up; of length 1 where that was asked for."""
+    if source.green == "down":
+        vectors[..., 1] *= -1
+    if source.red == "left":
+        vectors[..., 0] *= -1
+    return renormalized(vectors) if source.unit_length else vectors
 
 
 def _gray(group: np.ndarray) -> FloatArray:
