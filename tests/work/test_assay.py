@@ -90,6 +90,8 @@ def test_one_click_mends_what_was_found(id):
     files = {f"felt_{key.replace('_', '')}.png": (key, values) for key, values in SOUND.items()}
     files |= {"felt_ao.png": ("occlusion", code(OCCLUSION)), name: (files[name][0], codes)}
     recipe, contents = a_set([DemoFile(name, key, values) for name, (key, values) in files.items()], 0.05)
+    if id == "normal-mirrored":  # the slopes alone say Y−; only a person who knows that it is Y+ can say that x is mirrored
+        recipe = mended(recipe, "green-misread")
     assert id in assayed(recipe, contents)
     after = mended(recipe, id)
     assert after != recipe and id not in assayed(after, contents)

@@ -98,7 +98,8 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "height-against-normal": (
             "look",
-            "{height} and {normal} contradict each other (correlation {correlation:.2f}): one of them is inverted.",
+            "{height} and {normal} contradict each other (correlation {correlation:.2f}): the height is inverted, or"
+            " green is read the wrong way and red mirrored.",
         ),
         "normal-mirrored": (
             "look",
