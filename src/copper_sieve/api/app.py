@@ -19,7 +19,7 @@ from ..store.originals import sweep_originals
 from ..work.delivering import sweep
 from ..work.running import Deliverer
 from .problems import ProblemDocument, install_problems, problem_response
-from .routes import deliveries, intake, projects, views
+from .routes import deliveries, geometry, intake, originals, profiles, projects, views
 from .state import AppState
 
 __all__ = ["create_app"]
@@ -67,7 +67,7 @@ def create_app(url: str, data: Path, *, warm: bool = True) -> FastAPI:
             return problem_response(403, "foreign-origin", "Only pages of this application may ask. Open it by its own address.")
         return await call_next(request)
 
-    for module in (projects, intake, views, deliveries):
+    for module in (projects, intake, originals, profiles, geometry, views, deliveries):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")

@@ -9,13 +9,14 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.checks import Finding
-from ..core.recipe import Recipe
+from ..core.convert.geometry import GeometryStep
+from ..core.recipe import Recipe, SizeRequest
 from ..work.planning import Plan
 
 __all__ = [
-    "AssayRow", "Delivery", "DeliveryRequest", "FileLook", "FixRequest", "Health", "IntakeEntry", "IntakeRequest",
-    "MasterRow", "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "Project",
-    "ProjectRequest", "RecipeWrite", "StepRequest", "TextureSet",
+    "AssayRow", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest", "Health", "IntakeEntry", "IntakeRequest",
+    "MasterRow", "MoveRequest", "NamesRequest", "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
+    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "RecipeWrite", "ResizeRequest", "StepRequest", "TextureSet",
 ]  # fmt: skip
 
 
@@ -85,6 +86,10 @@ class FileLook(BaseModel):
     green_confidence: float | None = None
     green_reason: str | None = None
     tiles: tuple[bool, bool] = (True, True)
+    spans: dict[str, tuple[float, float]] = {}
+    guess: str | None = Field(default=None, description="What a picture of unknown kind may be")
+    profile: str | None = Field(default=None, description="The source profile it was read by")
+    quality: list[int] = Field(default=[], description="Sorts the best of several files of one map first")
     findings: list[Finding] = []
 
 
@@ -95,7 +100,36 @@ class IntakeEntry(_In):
     name: str
     kind: str
     reads: dict[str, str] | None = Field(default=None, description="Channels by letter; left out: from the kind")
+    spans: dict[str, tuple[float, float]] = {}
     green: Literal["up", "down"] | None = None
+    tiles: tuple[bool, bool] | None = Field(default=None, description="Left out: looked at anew")
+
+
+class ProfileLesson(_In):
+    """One set as a person agreed to it, to learn its source's ways from."""
+
+    entries: list[IntakeEntry] = Field(min_length=1)
+
+
+class NamesRequest(_In):
+    names: list[str] = Field(min_length=1, max_length=5000)
+
+
+class ProfileMatch(BaseModel):
+    profile: str | None
+    known: int = Field(description="How many of the names it knows")
+
+
+class FileReading(BaseModel):
+    """A file of a target read backwards."""
+
+    target: str
+    role: str
+    title: str
+    channels: int
+    reads: dict[str, str]
+    spans: dict[str, tuple[float, float]]
+    green: Literal["up", "down"] | None
 
 
 class IntakeRequest(_In):
@@ -120,6 +154,16 @@ class FixRequest(_In):
     expects: int
     finding: str
     master: str | None = None
+
+
+class MoveRequest(_In):
+    expects: int
+    move: GeometryStep
+
+
+class ResizeRequest(_In):
+    expects: int
+    size: SizeRequest
 
 
 class StepRequest(_In):

@@ -10,7 +10,7 @@ from .convert.normals import renormalized
 from .quantities import quantity
 from .raster import FloatArray, Size
 
-__all__ = ["shade_square"]
+__all__ = ["shade_relief", "shade_square"]
 
 _LAMP = np.array([-0.5, 0.55, 0.67], np.float32)  # from the upper left
 _LAMP_POWER, _SKY = 2.6, 0.35
@@ -50,3 +50,16 @@ def shade_square(masters: Mapping[str, FloatArray], size: Size) -> FloatArray:
     sky = _SKY * get("occlusion")[..., None] * (base * (1 - metal) + f0)
     lit = (direct * np.float32(1.0) + sky) + get("emissive")
     return np.broadcast_to(lit, (size.height, size.width, 3)).astype(np.float32)
+
+
+_ABOVE = np.array([0, 0.77, 0.64], np.float32)
+_CLAY, _CLAY_SKY = 0.62, 0.12
+
+
+def shade_relief(normal: FloatArray) -> FloatArray:
+    """Light (H, W, 3) normals, read as Y+, as clay under a lamp above: flanks that face up the picture must be bright.
+
+    Returns (H, W) float32, linear light.
+    """
+    facing = np.maximum(renormalized(normal) @ (_ABOVE / np.linalg.norm(_ABOVE)), 0)
+    return (_CLAY * (facing * (1 - _CLAY_SKY) + _CLAY_SKY)).astype(np.float32)

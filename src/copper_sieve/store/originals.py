@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
-from typing import IO
+from typing import IO, Any
+
+from psycopg.types.json import Jsonb
 
 from ..core.errors import UnknownKey
 from .database import Database
 
-__all__ = ["keep_original", "original_bytes", "original_exists", "sweep_originals"]
+__all__ = ["keep_original", "original_bytes", "original_exists", "original_header", "sweep_originals"]
 
 CHUNK_BYTES = 1 << 20
 
 
-def keep_original(conn: Database, *, sha256: str, name: str, size_bytes: int, content: IO[bytes]) -> None:
-    """Store ``content`` unless it is there already."""
+def keep_original(
+    conn: Database, *, sha256: str, name: str, size_bytes: int, content: IO[bytes], header: dict[str, Any] | None = None
+) -> None:
+    """Store ``content`` unless it is there already; ``header`` is what its reader said of it."""
     new = conn.execute(
-        "INSERT INTO original (sha256, name, size_bytes) VALUES (%s, %s, %s) ON CONFLICT DO NOTHING RETURNING sha256",
-        (sha256, name, size_bytes),
+        """INSERT INTO original (sha256, name, size_bytes, header) VALUES (%s, %s, %s, %s)
+           ON CONFLICT DO NOTHING RETURNING sha256""",
+        (sha256, name, size_bytes, None if header is None else Jsonb(header)),
     ).fetchone()
     if new is None:
         return
@@ -28,6 +33,12 @@ def keep_original(conn: Database, *, sha256: str, name: str, size_bytes: int, co
 def original_exists(conn: Database, sha256: str) -> bool:
     """Whether the file is kept."""
     return conn.execute("SELECT 1 FROM original WHERE sha256 = %s", (sha256,)).fetchone() is not None
+
+
+def original_header(conn: Database, sha256: str) -> dict[str, Any] | None:
+    """Width, height, depth and the like of a kept file; None for files kept before these were noted."""
+    row = conn.execute("SELECT header FROM original WHERE sha256 = %s", (sha256,)).fetchone()
+    return None if row is None else row["header"]
 
 
 def original_bytes(conn: Database, sha256: str) -> bytes:

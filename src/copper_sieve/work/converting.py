@@ -72,8 +72,8 @@ def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, C
     if not masters:
         raise SieveError(f"{', '.join(p.name for p in paths.values())} carry no master of {target.key}.")
     digest = hashlib.sha256(b"".join(path.read_bytes() for path in paths.values())).hexdigest()
-    depths = {key: max(p.depth for role, p in pictures.items() if key in carried[role]) for key in masters}
-    sources = {key: _source(key, values, digest, depths[key]) for key, values in masters.items()}
+    deepest = {key: max((p for role, p in pictures.items() if key in carried[role]), key=lambda p: p.depth) for key in masters}
+    sources = {key: _source(key, values, digest, deepest[key].depth) for key, values in masters.items()}
     lead = sources.get("base_color") or max(sources.values(), key=lambda s: s.width * s.height)
     recipe = Recipe(
         facts=Facts(width=lead.width, height=lead.height),

@@ -20,7 +20,7 @@ from ..core.target import legal_name
 from ..core.target.decode import unit_values
 from .looking import Looked
 
-__all__ = ["Claim", "claims_of", "entry_for", "recipe_for", "sets_of"]
+__all__ = ["Claim", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]
 
 _LOSSY = ("jpeg", "dds", "webp")
 _SAME_NORMALS = 2 / 255  # mean difference of small copies under which two maps are one
@@ -85,10 +85,10 @@ class Claim:
             return None
         if _is_copy(self.file, self.lost_to):
             return "copy"
-        return "rival" if _quality(self.file) == _quality(self.lost_to) else "worse"
+        return "rival" if quality(self.file) == quality(self.lost_to) else "worse"
 
 
-def _quality(file: Looked) -> tuple[bool, int, int, int]:
+def quality(file: Looked) -> tuple[bool, int, int, int]:
     """Better files first: lossless, one map rather than several, deep, large."""
     assert file.header is not None and file.look is not None
     header = file.header
@@ -109,7 +109,7 @@ def _is_copy(a: Looked, b: Looked) -> bool:
 def claims_of(files: Sequence[Looked]) -> list[Claim]:
     """Every usable file of a set, best first; what a better one holds already is taken from the others."""
     usable = [(file, entry) for file in files if (entry := entry_for(file)) is not None]
-    usable.sort(key=lambda pair: (*_quality(pair[0]), -pair[0].look.confidence if pair[0].look else 0, pair[0].name))
+    usable.sort(key=lambda pair: (*quality(pair[0]), -pair[0].look.confidence if pair[0].look else 0, pair[0].name))
     held: dict[str, Looked] = {}
     claims = []
     for file, entry in usable:

@@ -132,6 +132,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/originals/{sha256}/channels/{letter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Channel
+         * @description A small PNG of one channel as it is stored.
+         */
+        get: operations["channel_api_originals__sha256__channels__letter__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/originals/{sha256}/grays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Grays
+         * @description A zip with one gray PNG per channel, codes untouched; ``word`` is LETTER:WORD, as R:occlusion.
+         */
+        get: operations["grays_api_originals__sha256__grays_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/originals/{sha256}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Light
+         * @description Normals as clay under a lamp above: Y+ whole, Y+ at the most telling place, then the same as Y−; 300 px each.
+         */
+        get: operations["light_api_originals__sha256__light_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/originals/{sha256}/thumbnail": {
         parameters: {
             query?: never;
@@ -187,6 +247,65 @@ export interface paths {
          */
         post: operations["probe_api_probes_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every Profile */
+        get: operations["every_profile_api_profiles_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match
+         * @description The profile that knows nearly all of these names, if any.
+         */
+        post: operations["match_api_profiles_match_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One Profile */
+        get: operations["one_profile_api_profiles__name__get"];
+        /**
+         * Learn
+         * @description Learn a source's ways from a set as it was agreed to, in place of what was known under that name.
+         */
+        put: operations["learn_api_profiles__name__put"];
+        post?: never;
+        /** Forget */
+        delete: operations["forget_api_profiles__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -272,6 +391,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readings
+         * @description Every file of every target that a dropped file can be taken for.
+         */
+        get: operations["readings_api_readings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}": {
         parameters: {
             query?: never;
@@ -350,6 +489,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Marks
+         * @description A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance.
+         */
+        get: operations["marks_api_sets__set_id__marks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Crop, turn, mirror or offset a set.
+         */
+        post: operations["move_api_sets__set_id__moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/recipe": {
         parameters: {
             query?: never;
@@ -378,6 +557,26 @@ export interface paths {
         put?: never;
         /** Restore Set */
         post: operations["restore_set_api_sets__set_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Size
+         * @description Give a set another size; its sources stay as they are.
+         */
+        post: operations["size_api_sets__set_id__size_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -453,6 +652,26 @@ export interface paths {
          * @description The target as its board of holes.
          */
         get: operations["board_api_targets__key__board_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words
+         * @description The title of every quantity that a channel may hold, by key.
+         */
+        get: operations["words_api_words_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -572,6 +791,25 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Crop
+         * @description Keep a rectangle, in texels from the upper left.
+         */
+        Crop: {
+            /** Height */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "crop";
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Width */
+            width: number;
+        };
         /** Delivery */
         Delivery: {
             /**
@@ -658,6 +896,28 @@ export interface components {
             y: "wrap" | "mirror";
         };
         /**
+         * Ending
+         * @description What a file with a certain ending is.
+         */
+        Ending: {
+            /** Kind */
+            kind: string;
+            /** Reads */
+            reads: {
+                [key: string]: string;
+            };
+            /**
+             * Spans
+             * @default {}
+             */
+            spans: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+        };
+        /**
          * Facts
          * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
          */
@@ -677,6 +937,12 @@ export interface components {
             /** Height */
             height: number;
             /**
+             * Keep Shine
+             * @description Detail that given normals lose by shrinking widens the roughness
+             * @default false
+             */
+            keep_shine: boolean;
+            /**
              * License
              * @default
              */
@@ -691,6 +957,12 @@ export interface components {
              * @default 0.02
              */
             rise: number;
+            /**
+             * Sampling
+             * @default smooth
+             * @enum {string}
+             */
+            sampling: "smooth" | "nearest";
             /**
              * Tile Size
              * @description Width of the tile in meters
@@ -729,6 +1001,11 @@ export interface components {
             green_confidence?: number | null;
             /** Green Reason */
             green_reason?: string | null;
+            /**
+             * Guess
+             * @description What a picture of unknown kind may be
+             */
+            guess?: string | null;
             /** Height */
             height?: number | null;
             /**
@@ -740,6 +1017,17 @@ export interface components {
             letters?: string | null;
             /** Name */
             name: string;
+            /**
+             * Profile
+             * @description The source profile it was read by
+             */
+            profile?: string | null;
+            /**
+             * Quality
+             * @description Sorts the best of several files of one map first
+             * @default []
+             */
+            quality: number[];
             /** Readable */
             readable: boolean;
             /**
@@ -753,6 +1041,16 @@ export interface components {
             set_name: string;
             /** Sha256 */
             sha256: string;
+            /**
+             * Spans
+             * @default {}
+             */
+            spans: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
             /**
              * Tiles
              * @default [
@@ -768,8 +1066,38 @@ export interface components {
             width?: number | null;
         };
         /**
+         * FileReading
+         * @description A file of a target read backwards.
+         */
+        FileReading: {
+            /** Channels */
+            channels: number;
+            /** Green */
+            green: ("up" | "down") | null;
+            /** Reads */
+            reads: {
+                [key: string]: string;
+            };
+            /** Role */
+            role: string;
+            /** Spans */
+            spans: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Target */
+            target: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Finding
          * @description One finding, with its sentence filled in.
+         *
+         *     ``master`` is the map it is about and ``where`` its place on that, left, top, right, bottom in shares of the size;
+         *     None where it is about a file's name, or about the whole.
          */
         Finding: {
             /**
@@ -779,6 +1107,8 @@ export interface components {
             grade: "stop" | "look" | "note";
             /** Id */
             id: string;
+            /** Master */
+            master?: string | null;
             /**
              * Numbers
              * @default {}
@@ -788,6 +1118,13 @@ export interface components {
             };
             /** Text */
             text: string;
+            /** Where */
+            where?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         /** FixRequest */
         FixRequest: {
@@ -795,6 +1132,30 @@ export interface components {
             expects: number;
             /** Finding */
             finding: string;
+            /** Master */
+            master?: string | null;
+        };
+        /**
+         * Frame
+         * @description The size the set's files came at, and how all of them are moved since. The facts say what comes out.
+         */
+        Frame: {
+            /**
+             * @default {
+             *       "x": "wrap",
+             *       "y": "wrap"
+             *     }
+             */
+            edges: components["schemas"]["Edges"];
+            /** Height */
+            height: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Mirror"] | components["schemas"]["Offset"])[];
+            /** Width */
+            width: number;
         };
         /** Health */
         Health: {
@@ -854,6 +1215,24 @@ export interface components {
             } | null;
             /** Sha256 */
             sha256: string;
+            /**
+             * Spans
+             * @default {}
+             */
+            spans: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /**
+             * Tiles
+             * @description Left out: looked at anew
+             */
+            tiles?: [
+                boolean,
+                boolean
+            ] | null;
         };
         /** IntakeRequest */
         IntakeRequest: {
@@ -905,6 +1284,34 @@ export interface components {
             title: string;
         };
         /**
+         * Mirror
+         * @description ``x`` swaps left and right, ``y`` top and bottom.
+         */
+        Mirror: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror";
+        };
+        /** MoveRequest */
+        MoveRequest: {
+            /** Expects */
+            expects: number;
+            /** Move */
+            move: components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Mirror"] | components["schemas"]["Offset"];
+        };
+        /** NamesRequest */
+        NamesRequest: {
+            /** Names */
+            names: string[];
+        };
+        /**
          * Node
          * @description One step: an operation, its inputs by name, its parameters.
          */
@@ -930,6 +1337,27 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Offset
+         * @description Move right and down by texels; what leaves on one side comes in on the other.
+         */
+        Offset: {
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset";
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
         };
         /** OperationRow */
         OperationRow: {
@@ -1114,6 +1542,24 @@ export interface components {
              */
             type: string;
         };
+        /**
+         * ProfileLesson
+         * @description One set as a person agreed to it, to learn its source's ways from.
+         */
+        ProfileLesson: {
+            /** Entries */
+            entries: components["schemas"]["IntakeEntry"][];
+        };
+        /** ProfileMatch */
+        ProfileMatch: {
+            /**
+             * Known
+             * @description How many of the names it knows
+             */
+            known: number;
+            /** Profile */
+            profile: string | null;
+        };
         /** Project */
         Project: {
             /** Name */
@@ -1132,6 +1578,8 @@ export interface components {
          */
         Recipe: {
             facts: components["schemas"]["Facts"];
+            /** @description None while nothing was moved or resized */
+            frame?: components["schemas"]["Frame"] | null;
             /**
              * Masters
              * @default {}
@@ -1171,6 +1619,31 @@ export interface components {
             note: string;
             recipe: components["schemas"]["Recipe"];
         };
+        /** ResizeRequest */
+        ResizeRequest: {
+            /** Expects */
+            expects: number;
+            size: components["schemas"]["SizeRequest"];
+        };
+        /**
+         * SizeRequest
+         * @description A new size of the set. The longer side in px keeps the shape; two sides may change it.
+         */
+        SizeRequest: {
+            /**
+             * Keep Shine
+             * @default false
+             */
+            keep_shine: boolean;
+            /** Longer */
+            longer: number;
+            /**
+             * Sampling
+             * @default smooth
+             * @enum {string}
+             */
+            sampling: "smooth" | "nearest";
+        };
         /**
          * Source
          * @description A file as it came, and how each group of its channels is to be read.
@@ -1192,15 +1665,59 @@ export interface components {
             reads: {
                 [key: string]: string;
             };
+            /**
+             * Red
+             * @description Where red of a normal map points
+             * @default right
+             * @enum {string}
+             */
+            red: "right" | "left";
             /** Sha256 */
             sha256: string;
+            /**
+             * Spans
+             * @description Only where stored 0..1 is not the whole range; 1, 0 is inverted
+             * @default {}
+             */
+            spans: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
             /**
              * Tile
              * @description UDIM number; refused until tiles are built
              */
             tile?: number | null;
+            /**
+             * Unit Length
+             * @description Normals are brought to length 1, a repair of maps that were scaled
+             * @default false
+             */
+            unit_length: boolean;
             /** Width */
             width: number;
+        };
+        /**
+         * SourceProfile
+         * @description Endings as the source spells them, separator and case included, and which way its green points.
+         */
+        SourceProfile: {
+            /** Endings */
+            endings: {
+                [key: string]: components["schemas"]["Ending"];
+            };
+            /** Green */
+            green?: ("up" | "down") | null;
+            /** Name */
+            name: string;
+            /**
+             * Schema
+             * @default 1
+             * @constant
+             */
+            schema: 1;
         };
         /** StepRequest */
         StepRequest: {
@@ -1280,6 +1797,12 @@ export interface components {
              * @enum {integer}
              */
             depth: 8 | 16 | 32;
+            /**
+             * Dither
+             * @description Spread the rounding of what is deeper than 8 bits; seeded by position
+             * @default false
+             */
+            dither: boolean;
             /** Format */
             format: string;
             /** Name */
@@ -1289,6 +1812,12 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /**
+             * Primaries
+             * @default rec709
+             * @enum {string}
+             */
+            primaries: "rec709" | "acescg";
             /** Role */
             role: string;
             /**
@@ -1347,6 +1876,22 @@ export interface components {
              */
             part: "set" | "map" | "size" | "project" | "target" | "tile";
         };
+        /**
+         * Turn
+         * @description Turn by quarters, counterclockwise as seen.
+         */
+        Turn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+            /**
+             * Quarters
+             * @enum {integer}
+             */
+            quarters: 1 | 2 | 3;
+        };
     };
     responses: never;
     parameters: never;
@@ -1360,6 +1905,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                profile?: string | null;
             };
             header?: never;
             path?: never;
@@ -1546,6 +2092,8 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                folder?: string;
+                profile?: string | null;
             };
             header?: never;
             path?: never;
@@ -1577,6 +2125,99 @@ export interface operations {
             };
         };
     };
+    channel_api_originals__sha256__channels__letter__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+                letter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    grays_api_originals__sha256__grays_get: {
+        parameters: {
+            query: {
+                name: string;
+                word: string[];
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    light_api_originals__sha256__light_get: {
+        parameters: {
+            query?: {
+                letters?: "L" | "RGB" | "R" | "G" | "B" | "A" | "RG" | "AG" | "GRB";
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     thumbnail_api_originals__sha256__thumbnail_get: {
         parameters: {
             query?: never;
@@ -1593,9 +2234,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {
@@ -1669,6 +2308,163 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProbeAnswer"];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    every_profile_api_profiles_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceProfile"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    match_api_profiles_match_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileMatch"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    one_profile_api_profiles__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceProfile"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    learn_api_profiles__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileLesson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceProfile"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    forget_api_profiles__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {
@@ -1910,6 +2706,35 @@ export interface operations {
             };
         };
     };
+    readings_api_readings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileReading"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     get_set_api_sets__set_id__get: {
         parameters: {
             query?: never;
@@ -2072,6 +2897,74 @@ export interface operations {
             };
         };
     };
+    marks_api_sets__set_id__marks_get: {
+        parameters: {
+            query: {
+                head: number;
+                finding: string;
+                master: string;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    move_api_sets__set_id__moves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     write_recipe_api_sets__set_id__recipe_put: {
         parameters: {
             query?: never;
@@ -2124,6 +3017,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    size_api_sets__set_id__size_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResizeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
             };
             /** @description Problem */
             "4XX": {
@@ -2251,6 +3179,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Board"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    words_api_words_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
             /** @description Problem */

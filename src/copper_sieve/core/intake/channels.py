@@ -22,7 +22,10 @@ _UNRELATED = 0.6  # channels of a color picture correlate more than this, those 
 _UNRELATED_BESIDE_ONE_VALUE = 0.995  # two channels of shades beside one that is all black or white are no color picture
 _MEANS_APART = 0.25
 _VARIED = 0.004  # one 8-bit step; under it a channel is one value
-_USUAL_ORDERS = {("occlusion", "roughness", "metallic"): 1.0, ("metallic", "roughness", "occlusion"): 0.8}
+_USUAL_ORDERS: Mapping[tuple[str, ...], float] = {
+    ("occlusion", "roughness", "metallic"): 1.0,
+    ("metallic", "roughness", "occlusion"): 0.8,
+}
 _OTHER_ORDER = 0.6
 
 

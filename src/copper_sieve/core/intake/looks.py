@@ -55,9 +55,8 @@ class Look:
         return self.content.seam[0] <= _TILING, self.content.seam[1] <= _TILING
 
 
-def reads_for(kind: str, codes: np.ndarray, word: str = "") -> dict[str, str]:
+def reads_for(kind: str, channels: int, word: str = "") -> dict[str, str]:
     """How the channels of a file of ``kind`` are read; {} for kinds that cannot be taken in by themselves yet."""
-    channels = 1 if codes.ndim == 2 else codes.shape[2]
     if kind == "packed":
         reads = packed_reads(word) if word and channels >= 3 else {}
         return reads if channels == 4 or "A" not in reads else {}
@@ -97,7 +96,8 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
     if profile is not None and ending is not None:
         return _by_profile(file_name, codes, content, profile, ending)
     found = _settle(name, content)
-    reads = reads_for(found.kind, codes, found.word) if found.reads is None else found.reads
+    channels = 1 if codes.ndim == 2 else codes.shape[2]
+    reads = reads_for(found.kind, channels, found.word) if found.reads is None else found.reads
     because = found.because
     if found.kind in _COLORS and content.alpha != "cut-out":
         reads.pop("A", None)  # an alpha that cuts nothing out is no opacity
@@ -152,9 +152,12 @@ def _normal_look(
         reason = f"The map does not tell which way green points; {who} says Y{_SIGN[said]}."
         green = replace(green, answer=said, confidence=_BY_NAME_ALONE, reason=reason)
     middle = _middle(codes)
-    faults: list[NormalFault] = ["swapped"] if content.normal_form == "tangent" and is_swapped(middle[..., :3]) else []
+    faults: list[NormalFault] = []
+    if content.normal_form == "tangent" and is_swapped(middle[..., :3]):
+        faults.append("swapped")
     period = block_period(middle)
-    faults += ["blocks-4"] if period == 4 else ["blocks-8"] if period == 8 else []
+    if period is not None:
+        faults.append("blocks-4" if period == 4 else "blocks-8")
     return green, tuple(faults)
 
 

@@ -76,7 +76,7 @@ def learned(name: str, files: Sequence[Taught]) -> SourceProfile:
         ending = text[len(stem) :] if is_recognized else text[len(common) :] if common else ""
         if ending and ending != text:
             endings[ending] = file.ending
-    greens = {file.green for file in files if file.ending.kind == "normal" and file.green is not None}
+    greens: set[Literal["up", "down"]] = {file.green for file in files if file.ending.kind == "normal" and file.green is not None}
     return SourceProfile(name=name, endings=endings, green=greens.pop() if len(greens) == 1 else None)
 
 

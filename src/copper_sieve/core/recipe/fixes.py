@@ -46,7 +46,7 @@ def _unit_length(recipe: Recipe, master: str) -> Recipe:
 
 def _turn_height(recipe: Recipe, master: str) -> Recipe:
     name, source = _source_of(recipe, "height")
-    letters = next(group for group, key in source.reads.items() if key == "height")
+    letters = source.letters_of("height")
     low, high = source.spans.get(letters, (0.0, 1.0))
     return _with_source(recipe, name, source.model_copy(update={"spans": {**source.spans, letters: (high, low)}}))
 

@@ -43,6 +43,13 @@ class Source(_Value):
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
     tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
 
+    def letters_of(self, key: str) -> Letters:
+        """The channels that are read as ``key``. Raises RecipeInvalid when none are."""
+        for letters, held in self.reads.items():
+            if held == key:
+                return letters
+        raise RecipeInvalid(f"{self.name} is not read as {key}.", key=key)
+
     @model_validator(mode="after")
     def _known(self) -> Source:
         for letters, key in self.reads.items():

@@ -40,7 +40,7 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
     Convention: color files of integer codes are sRGB, float files are linear; data is never curved. A gray wanted from
     a color is its Rec. 709 luminance in linear light, unless all three channels agree.
     """
-    letters = next(group for group, what in source.reads.items() if what == key)
+    letters = source.letters_of(key)
     row, (low, high) = quantity(key), source.spans.get(letters, (0.0, 1.0))
     group = np.ascontiguousarray(_group(codes, letters, source.name))
     if row.color == "srgb":

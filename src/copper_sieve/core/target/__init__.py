@@ -6,11 +6,13 @@ from .decode import decode
 from .encode import encode_file, feeds
 from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
+from .reading import Reading, reading_of
 
 __all__ = [
     "Board",
     "Channel",
     "Document",
+    "Reading",
     "Target",
     "TargetFile",
     "Token",
@@ -22,4 +24,5 @@ __all__ = [
     "legal_name",
     "memory_bytes",
     "read_target",
+    "reading_of",
 ]
