@@ -18,6 +18,8 @@ from .core.quantities import MASTERS
 from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
+from .terminal.channels import pack, unpack
+from .terminal.say import DONE, OUR_FAULT, STOPPED, WRONG_USE, Json, fail, print_json
 from .work import Plan, Report, deliver, plan_delivery
 from .work.assaying import assay_maps
 from .work.converting import decoded_recipe, expected_names, match_files
@@ -25,32 +27,23 @@ from .work.grouping import claims_of, recipe_for, sets_of
 from .work.looking import Gathered, Looked, expand, gather, load_codes
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+app.command()(unpack)
+app.command()(pack)
 
-DONE, STOPPED, WRONG_USE, OUR_FAULT = 0, 1, 2, 3
 _CACHE_BYTES = 4 << 30
 _GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
 
 Inputs = Annotated[list[Path], typer.Argument(help="Pictures, or folders of them")]
 Profile = Annotated[Path | None, typer.Option(help="A source's profile, as Intake saves it")]
-Json = Annotated[bool, typer.Option("--json", help="Print one JSON object")]
-
-
-def _fail(text: str, code: int) -> typer.Exit:
-    print(f"copper-sieve: {text}", file=sys.stderr)
-    return typer.Exit(code)
-
-
-def _print_json(content: dict[str, Any]) -> None:
-    print(json.dumps(content, indent=2, ensure_ascii=False))
 
 
 def _paths(inputs: list[Path]) -> list[Path]:
     missing = [str(path) for path in inputs if not path.exists()]
     if missing:
-        raise _fail(f"there is no {', '.join(missing)}. Name files or folders that exist.", WRONG_USE)
+        raise fail(f"there is no {', '.join(missing)}. Name files or folders that exist.", WRONG_USE)
     paths = expand(inputs)
     if not paths:
-        raise _fail(f"no pictures in {', '.join(map(str, inputs))}. Name a file, or a folder that holds some.", WRONG_USE)
+        raise fail(f"no pictures in {', '.join(map(str, inputs))}. Name a file, or a folder that holds some.", WRONG_USE)
     return paths
 
 
@@ -62,7 +55,7 @@ def _profile(path: Path) -> SourceProfile:
     try:
         return SourceProfile.model_validate_json(path.read_text("utf-8"))
     except (OSError, ValueError) as problem:
-        raise _fail(f"{path} is no source profile: {problem}. Save one in Intake.", WRONG_USE) from problem
+        raise fail(f"{path} is no source profile: {problem}. Save one in Intake.", WRONG_USE) from problem
 
 
 def _grade_code(findings: list[Finding]) -> int:
@@ -94,7 +87,7 @@ def make(
     gathered = _look_at_all(inputs, profile)
     groups = sets_of(file.looked for file in gathered)
     if len(groups) > 1:
-        raise _fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. Give one set's files at a time.", WRONG_USE)
+        raise fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. Give one set's files at a time.", WRONG_USE)
     findings = [found for file in gathered for found in file.looked.findings]
     stem = next(iter(groups), "unnamed")
     given = name if name is not None else (stem if stem != "unnamed" else inputs[0].resolve().stem)
@@ -125,7 +118,7 @@ def _reported(answer: dict[str, Any], findings: list[Finding], out: Path, as_jso
     """Say what was written, left out and found, and how to leave."""
     answer["findings"] = [found.model_dump() for found in findings]
     if as_json:
-        _print_json(answer)
+        print_json(answer)
     else:
         _tell(findings)
         for file in answer["files"]:
@@ -139,18 +132,18 @@ def _chosen_target(key: str) -> Target:
     try:
         return shipped_target(key)
     except UnknownKey as problem:
-        raise _fail(problem.message, WRONG_USE) from problem
+        raise fail(problem.message, WRONG_USE) from problem
 
 
 def _with_settings(recipe: Recipe, settings: list[str]) -> Recipe:
     for setting in settings:
         path, equals, text = setting.partition("=")
         if not equals:
-            raise _fail(f"--set takes KEY=VALUE (got {setting!r}).", WRONG_USE)
+            raise fail(f"--set takes KEY=VALUE (got {setting!r}).", WRONG_USE)
         try:
             recipe = recipe.with_value(path.strip(), text.strip())
         except RecipeInvalid as problem:
-            raise _fail(problem.message, WRONG_USE) from problem
+            raise fail(problem.message, WRONG_USE) from problem
     return recipe
 
 
@@ -161,7 +154,7 @@ def _deliver(evaluation: Evaluation, target: Target, set_name: str, out: Path, r
     if out.exists() and not replace:
         foreign = _foreign(evaluation, target, plan, out)
         if foreign:
-            raise _fail(f"{', '.join(foreign)} in {out} would be replaced. Choose another folder, or say --replace.", STOPPED)
+            raise fail(f"{', '.join(foreign)} in {out} would be replaced. Choose another folder, or say --replace.", STOPPED)
     return plan, deliver(evaluation, target, plan, out)
 
 
@@ -215,7 +208,7 @@ def convert(
     paths = _paths(inputs)
     matched = match_files(have, paths)
     if not matched.sets:
-        raise _fail(f"no file is named as {have.key} names them: {expected_names(have)}.", WRONG_USE)
+        raise fail(f"no file is named as {have.key} names them: {expected_names(have)}.", WRONG_USE)
     findings = [finding("not-of-target", file=path.name, target=have.title) for path in matched.others]
     answer: dict[str, Any] = {"target": want.key, "set": None, "files": [], "skipped": [], "masters": {}}
     several = len(matched.sets) > 1
@@ -246,7 +239,7 @@ def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None
     findings += [found for row in sets for found in row["findings"]]
     if as_json:
         rows = [{**row, "findings": [found.model_dump() for found in row["findings"]]} for row in sets]
-        _print_json({"files": [_look_row(file.label, file.looked) for file in gathered], "sets": rows})
+        print_json({"files": [_look_row(file.label, file.looked) for file in gathered], "sets": rows})
     else:
         for file in gathered:
             p, what = file.looked.header, file.looked.look
@@ -313,7 +306,7 @@ def _set_findings(files: list[Gathered]) -> list[Finding]:
 def targets(as_json: Json = False) -> None:
     """List the targets that files can be delivered to."""
     if as_json:
-        _print_json({"targets": [t.model_dump(mode="json", by_alias=True) for t in shipped_targets().values()]})
+        print_json({"targets": [t.model_dump(mode="json", by_alias=True) for t in shipped_targets().values()]})
         return
     for target in shipped_targets().values():
         print(f"{target.key}: {target.title} ({', '.join(file.title for file in target.files)})")
@@ -332,7 +325,7 @@ def serve(
     try:
         run_server(data=data, port=port, demo=demo, prepare=prepare)
     except ServerProblem as problem:
-        raise _fail(str(problem), STOPPED) from problem
+        raise fail(str(problem), STOPPED) from problem
 
 
 def main() -> None:

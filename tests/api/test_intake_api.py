@@ -28,7 +28,7 @@ def test_a_corrected_delivery_teaches_its_source_and_the_next_one_needs_no_word(
         entry(first[0]) | {"kind": "roughness", "reads": {"L": "gloss"}},
         entry(first[1]) | {"kind": "height", "reads": {"L": "height"}, "spans": {"L": [1.0, 0.0]}},
     ]
-    learned = client.put("/api/profiles/Ulm", json={"entries": lesson}).json()
+    learned = client.put("/api/profiles/Ulm", json={"sets": [lesson]}).json()
     assert set(learned["endings"]) == {".qq", ".zz"}
     match = client.post("/api/profiles/match", json={"names": ["Ulm-B.qq.png", "Ulm-B.zz.png"]}).json()
     assert match == {"profile": "Ulm", "known": 2}

@@ -11,7 +11,7 @@ DELIVERY = [
     Taught("quilt-a.nn.png", Ending(kind="normal", reads={"RGB": "normal"}), "down"),
     Taught("quilt-a.hgt_2k.png", Ending(kind="height", reads={"L": "height"}, spans={"L": (1.0, 0.0)})),
 ]
-PROFILE = learned("Weaver's", DELIVERY)
+PROFILE = learned("Weaver's", [DELIVERY])
 
 
 def test_endings_are_kept_as_they_are_spelled():
@@ -32,7 +32,7 @@ def test_what_the_profile_does_not_know_is_read_as_ever():
 
 
 def test_a_drop_is_matched_by_its_endings_and_a_stranger_is_not():
-    other = learned("Dyer's", [Taught("felt_NRM.tga", Ending(kind="normal", reads={"RGB": "normal"}), "up")])
+    other = learned("Dyer's", [[Taught("felt_NRM.tga", Ending(kind="normal", reads={"RGB": "normal"}), "up")]])
     assert matching([other, PROFILE], ["drape.x7.png", "drape.nn.png", "drape.hgt.png"]) == PROFILE
     assert matching([other, PROFILE], ["lace_basecolor.png", "lace_normal.png"]) is None
     assert matching([other, PROFILE], ["drape.x7.png", "lace_basecolor.png", "lace_normal.png"]) is None

@@ -16,7 +16,7 @@ from ..work.planning import Plan
 __all__ = [
     "AssayRow", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest", "Health", "IntakeEntry", "IntakeRequest",
     "MasterRow", "MoveRequest", "NamesRequest", "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
-    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "RecipeWrite", "ResizeRequest", "StepRequest", "TextureSet",
+    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "ResizeRequest", "StepRequest", "TextureSet",
 ]  # fmt: skip
 
 
@@ -93,6 +93,14 @@ class FileLook(BaseModel):
     findings: list[Finding] = []
 
 
+class QuantityRow(BaseModel):
+    key: str
+    title: str
+    plain: str
+    master: str = Field(description="The master it becomes, itself when it is one or is made of several")
+    channels: int
+
+
 class IntakeEntry(_In):
     """One file as the person agreed to it."""
 
@@ -106,9 +114,9 @@ class IntakeEntry(_In):
 
 
 class ProfileLesson(_In):
-    """One set as a person agreed to it, to learn its source's ways from."""
+    """Sets as a person agreed to them, to learn their source's ways from."""
 
-    entries: list[IntakeEntry] = Field(min_length=1)
+    sets: list[list[IntakeEntry]] = Field(min_length=1)
 
 
 class NamesRequest(_In):

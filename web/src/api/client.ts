@@ -10,6 +10,9 @@ export type AssayRow = components["schemas"]["AssayRow"];
 export type Operation = components["schemas"]["OperationRow"];
 export type Target = components["schemas"]["Target"];
 export type Board = components["schemas"]["Board"];
+export type Quantity = components["schemas"]["QuantityRow"];
+export type FileReading = components["schemas"]["FileReading"];
+export type IntakeEntry = components["schemas"]["IntakeEntry"];
 export type Delivery = components["schemas"]["Delivery"];
 
 export const api = createClient<paths>();
@@ -22,9 +25,10 @@ export async function settled<T>(asked: Promise<{ data?: T; error?: unknown }>):
 }
 
 /** Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it is. */
-export async function keepFile(file: File): Promise<FileLook[]> {
+export async function keepFile(file: File, folder: string, profile: string | null): Promise<FileLook[]> {
   const isZip = file.name.toLowerCase().endsWith(".zip");
-  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file });
+  const query = new URLSearchParams({ name: file.name, ...(isZip || !folder ? {} : { folder }), ...(profile === null ? {} : { profile }) });
+  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?${query}`, { method: "POST", body: file });
   const answer = await response.json();
   if (!response.ok) throw new Error(answer.detail);
   return isZip ? answer : [answer];

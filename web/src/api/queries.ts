@@ -31,10 +31,12 @@ export function useFix(project: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ set, finding }: Assayed) =>
-      settled(api.POST("/api/sets/{set_id}/fixes", { params: { path: { set_id: set.id } }, body: { expects: set.head, finding: finding.id } })),
+      settled(api.POST("/api/sets/{set_id}/fixes", { params: { path: { set_id: set.id } }, body: { expects: set.head, finding: finding.id, master: finding.master } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }),
   });
 }
+
+export const useQuantities = () => useQuery({ queryKey: ["quantities"], queryFn: () => settled(api.GET("/api/quantities")), staleTime: Infinity });
 
 export const useTargets = () => useQuery({ queryKey: ["targets"], queryFn: () => settled(api.GET("/api/targets")), staleTime: Infinity });
 

@@ -300,7 +300,7 @@ export interface paths {
         get: operations["one_profile_api_profiles__name__get"];
         /**
          * Learn
-         * @description Learn a source's ways from a set as it was agreed to, in place of what was known under that name.
+         * @description Learn a source's ways from sets as they were agreed to, in place of what was known under that name.
          */
         put: operations["learn_api_profiles__name__put"];
         post?: never;
@@ -385,6 +385,26 @@ export interface paths {
          * @description Make a set from files that were kept and agreed to; what is missing is derived.
          */
         post: operations["take_in_api_projects__project__sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quantities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Quantities
+         * @description Everything that a file or a channel may hold.
+         */
+        get: operations["list_quantities_api_quantities_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -660,26 +680,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/words": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Words
-         * @description The title of every quantity that a channel may hold, by key.
-         */
-        get: operations["words_api_words_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -786,10 +786,7 @@ export interface components {
              *       1
              *     ]
              */
-            range: [
-                number,
-                number
-            ];
+            range: number[];
         };
         /**
          * Crop
@@ -911,10 +908,7 @@ export interface components {
              * @default {}
              */
             spans: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
         };
         /**
@@ -1046,10 +1040,7 @@ export interface components {
              * @default {}
              */
             spans: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
             /**
              * Tiles
@@ -1058,10 +1049,7 @@ export interface components {
              *       true
              *     ]
              */
-            tiles: [
-                boolean,
-                boolean
-            ];
+            tiles: boolean[];
             /** Width */
             width?: number | null;
         };
@@ -1082,10 +1070,7 @@ export interface components {
             role: string;
             /** Spans */
             spans: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
             /** Target */
             target: string;
@@ -1119,12 +1104,7 @@ export interface components {
             /** Text */
             text: string;
             /** Where */
-            where?: [
-                number,
-                number,
-                number,
-                number
-            ] | null;
+            where?: number[] | null;
         };
         /** FixRequest */
         FixRequest: {
@@ -1220,19 +1200,13 @@ export interface components {
              * @default {}
              */
             spans: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
             /**
              * Tiles
              * @description Left out: looked at anew
              */
-            tiles?: [
-                boolean,
-                boolean
-            ] | null;
+            tiles?: boolean[] | null;
         };
         /** IntakeRequest */
         IntakeRequest: {
@@ -1544,11 +1518,11 @@ export interface components {
         };
         /**
          * ProfileLesson
-         * @description One set as a person agreed to it, to learn its source's ways from.
+         * @description Sets as a person agreed to them, to learn their source's ways from.
          */
         ProfileLesson: {
-            /** Entries */
-            entries: components["schemas"]["IntakeEntry"][];
+            /** Sets */
+            sets: components["schemas"]["IntakeEntry"][][];
         };
         /** ProfileMatch */
         ProfileMatch: {
@@ -1569,6 +1543,22 @@ export interface components {
         };
         /** ProjectRequest */
         ProjectRequest: {
+            /** Title */
+            title: string;
+        };
+        /** QuantityRow */
+        QuantityRow: {
+            /** Channels */
+            channels: number;
+            /** Key */
+            key: string;
+            /**
+             * Master
+             * @description The master it becomes, itself when it is one or is made of several
+             */
+            master: string;
+            /** Plain */
+            plain: string;
             /** Title */
             title: string;
         };
@@ -1680,10 +1670,7 @@ export interface components {
              * @default {}
              */
             spans: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
             /**
              * Tile
@@ -2706,6 +2693,35 @@ export interface operations {
             };
         };
     };
+    list_quantities_api_quantities_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuantityRow"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     readings_api_readings_get: {
         parameters: {
             query?: never;
@@ -3179,37 +3195,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Board"];
-                };
-            };
-            /** @description Problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    words_api_words_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
                 };
             };
             /** @description Problem */

@@ -4,7 +4,10 @@ export const PLACES = [["tray", "Tray"], ["intake", "Intake"], ["bench", "Bench"
 /** What the list of keys shows, place by place. */
 export const KEYS: readonly (readonly [where: string, rows: readonly (readonly [keys: string, does: string])[]])[] = [
   ["Everywhere", [["1 … 5", "Go to a place"], ["A", "Open the assay"], ["D", "Light or dark panels"], ["?", "This list"]]],
-  ["Intake", [["↑ ↓", "Go from row to row"], ["G", "Turn the row's green over"], ["Del", "Leave the row out, or take it back"]]],
+  ["Intake", [
+    ["↑ ↓", "Go from row to row"], ["Enter", "Open the row, or agree with what it may be"], ["G", "Turn the row's green over"], ["Del", "Leave the row out, or take it back"], ["Ctrl Z", "Undo a correction"],
+    ["B P F S", "Base color, photo, diffuse, specular color"], ["N H R L M O T E C", "Normal, height, roughness, gloss, metallic, occlusion, opacity, emissive, channels apart"],
+  ]],
   ["Bench", [
     ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"], ["[ ]", "Go from master to master"], ["Space", "Hold to see the other picture"],
     ["V", "Flat or lit"], ["C", "One picture or a divide"], ["T", "Light test for green"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],

@@ -24,6 +24,7 @@ from ...core.target import legal_name
 from ...files import Picture, encode, read_bytes
 from ...store.originals import original_bytes
 from ...work.unpacking import plane_of, unpacked
+from ..models import QuantityRow
 from ..state import AppState, State
 
 __all__ = ["router"]
@@ -97,7 +98,10 @@ def grays(state: State, sha256: str, name: str, word: Annotated[list[str], Query
     return Response(packed.getvalue(), media_type="application/zip", headers=headers)
 
 
-@router.get("/words")
-def words() -> dict[str, str]:
-    """The title of every quantity that a channel may hold, by key."""
-    return {key: row.title for key, row in QUANTITIES.items()}
+@router.get("/quantities")
+def list_quantities() -> list[QuantityRow]:
+    """Everything that a file or a channel may hold."""
+    return [
+        QuantityRow(key=row.key, title=row.title, plain=row.plain, master=row.master or row.key, channels=row.channels)
+        for row in QUANTITIES.values()
+    ]

@@ -32,8 +32,8 @@ def one_profile(state: State, name: str) -> SourceProfile:
 
 @router.put("/profiles/{name}")
 def learn(state: State, name: str, lesson: ProfileLesson) -> SourceProfile:
-    """Learn a source's ways from a set as it was agreed to, in place of what was known under that name."""
-    profile = learned(name, [_taught(entry) for entry in lesson.entries])
+    """Learn a source's ways from sets as they were agreed to, in place of what was known under that name."""
+    profile = learned(name, [[_taught(entry) for entry in entries] for entries in lesson.sets])
     with state.pool.connection() as conn:
         keep_profile(conn, profile)
     return profile

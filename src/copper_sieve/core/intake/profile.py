@@ -10,6 +10,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..errors import RecipeInvalid
 from ..recipe.model import Letters, Span
 from .names import read_name, without_suffix
 
@@ -62,11 +63,21 @@ class Taught:
     green: Literal["up", "down"] | None = None
 
 
-def learned(name: str, files: Sequence[Taught]) -> SourceProfile:
-    """The profile of one set's files. Where two files share an ending the later one counts; green is that of the normals.
+def learned(name: str, sets: Sequence[Sequence[Taught]]) -> SourceProfile:
+    """The profile of a source from sets of its files. Where files share an ending the last counts; green is the normals'.
 
-    An ending is the word the name is recognized by, else what the files' names do not have in common.
+    An ending is the word the name is recognized by, else what the names of a set's files do not have in common.
+    Raises RecipeInvalid when no name has an ending that would tell.
     """
+    endings = {ending: row for files in sets for ending, row in _endings(files).items()}
+    if not endings:
+        raise RecipeInvalid("nothing to learn: these names have no ending that tells one map from another.")
+    normals = [file for files in sets for file in files if "normal" in file.ending.reads.values()]
+    greens: set[Literal["up", "down"]] = {file.green for file in normals if file.green is not None}
+    return SourceProfile(name=name, endings=endings, green=greens.pop() if len(greens) == 1 else None)
+
+
+def _endings(files: Sequence[Taught]) -> dict[str, Ending]:
     names = [_telling(file.file_name) for file in files]
     common = os.path.commonprefix(names).rstrip("_-. ") if len(files) > 1 else ""  # noqa: RUF071 — letters, not folders
     endings = {}
@@ -76,8 +87,7 @@ def learned(name: str, files: Sequence[Taught]) -> SourceProfile:
         ending = text[len(stem) :] if is_recognized else text[len(common) :] if common else ""
         if ending and ending != text:
             endings[ending] = file.ending
-    greens: set[Literal["up", "down"]] = {file.green for file in files if file.ending.kind == "normal" and file.green is not None}
-    return SourceProfile(name=name, endings=endings, green=greens.pop() if len(greens) == 1 else None)
+    return endings
 
 
 def matching(profiles: Iterable[SourceProfile], file_names: Sequence[str]) -> SourceProfile | None:

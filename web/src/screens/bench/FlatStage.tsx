@@ -1,17 +1,18 @@
-import { type PointerEvent, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
+import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
 import { useKey } from "../../parts/useKey";
-import { type Camera, drawFlat, FIT, panned, texelUnder, zoomed } from "./flat";
+import { type Camera, drawFlat, drawOver, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
 import type { Picture } from "./pictures";
 import type { StageProps } from "./Viewer";
 import { useView } from "./view";
 
 /** One or two masters as pictures, tiled, zoomed to the texel, under one camera. */
-export function FlatStage({ first, second, isSwapped, size, label, onPoint }: StageProps) {
+export function FlatStage({ first, second, marks, isSwapped, size, label, onPoint }: StageProps) {
   const { tiles, divide } = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
   const dragged = useRef<{ x: number; y: number } | null>(null);
   const [camera, setCamera] = useState<Camera>(FIT);
   const images = [useImage(first), useImage(second)];
+  const overlay = useOverlay(marks);
   const [image, other] = isSwapped && images[1] ? [images[1], null] : images;
   const ratio = window.devicePixelRatio;
   const stage = useMemo(() => ({ width: size.width * ratio, height: size.height * ratio }), [size, ratio]);
@@ -23,7 +24,9 @@ export function FlatStage({ first, second, isSwapped, size, label, onPoint }: St
     context.canvas.height = stage.height;
     const at = other ? divide * stage.width : stage.width;
     drawFlat(context, stage, [{ image, from: 0, to: at }, ...(other ? [{ image: other, from: at, to: stage.width }] : [])], tiles, camera);
-  }, [stage, image, other, tiles, divide, camera]);
+    if (overlay) drawOver(context, tileAt(stage, image, tiles, camera), overlay, tiles);
+    context.canvas.dataset.marked = String(overlay !== null);
+  }, [stage, image, other, overlay, tiles, divide, camera]);
 
   const pointOf = (event: { clientX: number; clientY: number }) => {
     const box = canvas.current!.getBoundingClientRect();
@@ -56,6 +59,20 @@ export function FlatStage({ first, second, isSwapped, size, label, onPoint }: St
       onWheel={handleWheel} onPointerDown={handleDown} onPointerMove={handleMove} onPointerUp={() => (dragged.current = null)}
       onPointerLeave={() => onPoint(null)} onDoubleClick={() => setCamera(FIT)} />
   );
+}
+
+/** The picture at an address, once it is here. */
+function useOverlay(address: string | null): HTMLImageElement | null {
+  const [image, setImage] = useState<HTMLImageElement | null>(null);
+  useEffect(() => {
+    setImage(null);
+    if (!address) return;
+    const loading = new Image();
+    loading.onload = () => setImage(loading);
+    loading.src = address;
+    return () => { loading.onload = null; };
+  }, [address]);
+  return image;
 }
 
 /** A picture's bytes as something a canvas can draw. */

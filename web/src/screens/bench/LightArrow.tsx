@@ -17,6 +17,7 @@ export function LightArrow({ size }: { size: { width: number; height: number } }
           <path d="M-46 0 H6 M-6 -8 L8 0 L-6 8" fill="none" stroke="currentColor" strokeWidth={2.5} strokeLinecap="round" strokeLinejoin="round" />
         </g>
       ))}
+      <rect x={size.width / 2 - 136} y={size.height - 38} width={272} height={24} rx={3} className="fill-tag" />
       <text x={size.width / 2} y={size.height - 22} textAnchor="middle" className="fill-on-tag text-sm">The flanks that face the arrow must be bright</text>
     </svg>
   );

@@ -1,9 +1,13 @@
+import { useState } from "react";
 import type { Operation, TextureSet } from "../../api/client";
 import { useAssay, useFix } from "../../api/queries";
 import { NumberControl } from "../../parts/NumberControl";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Controls } from "./Controls";
-import type { Edit } from "./edit";
+import { type Edit, without, withConstant } from "./edit";
+import { Reflectance } from "./Reflectance";
+import { SizeAndPlace } from "./SizeAndPlace";
+import { type Place, useView } from "./view";
 
 type Master = TextureSet["masters"][number];
 type LineageProps = { project: string; set: TextureSet; operations: Operation[]; chosen: string; onChoose: (key: string) => void; edit: Edit };
@@ -14,6 +18,13 @@ const RISE_PERCENT = { low: 0.1, high: 20, initial: 2 };
 export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
   const { recipe } = edit;
   const { rows } = useAssay([set]);
+  const { marked, set: look } = useView();
+  const [isPlaceOpen, setPlaceOpen] = useState(false);
+  const handleShow = (place: Place) => {
+    const isShown = marked?.finding === place.finding && marked.master === place.master;
+    look({ marked: isShown ? null : place, look: "flat", isDivided: false });
+    if (set.masters.some((m) => m.key === place.master && m.origin !== "absent")) onChoose(place.master);
+  };
   const fix = useFix(project);
   const withRise = (percent: number) => ({ ...recipe, facts: { ...recipe.facts, rise: percent / 100 } });
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
@@ -29,21 +40,35 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
       {rows.filter((row) => row.finding.grade !== "note").map((row) => (
         <div key={row.finding.text} className="flex items-center gap-2 px-4 pb-2 text-sm">
           <FindingLine finding={row.finding} />
-          {row.fix && <button className="button ml-auto" disabled={fix.isPending} onClick={() => fix.mutate(row)}>{row.fix}</button>}
+          <span className="ml-auto flex flex-col items-stretch gap-1">
+            {row.finding.where && row.finding.master && (
+              <button className="button" aria-pressed={marked?.finding === row.finding.id} onClick={() => handleShow({ set: set.id, finding: row.finding.id, master: row.finding.master! })}>
+                {marked?.finding === row.finding.id ? "Hide where" : "Show where"}
+              </button>
+            )}
+            {row.fix && <button className="button" disabled={fix.isPending} onClick={() => fix.mutate(row)}>{row.fix}</button>}
+          </span>
         </div>
       ))}
+      <SizeAndPlace set={set} project={project} edit={edit} isOpen={isPlaceOpen} onOpen={() => setPlaceOpen(!isPlaceOpen)} />
       {outline(set).map(({ master, depth }) => {
         const operation = operations.find((op) => op.key === master.op);
         return (
           <div key={master.key}>
-            <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, operation, titleOf)} />
+            <div className="relative">
+              <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, operation, titleOf)} />
+              {master.origin === "absent" && <button className="button absolute top-2.5 right-4" aria-label={`Give ${master.title} one value`} onClick={() => { edit.keep(withConstant(recipe, master.key, master.absent.length > 1 ? master.absent : master.absent[0])); onChoose(master.key); }}>One value</button>}
+            </div>
             {chosen === master.key && master.key === "height" && (
               <div className="py-2 pr-4 pl-8">
                 <NumberControl label="Rise" plain="From the lowest to the highest point of the surface." unit="% of width" {...RISE_PERCENT} value={recipe.facts.rise! * 100}
                   onMove={(v) => edit.move(withRise(v))} onDone={(v) => edit.keep(withRise(v))} />
               </div>
             )}
-            {chosen === master.key && operation && master.node && <Controls master={master} operation={operation} edit={edit} />}
+            {chosen === master.key && operation && master.node && (master.key === "reflectance" && master.origin === "constant" ? (
+              <Reflectance node={master.node} value={Number(recipe.nodes?.[master.node]?.params?.value ?? master.absent[0])} edit={edit} />
+            ) : <Controls master={master} operation={operation} edit={edit} />)}
+            {chosen === master.key && master.origin === "constant" && <p className="pr-4 pb-2 pl-8"><button className="button" onClick={() => edit.keep(without(recipe, master.key))}>Leave {master.title.toLowerCase()} out</button></p>}
           </div>
         );
       })}

@@ -19,6 +19,7 @@ const LIT_PX = { moving: 256, resting: 1024 };
 
 export type Texel = { u: number; v: number };
 export type StageProps = {
+  marks: string | null; // address of a picture to lay over the first, flat
   first: Picture | undefined; second: Picture | undefined; isSwapped: boolean; size: { width: number; height: number }; label: string;
   onPoint: (texel: Texel | null) => void;
 };
@@ -61,6 +62,7 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
       ? [["green", "Green misread"], ["bare", "Color alone"], ["before", "Before the last step"]]
       : [["before", "Before the last step"], ...set.masters.filter((m) => m.origin !== "absent" && m.key !== chosen).map((m): [Other, string] => [`master:${m.key}`, m.title])];
   const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
+  const isMarked = look === "flat" && view.marked?.set === set.id && view.marked.master === chosen && recipe === set.recipe;
   const here = look === "lit" ? "As it is" : titleOf(chosen);
   const problem = first.problem ?? second.problem;
   const isBehind = first.isBehind || second.isBehind;
@@ -83,13 +85,13 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
         {first.picture && (
           <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
             <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && other !== "before" ? first.picture : undefined) : undefined}
-              isSwapped={isHeld && !isDivided} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
+              marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isHeld && !isDivided} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
           </Suspense>
         )}
         <Tag side="left">{isHeld && !isDivided && hasSecond ? otherTitle : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>
         {isDivided && <Tag side="right">{hasSecond ? otherTitle : "Nothing before this step yet"}</Tag>}
         {isDivided && <Divide />}
-        {look === "lit" && isDivided && other === "green" && <LightArrow size={size} />}
+        {look === "lit" && isDivided && other === "green" && view.body === "plane" && view.isClay && <LightArrow size={size} />}
         {look === "lit" && <LightDome />}
         <button className="button absolute bottom-3.5 left-3" title="Both readings of green under a lamp at a known side" onClick={view.testLight}>Light test <kbd>T</kbd></button>
       </div>

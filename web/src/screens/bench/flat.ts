@@ -58,3 +58,10 @@ export function drawFlat(context: CanvasRenderingContext2D, stage: Stage, sides:
     context.restore();
   }
 }
+
+/** Lay a picture over every tile. */
+export function drawOver(context: CanvasRenderingContext2D, at: { x: number; y: number; width: number; height: number }, overlay: CanvasImageSource, tiles: number) {
+  context.imageSmoothingEnabled = false;
+  for (let row = 0; row < tiles; row++)
+    for (let column = 0; column < tiles; column++) context.drawImage(overlay, at.x + column * at.width, at.y + row * at.height, at.width, at.height);
+}

@@ -4,6 +4,9 @@ import type { Body, Situation } from "../../view3d/names";
 /** What stands on the other side of the divide: the recipe before the last step, a misreading, or another master (flat). */
 export type Other = "before" | "green" | "bare" | `master:${string}`;
 
+/** The texels a finding is about, shown over its master. */
+export type Place = { set: string; finding: string; master: string };
+
 type View = {
   look: "flat" | "lit";
   isDivided: boolean;
@@ -16,6 +19,7 @@ type View = {
   isDisplaced: boolean;
   isClay: boolean; // shape alone, in matte gray
   exposure: number; // stops
+  marked: Place | null;
   set: (part: Partial<Omit<View, "set" | "testLight">>) => void;
   /** Both readings of green on a plane, under a lamp from above and a little aside. */
   testLight: () => void;
@@ -24,6 +28,6 @@ type View = {
 /** How the bench is looked at. No part of it reaches a file. */
 export const useView = create<View>((set) => ({
   look: "flat", isDivided: false, other: { flat: "before", lit: "green" }, divide: 0.5, tiles: 1,
-  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, isClay: false, exposure: 0, set,
+  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, isClay: false, exposure: 0, marked: null, set,
   testLight: () => set(({ other }) => ({ look: "lit", isDivided: true, divide: 0.5, body: "plane", situation: "low-sun", isClay: true, tiles: 1, lamp: [-0.25, 0.75], other: { ...other, lit: "green" } })),
 }));

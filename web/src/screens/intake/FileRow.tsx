@@ -1,44 +1,89 @@
-import type { KeyboardEvent } from "react";
+import { type KeyboardEvent, memo } from "react";
 import type { FileLook } from "../../api/client";
 import { Choice } from "../../parts/Choice";
-import { FindingLine } from "../../parts/grades";
-import { GREENS, KINDS } from "./kinds";
+import { FindingLine, GradeMark } from "../../parts/grades";
+import { Channels } from "./Channels";
+import { GREENS, KIND_OF_KEY, KINDS } from "./kinds";
+import { LightTest } from "./LightTest";
+import { type Rival, type Row, readsOf } from "./rows";
 
-export type Row = { look: FileLook; isLeftOut: boolean };
-type FileRowProps = { row: Row; onChange: (look: Partial<FileLook>) => void; onLeaveOut: () => void };
+type FileRowProps = { row: Row; rival: Rival | undefined; isOpen: boolean; onChange: (row: Row, look: Partial<FileLook>) => void; onLeaveOut: (row: Row) => void; onOpen: (row: Row) => void };
 
-/** One file: what it is, and why we think so, each part correctable. */
-export function FileRow({ row: { look, isLeftOut }, onChange, onLeaveOut }: FileRowProps) {
+/** One file: what it is, and why we think so, each part correctable; opened, its channels and its light test. */
+export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onLeaveOut, onOpen }: FileRowProps) {
+  const { look, isLeftOut } = row;
   const green = look.green === "down" ? "down" : "up";
+  const handleKind = (kind: string) => onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L"), spans: {}, green: kind === "normal" ? (look.green ?? "up") : null });
   const handleKey = (event: KeyboardEvent<HTMLTableRowElement>) => {
-    if (event.target !== event.currentTarget) return;
-    const rows = event.currentTarget;
-    const beside = { ArrowUp: rows.previousElementSibling, ArrowDown: rows.nextElementSibling }[event.key];
-    if (beside) (beside as HTMLElement).focus();
-    else if (event.key === "Delete") onLeaveOut();
-    else if (event.key === "g" && look.kind === "normal") onChange({ green: green === "up" ? "down" : "up" });
+    if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey) return;
+    const beside = besideOf(event.currentTarget, event.key);
+    if (beside) beside.focus();
+    else if (event.key === "Delete") onLeaveOut(row);
+    else if (event.key === "Enter" && look.kind === "unknown" && look.guess) handleKind(look.guess);
+    else if (event.key === "Enter" && look.readable) onOpen(row);
+    else if (event.key === "g" && look.kind === "normal") onChange(row, { green: green === "up" ? "down" : "up" });
+    else if (KIND_OF_KEY[event.key] && look.readable) handleKind(KIND_OF_KEY[event.key]);
     else return;
     event.preventDefault();
+    event.stopPropagation();
   };
+  const held = Object.entries(look.reads ?? {});
   return (
-    <tr tabIndex={0} aria-label={look.name} onKeyDown={handleKey} className={`focus-visible:-outline-offset-2 ${isLeftOut ? "opacity-60" : ""}`}>
-      <td className="w-[46px]">{look.readable && <img alt="" src={`/api/originals/${look.sha256}/thumbnail`} className="size-[34px] bg-surround object-cover" />}</td>
-      <td className="file-name max-w-56 break-words">{look.name}</td>
-      <td>{look.readable && <input aria-label={`Set of ${look.name}`} className="field w-36" value={look.set_name} onChange={(e) => onChange({ set_name: e.target.value })} />}</td>
-      <td>
-        {look.readable ? (
-          <Choice label={`What ${look.name} is`} className="w-36" options={[["unknown", "Which?"], ...KINDS]} value={(look.kind ?? "unknown") as "unknown"} onChange={(kind) => onChange({ kind, reads: {}, green: kind === "normal" ? (look.green ?? "up") : null })} />
-        ) : <span className="text-stop">■ not read</span>}
-      </td>
-      <td>{look.kind === "normal" && <Choice label={`Green of ${look.name}`} options={GREENS} value={green} onChange={(next) => onChange({ green: next })} />}</td>
-      <td className="whitespace-nowrap">{look.readable && <>{look.width} × {look.height}<br /><span className="text-sm text-ink2">{look.depth} bit {look.letters}</span></>}</td>
-      <td className="whitespace-nowrap">{look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}</td>
-      <td>
-        {isLeftOut && <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>}
-        {look.because?.join("; ")}
-        {look.findings?.map((f) => <FindingLine key={f.id} finding={f} />)}
-      </td>
-      <td className="pr-0"><button className="button w-[26px] justify-center px-0" aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`} onClick={onLeaveOut}>{isLeftOut ? "+" : "×"}</button></td>
-    </tr>
+    <>
+      <tr tabIndex={0} data-file="row" aria-label={look.name} onKeyDown={handleKey} className={`focus-visible:-outline-offset-2 ${isLeftOut ? "opacity-60" : ""}`}>
+        <td className="w-[46px]">{look.readable && <img alt="" loading="lazy" src={`/api/originals/${look.sha256}/thumbnail`} className="size-[34px] bg-surround object-cover" />}</td>
+        <td className="w-[200px] min-w-[200px]">
+          <button className="file-name flex cursor-pointer items-baseline gap-1.5 text-left [overflow-wrap:anywhere]" aria-expanded={isOpen} disabled={!look.readable} onClick={() => onOpen(row)}>
+            <i aria-hidden className="w-2 text-ink2 not-italic">{look.readable && (isOpen ? "▾" : "▸")}</i>{look.name}
+          </button>
+        </td>
+        <td>{look.readable && <input aria-label={`Set of ${look.name}`} className="field w-32" value={look.set_name} onChange={(e) => onChange(row, { set_name: e.target.value })} />}</td>
+        <td>
+          {look.readable ? (
+            <Choice label={`What ${look.name} is`} className="w-[150px]" options={[["unknown", look.guess ? `${titleOf(look.guess)}?` : "Which?"], ...KINDS.map(([kind, title]) => [kind, title] as const)]} value={(look.kind ?? "unknown") as "unknown"} onChange={handleKind} />
+          ) : <span className="text-stop">■ not read</span>}
+        </td>
+        <td>{look.kind === "normal" && <Choice label={`Green of ${look.name}`} options={GREENS} value={green} onChange={(next) => onChange(row, { green: next })} />}</td>
+        <td className="whitespace-nowrap">{look.readable && <>{look.width} × {look.height}<br /><span className="text-sm text-ink2">{look.depth} bit {look.letters}</span></>}</td>
+        <td className="whitespace-nowrap">{look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}</td>
+        <td>
+          {isLeftOut && <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>}
+          {rival && <RivalLine rival={rival} />}
+          {look.because?.join("; ")}
+          {held.some(([letters]) => letters.length === 1 && letters !== "L") && <p className="text-ink2">{held.map(([letters, key]) => `${letters} ${titleOf(key).toLowerCase()}`).join(" · ")}</p>}
+          {look.kind === "unknown" && look.guess && <p className="text-ink2">Press Enter on the row if it is {titleOf(look.guess).toLowerCase()}.</p>}
+          {look.findings?.map((f) => <FindingLine key={f.id} finding={f} />)}
+        </td>
+        <td className="pr-0"><button className="button w-[26px] justify-center px-0" aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`} onClick={() => onLeaveOut(row)}>{isLeftOut ? "+" : "×"}</button></td>
+      </tr>
+      {isOpen && (
+        <tr aria-label={`${look.name}, opened`}>
+          <td />
+          <td colSpan={8} className="py-3">
+            {look.kind === "normal" && held.length > 0 && <div className="mb-4"><LightTest look={look} onGreen={(green) => onChange(row, { green })} /></div>}
+            <Channels look={look} onChange={(change) => onChange(row, change)} />
+          </td>
+        </tr>
+      )}
+    </>
   );
+});
+
+function RivalLine({ rival }: { rival: Rival }) {
+  const maps = rival.maps.join(" and ").toLowerCase();
+  return (
+    <p className={`flex items-baseline gap-1.5 ${rival.isWorse ? "text-look" : "text-stop"}`}>
+      <GradeMark grade={rival.isWorse ? "look" : "stop"} />
+      {rival.isWorse ? `Its ${maps} is not taken: ${rival.name} holds it too and is stored better.` : `${rival.name} holds ${maps} too. Say what one of them is, or leave it out.`}
+    </p>
+  );
+}
+
+const titleOf = (kind: string) => KINDS.find(([key]) => key === kind)?.[1] ?? kind;
+
+function besideOf(row: HTMLElement, key: string): HTMLElement | null {
+  const step = { ArrowUp: "previousElementSibling", ArrowDown: "nextElementSibling" }[key] as "nextElementSibling" | undefined;
+  let beside = step ? row[step] : null;
+  while (beside && !(beside as HTMLElement).dataset.file) beside = beside[step!];
+  return beside as HTMLElement | null;
 }

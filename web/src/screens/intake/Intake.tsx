@@ -1,96 +1,144 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type FileLook, keepFile, settled } from "../../api/client";
-import { filesOf } from "./drop";
-import { FileRow, type Row } from "./FileRow";
+import { api, type FileLook, type IntakeEntry, keepFile, settled } from "../../api/client";
+import { useQuantities } from "../../api/queries";
+import { useKey } from "../../parts/useKey";
+import { chosen, type Dropped, filesOf } from "./drop";
+import { FileRow } from "./FileRow";
+import { entryOf, isUsable, keyOf, rivalsOf, type Row, setsOf, withLooks } from "./rows";
+import { SourceBar } from "./SourceBar";
 
 const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
-
-const isUsable = (row: Row) => row.look.readable && row.look.kind !== "unknown" && !row.isLeftOut;
-const bySetAndName = (a: Row, b: Row) => a.look.set_name.localeCompare(b.look.set_name) || a.look.name.localeCompare(b.look.name);
-const setsOf = (rows: Row[]) => [...new Set(rows.filter(isUsable).map((row) => row.look.set_name))];
+const FLUSH_MS = 150; // rows that arrive together are drawn together
+const SHOWN_AT_FIRST = 200; // thousands of rows with choices in them would hold up every key
 
 /** What every dropped file is, why we think so, and one button that makes sets of them. */
 export function Intake({ project }: { project: string }) {
   const [rows, setRows] = useState<Row[]>([]);
-  const [busy, setBusy] = useState(0);
+  const past = useRef<Row[][]>([]);
+  const arrived = useRef<FileLook[]>([]);
+  const sent = useRef<Dropped[]>([]);
+  const [busy, setBusy] = useState({ left: 0, of: 0 });
   const [isOver, setOver] = useState(false);
   const [problems, setProblems] = useState<string[]>([]);
+  const [profile, setProfile] = useState<{ name: string | null; known: string }>({ name: null, known: "" });
+  const [open, setOpen] = useState<string | null>(null);
+  const [shown, setShown] = useState(SHOWN_AT_FIRST);
   const choose = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const { data: quantities = [] } = useQuantities();
 
-  const take = async (file: File) => {
-    try {
-      const looks = await keepFile(file);
-      const isNew = (row: Row) => !looks.some((look) => look.sha256 === row.look.sha256 && look.name === row.look.name);
-      setRows((now) => [...now.filter(isNew), ...looks.map((look) => ({ look, isLeftOut: false }))].sort(bySetAndName));
-    } catch (problem) {
-      setProblems((now) => [...now, `${file.name}: ${(problem as Error).message}`]);
-    } finally {
-      setBusy((n) => n - 1);
-    }
+  const flush = () => {
+    const looks = arrived.current.splice(0);
+    if (looks.length) setRows((now) => withLooks(now, looks));
   };
-  const handleFiles = async (dropped: File[]) => {
-    setProblems(dropped.length ? [] : ["Nothing was dropped: choose at least one picture file."]);
-    setBusy((n) => n + dropped.length);
+  const read = async (dropped: Dropped[], by: string | null) => {
+    setBusy({ left: dropped.length, of: dropped.length });
     const waiting = [...dropped];
+    let last = 0;
     const next = async (): Promise<void> => {
-      const file = waiting.shift();
-      if (file) await take(file).then(next);
+      const one = waiting.shift();
+      if (!one) return;
+      try {
+        arrived.current.push(...(await keepFile(one.file, one.folder, by)));
+      } catch (problem) {
+        setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
+      }
+      if (performance.now() - last > FLUSH_MS) {
+        last = performance.now();
+        flush();
+        setBusy((now) => ({ ...now, left: waiting.length }));
+      }
+      return next();
     };
     await Promise.all(Array.from({ length: AT_ONCE }, next));
+    flush();
+    setBusy({ left: 0, of: 0 });
+  };
+  const handleFiles = async (dropped: Dropped[]) => {
+    setProblems(dropped.length ? [] : ["Nothing was dropped: choose at least one picture file."]);
+    if (!dropped.length) return;
+    sent.current.push(...dropped);
+    const names = dropped.map(({ file }) => file.name).slice(0, 5000);
+    const match = await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => null);
+    const name = match?.profile ?? profile.name;
+    setProfile({ name, known: match?.profile ? `${match.known} of ${names.length} endings known` : "" });
+    await read(dropped, name);
+  };
+  const handleProfile = async (name: string | null) => {
+    setProfile({ name, known: "" });
+    await read(sent.current, name);
   };
   const handleDrop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
     filesOf(event.dataTransfer.items).then(handleFiles, (problem: Error) => setProblems([`The drop could not be read: ${problem.message}`]));
   };
-  const change = (row: Row, look: Partial<FileLook>) => setRows((now) => now.map((r) => (r === row ? { ...r, look: { ...r.look, ...look } } : r)));
-  const leaveOut = (row: Row) => setRows((now) => now.map((r) => (r === row ? { ...r, isLeftOut: !r.isLeftOut } : r)));
+  const correct = useCallback((row: Row, next: Row) => setRows((now) => {
+    past.current.push(now);
+    return now.map((one) => (one === row ? next : one));
+  }), []);
+  const handleChange = useCallback((row: Row, look: Partial<FileLook>) => correct(row, { ...row, look: { ...row.look, ...look } }), [correct]);
+  const handleLeaveOut = useCallback((row: Row) => correct(row, { ...row, isLeftOut: !row.isLeftOut }), [correct]);
+  const handleOpen = useCallback((row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))), []);
+  useKey((key) => {
+    const before = key === "undo" ? past.current.pop() : undefined;
+    if (before) setRows(before);
+  });
+
+  const sets = setsOf(rows);
+  const rivals = rivalsOf(rows, quantities);
+  const entriesOf = (name: string): IntakeEntry[] =>
+    rows.filter((row) => isUsable(row) && row.look.set_name === name).flatMap((row) => entryOf(row, rivals.get(row), quantities) ?? []);
+  const unsettled = new Set([...rivals].filter(([, rival]) => !rival.isWorse).map(([row]) => row.look.set_name));
+  const ready = sets.filter((name) => !unsettled.has(name));
 
   const handleTakeIn = async () => {
     const failed: string[] = [];
     let last = "";
-    for (const name of setsOf(rows)) {
-      const own = rows.filter((r) => isUsable(r) && r.look.set_name === name);
-      const entries = own.map(({ look }) => ({ sha256: look.sha256, name: look.name, kind: look.kind ?? "unknown", green: look.green === "unsure" ? null : look.green }));
+    for (const name of ready) {
       try {
-        last = (await settled(api.POST("/api/projects/{project}/sets", { params: { path: { project } }, body: { name, entries } }))).id;
-        setRows((now) => now.filter((r) => !own.includes(r)));
+        last = (await settled(api.POST("/api/projects/{project}/sets", { params: { path: { project } }, body: { name, entries: entriesOf(name) } }))).id;
+        setRows((now) => now.filter((row) => !isUsable(row) || row.look.set_name !== name));
       } catch (problem) {
         failed.push(`${name}: ${(problem as Error).message}`);
       }
     }
+    past.current = [];
     setProblems(failed);
     await queries.invalidateQueries({ queryKey: ["sets", project] });
-    if (!failed.length) navigate(`/p/${project}/bench/${last}`);
+    if (!failed.length && !unsettled.size) navigate(`/p/${project}/bench/${last}`);
   };
 
-  const sets = setsOf(rows);
-  const undecided = rows.filter((r) => !isUsable(r)).length;
+  const undecided = rows.filter((row) => !isUsable(row)).length;
   return (
     <main className="overflow-auto px-[18px] py-3.5">
       <h1 className="mb-2.5">{rows.length ? `${count(rows.length, "file")}, ${count(sets.length, "set")}` : "Intake"}</h1>
       <div data-over={isOver} onDragOver={(e) => { e.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={handleDrop}
         className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 data-[over=true]:bg-wash ${rows.length ? "py-2.5" : "py-16 justify-center"}`}>
         <span>Drop pictures, folders or zips here, or</span>
-        <input ref={choose} type="file" multiple aria-label="Choose files" className="sr-only" onChange={(e) => { void handleFiles([...(e.target.files ?? [])]); e.target.value = ""; }} />
+        <input ref={choose} type="file" multiple aria-label="Choose files" className="sr-only" onChange={(e) => { void handleFiles(chosen(e.target.files ?? [])); e.target.value = ""; }} />
         <button className="button" onClick={() => choose.current!.click()}>Choose files</button>
-        {busy > 0 && <span role="status">{busy} still being read…</span>}
-        {sets.length > 0 && <button className="button-main ml-auto" disabled={busy > 0} onClick={() => void handleTakeIn()}>Take in {count(sets.length, "set")}</button>}
+        {busy.of > 0 && <span role="status" className="flex items-center gap-2"><progress className="w-24" max={busy.of} value={busy.of - busy.left} /> {busy.left} of {busy.of} still being read</span>}
+        {sets.length > 0 && <button className="button-main ml-auto" disabled={busy.of > 0 || !ready.length} onClick={() => void handleTakeIn()}>Take in {count(ready.length, "set")}</button>}
       </div>
       {problems.map((text) => <p key={text} role="alert" className="text-stop">{text}</p>)}
+      {rows.length > 0 && <SourceBar profile={profile.name} known={profile.known} onProfile={(name) => void handleProfile(name)} lesson={() => sets.map(entriesOf)} />}
       {undecided > 0 && <p className="mb-1 text-ink2">{count(undecided, "file")} will not be taken in; each row says why.</p>}
+      {unsettled.size > 0 && <p className="mb-1 text-stop">{[...unsettled].join(", ")}: two files hold the same map. Their rows say what to do.</p>}
       {rows.length > 0 && (
         <table className="w-full border-collapse">
           <thead><tr><th /><th>File</th><th>Set</th><th>Is</th><th>Green</th><th>Size</th><th>Sure</th><th>Because</th><th /></tr></thead>
           <tbody>
-            {rows.map((row) => <FileRow key={row.look.sha256 + row.look.name} row={row} onChange={(look) => change(row, look)} onLeaveOut={() => leaveOut(row)} />)}
+            {rows.slice(0, shown).map((row) => (
+              <FileRow key={keyOf(row.look)} row={row} rival={rivals.get(row)} isOpen={open === keyOf(row.look)} onChange={handleChange} onLeaveOut={handleLeaveOut} onOpen={handleOpen} />
+            ))}
           </tbody>
         </table>
       )}
+      {rows.length > shown && <button className="button mt-2" onClick={() => setShown((n) => n + 5 * SHOWN_AT_FIRST)}>Show more of {rows.length} rows</button>}
     </main>
   );
 }

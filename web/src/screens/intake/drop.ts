@@ -1,11 +1,17 @@
+/** A file with the folder it lay in, "" when it was dropped by itself. */
+export type Dropped = { file: File; folder: string };
+
 /** Every file of a drop, those inside of dropped folders too. */
-export async function filesOf(items: DataTransferItemList): Promise<File[]> {
+export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
   const entries = [...items].map((item) => item.webkitGetAsEntry()).filter((entry) => entry !== null);
-  return (await Promise.all(entries.map(filesUnder))).flat();
+  return (await Promise.all(entries.map((entry) => filesUnder(entry, "")))).flat();
 }
 
-async function filesUnder(entry: FileSystemEntry): Promise<File[]> {
-  if (entry.isFile) return [await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject))];
+/** Chosen files; the browser tells their folders only when a folder was chosen. */
+export const chosen = (files: Iterable<File>): Dropped[] => [...files].map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
+
+async function filesUnder(entry: FileSystemEntry, folder: string): Promise<Dropped[]> {
+  if (entry.isFile) return [{ folder, file: await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)) }];
   const reader = (entry as FileSystemDirectoryEntry).createReader();
   const found: FileSystemEntry[] = [];
   for (;;) {
@@ -13,5 +19,5 @@ async function filesUnder(entry: FileSystemEntry): Promise<File[]> {
     if (!some.length) break;
     found.push(...some);
   }
-  return (await Promise.all(found.map(filesUnder))).flat();
+  return (await Promise.all(found.filter((inside) => !inside.name.startsWith(".")).map((inside) => filesUnder(inside, entry.name)))).flat();
 }

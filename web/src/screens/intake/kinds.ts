@@ -1,7 +1,12 @@
-/** What a file can be taken in as, in the order a person looks for it. */
+/** What a whole file can be taken in as, in the order a person looks for it, with the key that says so on its row. */
 export const KINDS = [
-  ["base_color", "Base color"], ["photo", "Photo"], ["diffuse", "Diffuse"], ["specular", "Specular color"], ["normal", "Normal"], ["height", "Height"], ["roughness", "Roughness"], ["gloss", "Gloss"], ["metallic", "Metallic"],
-  ["occlusion", "Ambient occlusion"], ["opacity", "Opacity"], ["emissive", "Emissive"], ["reflectance", "Reflectance"], ["curvature", "Curvature"], ["packed", "Channels apart"],
+  ["base_color", "Base color", "b"], ["photo", "Photo", "p"], ["diffuse", "Diffuse", "f"], ["shaded_color", "Color with occlusion", ""], ["specular", "Specular color", "s"],
+  ["normal", "Normal", "n"], ["height", "Height", "h"], ["roughness", "Roughness", "r"], ["gloss", "Gloss", "l"], ["metallic", "Metallic", "m"],
+  ["occlusion", "Ambient occlusion", "o"], ["opacity", "Opacity", "t"], ["emissive", "Emissive", "e"], ["reflectance", "Reflectance", ""], ["curvature", "Curvature", ""],
+  ["roughness_squared", "Roughness, squared", ""], ["shine_power", "Specular power", ""], ["specular_level", "Specular level", ""], ["refraction", "Index of refraction", ""],
+  ["packed", "Channels apart", "c"],
 ] as const;
+
+export const KIND_OF_KEY: Record<string, string> = Object.fromEntries(KINDS.filter(([, , key]) => key).map(([kind, , key]) => [key, kind]));
 
 export const GREENS = [["up", "Y+"], ["down", "Y−"]] as const;

@@ -1,0 +1,1 @@
+"""What the terminal's commands share, and those of them that need no set."""

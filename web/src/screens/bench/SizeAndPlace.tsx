@@ -1,0 +1,91 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, settled, type TextureSet } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { Problem } from "../../parts/grades";
+import type { components } from "../../api/schema";
+import type { Edit } from "./edit";
+
+type Move = components["schemas"]["MoveRequest"]["move"];
+type SizeAndPlaceProps = { set: TextureSet; project: string; edit: Edit; isOpen: boolean; onOpen: () => void };
+
+const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
+const TURNS: readonly (readonly [title: string, says: string, move: Move])[] = [
+  ["↺", "Turn left by a quarter", { kind: "turn", quarters: 1 }],
+  ["↻", "Turn right by a quarter", { kind: "turn", quarters: 3 }],
+  ["⇋", "Swap left and right", { kind: "mirror", axis: "x" }],
+  ["⥮", "Swap top and bottom", { kind: "mirror", axis: "y" }],
+];
+const CROP = [["left", "From left"], ["top", "From top"], ["width", "Width"], ["height", "Height"]] as const;
+
+/** Crop, turn, mirror, offset and size of all maps at once; normals lean along. Each press is one step of undo. */
+export function SizeAndPlace({ set, project, edit, isOpen, onOpen }: SizeAndPlaceProps) {
+  const { facts, frame } = set.recipe;
+  const queries = useQueryClient();
+  const path = { params: { path: { set_id: set.id } } };
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] });
+  const move = useMutation({ mutationFn: (move: Move) => settled(api.POST("/api/sets/{set_id}/moves", { ...path, body: { expects: set.head, move } })), onSettled });
+  const resize = useMutation({
+    mutationFn: (size: components["schemas"]["SizeRequest"]) => settled(api.POST("/api/sets/{set_id}/size", { ...path, body: { expects: set.head, size } })),
+    onSettled,
+  });
+  const [crop, setCrop] = useState<Record<string, string>>({});
+  const longer = Math.max(facts.width, facts.height);
+  const said = { sampling: facts.sampling ?? "smooth", keep_shine: facts.keep_shine ?? false } as const;
+  const came = frame ? `came as ${frame.width} × ${frame.height}${frame.steps?.length ? `, moved ${frame.steps.length} ×` : ""}` : "as it came";
+  const keepFact = (changed: Partial<typeof facts>) => edit.keep({ ...edit.recipe, facts: { ...edit.recipe.facts, ...changed } });
+  const isBusy = move.isPending || resize.isPending;
+  const whole = { left: 0, top: 0, width: facts.width, height: facts.height };
+  const wanted = Object.fromEntries(CROP.map(([key]) => [key, Number(crop[key] ?? whole[key])])) as typeof whole;
+  const isCrop = CROP.some(([key]) => wanted[key] !== whole[key]) && CROP.every(([key]) => Number.isInteger(wanted[key]));
+  const handleCrop = () => move.mutate({ kind: "crop", ...wanted }, { onSuccess: () => setCrop({}) });
+  return (
+    <div>
+      <button aria-expanded={isOpen} onClick={onOpen} className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash">
+        <svg aria-hidden viewBox="0 0 34 34" className="size-[34px] shrink-0 border border-hair bg-sheet text-ink2"><path d="M10 5v19h19M5 10h19v19" fill="none" stroke="currentColor" strokeWidth={1.6} /></svg>
+        <span><b className="block font-semibold">Size and place</b><span className="block text-sm text-ink2">{facts.width} × {facts.height} px, {came}</span></span>
+      </button>
+      {isOpen && (
+        <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
+          <Line label="Size">
+            <Choice label="Longer side" className="w-28" value={String(longer)} onChange={(px) => resize.mutate({ longer: Number(px), ...said })} options={[...new Set([...SIZES, longer])].sort((a, b) => a - b).map((px) => [String(px), `${px} px`] as const)} />
+            <Choice label="Sampling" className="w-36" value={said.sampling} onChange={(sampling) => resize.mutate({ longer, ...said, sampling })} options={[["smooth", "Smooth"], ["nearest", "Pixel art, sharp"]]} />
+          </Line>
+          <label className="flex items-center gap-2 pl-[76px] text-sm text-ink2" title="Where normals are averaged, the detail they lose widens the roughness, so that the surface keeps its shine from afar.">
+            <input type="checkbox" checked={said.keep_shine} onChange={(e) => resize.mutate({ longer, ...said, keep_shine: e.target.checked })} /> Detail that normals lose becomes roughness
+          </label>
+          <Line label="Turn">
+            {TURNS.map(([title, says, step]) => <button key={says} className="button" aria-label={says} title={says} disabled={isBusy} onClick={() => move.mutate(step)}>{title}</button>)}
+            <button className="button" disabled={isBusy} title="Brings the borders to the middle" onClick={() => move.mutate({ kind: "offset", right: Math.floor(facts.width / 2), down: Math.floor(facts.height / 2) })}>Offset by half</button>
+          </Line>
+          <Line label="Crop">
+            {CROP.map(([key, title]) => <input key={key} aria-label={`Crop, ${title.toLowerCase()}`} title={title} inputMode="numeric" className="field w-[45px] px-1 text-right" value={crop[key] ?? whole[key]} onChange={(e) => setCrop({ ...crop, [key]: e.target.value })} />)}
+            <button className="button" disabled={!isCrop || isBusy} onClick={handleCrop}>Crop</button>
+          </Line>
+          <Line label="Tile is">
+            <Fact label="Width of the tile in meters" value={facts.tile_size?.toString() ?? ""} placeholder="not known" className="w-24" onDone={(text) => {
+              const meters = Number(text.replace(",", "."));
+              if (!text || meters > 0) keepFact({ tile_size: text ? meters : null });
+            }} />
+            <span className="text-sm text-ink2">m wide</span>
+          </Line>
+          <Line label="Origin"><Fact label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="grow" onDone={(origin) => keepFact({ origin })} /></Line>
+          <Line label="License"><Fact label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="grow" onDone={(license) => keepFact({ license })} /></Line>
+          <Problem error={move.error ?? resize.error} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+type FactProps = { label: string; value: string; placeholder: string; className: string; onDone: (text: string) => void };
+
+/** One fact of the set to type; kept when the field is left or Enter is pressed. */
+function Fact({ label, value, placeholder, className, onDone }: FactProps) {
+  const handleDone = (text: string) => text !== value && onDone(text.trim());
+  return <input key={value} aria-label={label} defaultValue={value} placeholder={placeholder} className={`field min-w-0 ${className}`} onBlur={(e) => handleDone(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && handleDone(e.currentTarget.value)} />;
+}
+
+function Line({ label, children }: { label: string; children: React.ReactNode }) {
+  return <div className="flex items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
+}

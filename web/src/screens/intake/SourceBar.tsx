@@ -1,0 +1,31 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type IntakeEntry, settled } from "../../api/client";
+import { Choice } from "../../parts/Choice";
+import { Problem } from "../../parts/grades";
+
+type SourceBarProps = { profile: string | null; known: string; onProfile: (name: string | null) => void; lesson: () => IntakeEntry[][] };
+
+/** Whose files these are: read by what was learned of that source, and learned from when they were corrected. */
+export function SourceBar({ profile, known, onProfile, lesson }: SourceBarProps) {
+  const [name, setName] = useState("");
+  const queries = useQueryClient();
+  const { data: profiles = [] } = useQuery({ queryKey: ["profiles"], queryFn: () => settled(api.GET("/api/profiles")) });
+  const remember = useMutation({
+    mutationFn: (name: string) => settled(api.PUT("/api/profiles/{name}", { params: { path: { name } }, body: { sets: lesson() } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["profiles"] }),
+  });
+  const title = (name || profile || "").trim();
+  return (
+    <form className="mb-2 flex items-center gap-2 text-ink2" onSubmit={(e) => { e.preventDefault(); remember.mutate(title); }}>
+      <span>Source</span>
+      <Choice label="Source" className="w-44 text-ink" value={profile ?? ""} onChange={(next) => onProfile(next || null)} options={[["", "Not known"], ...profiles.map((p) => [p.name, p.name] as const)]} />
+      <span>{known}</span>
+      <input aria-label="Name of this source" className="field ml-auto w-44 text-ink" placeholder={profile ?? "Name of this source"} value={name} onChange={(e) => setName(e.target.value)} />
+      <button className="button text-ink" disabled={!title || remember.isPending}>Remember its ways</button>
+      {profile && <a className="button text-ink" href={`/api/profiles/${encodeURIComponent(profile)}`} download={`${profile}.json`}>Save as a file</a>}
+      {remember.data && <span role="status">{Object.keys(remember.data.endings).length} endings learned</span>}
+      <Problem error={remember.error} />
+    </form>
+  );
+}
