@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from copper_sieve.core.quantities import MASTERS, quantity
 from copper_sieve.core.raster import Size
 from copper_sieve.core.target import Target, decode, encode_file
+from copper_sieve.core.target.storing import stored_channel
 
 GRAYS = [key for key in MASTERS if quantity(key).channels == 1]
 LETTERS = {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}
@@ -38,3 +39,14 @@ def test_unpacking_and_packing_again_gives_the_same_codes(target, seed, rows, co
         values.min() >= quantity(key).low - 1e-6 and values.max() <= quantity(key).high + 1e-6 for key, values in masters.items()
     )
     assert (encode_file(target, file, masters, Size(columns, rows)) == codes).all()
+
+
+def test_storing_costs_half_a_step_at_most_and_says_so():
+    file = {"role": "one", "title": "One", "word": "one", "name": ["x"], "format": "png", "color": "data"}
+    file["channels"] = {"R": {"quantity": "roughness", "invert": True}, "G": {"quantity": "metallic"}, "B": {"constant": 0.5}}
+    table = {"key": "any", "title": "Any", "workflow": "metallic", "green": "up", "files": [file]}
+    target = Target.model_validate(table)
+    rough = np.random.default_rng(9).random((16, 16), np.float32)
+    stored = {c: stored_channel(target, target.files[0], c, {"roughness": rough}, Size(16, 16)) for c in "RGB"}
+    assert abs(stored["R"].step - 1 / 255) < 1e-9
+    assert 0.4 / 255 < stored["R"].largest <= 0.5001 / 255 and stored["G"].largest is None and stored["B"].largest is None

@@ -14,9 +14,10 @@ from ..core.recipe import Recipe, SizeRequest
 from ..work.planning import Plan
 
 __all__ = [
-    "AssayRow", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest", "Health", "IntakeEntry", "IntakeRequest",
-    "MasterRow", "MoveRequest", "NamesRequest", "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
-    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "ResizeRequest", "StepRequest", "TextureSet",
+    "AssayRow", "ChannelDifference", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest",
+    "Health", "IntakeEntry", "IntakeRequest", "MasterRow", "MoveRequest", "NamesRequest", "OperationRow",
+    "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "ProfileLesson", "ProfileMatch", "Project",
+    "ProjectRequest", "QuantityRow", "RecipeWrite", "ResizeRequest", "StepRequest", "TextureSet",
 ]  # fmt: skip
 
 
@@ -192,6 +193,14 @@ class PreviewRequest(_In):
     recipe: Recipe
     wanted: str = Field(description="A master's key, or `lit` for the packed answer of the lit view")
     size: int = Field(default=1024, ge=1, le=4096, description="Longer side in px")
+
+
+class ChannelDifference(BaseModel):
+    """Of a channel read back from what it was to hold; None for constants and absent masters."""
+
+    largest: float | None
+    mean: float | None
+    step: float = Field(description="One code of the file, in the same units")
 
 
 class ProbeRequest(_In):

@@ -478,9 +478,29 @@ export interface paths {
         };
         /**
          * Channel
-         * @description A PNG of one channel of one file, in gray, as that target would get it; 320 px.
+         * @description A PNG of one channel of one file, in gray, as that target would get it, or of its difference from its source; 320 px.
          */
         get: operations["channel_api_sets__set_id__channels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/channels/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Channel Difference
+         * @description How far a channel of a file reads back from its source, in the source's own units.
+         */
+        get: operations["channel_difference_api_sets__set_id__channels_difference_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -787,6 +807,21 @@ export interface components {
              *     ]
              */
             range: number[];
+        };
+        /**
+         * ChannelDifference
+         * @description Of a channel read back from what it was to hold; None for constants and absent masters.
+         */
+        ChannelDifference: {
+            /** Largest */
+            largest: number | null;
+            /** Mean */
+            mean: number | null;
+            /**
+             * Step
+             * @description One code of the file, in the same units
+             */
+            step: number;
         };
         /**
          * Crop
@@ -2851,6 +2886,7 @@ export interface operations {
                 target: string;
                 role: string;
                 letter: string;
+                show?: "channel" | "difference";
             };
             header?: never;
             path: {
@@ -2866,6 +2902,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    channel_difference_api_sets__set_id__channels_difference_get: {
+        parameters: {
+            query: {
+                head: number;
+                target: string;
+                role: string;
+                letter: string;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelDifference"];
+                };
             };
             /** @description Problem */
             "4XX": {

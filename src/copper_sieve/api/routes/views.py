@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 import cv2
@@ -15,12 +15,12 @@ from ...core.quantities import MASTERS, quantity
 from ...core.raster import FloatArray, Size, eight_bit
 from ...core.recipe import Evaluation
 from ...core.shade import shade_square
-from ...core.target import encode_file
+from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
 from ...store import sets
 from ...targets import shipped_target
-from ..models import PreviewRequest, ProbeAnswer, ProbeRequest
-from ..state import State
+from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest
+from ..state import AppState, State
 from .projects import check_parameters
 
 __all__ = ["router"]
@@ -112,9 +112,37 @@ def swatch(
     return Response(encode(codes, "png", color="srgb"), media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 
+_DIFFERENCE_GAIN = 0.5  # half a step of the file shows as half of white
+
+
 @router.get("/sets/{set_id}/channels", response_class=Response)
-def channel(state: State, set_id: UUID, head: int, target: str, role: str, letter: str) -> Response:
-    """A PNG of one channel of one file, in gray, as that target would get it; 320 px."""
+def channel(
+    state: State,
+    set_id: UUID,
+    head: int,
+    target: str,
+    role: str,
+    letter: str,
+    show: Literal["channel", "difference"] = "channel",
+) -> Response:
+    """A PNG of one channel of one file, in gray, as that target would get it, or of its difference from its source; 320 px."""
+    stored = _stored(state, set_id, target, role, letter)
+    if show == "channel" or stored.difference is None:
+        codes = stored.codes if show == "channel" else np.zeros(stored.codes.shape, np.uint8)
+    else:
+        codes = stored.difference * np.float32(_DIFFERENCE_GAIN / max(stored.step / 2, 1e-9))
+    body = encode(eight_bit(np.ascontiguousarray(codes)), "png")
+    return Response(body, media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
+@router.get("/sets/{set_id}/channels/difference")
+def channel_difference(state: State, set_id: UUID, head: int, target: str, role: str, letter: str) -> ChannelDifference:
+    """How far a channel of a file reads back from its source, in the source's own units."""
+    stored = _stored(state, set_id, target, role, letter)
+    return ChannelDifference(largest=stored.largest, mean=stored.mean, step=stored.step)
+
+
+def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str) -> StoredChannel:
     table = shipped_target(target)
     file = next((f for f in table.files if f.role == role and letter in f.channels), None)
     if file is None:
@@ -123,10 +151,7 @@ def channel(state: State, set_id: UUID, head: int, target: str, role: str, lette
         recipe = sets.get_set(conn, set_id)["recipe"]
     evaluation = state.evaluation(recipe, min(_SWATCH_PX, max(recipe.facts.width, recipe.facts.height)))
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
-    codes = encode_file(table, file, masters, evaluation.size)
-    plane = codes if codes.ndim == 2 else codes[..., [*map(str, file.channels)].index(letter)]
-    body = encode(eight_bit(np.ascontiguousarray(plane)), "png")
-    return Response(body, media_type="image/png", headers={"cache-control": "max-age=86400"})
+    return stored_channel(table, file, letter, masters, evaluation.size)
 
 
 def _over_checker(codes: np.ndarray, opacity: FloatArray, size: Size) -> np.ndarray:

@@ -27,7 +27,7 @@ export function Routing({ project }: { project: string }) {
   if (!board.data) return <main className="p-4 text-ink2">Drawing the board…</main>;
   const choices = (
     <span className="ml-auto flex gap-2">
-      <Choice label="Target" options={(targets.data ?? []).map((t) => [t.key, t.title] as const)} value={board.data.key} onChange={(target) => setSearch({ target })} />
+      <Choice label="Target" className="w-60" options={(targets.data ?? []).map((t) => [t.key, t.title] as const)} value={board.data.key} onChange={(target) => setSearch({ target })} />
       {set && <Choice label="Set" options={sets.map((s) => [s.id, s.name] as const)} value={set.id} onChange={(id) => navigate(`/p/${project}/routing/${id}?target=${board.data.key}`)} />}
     </span>
   );

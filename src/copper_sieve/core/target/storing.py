@@ -1,0 +1,58 @@
+"""What storing costs: a channel read back by its own table, beside what it was to hold."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..raster import FloatArray, Size
+from .computed import computed_from
+from .decode import decode_file
+from .encode import component_of, encode_file, feeds
+from .model import Target, TargetFile
+
+__all__ = ["StoredChannel", "stored_channel"]
+
+
+@dataclass(frozen=True)
+class StoredChannel:
+    """``codes`` of one channel, and how far off they read back, in the quantity's own units.
+
+    ``difference`` is None for constants and for masters the set lacks; ``step`` is one code of the file in those units
+    (at its widest, for colors: sRGB steps differ).
+    """
+
+    codes: np.ndarray
+    difference: FloatArray | None
+    step: float
+
+    @property
+    def largest(self) -> float | None:
+        return None if self.difference is None else float(self.difference.max())
+
+    @property
+    def mean(self) -> float | None:
+        return None if self.difference is None else float(self.difference.mean())
+
+
+def stored_channel(target: Target, file: TargetFile, letter: str, masters: Mapping[str, FloatArray], size: Size) -> StoredChannel:
+    """Encode one file and compare one of its channels with its source.
+
+    Parameters
+    ----------
+    masters : arrays of exactly ``size``
+    """
+    codes = encode_file(target, file, masters, size)
+    at = [*map(str, file.channels)].index(letter)
+    plane = np.ascontiguousarray(codes if codes.ndim == 2 else codes[..., at])
+    feed = feeds(target, file)[letter]
+    top = 1.0 if file.sample == "float" else float(np.iinfo(codes.dtype).max)
+    step = abs(1 / (feed.gain * top)) if feed.gain else 0.0
+    known = {**masters, **computed_from(masters, {feed.source})}
+    if feed.source is None or feed.component < 0 or feed.source not in known:
+        return StoredChannel(plane, None, step)
+    wanted = component_of(known[feed.source], feed.component)
+    found = decode_file(target, file, codes)[feed.source, feed.component]
+    return StoredChannel(plane, np.abs(found - wanted), step)
