@@ -5,18 +5,20 @@ import subprocess
 import sys
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 from bench.live import live
+from copper_sieve.core.bands import CORES
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_from_srgb_codes, srgb_from_linear
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.recipe import Cache, Evaluation
-from copper_sieve.files import encode, read_bytes, write
+from copper_sieve.files import encode, read, write
 from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import load_codes, look_at_bytes
+from copper_sieve.work.looking import gather, load_codes, look_at_bytes
 
 
 def seconds(work, repeats: int = 5) -> float:
@@ -75,7 +77,7 @@ def sliders(folder: Path, px: int = 1024, moves: int = 50) -> None:
         print(f"slider {master} {px}², evaluation alone: median {middle:.0f} ms, p95 {late:.0f} ms over {moves} (aim 100)")
 
 
-def look(px: int = 2048, count: int = 30) -> None:
+def look(folder: Path, px: int = 2048, count: int = 100) -> None:
     """Say what files are, against plainly decoding them: PNG, TGA and JPEG; normals, packed files and colors."""
     rng = np.random.default_rng(4)
     height = cv2.GaussianBlur(rng.random((px, px), np.float32), (0, 0), 8)
@@ -83,10 +85,17 @@ def look(px: int = 2048, count: int = 30) -> None:
     color = cv2.resize(rng.integers(0, 256, (px // 8, px // 8, 3)).astype(np.uint8), (px, px))
     jpeg = cv2.imencode(".jpg", color)[1].tobytes()
     kinds = [("N.png", encode(normal, "png")), ("ORM.tga", encode(color, "tga")), ("albedo.jpg", jpeg)]
-    files = [(f"cloth{k}_{kinds[k % 3][0]}", kinds[k % 3][1]) for k in range(count)]
-    plain = seconds(lambda: [read_bytes(content, name) for name, content in files], 3)
-    looked = seconds(lambda: [look_at_bytes(content, name) for name, content in files], 3)
-    print(f"look at {count} files of {px}²: {count / looked:.1f} files/s, {looked / plain:.2f} × plainly decoding them (aim 1.5)")
+    paths = [folder / f"cloth{k}_{kinds[k % 3][0]}" for k in range(count)]
+    for k, path in enumerate(paths):
+        path.write_bytes(kinds[k % 3][1])
+    with ThreadPoolExecutor(CORES) as pool:
+        plain = seconds(lambda: [read(path) for path in paths], 1)
+        pooled = seconds(lambda: list(pool.map(lambda path: read(path).header, paths)), 1)
+    looked = seconds(lambda: list(gather(paths)), 1)
+    print(
+        f"look at {count} files of {px}²: {count / looked:.1f} files/s, {looked / plain:.2f} × decoding them one after"
+        f" another (aim 1.5), {looked / pooled:.2f} × decoding them on {CORES} threads as look does"
+    )
 
 
 def make(folder: Path, px: int = 2048) -> None:
@@ -107,7 +116,7 @@ def make(folder: Path, px: int = 2048) -> None:
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory(dir="/tmp") as name:
         make(Path(name))
-        look()
+        look(Path(name))
         sliders(Path(name))
         live(Path(name))
     arrays()

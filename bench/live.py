@@ -112,6 +112,45 @@ def in_browser(address: str, project: str, made: dict, px: int) -> None:
         browser.close()
 
 
+FIRST_ROWS = """() => {
+  window.longest = 0;
+  let last = performance.now();
+  const tick = () => {
+    longest = Math.max(longest, performance.now() - last);
+    last = performance.now();
+    requestAnimationFrame(tick);
+  };
+  requestAnimationFrame(tick);
+  window.chosen = performance.now();
+  window.first = null;
+  const look = () => { if (first === null && document.querySelector('tr[data-file]')) first = performance.now() - chosen; };
+  new MutationObserver(look).observe(document.body, { childList: true, subtree: true });
+}"""
+
+
+def intake(address: str, project: str, folder: Path, px: int = 2048, count: int = 40) -> None:
+    """Files chosen in Intake: until the first rows, until all of them, and how long the screen stood still at most."""
+    color = np.random.default_rng(3).integers(0, 256, (px // 8, px // 8, 3)).astype(np.uint8).repeat(8, 0).repeat(8, 1)
+    paths = [folder / f"bolt{k}_basecolor.png" for k in range(count)]
+    for k, path in enumerate(paths):
+        path.write_bytes(encode(np.roll(color, k, 0), "png"))
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.set_default_timeout(120_000)
+        page.goto(f"{address}/p/{project}/intake")
+        page.get_by_label("Choose files").wait_for(state="attached")
+        page.evaluate(FIRST_ROWS)
+        page.get_by_label("Choose files").set_input_files(paths)
+        page.wait_for_function(f"document.querySelectorAll('tr[data-file]').length === {count}")
+        first, whole, longest = page.evaluate("[first, performance.now() - chosen, longest]")
+        print(
+            f"intake of {count} files of {px}²: first rows after {first / 1000:.2f} s (aim 1), all after {whole / 1000:.1f} s;"
+            f" the screen stood still for {longest:.0f} ms at most"
+        )
+        browser.close()
+
+
 def live(folder: Path, px: int = 1024) -> None:
     """Print what a person and a script feel of a moved slider."""
     folder.chmod(0o755)  # the database's user must be able to enter it
@@ -125,3 +164,4 @@ def live(folder: Path, px: int = 1024) -> None:
         process.send_signal(signal.SIGUSR1)
         over_http(client, made, px)
         in_browser(address, project, made, px)
+        intake(address, project, folder)

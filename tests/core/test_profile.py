@@ -18,6 +18,11 @@ def test_endings_are_kept_as_they_are_spelled():
     assert set(PROFILE.endings) == {".x7", ".nn", ".hgt"} and PROFILE.green == "down"
 
 
+def test_endings_that_begin_alike_are_kept_whole():
+    rows = [Taught(f"hem-a.q{letter}.png", Ending(kind="height", reads={"L": "height"})) for letter in "xy"]
+    assert set(learned("Hemmer", [rows]).endings) == {".qx", ".qy"}
+
+
 def test_the_next_delivery_is_read_without_a_question():
     shine = look_at("drape_05.x7.png", GRAY, PROFILE)
     assert (shine.kind, shine.reads, shine.stem) == ("roughness", {"L": "gloss"}, "drape_05")

@@ -134,3 +134,59 @@ def test_the_detail_strip_moves_the_map_and_two_tabs_do_not_overwrite_each_other
     page.keyboard.press("Control+z")
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
     other.close()
+
+
+def test_a_set_is_turned_cropped_and_resized_and_each_is_one_step_of_undo(page, server):
+    rows = np.linspace(20, 230, 64).astype(np.uint8)
+    base = np.broadcast_to(rows[:, None, None], (64, 96, 3)).copy()
+    made = make_set(server, "Placed", {"base_color": base, "roughness": base[..., 0].copy()})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+    page.get_by_role("button", name="Size and place").click()
+    says = page.get_by_role("button", name="Size and place")
+    page.get_by_role("button", name="Turn left by a quarter").click()
+    expect(says).to_contain_text("64 × 96 px, came as 96 × 64, moved 1 ×")
+    page.get_by_label("Crop, height").fill("32")
+    page.get_by_role("button", name="Crop", exact=True).click()
+    expect(says).to_contain_text("64 × 32 px")
+    page.get_by_label("Longer side").select_option("128")
+    expect(says).to_contain_text("128 × 64 px")
+    page.get_by_label("License of the pictures").fill("ours")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("License of the pictures")).to_have_value("ours")
+    for size in ("128 × 64", "64 × 32", "64 × 96", "96 × 64"):
+        page.get_by_role("button", name="Undo").click()
+        expect(says).to_contain_text(f"{size} px")
+
+
+def test_a_finding_shows_its_place_and_is_mended_with_one_press(page, server):
+    files = dome()
+    files["normal"] = files["normal"].copy()
+    files["normal"][:64] = ((files["normal"][:64].astype(float) - 127.5) * 0.6 + 127.5).astype(np.uint8)
+    made = make_set(server, "Faulty", files, green="up")
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+    lineage = page.get_by_role("region", name="Lineage")
+    expect(lineage.get_by_text("of its vectors are not of length 1")).to_be_visible()
+    lineage.get_by_role("button", name="Show where").first.click()
+    page.wait_for_function("document.querySelector('canvas[data-marked=true]')")
+    picture = np.asarray(Image.open(io.BytesIO(page.get_by_test_id("viewer").screenshot())).convert("RGB"), int)
+    pink = (picture[..., 0] > 200) & (picture[..., 1] < 90) & (picture[..., 2] > 150)
+    middle = len(pink) // 2
+    assert pink[:middle].mean() > 0.2 and pink[middle + 8 :].mean() < 0.02
+    lineage.get_by_role("button", name="Make every vector 1 long").click()
+    expect(lineage.get_by_text("of its vectors are not of length 1")).to_have_count(0)
+
+
+def test_reflectance_is_set_on_any_of_its_three_rulers(page, server):
+    made = make_set(server, "Glazed", {"base_color": np.full((32, 32, 3), 90, np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Give Reflectance one value").click()
+    ruler = page.get_by_label("Refraction, number")
+    expect(ruler).to_have_value("1.500")
+    ruler.fill("1.333")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Mirrors, number")).to_have_value("2.04")
+    expect(page.get_by_label("Level, number")).to_have_value("0.255")
+    page.get_by_role("button", name="Leave reflectance out").click()
+    expect(page.get_by_role("button", name="Give Reflectance one value")).to_be_visible()

@@ -128,6 +128,7 @@ def _from_bgr(codes: np.ndarray) -> np.ndarray:
 
 # ---- through Pillow -------------------------------------------------------------------------------------------------
 
+_ORIENTATION = 0x0112  # EXIF tag: 1 is upright
 _PLAIN_MODES = {"L", "LA", "RGB", "RGBA"}
 
 
@@ -149,7 +150,7 @@ def _pillow(content: bytes, name: str, key: str) -> Picture:
         image.load()
         if image.mode not in _PLAIN_MODES:
             image = image.convert(_plain_mode(image))
-        upright = ImageOps.exif_transpose(image)
+        upright = ImageOps.exif_transpose(image) if image.getexif().get(_ORIENTATION, 1) != 1 else image  # it copies
         return Picture(np.array(upright), key, 8, "uint", profile, notes)
 
 

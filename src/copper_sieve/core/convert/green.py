@@ -15,7 +15,7 @@ __all__ = ["LEAST_RATIO", "WhichGreen", "closing", "slopes", "which_green"]
 LEAST_RATIO = 1.2  # no map of 810 known ones was answered wrongly from here up
 LEAST_VOTE = 2.5  # standard deviations of the vote of patches
 _PATCHES = 16
-_ENOUGH_PX = 1024
+_ENOUGH_PX = 512
 _LEAST_SLOPE = 1 / 255  # an 8-bit flat may be off by half a code; under this nothing can be told
 _STEEPEST = 0.05  # z below which a slope is no longer trusted
 
@@ -98,16 +98,18 @@ def _compare(p: FloatArray, q: FloatArray) -> tuple[float, float, float]:
     dq = (q[1:-1, 2:] - q[1:-1, :-2]) / 2
     minus, plus = float(np.abs(dp - dq).mean()), float(np.abs(dp + dq).mean())
     scale = max(minus + plus, 1e-12)
-    votes, energies = [], []
-    for rows_p, rows_q in zip(np.array_split(dp, _PATCHES), np.array_split(dq, _PATCHES), strict=True):
-        for a, b in zip(np.array_split(rows_p, _PATCHES, 1), np.array_split(rows_q, _PATCHES, 1), strict=True):
-            energy = float(np.sqrt((a * a).sum() * (b * b).sum()))
-            if energy > 0:
-                votes.append(float((a * b).sum()) / energy * np.sqrt(energy))
-                energies.append(energy)
-    s = np.array(votes)
-    vote = float(s.sum() / np.sqrt((s * s).sum())) if s.size and (s * s).sum() > 0 else 0.0
+    both, energy = _patch_sums(dp * dq), np.sqrt(_patch_sums(dp * dp) * _patch_sums(dq * dq))
+    s = both / np.sqrt(np.maximum(energy, 1e-30))  # a patch's correlation, weighed by the root of its energy
+    vote = float(s.sum() / np.sqrt((s * s).sum())) if (s * s).sum() > 0 else 0.0
     return 2 * minus / scale, 2 * plus / scale, vote
+
+
+def _patch_sums(values: FloatArray) -> np.ndarray:
+    """Sums over 16 × 16 patches of (H, W); up to fifteen rows and columns at the end stay out."""
+    rows, columns = (max(1, n // _PATCHES) for n in values.shape)
+    kept = values[: rows * min(_PATCHES, values.shape[0]), : columns * min(_PATCHES, values.shape[1])]
+    tall = np.add.reduceat(kept, np.arange(0, kept.shape[0], rows), axis=0)
+    return np.add.reduceat(tall, np.arange(0, kept.shape[1], columns), axis=1).astype(np.float64)
 
 
 def _by_height(p: FloatArray, q: FloatArray, height: FloatArray, up: float, down: float) -> WhichGreen:

@@ -24,6 +24,7 @@ _TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up,
 _COLORS = ("base_color", "photo", "diffuse")
 _TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 _NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
+_CLOSES_WELL = 3.0  # slopes that close so much better one way are those of a surface, with its axes where they belong
 _LOOK_PX = 512  # the middle of a map tells of swapped axes and of blocks as well as the whole
 
 NormalFault = Literal["object-space", "swapped", "blocks-4", "blocks-8"]
@@ -153,7 +154,8 @@ def _normal_look(
         green = replace(green, answer=said, confidence=_BY_NAME_ALONE, reason=reason)
     middle = _middle(codes)
     faults: list[NormalFault] = []
-    if content.normal_form == "tangent" and is_swapped(middle[..., :3]):
+    closes_well = max(green.ratio_up, green.ratio_down) >= _CLOSES_WELL * min(green.ratio_up, green.ratio_down)
+    if content.normal_form == "tangent" and not closes_well and is_swapped(middle[..., :3]):
         faults.append("swapped")
     period = block_period(middle)
     if period is not None:

@@ -79,7 +79,10 @@ def learned(name: str, sets: Sequence[Sequence[Taught]]) -> SourceProfile:
 
 def _endings(files: Sequence[Taught]) -> dict[str, Ending]:
     names = [_telling(file.file_name) for file in files]
-    common = os.path.commonprefix(names).rstrip("_-. ") if len(files) > 1 else ""  # noqa: RUF071 — letters, not folders
+    common = os.path.commonprefix(names) if len(files) > 1 else ""  # noqa: RUF071 — letters, not folders
+    if any(name[len(common) :][:1].isalnum() for name in names):  # the names part within a word: that word tells
+        common = re.sub(r"[^\W_]+$", "", common)
+    common = common.rstrip("_-. ")
     endings = {}
     for file in files:
         text, stem = _telling(file.file_name), read_name(file.file_name).stem

@@ -1,0 +1,115 @@
+"""Intake in a real browser: channels by hand, a source remembered, the light test, rivals, undo, and thousands of files."""
+
+import numpy as np
+from demo_sets import PROJECT
+from playwright.sync_api import expect
+
+from copper_sieve.demo.materials import MATERIALS
+from copper_sieve.files import encode
+
+INTAKE = f"/p/{PROJECT}/intake"
+GRAY = np.random.default_rng(20).integers(60, 190, (48, 48)).astype(np.uint8)
+COLOR = np.random.default_rng(21).integers(30, 220, (48, 48, 3)).astype(np.uint8)
+
+
+def choose(page, folder, files: dict[str, np.ndarray]) -> None:
+    for name, codes in files.items():
+        (folder / name).write_bytes(encode(codes, name.rpartition(".")[2]))
+    page.get_by_label("Choose files").set_input_files([folder / name for name in files])
+    expect(page.locator("tr[data-file]")).to_have_count(min(200, len(files)), timeout=60_000)
+    page.wait_for_function("!document.querySelector('progress')")
+
+
+def made(server, name: str) -> dict:
+    return next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["name"] == name)
+
+
+def reads(server, name: str) -> dict[str, tuple]:
+    return {s["name"]: (s["reads"], s["spans"], s["green"]) for s in made(server, name)["recipe"]["sources"].values()}
+
+
+def test_channels_are_named_by_hand_and_one_is_turned_over(page, server, tmp_path):
+    page.goto(INTAKE)
+    choose(page, tmp_path, {"cuff_basecolor.png": COLOR, "cuff_x.png": np.dstack([GRAY, GRAY[::-1], GRAY.T])})
+    page.get_by_role("row", name="cuff_x.png").focus()
+    page.keyboard.press("c")
+    page.keyboard.press("Enter")
+    for letter, kind in (("R", "roughness"), ("B", "occlusion")):
+        page.get_by_label(f"What {letter} holds").select_option(kind)
+    page.get_by_label("inverted").first.check()
+    page.get_by_label("Set of cuff_x.png").fill("cuff")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="cuff")).to_be_visible()
+    assert reads(server, "cuff")["cuff_x.png"] == ({"R": "roughness", "B": "occlusion"}, {"R": [1, 0]}, None)
+
+
+def test_a_file_is_read_as_a_target_names_it_and_saved_as_grays(page, tmp_path):
+    page.goto(INTAKE)
+    choose(page, tmp_path, {"belt 4711.png": np.dstack([GRAY, GRAY[::-1], GRAY.T])})
+    page.get_by_role("row", name="belt 4711.png").focus()
+    page.keyboard.press("Enter")
+    page.get_by_label("Read belt 4711.png as the file of a target").select_option(
+        label="Occlusion · roughness · metallic — Game engine, O·R·M packed, Y−"
+    )
+    expect(page.get_by_label("What R holds")).to_have_value("occlusion")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save the channels as grays").click()
+    assert saved.value.suggested_filename.endswith(".zip")
+
+
+def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server, tmp_path):
+    page.goto(INTAKE)
+    choose(page, tmp_path, {"hem-a.qx.png": GRAY, "hem-a.qy.png": 255 - GRAY})
+    for name, key in (("hem-a.qx.png", "l"), ("hem-a.qy.png", "h")):
+        page.get_by_role("row", name=name).focus()
+        page.keyboard.press(key)
+        page.get_by_label(f"Set of {name}").fill("hem-a")
+    page.get_by_label("Name of this source").fill("Hemmer")
+    page.get_by_role("button", name="Remember its ways").click()
+    expect(page.get_by_text("2 endings learned")).to_be_visible()
+    page.reload()
+    choose(page, tmp_path, {"hem-b.qx.png": GRAY.T.copy(), "hem-b.qy.png": GRAY[::-1].copy()})
+    expect(page.get_by_label("Source", exact=True)).to_have_value("Hemmer")
+    expect(page.get_by_label("What hem-b.qx.png is")).to_have_value("gloss")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="hem-b")).to_be_visible()
+    assert reads(server, "hem-b")["hem-b.qx.png"][0] == {"L": "gloss"}
+    server.delete("/profiles/Hemmer")
+
+
+def test_the_light_test_shows_both_readings_and_a_click_decides(page, tmp_path):
+    files = next(m for m in MATERIALS if m.name == "Gilt brocade").files(128)
+    page.goto(INTAKE)
+    choose(page, tmp_path, {f.name.replace("Gilt", "Test"): f.codes for f in files})
+    row = page.get_by_role("row", name="Test brocade_normal.png", exact=True)
+    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_value("down")
+    row.focus()
+    page.keyboard.press("Enter")
+    readings = page.get_by_role("radiogroup", name="Light test of Test brocade_normal.png")
+    expect(readings.get_by_role("radio", name="Read as Y−")).to_be_checked()
+    readings.get_by_role("radio", name="Read as Y+").click()
+    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_value("up")
+    page.get_by_role("heading", name="4 files, 1 set").click()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_value("down")
+
+
+def test_a_file_that_is_stored_worse_steps_back(page, server, tmp_path):
+    page.goto(INTAKE)
+    choose(page, tmp_path, {"sash_basecolor.png": COLOR, "sash_rough.png": GRAY, "sash_gloss.png": GRAY[::2, ::2].copy()})
+    expect(page.get_by_role("row", name="sash_gloss.png")).to_contain_text("sash_rough.png holds it too and is stored better")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="sash")).to_be_visible()
+    assert set(reads(server, "sash")) == {"sash_basecolor.png", "sash_rough.png"}
+
+
+def test_hundreds_of_files_leave_the_screen_usable(page, tmp_path):
+    """More rows than are drawn at first: all are counted, the rest is shown when asked for, a key still answers."""
+    page.goto(INTAKE)
+    choose(page, tmp_path, {f"scrap{k}_rough.png": np.roll(GRAY[:8, :8], k, 0) + np.uint8(k % 50) for k in range(420)})
+    expect(page.get_by_role("heading", name="420 files, 420 sets")).to_be_visible()
+    page.get_by_role("button", name="Show more of 420 rows").click()
+    expect(page.locator("tr[data-file]")).to_have_count(420)
+    page.locator("tr[data-file]").first.focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator("tr[data-file]").nth(1)).to_be_focused()
