@@ -26,6 +26,25 @@ export const useAssay = (sets: TextureSet[]) =>
     }),
   });
 
+/**
+ * A change of one set. Changes of a set wait for each other and name the head the one before made, so that quick hands never
+ * run into their own last step; a head that another tab made still answers 409.
+ */
+export function useSetChange<T>(project: string, setId: string, change: (head: number, argument: T) => Promise<TextureSet>, onSettled = () => {}) {
+  const queries = useQueryClient();
+  const queryKey = ["sets", project];
+  const head = () => queries.getQueryData<TextureSet[]>(queryKey)?.find((set) => set.id === setId)?.head ?? 0;
+  return useMutation({
+    scope: { id: setId },
+    mutationFn: async (argument: T) => {
+      const made = await change(head(), argument);
+      queries.setQueryData<TextureSet[]>(queryKey, (sets) => sets?.map((set) => (set.id === setId ? made : set)));
+      return made;
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey }).then(onSettled),
+  });
+}
+
 /** Apply the fix of a finding: one step of the set's history. */
 export function useFix(project: string) {
   const queries = useQueryClient();

@@ -1,11 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
+import { useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import type { components } from "../../api/schema";
 import type { Edit } from "./edit";
 
+type NewSize = components["schemas"]["SizeRequest"];
 type Move = components["schemas"]["MoveRequest"]["move"];
 type SizeAndPlaceProps = { set: TextureSet; project: string; edit: Edit; isOpen: boolean; onOpen: () => void };
 
@@ -21,14 +22,9 @@ const CROP = [["left", "From left"], ["top", "From top"], ["width", "Width"], ["
 /** Crop, turn, mirror, offset and size of all maps at once; normals lean along. Each press is one step of undo. */
 export function SizeAndPlace({ set, project, edit, isOpen, onOpen }: SizeAndPlaceProps) {
   const { facts, frame } = set.recipe;
-  const queries = useQueryClient();
   const path = { params: { path: { set_id: set.id } } };
-  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] });
-  const move = useMutation({ mutationFn: (move: Move) => settled(api.POST("/api/sets/{set_id}/moves", { ...path, body: { expects: set.head, move } })), onSettled });
-  const resize = useMutation({
-    mutationFn: (size: components["schemas"]["SizeRequest"]) => settled(api.POST("/api/sets/{set_id}/size", { ...path, body: { expects: set.head, size } })),
-    onSettled,
-  });
+  const move = useSetChange(project, set.id, (expects, move: Move) => settled(api.POST("/api/sets/{set_id}/moves", { ...path, body: { expects, move } })));
+  const resize = useSetChange(project, set.id, (expects, size: NewSize) => settled(api.POST("/api/sets/{set_id}/size", { ...path, body: { expects, size } })));
   const [crop, setCrop] = useState<Record<string, string>>({});
   const longer = Math.max(facts.width, facts.height);
   const said = { sampling: facts.sampling ?? "smooth", keep_shine: facts.keep_shine ?? false } as const;

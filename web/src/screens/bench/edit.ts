@@ -1,6 +1,6 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
+import { useSetChange } from "../../api/queries";
 
 /** The recipe with one parameter of one node set. */
 export function withParam(recipe: Recipe, node: string, name: string, value: unknown): Recipe {
@@ -23,23 +23,18 @@ export function without(recipe: Recipe, master: string): Recipe {
 /** A set's recipe under the hand: a draft while something moves, one version per finished move, undo and redo. */
 export function useEdit(set: TextureSet, project: string) {
   const [draft, setDraft] = useState<Recipe | null>(null);
-  const queries = useQueryClient();
-  const params = { params: { path: { set_id: set.id } } };
-  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] }).then(() => setDraft(null));
-  const write = useMutation({
-    mutationFn: (recipe: Recipe) => settled(api.PUT("/api/sets/{set_id}/recipe", { ...params, body: { expects: set.head, recipe, note: "" } })),
-    onSettled,
-  });
-  const step = useMutation({
-    mutationFn: (way: "undo" | "redo") => settled(api.POST("/api/sets/{set_id}/step", { ...params, body: { expects: set.head, step: way } })),
-    onSettled,
-  });
+  const path = { params: { path: { set_id: set.id } } };
+  const unsaved = useRef(0);
+  const handleSaved = () => --unsaved.current === 0 && setDraft(null); // not before the last of several: an older one would flash
+  const write = useSetChange(project, set.id, (expects, recipe: Recipe) => settled(api.PUT("/api/sets/{set_id}/recipe", { ...path, body: { expects, recipe, note: "" } })), handleSaved);
+  const step = useSetChange(project, set.id, (expects, way: "undo" | "redo") => settled(api.POST("/api/sets/{set_id}/step", { ...path, body: { expects, step: way } })));
   return {
     recipe: draft ?? (set.recipe as Recipe),
     isMoving: draft !== null && !write.isPending,
     move: setDraft,
     keep: (recipe: Recipe) => {
       setDraft(recipe);
+      unsaved.current++;
       write.mutate(recipe);
     },
     undo: () => set.can_undo && step.mutate("undo"),
