@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -17,9 +17,10 @@ from ..store.database import open_pool
 from ..store.deliveries import stop_interrupted
 from ..store.originals import sweep_originals
 from ..work.delivering import sweep
+from ..work.folders import Folders
 from ..work.running import Deliverer
 from .problems import ProblemDocument, install_problems, problem_response
-from .routes import deliveries, geometry, intake, originals, profiles, projects, views
+from .routes import deliveries, geometry, intake, linked, originals, profiles, projects, views
 from .state import AppState
 
 __all__ = ["create_app"]
@@ -29,8 +30,8 @@ _SCREEN = Path(__file__).parents[3] / "web" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "testserver"}
 
 
-def create_app(url: str, data: Path, *, warm: bool = True) -> FastAPI:
-    """The application over the database at ``url``; deliveries are written below ``data``."""
+def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool = True) -> FastAPI:
+    """The application over the database at ``url``; deliveries are written below ``data``, sets may be linked to ``folders``."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -41,7 +42,7 @@ def create_app(url: str, data: Path, *, warm: bool = True) -> FastAPI:
                 sweep_originals(conn)
             sweep(root, interrupted)
             cache = Cache(_CACHE_BYTES)
-            state = AppState(pool, data, cache, Deliverer(pool, root, cache))
+            state = AppState(pool, data, cache, Deliverer(pool, root, cache), Folders(folders))
             app.state.sieve = state
             if warm:
                 threading.Thread(target=_warm, name="warm-up", daemon=True).start()
@@ -67,7 +68,7 @@ def create_app(url: str, data: Path, *, warm: bool = True) -> FastAPI:
             return problem_response(403, "foreign-origin", "Only pages of this application may ask. Open it by its own address.")
         return await call_next(request)
 
-    for module in (projects, intake, originals, profiles, geometry, views, deliveries):
+    for module in (projects, intake, originals, profiles, linked, geometry, views, deliveries):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")

@@ -15,9 +15,10 @@ from ..work.planning import Plan
 
 __all__ = [
     "AssayRow", "ChannelDifference", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest",
-    "Health", "IntakeEntry", "IntakeRequest", "MasterRow", "MoveRequest", "NamesRequest", "OperationRow",
-    "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "ProfileLesson", "ProfileMatch", "Project",
-    "ProjectRequest", "QuantityRow", "RecipeWrite", "ResizeRequest", "StepRequest", "TextureSet",
+    "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MasterRow", "MoveRequest", "NamesRequest",
+    "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "ProfileLesson", "ProfileMatch",
+    "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "ResizeRequest", "StepRequest",
+    "TextureSet",
 ]  # fmt: skip
 
 
@@ -91,6 +92,7 @@ class FileLook(BaseModel):
     guess: str | None = Field(default=None, description="What a picture of unknown kind may be")
     profile: str | None = Field(default=None, description="The source profile it was read by")
     quality: list[int] = Field(default=[], description="Sorts the best of several files of one map first")
+    place: str | None = Field(default=None, description="Where it lies in a linked folder")
     findings: list[Finding] = []
 
 
@@ -112,6 +114,17 @@ class IntakeEntry(_In):
     spans: dict[str, tuple[float, float]] = {}
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] | None = Field(default=None, description="Left out: looked at anew")
+    place: str | None = None
+
+
+class FolderRow(BaseModel):
+    place: str
+    pictures: int
+
+
+class LinkRequest(_In):
+    place: str
+    profile: str | None = None
 
 
 class ProfileLesson(_In):
@@ -163,6 +176,10 @@ class FixRequest(_In):
     expects: int
     finding: str
     master: str | None = None
+
+
+class RefreshRequest(_In):
+    expects: int
 
 
 class MoveRequest(_In):

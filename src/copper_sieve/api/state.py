@@ -12,6 +12,7 @@ from fastapi import Depends, Request
 from ..core.bands import Cancel
 from ..core.recipe import Cache, Evaluation, Recipe
 from ..store.database import Pool
+from ..work.folders import Folders
 from ..work.running import Deliverer, load_from
 
 __all__ = ["AppState", "State", "Views"]
@@ -47,6 +48,7 @@ class AppState:
     data: Path
     cache: Cache
     deliverer: Deliverer
+    folders: Folders
     views: Views = field(default_factory=Views)
 
     @property

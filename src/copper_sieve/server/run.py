@@ -6,7 +6,7 @@ import fcntl
 import os
 import signal
 import socket
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -43,9 +43,12 @@ def _listen(port: int) -> socket.socket:
     return listener
 
 
-def run_server(*, data: Path, port: int, demo: bool, prepare: bool) -> None:
-    """Serve until SIGINT or SIGTERM. Raises ServerProblem with what to do."""
+def run_server(*, data: Path, port: int, demo: bool, prepare: bool, folders: Sequence[Path] = ()) -> None:
+    """Serve until SIGINT or SIGTERM; sets may be linked to ``folders``. Raises ServerProblem with what to do."""
     data = data.resolve()
+    missing = [str(folder) for folder in folders if not folder.is_dir()]
+    if missing:
+        raise ServerProblem(f"there is no folder {', '.join(missing)}. Make it, or leave out --folder.")
     address = f"http://127.0.0.1:{port}"
     try:
         with _only_one(data, address):
@@ -55,7 +58,7 @@ def run_server(*, data: Path, port: int, demo: bool, prepare: bool) -> None:
                 if listener is None:
                     print(f"Copper Sieve is set up in {data}.", flush=True)
                     return
-                _serve(url, data, listener, address)
+                _serve(url, data, listener, address, folders)
     except PermissionError as problem:
         raise ServerProblem(f"{problem.filename} may not be written. Choose another folder with --data.") from problem
 
@@ -70,14 +73,15 @@ def _prepare(url: str, demo: bool) -> None:
             load_demo(pool)
 
 
-def _serve(url: str, data: Path, listener: socket.socket, address: str) -> None:
+def _serve(url: str, data: Path, listener: socket.socket, address: str, folders: Sequence[Path]) -> None:
     import uvicorn
 
     from ..api.app import create_app
 
-    server = uvicorn.Server(
-        uvicorn.Config(create_app(url, data), log_level="warning", timeout_graceful_shutdown=3, access_log=False)
-    )
+    own = data / "folders"  # what a person puts here can be linked without a word to the server
+    own.mkdir(exist_ok=True)
+    app = create_app(url, data, folders=[own, *folders])
+    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, access_log=False))
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: setattr(server, "should_exit", True))
     server.install_signal_handlers = lambda: None  # type: ignore[attr-defined]

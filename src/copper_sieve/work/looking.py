@@ -24,7 +24,7 @@ from ..core.target import legal_name
 from ..files import Header, Picture, is_zip, members, read_bytes
 from ..files.profile import color_codes
 
-__all__ = ["Gathered", "Looked", "expand", "gather", "load_codes", "look_at_bytes", "look_into_zip"]
+__all__ = ["Gathered", "Looked", "expand", "gather", "is_picture_name", "load_codes", "look_at_bytes", "look_into_zip"]
 
 _Y = {"up": "Y+", "down": "Y−"}
 _SAMPLE_PX = 256
@@ -160,6 +160,11 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
         while waiting:
             yield from waiting.popleft().result()
             waiting.extend(pool.submit(one, path) for path in islice(rest, 1))
+
+
+def is_picture_name(name: str) -> bool:
+    """Whether a file's ending is one that pictures have."""
+    return Path(name).suffix.lower() in _PICTURE_SUFFIXES - {".zip"} and not name.startswith(".")
 
 
 def _is_whole_file(path: Path) -> bool:

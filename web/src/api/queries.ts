@@ -10,10 +10,13 @@ export const useSets = (project: string) =>
 
 export type Assayed = AssayRow & { set: TextureSet };
 
+const WATCH_MS = 4000; // how soon a file that changed in a linked folder is told
+
 const assayQuery = (set: TextureSet) => ({
   queryKey: ["assay", set.id, set.head],
   queryFn: () => settled(api.GET("/api/sets/{set_id}/assay", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
   staleTime: Infinity,
+  refetchInterval: Object.values(set.recipe.sources ?? {}).some((source) => source.place) ? WATCH_MS : (false as const),
 });
 
 /** Everything found on these sets, and whether some are still being looked at. */
@@ -50,6 +53,7 @@ export function useFix(project: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ set, finding }: Assayed) =>
+      finding.id === "source-changed" ? settled(api.POST("/api/sets/{set_id}/refresh", { params: { path: { set_id: set.id } }, body: { expects: set.head } })) :
       settled(api.POST("/api/sets/{set_id}/fixes", { params: { path: { set_id: set.id } }, body: { expects: set.head, finding: finding.id, master: finding.master } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }),
   });

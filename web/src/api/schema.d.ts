@@ -78,6 +78,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Folders
+         * @description Folders below the server's roots that hold pictures.
+         */
+        get: operations["list_folders_api_folders_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Into
+         * @description Take in every picture of a folder; the sets made of them remember where their files lie.
+         */
+        post: operations["look_into_api_folders_looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -586,6 +626,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Refresh
+         * @description Take the newer files of a set that is linked to a folder, as one step of its history.
+         */
+        post: operations["refresh_api_sets__set_id__refresh_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/restore": {
         parameters: {
             query?: never;
@@ -1047,6 +1107,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Place
+             * @description Where it lies in a linked folder
+             */
+            place?: string | null;
+            /**
              * Profile
              * @description The source profile it was read by
              */
@@ -1150,6 +1215,13 @@ export interface components {
             /** Master */
             master?: string | null;
         };
+        /** FolderRow */
+        FolderRow: {
+            /** Pictures */
+            pictures: number;
+            /** Place */
+            place: string;
+        };
         /**
          * Frame
          * @description The size the set's files came at, and how all of them are moved since. The facts say what comes out.
@@ -1221,6 +1293,8 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+            /** Place */
+            place?: string | null;
             /**
              * Reads
              * @description Channels by letter; left out: from the kind
@@ -1249,6 +1323,13 @@ export interface components {
             entries: components["schemas"]["IntakeEntry"][];
             /** Name */
             name: string;
+        };
+        /** LinkRequest */
+        LinkRequest: {
+            /** Place */
+            place: string;
+            /** Profile */
+            profile?: string | null;
         };
         /**
          * MasterRow
@@ -1644,6 +1725,11 @@ export interface components {
             note: string;
             recipe: components["schemas"]["Recipe"];
         };
+        /** RefreshRequest */
+        RefreshRequest: {
+            /** Expects */
+            expects: number;
+        };
         /** ResizeRequest */
         ResizeRequest: {
             /** Expects */
@@ -1686,6 +1772,11 @@ export interface components {
             height: number;
             /** Name */
             name: string;
+            /**
+             * Place
+             * @description Where it lies in a folder of the server that is watched
+             */
+            place?: string | null;
             /** Reads */
             reads: {
                 [key: string]: string;
@@ -2039,6 +2130,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    list_folders_api_folders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderRow"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    look_into_api_folders_looks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileLook"][];
                 };
             };
             /** @description Problem */
@@ -3065,6 +3218,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RecipeWrite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    refresh_api_sets__set_id__refresh_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefreshRequest"];
             };
         };
         responses: {

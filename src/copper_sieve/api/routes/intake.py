@@ -28,7 +28,7 @@ from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
 from ..state import AppState, State
 from .projects import set_answer
 
-__all__ = ["router"]
+__all__ = ["keep_looked", "known_profile", "look_answer", "router"]
 
 router = APIRouter()
 _MAX_BYTES = 1 << 30
@@ -73,7 +73,7 @@ async def _received(request: Request, name: str) -> AsyncIterator[_Received]:
         yield _Received(content)
 
 
-def _profile(state: AppState, name: str | None) -> SourceProfile | None:
+def known_profile(state: AppState, name: str | None) -> SourceProfile | None:
     if name is None:
         return None
     with state.pool.connection() as conn:
@@ -82,20 +82,21 @@ def _profile(state: AppState, name: str | None) -> SourceProfile | None:
 
 def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> list[FileLook]:
     looks = []
-    for looked, inside in look_into_zip(content.read(), name, _profile(state, profile)):
-        _keep_looked(state, looked, io.BytesIO(inside))
-        looks.append(_answer(looked))
+    for looked, inside in look_into_zip(content.read(), name, known_profile(state, profile)):
+        keep_looked(state, looked, io.BytesIO(inside))
+        looks.append(look_answer(looked))
     return looks
 
 
 def _keep(state: AppState, content: IO[bytes], name: str, folder: str, profile: str | None) -> FileLook:
-    looked = look_at_bytes(content.read(), name, folder=folder, profile=_profile(state, profile))
+    looked = look_at_bytes(content.read(), name, folder=folder, profile=known_profile(state, profile))
     content.seek(0)
-    _keep_looked(state, looked, content)
-    return _answer(looked)
+    keep_looked(state, looked, content)
+    return look_answer(looked)
 
 
-def _keep_looked(state: AppState, looked: Looked, content: IO[bytes]) -> None:
+def keep_looked(state: AppState, looked: Looked, content: IO[bytes]) -> None:
+    """Keep a file that could be read."""
     if looked.header is None:
         return
     row = {"sha256": looked.sha256, "name": looked.name, "size_bytes": looked.bytes, "header": asdict(looked.header)}
@@ -103,7 +104,8 @@ def _keep_looked(state: AppState, looked: Looked, content: IO[bytes]) -> None:
         keep_original(conn, **row, content=content)
 
 
-def _answer(looked: Looked) -> FileLook:
+def look_answer(looked: Looked) -> FileLook:
+    """What a file is, as the screen sees it."""
     row = FileLook(
         sha256=looked.sha256,
         name=looked.name,
@@ -161,4 +163,4 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
         raise SieveError(f"{entry.name}: say what its channels hold before it is taken in as {entry.kind}.")
     tiles = entry.tiles or (look.tiles if look is not None else (True, True))
     size = (header["width"], header["height"], header["depth"])
-    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, entry.spans)
+    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, entry.spans, entry.place)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 
 from ... import __version__
+from ...core.checks import finding
 from ...core.errors import RecipeInvalid, UnknownKey
 from ...core.quantities import MASTERS, quantity
 from ...core.recipe import FIXES, OPERATIONS, Recipe, mended, origin_of
@@ -92,20 +93,22 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
     """Everything found on a set; ``head`` only names the answer, so that it may be kept."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id)["recipe"]
-    found = assay_set(state.evaluation(recipe, None))
-    return [AssayRow(finding=f, fix=FIXES[f.id][0] if f.id in FIXES else None) for f in found]
+    changed = [finding("source-changed", file=recipe.sources[name].name) for name in state.folders.changed(recipe)]
+    found = [*changed, *assay_set(state.evaluation(recipe, None))]
+    fixes = {"source-changed": "Take the newer files", **{id: title for id, (title, _) in FIXES.items()}}
+    return [AssayRow(finding=f, fix=fixes.get(f.id)) for f in found]
 
 
 @router.get("/sets/{set_id}/marks", response_class=Response)
-def marks(state: State, set_id: UUID, head: int, finding: str, master: str) -> Response:
+def marks(state: State, set_id: UUID, head: int, found_id: Annotated[str, Query(alias="finding")], master: str) -> Response:
     """A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id)["recipe"]
     found = assay_maps(state.evaluation(recipe, None))
-    mask = next((m.mask for m in found if (m.finding.id, m.finding.master) == (finding, master) and m.mask is not None), None)
+    mask = next((m.mask for m in found if (m.finding.id, m.finding.master) == (found_id, master) and m.mask is not None), None)
     if mask is None:
         places = [f"{m.finding.id} of {m.finding.master}" for m in found if m.mask is not None]
-        raise UnknownKey("finding", f"{finding} of {master}", places)
+        raise UnknownKey("finding", f"{found_id} of {master}", places)
     codes = np.zeros((*mask.shape, 4), np.uint8)
     codes[mask] = _MARK
     return Response(encode(codes, "png"), media_type="image/png", headers={"cache-control": "max-age=86400"})

@@ -61,6 +61,10 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file}: {maps} left out, as {better} holds it too and is stored better. Leave that one out to take this.",
         ),
+        "source-changed": (
+            "look",
+            "{file} was changed in its folder since it was taken in.",
+        ),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
         "no-channel-table": ("look", "{file} was left out: it looks like {kind}, which needs its channels named first."),
         "workflow-undetermined": (

@@ -39,6 +39,7 @@ class FileEntry:
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] = (True, True)
     spans: dict[str, tuple[float, float]] = field(default_factory=dict)
+    place: str | None = None  # where it lies in a linked folder
 
 
 def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
@@ -80,6 +81,7 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
             depth=entry.depth,
             reads=entry.reads,  # type: ignore[arg-type]
             spans=entry.spans,  # type: ignore[arg-type]
+            place=entry.place,
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
         )
         for key in entry.reads.values():

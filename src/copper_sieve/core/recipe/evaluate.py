@@ -112,7 +112,7 @@ class Evaluation:
         if kind == "source":
             source = self.recipe.sources[name]
             frame = self.recipe.frame.model_dump(mode="json") if self.recipe.frame is not None else None
-            content = [source.model_dump(mode="json", exclude={"name"}), rest[0], frame, self.recipe.facts.sampling]
+            content = [source.model_dump(mode="json", exclude={"name", "place"}), rest[0], frame, self.recipe.facts.sampling]
         else:
             node = self.recipe.nodes[name]
             operation = OPERATIONS[node.op]

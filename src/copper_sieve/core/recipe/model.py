@@ -41,6 +41,7 @@ class Source(_Value):
     green: Literal["up", "down"] | None = None
     red: Literal["right", "left"] = Field(default="right", description="Where red of a normal map points")
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
+    place: str | None = Field(default=None, description="Where it lies in a folder of the server that is watched")
     tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
 
     def letters_of(self, key: str) -> Letters:

@@ -1,8 +1,9 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type FileLook, type IntakeEntry, keepFile, settled } from "../../api/client";
 import { useQuantities } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
 import { useKey } from "../../parts/useKey";
 import { chosen, type Dropped, filesOf } from "./drop";
 import { FileRow } from "./FileRow";
@@ -67,6 +68,17 @@ export function Intake({ project }: { project: string }) {
     setProfile({ name, known: match?.profile ? `${match.known} of ${names.length} endings known` : "" });
     await read(dropped, name);
   };
+  const { data: folders = [] } = useQuery({ queryKey: ["folders"], queryFn: () => settled(api.GET("/api/folders")) });
+  const handleFolder = async (place: string) => {
+    setBusy({ left: 1, of: 1 });
+    try {
+      arrived.current.push(...(await settled(api.POST("/api/folders/looks", { body: { place, profile: profile.name } }))));
+      flush();
+    } catch (problem) {
+      setProblems([(problem as Error).message]);
+    }
+    setBusy({ left: 0, of: 0 });
+  };
   const handleProfile = async (name: string | null) => {
     setProfile({ name, known: "" });
     await read(sent.current, name);
@@ -121,6 +133,9 @@ export function Intake({ project }: { project: string }) {
         <span>Drop pictures, folders or zips here, or</span>
         <input ref={choose} type="file" multiple aria-label="Choose files" className="sr-only" onChange={(e) => { void handleFiles(chosen(e.target.files ?? [])); e.target.value = ""; }} />
         <button className="button" onClick={() => choose.current!.click()}>Choose files</button>
+        {folders.length > 0 && (
+          <Choice label="A folder on the server" className="w-56" value="" options={[["", "or link a folder on the server"], ...folders.map((f) => [f.place, `${titleOf(f.place)} (${f.pictures})`] as const)]} onChange={(place) => place && void handleFolder(place)} />
+        )}
         {busy.of > 0 && <span role="status" className="flex items-center gap-2"><progress className="w-24" max={busy.of} value={busy.of - busy.left} /> {busy.left} of {busy.of} still being read</span>}
         {sets.length > 0 && <button className="button-main ml-auto" disabled={busy.of > 0 || !ready.length} onClick={() => void handleTakeIn()}>Take in {count(ready.length, "set")}</button>}
       </div>
@@ -143,4 +158,6 @@ export function Intake({ project }: { project: string }) {
   );
 }
 
+/** A place without the number of its root; the root itself by what it is. */
+const titleOf = (place: string) => place.split("/").slice(1).join("/") || `linked folder ${Number(place) + 1}`;
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;

@@ -66,5 +66,5 @@ export function entryOf({ look }: Row, rival: Rival | undefined, quantities: Qua
   const reads = Object.fromEntries(Object.entries(look.reads ?? {}).filter(([, key]) => !rival?.maps.includes(title.get(key) ?? key)));
   if (!Object.keys(reads).length) return null;
   const spans = Object.fromEntries(Object.entries(look.spans ?? {}).filter(([letters]) => letters in reads));
-  return { sha256: look.sha256, name: look.name, kind: look.kind ?? "unknown", reads, spans, green: look.green === "unsure" ? null : look.green, tiles: look.tiles };
+  return { sha256: look.sha256, name: look.name, kind: look.kind ?? "unknown", reads, spans, green: look.green === "unsure" ? null : look.green, tiles: look.tiles, place: look.place };
 }

@@ -1,0 +1,56 @@
+"""Folders on the server: what lies in them, and sets that follow their files."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from ...core.recipe import Recipe
+from ...files import read_bytes
+from ...store import sets
+from ...store.originals import keep_original
+from ..models import FileLook, FolderRow, LinkRequest, RefreshRequest, TextureSet
+from ..state import State
+from .intake import keep_looked, known_profile, look_answer
+from .projects import set_answer
+
+__all__ = ["router"]
+
+router = APIRouter()
+
+
+@router.get("/folders")
+def list_folders(state: State) -> list[FolderRow]:
+    """Folders below the server's roots that hold pictures."""
+    return [FolderRow(place=place, pictures=count) for place, count in state.folders.listing().items()]
+
+
+@router.post("/folders/looks")
+def look_into(state: State, request: LinkRequest) -> list[FileLook]:
+    """Take in every picture of a folder; the sets made of them remember where their files lie."""
+    looks = []
+    for file in state.folders.look(request.place, known_profile(state, request.profile)):
+        keep_looked(state, file.looked, io.BytesIO(file.content))
+        looks.append(look_answer(file.looked).model_copy(update={"place": file.place}))
+    return looks
+
+
+@router.post("/sets/{set_id}/refresh")
+def refresh(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
+    """Take the newer files of a set that is linked to a folder, as one step of its history."""
+    with state.pool.connection() as conn:
+        recipe: Recipe = sets.get_set(conn, set_id)["recipe"]
+        sources = dict(recipe.sources)
+        for name, path in state.folders.changed(recipe).items():
+            content = path.read_bytes()
+            header = read_bytes(content, path.name).header
+            now = hashlib.sha256(content).hexdigest()
+            keep_original(conn, sha256=now, name=path.name, size_bytes=len(content), content=io.BytesIO(content))
+            size = {"width": header.width, "height": header.height, "depth": header.depth}
+            sources[name] = sources[name].model_copy(update={"sha256": now, **size})
+        newer = recipe.model_copy(update={"sources": sources})
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=newer, note="Newer files taken")
+        return set_answer(sets.get_set(conn, set_id))

@@ -1,0 +1,85 @@
+"""Folders on the server that sets are linked to: listed, looked into, and watched for files that changed."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from ..core.errors import UnknownKey
+from ..core.intake import SourceProfile
+from ..core.recipe import Recipe
+from .looking import Looked, is_picture_name, look_at_bytes
+
+__all__ = ["Folders", "LinkedFile"]
+
+
+@dataclass(frozen=True)
+class LinkedFile:
+    """A file of a linked folder: its place as sources remember it, what it is, and its bytes."""
+
+    place: str
+    looked: Looked
+    content: bytes
+
+
+@dataclass
+class Folders:
+    """Only what lies below ``roots`` is ever touched, and only read. A *place* is ``NUMBER/path/below/that/root``."""
+
+    roots: Sequence[Path]
+    _hashes: dict[tuple[str, int, int], str] = field(default_factory=dict)
+
+    def listing(self) -> dict[str, int]:
+        """Places of folders that hold pictures, with their number; hidden folders and links left out."""
+        found: dict[str, int] = {}
+        for number, root in enumerate(self.roots):
+            for folder, inside, names in os.walk(root):
+                inside[:] = sorted(name for name in inside if not name.startswith("."))
+                count = sum(is_picture_name(name) for name in names)
+                if count:
+                    below = Path(folder).relative_to(root).as_posix()
+                    found[f"{number}/{below}" if below != "." else f"{number}"] = count
+        return found
+
+    def path_of(self, place: str) -> Path:
+        """The path of a place. Raises UnknownKey for whatever is not below a root, by name or through a link."""
+        number, _, below = place.partition("/")
+        if number.isdigit() and int(number) < len(self.roots):
+            root = self.roots[int(number)].resolve()
+            path = (root / below).resolve()
+            if path.exists() and path.is_relative_to(root):
+                return path
+        raise UnknownKey("place in a linked folder", place, list(self.listing()))
+
+    def look(self, place: str, profile: SourceProfile | None = None) -> Iterator[LinkedFile]:
+        """Every picture that lies directly in a folder."""
+        folder = self.path_of(place)
+        for path in sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name)):
+            content = path.read_bytes()
+            looked = look_at_bytes(content, path.name, folder=folder.name, profile=profile)
+            yield LinkedFile(f"{place}/{path.name}", looked, content)
+
+    def changed(self, recipe: Recipe) -> dict[str, Path]:
+        """Sources of a recipe whose linked file holds other bytes now, by their names in it. Gone files are left as they are."""
+        found = {}
+        for name, source in recipe.sources.items():
+            if source.place is None:
+                continue
+            try:
+                path = self.path_of(source.place)
+            except UnknownKey:
+                continue
+            if self._sha256(path) != source.sha256:
+                found[name] = path
+        return found
+
+    def _sha256(self, path: Path) -> str:
+        """Hash of a file, taken anew only when its time or size is another."""
+        stat = path.stat()
+        key = (str(path), stat.st_mtime_ns, stat.st_size)
+        if key not in self._hashes:
+            self._hashes[key] = hashlib.sha256(path.read_bytes()).hexdigest()
+        return self._hashes[key]
