@@ -4,6 +4,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from copper_sieve.demo.materials import MATERIALS
@@ -30,13 +31,46 @@ def drawn_anew(page: Page, change) -> None:
 
 def intake(page: Page) -> None:
     with tempfile.TemporaryDirectory() as name:
-        for material in MATERIALS[:1]:
-            for file in material.files(256):
-                (Path(name) / file.name.replace("Quilted satin", "Spare satin")).write_bytes(encode(file.codes, "png"))
-        (Path(name) / "notes for the wardrobe.png").write_text("Ask for the second act's lace.")
-        page.get_by_label("Choose files").set_input_files(sorted(Path(name).iterdir()))
-        page.get_by_role("heading", name="6 files").wait_for()
-        shoot(page, "intake", 4)
+        folder = Path(name)
+        for material in MATERIALS:
+            if material.name in ("Gilt brocade", "Hammered gong"):
+                for file in material.files(512):
+                    renamed = file.name.replace("Gilt", "Spare").replace("Hammered", "Spare")
+                    (folder / renamed).write_bytes(encode(file.codes, file.format))
+        (folder / "scrap 7.png").write_bytes(encode(np.random.default_rng(1).integers(90, 170, (64, 64)).astype(np.uint8), "png"))
+        page.get_by_label("Choose files").set_input_files(sorted(folder.iterdir()))
+        page.get_by_role("heading", name="8 files").wait_for()
+        page.wait_for_function("!document.querySelector('progress')")
+        shoot(page, "intake", 8)
+        page.get_by_role("row", name="Spare brocade_normal.png").focus()
+        page.keyboard.press("Enter")
+        page.wait_for_load_state("networkidle")
+        shoot(page, "intake-light", 11)
+        page.get_by_role("row", name="Spare gong_RMA.tga").focus()
+        page.keyboard.press("Enter")
+        shoot(page, "intake-channels", 11)
+
+
+def place(page: Page) -> None:
+    """A made-up supplier's delivery with two faults, on the bench with the place of one."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for file in next(m for m in MATERIALS if m.name == "Quilted satin").files(512):
+            codes = file.codes
+            if file.kind == "normal":
+                fade = np.linspace(1, 0.3, 512)[:, None, None]
+                codes = ((codes.astype(float) - 127.5) * fade + 127.5).round().astype(np.uint8)
+            (folder / file.name.replace("Quilted", "Returned")).write_bytes(encode(codes, file.format))
+        page.get_by_label("Choose files").set_input_files(sorted(folder.iterdir()))
+        page.get_by_role("button", name="Take in 1 set").click()
+        page.wait_for_function(READY)
+        page.get_by_role("region", name="Lineage").get_by_role("button", name="Show where").first.click()
+        page.wait_for_function("document.querySelector('canvas[data-marked=true]')")
+        page.get_by_role("button", name="Size and place").click()
+        shoot(page, "bench-place", 5)
+        page.keyboard.press("1")
+        page.get_by_role("button", name="Take Returned satin off the tray").click()
+        page.get_by_role("link", name="Returned satin").wait_for(state="detached")
 
 
 def main(address: str) -> None:
@@ -77,6 +111,8 @@ def main(address: str) -> None:
         shoot(page, "routing", 5)
         page.keyboard.press("2")
         intake(page)
+        page.reload()
+        place(page)
         page.keyboard.press("5")
         for name in ("Quilted satin", "Chunky knit", "Game engine, O·R·M", "glTF"):
             page.get_by_role("checkbox", name=name).check()
