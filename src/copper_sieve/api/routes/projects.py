@@ -37,7 +37,7 @@ from ..state import State
 __all__ = ["router", "set_answer"]
 
 router = APIRouter()
-_MARK = (255, 0, 200, 200)
+_MARK = (255, 0, 200, 150)
 
 
 @router.get("/health")

@@ -69,14 +69,15 @@ export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onL
   );
 });
 
+const RIVALS: Record<Rival["is"], { grade: "note" | "look" | "stop"; text: string; says: (rival: Rival, maps: string) => string }> = {
+  copy: { grade: "note", text: "text-ink2", says: (rival, maps) => `Its ${maps} is not taken: ${rival.name} holds the same.` },
+  worse: { grade: "look", text: "text-look", says: (rival, maps) => `Its ${maps} is not taken: ${rival.name} holds it too and is stored better.` },
+  equal: { grade: "stop", text: "text-stop", says: (rival, maps) => `${rival.name} holds ${maps} too. Say what one of them is, or leave it out.` },
+};
+
 function RivalLine({ rival }: { rival: Rival }) {
-  const maps = rival.maps.join(" and ").toLowerCase();
-  return (
-    <p className={`flex items-baseline gap-1.5 ${rival.isWorse ? "text-look" : "text-stop"}`}>
-      <GradeMark grade={rival.isWorse ? "look" : "stop"} />
-      {rival.isWorse ? `Its ${maps} is not taken: ${rival.name} holds it too and is stored better.` : `${rival.name} holds ${maps} too. Say what one of them is, or leave it out.`}
-    </p>
-  );
+  const { grade, text, says } = RIVALS[rival.is];
+  return <p className={`flex items-baseline gap-1.5 ${text}`}><GradeMark grade={grade} />{says(rival, rival.maps.join(" and ").toLowerCase())}</p>;
 }
 
 const titleOf = (kind: string) => KINDS.find(([key]) => key === kind)?.[1] ?? kind;

@@ -104,7 +104,7 @@ export function Intake({ project }: { project: string }) {
   const rivals = rivalsOf(rows, quantities);
   const entriesOf = (name: string): IntakeEntry[] =>
     rows.filter((row) => isUsable(row) && row.look.set_name === name).flatMap((row) => entryOf(row, rivals.get(row), quantities) ?? []);
-  const unsettled = new Set([...rivals].filter(([, rival]) => !rival.isWorse).map(([row]) => row.look.set_name));
+  const unsettled = new Set([...rivals].filter(([, rival]) => rival.is === "equal").map(([row]) => row.look.set_name));
   const ready = sets.filter((name) => !unsettled.has(name));
 
   const handleTakeIn = async () => {

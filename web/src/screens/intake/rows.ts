@@ -3,8 +3,8 @@ import type { FileLook, IntakeEntry, Quantity } from "../../api/client";
 /** One dropped file as it stands: what it is said to be, and whether a person left it out. */
 export type Row = { look: FileLook; isLeftOut: boolean };
 
-/** What another row holds already: `isWorse` when this one is stored less well, else a person has to choose. */
-export type Rival = { name: string; maps: string[]; isWorse: boolean };
+/** What another row holds already: by a file of the same name in another format, stored better, or an equal a person has to choose from. */
+export type Rival = { name: string; maps: string[]; is: "copy" | "worse" | "equal" };
 
 export const isUsable = (row: Row) => row.look.readable && row.look.kind !== "unknown" && Object.keys(row.look.reads ?? {}).length > 0 && !row.isLeftOut;
 
@@ -45,13 +45,14 @@ export function rivalsOf(rows: Row[], quantities: Quantity[]): Map<Row, Rival> {
     const lost = keys.filter((key) => held.has(place(key)));
     if (lost.length) {
       const better = held.get(place(lost[0]))!;
-      rivals.set(one, { name: better.look.name, maps: lost.map((key) => row.get(key)?.title ?? key), isWorse: qualityOf(better) !== qualityOf(one) });
+      rivals.set(one, { name: better.look.name, maps: lost.map((key) => row.get(key)?.title ?? key), is: stemOf(better) === stemOf(one) ? "copy" : qualityOf(better) === qualityOf(one) ? "equal" : "worse" });
     }
     for (const key of keys) if (!held.has(place(key))) held.set(place(key), one);
   }
   return rivals;
 }
 
+const stemOf = (row: Row) => row.look.name.replace(/\.\w+$/, "");
 const qualityOf = (row: Row) => JSON.stringify(row.look.quality ?? []);
 
 function byQuality(a: Row, b: Row): number {
