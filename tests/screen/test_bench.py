@@ -168,12 +168,14 @@ def test_a_finding_shows_its_place_and_is_mended_with_one_press(page, server):
     page.wait_for_function(READY)
     lineage = page.get_by_role("region", name="Lineage")
     expect(lineage.get_by_text("of its vectors are not of length 1")).to_be_visible()
+    lineage.get_by_role("button", name="Normal", exact=False).first.click()
+    page.wait_for_function(READY)
+    before = seen(page)
     lineage.get_by_role("button", name="Show where").first.click()
     page.wait_for_function("document.querySelector('canvas[data-marked=true]')")
-    picture = np.asarray(Image.open(io.BytesIO(page.get_by_test_id("viewer").screenshot())).convert("RGB"), int)
-    pink = (picture[..., 0] > picture[..., 1] + 60) & (picture[..., 2] > picture[..., 1] + 40)
-    middle = len(pink) // 2
-    assert pink[:middle].mean() > 0.2 and pink[middle + 8 :].mean() < 0.02
+    changed = np.abs(seen(page) - before) > 0.03
+    middle = len(changed) // 2
+    assert changed[20 : middle - 8].mean() > 0.2 and changed[middle + 8 :].mean() < 0.02
     lineage.get_by_role("button", name="Make every vector 1 long").click()
     expect(lineage.get_by_text("of its vectors are not of length 1")).to_have_count(0)
 
