@@ -1,5 +1,6 @@
 """One meaning to another."""
 
+from .blending import blend_normals
 from .green import WhichGreen, which_green
 from .normals import renormalized, to_green_down, to_green_up
 from .workflow import MetallicMaps, SpecularMaps, metallic_from_specular, specular_from_metallic
@@ -8,6 +9,7 @@ __all__ = [
     "MetallicMaps",
     "SpecularMaps",
     "WhichGreen",
+    "blend_normals",
     "metallic_from_specular",
     "renormalized",
     "specular_from_metallic",

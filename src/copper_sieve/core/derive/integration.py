@@ -1,0 +1,140 @@
+"""Height from normal: the surface whose slopes come nearest to those of the normals, in one solve over all frequencies."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import Field
+from scipy import fft
+
+from ..bands import CORES, NEVER, Cancel
+from ..convert.normals import renormalized
+from ..filters import STENCILS, StencilName
+from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from .params import Params
+
+__all__ = ["HeightFromNormal", "IntegratedHeight", "height_from_normal"]
+
+_DEAD = 1e-6  # |T|² over |ω|² under which a difference filter is blind to a frequency
+_STEEPEST = 0.02  # z below which a slope is no longer trusted
+
+
+class HeightFromNormal(Params):
+    """How the slopes were taken."""
+
+    filter: StencilName = Field(
+        default="central",
+        title="Filter",
+        description="The difference that the normals were made with; central is right for most.",
+        json_schema_extra={"titles": [stencil.title for stencil in STENCILS.values()]},
+    )
+    level: bool = Field(
+        default=True, title="Level", description="Take out an overall tilt, which 8-bit files have for no reason but rounding."
+    )
+
+
+@dataclass(frozen=True)
+class IntegratedHeight:
+    """``height`` (H, W) float32 from 0 to 1, and the ``rise`` that this spans as a share of the width. Unpacks in that order."""
+
+    height: FloatArray
+    rise: float
+
+    def __iter__(self) -> Iterator[FloatArray | float]:
+        return iter((self.height, self.rise))
+
+
+def height_from_normal(
+    normal: FloatArray,
+    edges: Edges | Edge = "wrap",
+    *,
+    params: HeightFromNormal | None = None,
+    cancel: Cancel = NEVER,
+) -> IntegratedHeight:
+    """Integrate normals.
+
+    Convention: Y+ vectors, any length; p = −nx/nz, q = ny/nz per texel, rows growing downwards. Wrapping axes have no mean slope.
+
+    Parameters
+    ----------
+    normal : (H, W, 3) float32
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    References
+    ----------
+    Frankot & Chellappa 1988, with the transfer function T of the difference filter in place of the frequency:
+    H = (T̄x·P + T̄y·Q) / (|Tx|² + |Ty|²). Mirrored axes: half-sample symmetric, DST-II for the slope along the axis, DCT-II else.
+    """
+    params, edges = params or HeightFromNormal(), edges_of(edges)
+    unit = renormalized(as_rgb(normal, "normal"))
+    z = np.maximum(unit[..., 2], _STEEPEST).astype(np.float64)
+    p, q = -unit[..., 0] / z, unit[..., 1] / z
+    if params.level:
+        p, q = p - p.mean(), q - q.mean()
+    cancel.check()
+    surface = _solve(p, q, edges, params.filter)
+    cancel.check()
+    low, high = float(surface.min()), float(surface.max())
+    if high - low < 1e-12:
+        return IntegratedHeight(np.full(surface.shape, 0.5, np.float32), 0.0)
+    return IntegratedHeight(((surface - low) / (high - low)).astype(np.float32), (high - low) / surface.shape[1])
+
+
+def _solve(p: np.ndarray, q: np.ndarray, edges: Edges, stencil: StencilName) -> np.ndarray:
+    rows, columns = p.shape
+    omega_x, omega_y = _frequencies(columns, edges.x), _frequencies(rows, edges.y)
+    along, beside = _transfer(stencil)
+    tx = np.outer(beside(omega_y), along(omega_x))
+    ty = np.outer(along(omega_y), beside(omega_x))
+    square = tx * tx + ty * ty
+    alive = square > _DEAD * (omega_y[:, None] ** 2 + omega_x[None, :] ** 2)
+    # of a wrapping axis the slope's factor is i·T, of a mirrored one −T between sine and cosine
+    x_part = _forward(p, edges, slope_along="x") * (-1j * tx if edges.x == "wrap" else -tx)
+    y_part = _forward(q, edges, slope_along="y") * (-1j * ty if edges.y == "wrap" else -ty)
+    spectrum = np.where(alive, (x_part + y_part) / np.where(alive, square, 1), 0)
+    return _backward(spectrum, edges, (rows, columns))
+
+
+def _frequencies(count: int, edge: Edge) -> np.ndarray:
+    """Radians per texel: all of a Fourier transform, or those of a cosine transform."""
+    return 2 * np.pi * fft.fftfreq(count) if edge == "wrap" else np.pi * np.arange(count) / count
+
+
+def _transfer(name: StencilName):
+    """The filter's response along the slope (an odd sum of sines) and beside it (an even sum of cosines)."""
+    stencil = STENCILS[name]
+    middle = len(stencil.derivative) // 2
+
+    def along(omega: np.ndarray) -> np.ndarray:
+        return sum(2 * stencil.derivative[middle + k] * np.sin(k * omega) for k in range(1, middle + 1))  # type: ignore[return-value]
+
+    def beside(omega: np.ndarray) -> np.ndarray:
+        waves = sum(2 * stencil.smooth[middle + k] * np.cos(k * omega) for k in range(1, middle + 1))
+        return stencil.smooth[middle] + waves
+
+    return along, beside
+
+
+def _forward(slope: np.ndarray, edges: Edges, *, slope_along: str) -> np.ndarray:
+    for axis, name, edge in ((1, "x", edges.x), (0, "y", edges.y)):
+        if edge == "wrap":
+            slope = fft.fft(slope, axis=axis, workers=CORES)
+        elif name == slope_along:
+            sines = fft.dst(slope, type=2, norm="ortho", axis=axis, workers=CORES)
+            slope = np.roll(sines, 1, axis)  # the k-th sine belongs to the k-th cosine, and sines begin at 1
+            slope[(slice(None), 0) if axis == 1 else (0, slice(None))] = 0
+        else:
+            slope = fft.dct(slope, type=2, norm="ortho", axis=axis, workers=CORES)
+    return slope
+
+
+def _backward(spectrum: np.ndarray, edges: Edges, shape: tuple[int, int]) -> np.ndarray:
+    for axis, edge in ((0, edges.y), (1, edges.x)):
+        if edge == "wrap":
+            spectrum = fft.ifft(spectrum, n=shape[axis], axis=axis, workers=CORES)
+        else:
+            spectrum = fft.idct(spectrum, type=2, norm="ortho", axis=axis, workers=CORES)
+    return np.ascontiguousarray(spectrum.real)
