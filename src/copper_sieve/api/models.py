@@ -16,9 +16,9 @@ from ..work.planning import Plan
 __all__ = [
     "AssayRow", "ChannelDifference", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest",
     "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MasterRow", "MoveRequest", "NamesRequest",
-    "OperationRow", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest", "ProfileLesson", "ProfileMatch",
-    "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "ResizeRequest", "StepRequest",
-    "TextureSet",
+    "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
+    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest",
+    "ResizeRequest", "StepRequest", "TextureSet",
 ]  # fmt: skip
 
 
@@ -190,6 +190,20 @@ class MoveRequest(_In):
 class ResizeRequest(_In):
     expects: int
     size: SizeRequest
+
+
+class OriginChoice(BaseModel):
+    """One way a set can come by a master."""
+
+    key: str
+    title: str
+    is_now: bool
+
+
+class OriginRequest(_In):
+    expects: int
+    master: str
+    origin: str
 
 
 class StepRequest(_In):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from dataclasses import asdict
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -14,18 +15,21 @@ from ... import __version__
 from ...core.checks import finding
 from ...core.errors import RecipeInvalid, UnknownKey
 from ...core.quantities import MASTERS, quantity
-from ...core.recipe import FIXES, OPERATIONS, Recipe, mended, origin_of
+from ...core.recipe import FIXES, OPERATIONS, Recipe, choices, mended, origin_of
 from ...core.target import Board, Target, board_of
 from ...files import encode
 from ...store import sets
 from ...targets import shipped_target, shipped_targets
 from ...work.assaying import assay_maps, assay_set
+from ...work.deriving import derived_anew
 from ..models import (
     AssayRow,
     FixRequest,
     Health,
     MasterRow,
     OperationRow,
+    OriginChoice,
+    OriginRequest,
     Project,
     ProjectRequest,
     RecipeWrite,
@@ -69,6 +73,26 @@ def list_sets(state: State, project: str) -> list[TextureSet]:
 @router.get("/sets/{set_id}")
 def get_set(state: State, set_id: UUID) -> TextureSet:
     with state.pool.connection() as conn:
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/sets/{set_id}/origins")
+def origins(state: State, set_id: UUID, head: int) -> dict[str, list[OriginChoice]]:
+    """For every master, where it may come from; ``head`` only names the answer, so that it may be kept."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    return {key: [OriginChoice(**asdict(choice)) for choice in choices(recipe, key)] for key in MASTERS}
+
+
+@router.post("/sets/{set_id}/origins")
+def choose_origin(state: State, set_id: UUID, request: OriginRequest) -> TextureSet:
+    """Let a master come from elsewhere, as one step of the set's history."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    changed = derived_anew(state.evaluation(recipe, None), request.master, request.origin)
+    note = f"{quantity(request.master).title} from elsewhere"
+    with state.pool.connection() as conn:
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=changed, note=note)
         return set_answer(sets.get_set(conn, set_id))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +17,7 @@ from .params import Params
 
 __all__ = ["HeightFromNormal", "IntegratedHeight", "height_from_normal"]
 
+Response = Callable[[np.ndarray], np.ndarray]  # of a filter, by radians per texel
 _DEAD = 1e-6  # |T|² over |ω|² under which a difference filter is blind to a frequency
 _STEEPEST = 0.02  # z below which a slope is no longer trusted
 
@@ -103,17 +104,18 @@ def _frequencies(count: int, edge: Edge) -> np.ndarray:
     return 2 * np.pi * fft.fftfreq(count) if edge == "wrap" else np.pi * np.arange(count) / count
 
 
-def _transfer(name: StencilName):
+def _transfer(name: StencilName) -> tuple[Response, Response]:
     """The filter's response along the slope (an odd sum of sines) and beside it (an even sum of cosines)."""
     stencil = STENCILS[name]
     middle = len(stencil.derivative) // 2
+    steps = np.arange(1, middle + 1)
+    odd, even = (np.array(taps[middle + 1 :]) for taps in (stencil.derivative, stencil.smooth))
 
     def along(omega: np.ndarray) -> np.ndarray:
-        return sum(2 * stencil.derivative[middle + k] * np.sin(k * omega) for k in range(1, middle + 1))  # type: ignore[return-value]
+        return np.sin(np.outer(omega, steps)) @ (2 * odd)
 
     def beside(omega: np.ndarray) -> np.ndarray:
-        waves = sum(2 * stencil.smooth[middle + k] * np.cos(k * omega) for k in range(1, middle + 1))
-        return stencil.smooth[middle] + waves
+        return stencil.smooth[middle] + np.cos(np.outer(omega, steps)) @ (2 * even)
 
     return along, beside
 
@@ -121,20 +123,20 @@ def _transfer(name: StencilName):
 def _forward(slope: np.ndarray, edges: Edges, *, slope_along: str) -> np.ndarray:
     for axis, name, edge in ((1, "x", edges.x), (0, "y", edges.y)):
         if edge == "wrap":
-            slope = fft.fft(slope, axis=axis, workers=CORES)
+            slope = np.asarray(fft.fft(slope, axis=axis, workers=CORES))
         elif name == slope_along:
-            sines = fft.dst(slope, type=2, norm="ortho", axis=axis, workers=CORES)
+            sines = np.asarray(fft.dst(slope, type=2, norm="ortho", axis=axis, workers=CORES))
             slope = np.roll(sines, 1, axis)  # the k-th sine belongs to the k-th cosine, and sines begin at 1
             slope[(slice(None), 0) if axis == 1 else (0, slice(None))] = 0
         else:
-            slope = fft.dct(slope, type=2, norm="ortho", axis=axis, workers=CORES)
+            slope = np.asarray(fft.dct(slope, type=2, norm="ortho", axis=axis, workers=CORES))
     return slope
 
 
 def _backward(spectrum: np.ndarray, edges: Edges, shape: tuple[int, int]) -> np.ndarray:
     for axis, edge in ((0, edges.y), (1, edges.x)):
         if edge == "wrap":
-            spectrum = fft.ifft(spectrum, n=shape[axis], axis=axis, workers=CORES)
+            spectrum = np.asarray(fft.ifft(spectrum, n=shape[axis], axis=axis, workers=CORES))
         else:
-            spectrum = fft.idct(spectrum, type=2, norm="ortho", axis=axis, workers=CORES)
-    return np.ascontiguousarray(spectrum.real)
+            spectrum = np.asarray(fft.idct(spectrum, type=2, norm="ortho", axis=axis, workers=CORES))
+    return np.ascontiguousarray(np.real(spectrum))

@@ -6,6 +6,7 @@ from .fixes import FIXES, mended
 from .geometry import SizeRequest, with_size, with_step
 from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
+from .origins import choices, with_origin
 
 __all__ = [
     "FIXES",
@@ -20,10 +21,12 @@ __all__ = [
     "Recipe",
     "SizeRequest",
     "Source",
+    "choices",
     "mended",
     "node_ref",
     "origin_of",
     "source_ref",
+    "with_origin",
     "with_size",
     "with_step",
 ]

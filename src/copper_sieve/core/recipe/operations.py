@@ -7,20 +7,41 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
+from ..convert.blending import BlendNormals, blend_normals
 from ..convert.shading import ShadedColor, color_without_occlusion
 from ..convert.workflow import MetallicFromSpecular, MetallicMaps, metallic_from_specular
 from ..derive import (
     Constant,
+    CurvatureFromNormal,
     HeightFromColor,
+    HeightFromNormal,
     NormalFromHeight,
     OcclusionFromHeight,
     RoughnessFromColor,
     constant_map,
+    curvature_from_normal,
+    height_from_normal,
     normal_from_height,
     occlusion_from_height,
 )
+from ..derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from ..derive.height import lightness_spectrum, measure_height, shape_height
 from ..derive.params import Params
+from ..derive.picks import (
+    PLAIN,
+    ByPicks,
+    GlowByPicks,
+    HeightByPicks,
+    MaskByPicks,
+    PickFit,
+    color_spectra,
+    fit_picks,
+    height_by_picks,
+    mask_by_picks,
+    roughness_by_picks,
+)
 from ..derive.roughness import measure_roughness, roughness_signals, shape_roughness
 from ..filters import Spectrum
 from ..raster import FloatArray, Size
@@ -95,9 +116,53 @@ def _unshaded(step: Step, params: ShadedColor) -> FloatArray:
     return color_without_occlusion(step.input("color", step.size), step.input("occlusion", step.size), params.amount)
 
 
+def _height_of_normal(step: Step, params: HeightFromNormal) -> FloatArray:
+    return height_from_normal(step.input("normal", step.size), step.facts.edges, params=params, cancel=step.cancel).height
+
+
+def _curvature(step: Step, params: CurvatureFromNormal) -> FloatArray:
+    return curvature_from_normal(step.input("normal", step.size), step.facts.edges, params=params, cancel=step.cancel)
+
+
+def _blended(step: Step, params: BlendNormals) -> FloatArray:
+    base, detail = step.input("base", step.size), step.input("detail", step.size)
+    return blend_normals(base, detail, params.amount, way=params.way)
+
+
+def _albedo(step: Step, params: AlbedoFromPhoto) -> FloatArray:
+    return albedo_from_photo(step.input("photo", step.size), step.facts.edges, params=params, cancel=step.cancel)
+
+
+def _spectra(step: Step, size: Size) -> tuple[Spectrum, Spectrum, Spectrum]:
+    return step.stage("color spectra", size, lambda: color_spectra(step.input("color", size), step.facts.edges))
+
+
+def _fit(step: Step, params: ByPicks, plain: str) -> PickFit:
+    name = f"picks {plain} {params.picks}"
+    return step.stage(name, step.working, lambda: fit_picks(_spectra(step, step.working), params.picks, PLAIN[plain]))
+
+
+def _height_picked(step: Step, params: HeightByPicks) -> FloatArray:
+    return height_by_picks(_spectra(step, step.size), params, _fit(step, params, "height"), cancel=step.cancel)
+
+
+def _roughness_picked(step: Step, params: ByPicks) -> FloatArray:
+    return roughness_by_picks(_spectra(step, step.size), params, _fit(step, params, "roughness"), cancel=step.cancel)
+
+
+def _mask_picked(step: Step, params: MaskByPicks) -> FloatArray:
+    return mask_by_picks(_spectra(step, step.size), params, _fit(step, params, "mask"), cancel=step.cancel)
+
+
+def _glow_picked(step: Step, params: GlowByPicks) -> FloatArray:
+    return step.input("color", step.size) * _mask_picked(step, params)[..., None] * np.float32(params.gain)
+
+
 def _constant(step: Step, params: Constant) -> FloatArray:
     return constant_map(params.value, step.size)
 
+
+_BY_PICKS = "from color, by picks"
 
 _ROWS = (
     Operation("height_from_color", "from color", 1, ("color",), ("height",), HeightFromColor, ("edges",), 2, _height),
@@ -136,6 +201,19 @@ _ROWS = (
         1,
         _unshaded,
     ),
+    Operation(
+        "height_from_normal", "from normal", 1, ("normal",), ("height",), HeightFromNormal, ("edges",), 6, _height_of_normal
+    ),
+    Operation(
+        "curvature_from_normal", "from normal", 1, ("normal",), ("curvature",), CurvatureFromNormal, ("edges",), 2, _curvature
+    ),
+    Operation("blend_normals", "given, with detail", 1, ("base", "detail"), ("normal",), BlendNormals, (), 1, _blended),
+    Operation("albedo_from_photo", "photo, evenly lit", 1, ("photo",), ("base_color",), AlbedoFromPhoto, ("edges",), 2, _albedo),
+    Operation("height_by_picks", _BY_PICKS, 1, ("color",), ("height",), HeightByPicks, ("edges",), 3, _height_picked),
+    Operation("roughness_by_picks", _BY_PICKS, 1, ("color",), ("roughness",), ByPicks, ("edges",), 3, _roughness_picked),
+    Operation("metallic_by_picks", _BY_PICKS, 1, ("color",), ("metallic",), MaskByPicks, ("edges",), 3, _mask_picked),
+    Operation("opacity_by_picks", _BY_PICKS, 1, ("color",), ("opacity",), MaskByPicks, ("edges",), 3, _mask_picked),
+    Operation("emissive_by_picks", _BY_PICKS, 1, ("color",), ("emissive",), GlowByPicks, ("edges",), 3, _glow_picked),
     Operation("constant", "constant", 1, (), (), Constant, (), 0, _constant),
 )
 OPERATIONS = MappingProxyType({row.key: row for row in _ROWS})

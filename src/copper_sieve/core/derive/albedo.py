@@ -1,0 +1,60 @@
+"""Albedo from a photo: the light of its day taken out, as far as it is broad."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..bands import NEVER, Cancel
+from ..color import LUMINANCE_REC709, luminance
+from ..filters import gaussian
+from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from .params import Params, control
+
+__all__ = ["AlbedoFromPhoto", "albedo_from_photo"]
+
+_DARKEST = 0.02  # of the mean: light this dim is shadow without color in it, and is not divided by less
+
+
+class AlbedoFromPhoto(Params):
+    """What is taken out of the photo, and how its colors are set after."""
+
+    evenness: float = control(0.8, "Evenness", "%", 0, 1, "How much of the broad light and shade is taken out.", scale=100)
+    breadth: float = control(0.12, "Broad is", "% of width", 0.01, 0.5, "Broader light and shade is the lamp's.", scale=100)
+    saturation: float = control(1.0, "Saturation", "×", 0, 2, "Grayer or more vivid.")
+    dark: float = control(0.0, "Darkest", "%", 0, 0.5, "What becomes black.", scale=100)
+    bright: float = control(1.0, "Brightest", "%", 0.5, 1.5, "What becomes white.", scale=100)
+
+
+def albedo_from_photo(
+    photo: FloatArray, edges: Edges | Edge = "wrap", *, params: AlbedoFromPhoto | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
+    """Even out a photo: divide by its broad luminance, keeping the mean, then saturation and levels.
+
+    Parameters
+    ----------
+    photo : (H, W, 3) float32, linear light
+    Returns
+    -------
+    base_color : (H, W, 3) float32, 0..1; at evenness 0 and the other defaults the photo itself
+    References
+    ----------
+    Division by low-pass luminance, as in homomorphic filtering (Oppenheim 1968), in linear light.
+    """
+    params = params or AlbedoFromPhoto()
+    photo = as_rgb(photo, "photo")
+    light = luminance(photo)
+    mean = float(light.mean())
+    if params.evenness > 0 and mean > 0:
+        broad = gaussian(light, params.breadth / np.pi, edges_of(edges))
+        cancel.check()
+        lamp = np.maximum(broad / np.float32(mean), np.float32(_DARKEST)) ** np.float32(params.evenness)
+        even = photo / lamp[..., None]
+        even = even * np.float32(mean / max(float((even @ LUMINANCE_REC709).mean()), 1e-6))
+    else:
+        even = photo
+    cancel.check()
+    if params.saturation != 1:
+        gray = luminance(np.ascontiguousarray(even))[..., None]
+        even = gray + (even - gray) * np.float32(params.saturation)
+    span = max(params.bright - params.dark, 1e-3)
+    return np.clip((even - np.float32(params.dark)) / np.float32(span), 0, 1).astype(np.float32)

@@ -1,0 +1,199 @@
+"""Picks: a person says of a few spots what they are, and the rest of the picture follows by likeness.
+
+Which color is high, or metal, or dull is a matter of the single picture, so it is asked and fitted for that picture alone: a
+ridge regression from color, band by band, pulled towards the plain rule (light is high) while picks are few.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel
+from ..color import oklab_from_linear
+from ..filters import Spectrum, guided, spectrum
+from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from .detail import HANDLES, detail_transfer
+from .params import Params, control
+
+__all__ = [
+    "ByPicks",
+    "GlowByPicks",
+    "HeightByPicks",
+    "MaskByPicks",
+    "Pick",
+    "PickFit",
+    "color_spectra",
+    "fit_picks",
+    "height_by_picks",
+    "mask_by_picks",
+    "picked",
+    "roughness_by_picks",
+]
+
+Share = Annotated[float, Field(ge=0, le=1)]
+_BANDS = len(HANDLES)
+_PULLS = (0.1, 0.3, 1.0, 3.0, 10.0)  # of the ridge, against features of variance 1
+_PULL_OF_FEW = 0.3
+_CLEARLY = 1.2  # standard errors; a pair taken from the highest and lowest tenth differs by two and more
+_FEW = 4  # picks under which leaving one out says nothing
+_PULL_SIGN, _PULL_MIDDLE = 0.05, 0.3  # how much less the plain rule's sign and the middle value are held than the rest
+_LEAST_SPREAD = 0.05  # of the largest feature's: below it a band is noise and must not be blown up
+_KNEE = 0.85
+_SMOOTHING_TOLERANCE = 0.06
+# Weights of lightness, band by band, that a person without picks would start from.
+PLAIN = MappingProxyType(
+    {
+        "height": (0.0, 0.7, 1.0, 0.6, 0.25),
+        "roughness": (0.0, -0.6, -0.8, -0.5, -0.2),
+        "mask": (1.0, 1.0, 1.0, 0.5, 0.2),
+    }
+)
+
+
+class Pick(Params):
+    """One spot, in shares of width and height from the upper left, and what it is: 0 to 1."""
+
+    x: Share
+    y: Share
+    value: Share
+
+
+class ByPicks(Params):
+    """The spots."""
+
+    picks: tuple[Pick, ...] = Field(default=(), title="Picks", description="Click on the picture and say what the spot is.")
+
+
+class HeightByPicks(ByPicks):
+    """Spots that are high or low."""
+
+    smoothing: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
+
+
+class MaskByPicks(ByPicks):
+    """Spots that are, or are not."""
+
+    softness: float = control(0.35, "Softness", "%", 0.02, 1, "How gradually one becomes the other.", scale=100)
+
+
+class GlowByPicks(MaskByPicks):
+    """Spots that glow, or do not."""
+
+    gain: float = control(1.0, "Gain", "×", 0, 8, "How bright what glows is, against its color.")
+
+
+@dataclass(frozen=True)
+class PickFit:
+    """``weights`` (3, bands) for the bands of L, a and b, an ``offset``, and how far each pick was missed."""
+
+    weights: tuple[tuple[float, ...], ...]
+    offset: float
+    residuals: tuple[float, ...]
+
+
+def color_spectra(color: FloatArray, edges: Edges | Edge) -> tuple[Spectrum, Spectrum, Spectrum]:
+    """Spectra of OKLab's L, a and b of (H, W, 3) linear color."""
+    lab = oklab_from_linear(as_rgb(color, "color"))
+    first, second, third = (spectrum(np.ascontiguousarray(lab[..., k]), edges_of(edges)) for k in range(3))
+    return first, second, third
+
+
+def _band(which: int) -> tuple[float, ...]:
+    return tuple(float(k == which) for k in range(_BANDS))
+
+
+def _features(spectra: Sequence[Spectrum]) -> np.ndarray:
+    """(H, W, 3 · bands): every band of every axis, about zero."""
+    planes = [axis.filtered(detail_transfer(axis.frequencies(), _band(k))) for axis in spectra for k in range(_BANDS)]
+    return np.stack(planes, -1)
+
+
+def fit_picks(spectra: Sequence[Spectrum], picks: Sequence[Pick], plain: Sequence[float]) -> PickFit:
+    """Fit a picture's picks, at the working size.
+
+    The unknowns are the plain rule's factor, a correction per feature, and the middle; least squares with each pulled to ±1,
+    0 and ½, the sign being the plain one unless the picks' own lightness speaks clearly against it. How hard is what best
+    foretells each pick from the others: where picks follow from color the fit goes along, where they do not it keeps to the
+    plain rule, which without picks comes out as it is.
+    """
+    features = _features(spectra)
+    rows, columns, count = features.shape
+    spread = features.reshape(-1, count).std(0)
+    spread = np.maximum(spread, _LEAST_SPREAD * max(float(spread.max()), 1e-4))
+    rule = np.concatenate([plain, np.zeros(count - _BANDS)])
+    relief = features @ rule
+    gain = 0.25 / max(float(relief.std()), 1e-4)  # the plain rule alone spreads by a quarter
+    at = [(min(int(p.y * rows), rows - 1), min(int(p.x * columns), columns - 1)) for p in picks]
+    spots = np.array([features[place] / spread for place in at]).reshape(len(picks), count)
+    plain_at = np.array([relief[place] * gain for place in at]).reshape(len(picks))
+    wanted = np.array([p.value for p in picks])
+    matrix = np.column_stack([plain_at, spots, np.ones(len(picks))])
+    lightness = features[..., :_BANDS].sum(-1) * np.sign(sum(plain))
+    turned = _is_turned(wanted, np.array([lightness[place] for place in at]), float(lightness.std()))
+    start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
+    pulls = np.concatenate([[_PULL_SIGN], np.ones(count), [_PULL_MIDDLE]])
+    solved = start + _best(matrix, wanted - matrix @ start, pulls)
+    weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(3, _BANDS)
+    residuals = tuple(float(v) for v in matrix @ solved - wanted)
+    return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals)
+
+
+def _is_turned(wanted: np.ndarray, lightness: np.ndarray, spread: float) -> bool:
+    """Whether what was called high is clearly darker than what was called low: by so many standard errors of chance."""
+    high, low = lightness[wanted > 0.5], lightness[wanted < 0.5]
+    if not len(high) or not len(low) or spread <= 0:
+        return False
+    error = spread * np.sqrt(1 / len(high) + 1 / len(low))
+    return float(high.mean() - low.mean()) < -_CLEARLY * error
+
+
+def _best(matrix: np.ndarray, missing: np.ndarray, pulls: np.ndarray) -> np.ndarray:
+    """The ridge solution whose pull has the smallest mean error on each pick left out in turn (by the hat matrix)."""
+    solutions = []
+    for strength in _PULLS if len(missing) >= _FEW else (_PULL_OF_FEW,):
+        inverse = np.linalg.inv(matrix.T @ matrix + np.diag(strength * pulls))
+        solution = inverse @ matrix.T @ missing
+        leverage = np.einsum("ij,jk,ik->i", matrix, inverse, matrix)
+        left_out = np.abs(missing - matrix @ solution) / np.maximum(1 - leverage, 1e-9)
+        solutions.append((float(left_out.mean()) if len(missing) else 0.0, -strength, solution))
+    return min(solutions, key=lambda row: row[:2])[2]
+
+
+def picked(spectra: Sequence[Spectrum], fit: PickFit) -> FloatArray:
+    """The fit over a whole picture, (H, W), not limited to 0..1: three transforms summed and one turned back."""
+    parts = [axis.values * detail_transfer(axis.frequencies(), weights) for axis, weights in zip(spectra, fit.weights)]
+    whole = Spectrum(sum(parts[1:], parts[0]), spectra[0].size, spectra[0].edges)
+    return whole.filtered(np.ones(1, np.float32)) + np.float32(fit.offset)
+
+
+def _kneed(values: FloatArray) -> FloatArray:
+    """Into 0..1 about ½: straight in the middle, bent before the ends."""
+    t = (values - np.float32(0.5)) * 2
+    over = np.maximum(np.abs(t) - _KNEE, 0) / (1 - _KNEE)
+    bent = np.where(np.abs(t) > _KNEE, np.sign(t) * (_KNEE + (1 - _KNEE) * over / (1 + over)), t)
+    return (bent / 2 + 0.5).astype(np.float32)
+
+
+def height_by_picks(spectra: Sequence[Spectrum], params: HeightByPicks, fit: PickFit, *, cancel: Cancel = NEVER) -> FloatArray:
+    """Height (H, W), 0..1, from a picture's spectra and the fit of its picks."""
+    relief = _kneed(picked(spectra, fit))
+    cancel.check()
+    return guided(relief, params.smoothing, _SMOOTHING_TOLERANCE, spectra[0].edges)
+
+
+def mask_by_picks(spectra: Sequence[Spectrum], params: MaskByPicks, fit: PickFit, *, cancel: Cancel = NEVER) -> FloatArray:
+    """0 or 1 and a rim between them, ``softness`` wide in values, (H, W)."""
+    values = picked(spectra, fit)
+    cancel.check()
+    return np.clip((values - np.float32(0.5)) / np.float32(params.softness) + np.float32(0.5), 0, 1)
+
+
+def roughness_by_picks(spectra: Sequence[Spectrum], params: ByPicks, fit: PickFit, *, cancel: Cancel = NEVER) -> FloatArray:
+    """Roughness (H, W), 0..1."""
+    return np.clip(picked(spectra, fit), 0, 1)

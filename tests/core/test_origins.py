@@ -1,0 +1,106 @@
+"""Where a master may come from: only what works is offered, nothing given is lost, and nothing runs in a circle."""
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.convert.shading import color_with_occlusion
+from copper_sieve.core.derive import normal_from_height
+from copper_sieve.core.derive.albedo import AlbedoFromPhoto, albedo_from_photo
+from copper_sieve.core.errors import RecipeInvalid
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, choices, source_ref, with_origin
+from copper_sieve.demo.materials import _noise
+from copper_sieve.work.deriving import derived_anew
+
+HEIGHT = np.clip(0.5 + 0.25 * _noise(64, 3, 5), 0, 1)
+RISE = 0.07
+FILES = {
+    "photo": np.clip(0.3 + 0.1 * _noise(64, 4, 9), 0, 1)[..., None] * np.ones(3, np.float32),
+    "normal": normal_from_height(HEIGHT, RISE) * 0.5 + 0.5,
+}
+
+
+def a_recipe(*keys: str) -> Recipe:
+    sources = {
+        f"s{k}": Source(sha256=str(k) * 64, name=f"{key}.png", width=64, height=64, depth=32, reads={"RGB": key})
+        for k, key in enumerate(keys)
+    }
+    masters = {"base_color" if key == "photo" else key: source_ref(f"s{k}", key) for k, key in enumerate(keys)}
+    return Recipe(facts=Facts(width=64, height=64), sources=sources, masters=masters)
+
+
+def evaluated(recipe: Recipe) -> Evaluation:
+    return Evaluation(recipe, None, lambda source: FILES[source.name[:-4]].astype(np.float32), Cache(1 << 28))
+
+
+def keys(recipe: Recipe, master: str) -> set[str]:
+    return {choice.key for choice in choices(recipe, master)}
+
+
+def test_only_what_works_is_offered():
+    both = a_recipe("photo", "normal")
+    assert keys(both, "height") >= {"op:height_from_color", "op:height_by_picks", "op:height_from_normal", "one-value", "absent"}
+    assert "op:normal_from_height" not in keys(both, "normal")  # there is no height yet
+    alone = a_recipe("normal")
+    assert not {"op:height_from_color", "op:height_by_picks"} & keys(alone, "height")
+    assert "source:s0:photo" in keys(both, "base_color") and "op:albedo_from_photo" in keys(both, "base_color")
+
+
+def test_a_circle_is_not_offered_and_is_refused():
+    recipe = with_origin(a_recipe("normal"), "height", "op:height_from_normal")
+    assert "op:normal_from_height" not in keys(recipe, "normal")
+    with pytest.raises(RecipeInvalid):
+        with_origin(recipe, "normal", "op:normal_from_height")
+
+
+def test_a_given_map_comes_back_and_a_derivation_keeps_its_parameters():
+    recipe = with_origin(a_recipe("photo", "normal"), "height", "op:height_from_color")
+    recipe = recipe.with_value("height.contrast", "1.7")
+    other = with_origin(recipe, "height", "one-value")
+    assert with_origin(other, "height", "op:height_from_color").nodes["height_from_color"].params["contrast"] == 1.7
+    derived = with_origin(recipe, "normal", "op:normal_from_height")
+    assert with_origin(derived, "normal", "source:s1:normal").masters == recipe.masters
+
+
+def test_a_height_from_normals_brings_its_rise_and_leans_as_they_do():
+    recipe = derived_anew(evaluated(a_recipe("normal")), "height", "op:height_from_normal")
+    found = evaluated(recipe).master("height")
+    given = evaluated(recipe).master("normal")
+    again = normal_from_height(found, recipe.facts.rise)
+    assert np.degrees(np.arccos(np.clip((again * given).sum(-1), -1, 1))).mean() < 2
+
+
+def test_detail_is_laid_onto_a_given_normal():
+    recipe = with_origin(a_recipe("photo", "normal"), "height", "op:height_from_color")
+    recipe = with_origin(recipe, "normal", "op:blend_normals")
+    flat = recipe.model_copy(
+        update={
+            "nodes": {
+                **recipe.nodes,
+                "blend_normals": recipe.nodes["blend_normals"].model_copy(update={"params": {"amount": 0.0}}),
+            }
+        }
+    )
+    given = evaluated(a_recipe("photo", "normal")).master("normal")
+    np.testing.assert_allclose(evaluated(flat).master("normal"), given, atol=1e-4)
+    assert np.abs(evaluated(recipe).master("normal") - given).max() > 0.02
+
+
+def test_every_master_by_picks_is_finite_and_in_its_range():
+    recipe = a_recipe("photo")
+    for master in ("height", "roughness", "metallic", "opacity", "emissive"):
+        chosen = with_origin(recipe, master, f"op:{master}_by_picks")
+        values = evaluated(chosen).master(master)
+        assert values is not None and np.isfinite(values).all() and 0 <= values.min() and values.max() <= 1
+
+
+def test_broad_light_is_taken_out_of_a_photo_and_nothing_else():
+    x = np.linspace(0, 2 * np.pi, 128, endpoint=False)
+    lamp = (1 + 0.5 * np.sin(x))[None, :].repeat(128, 0).astype(np.float32)
+    color = np.float32([0.3, 0.2, 0.1]) * (1 + 0.2 * _noise(128, 9, 30)[..., None])
+    photo = color_with_occlusion(color.astype(np.float32), lamp / 1.5)
+    even = albedo_from_photo(photo, params=AlbedoFromPhoto(evenness=1.0, breadth=0.2))
+    columns = even.mean((0, 2))
+    assert np.ptp(columns) / columns.mean() < 0.2 * np.ptp(photo.mean((0, 2))) / photo.mean()
+    np.testing.assert_allclose(even.mean(), photo.mean(), rtol=0.05)
+    same = albedo_from_photo(photo, params=AlbedoFromPhoto(evenness=0))
+    np.testing.assert_array_equal(same, photo)
