@@ -9,6 +9,8 @@ from copper_sieve.core.derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, choices, source_ref, with_origin
 from copper_sieve.demo.materials import _noise
+from copper_sieve.targets import shipped_target
+from copper_sieve.work import plan_delivery
 from copper_sieve.work.deriving import derived_anew
 
 HEIGHT = np.clip(0.5 + 0.25 * _noise(64, 3, 5), 0, 1)
@@ -104,3 +106,14 @@ def test_broad_light_is_taken_out_of_a_photo_and_nothing_else():
     np.testing.assert_allclose(even.mean(), photo.mean(), rtol=0.05)
     same = albedo_from_photo(photo, params=AlbedoFromPhoto(evenness=0))
     np.testing.assert_array_equal(same, photo)
+
+
+def test_occlusion_may_be_multiplied_into_a_given_color_and_it_is_told_where_it_would_count_twice():
+    recipe = derived_anew(evaluated(a_recipe("photo", "normal")), "height", "op:height_from_normal")
+    recipe = with_origin(recipe, "occlusion", "op:occlusion_from_height")
+    shaded = with_origin(recipe, "base_color", "op:color_with_occlusion")
+    plain, dark = (evaluated(r).master("base_color") for r in (recipe, shaded))
+    occlusion = evaluated(shaded).master("occlusion")
+    np.testing.assert_allclose(dark, plain * occlusion[..., None], atol=1e-5)
+    ids = [{f.id for f in plan_delivery(evaluated(r), shipped_target("gltf"), "tulle").findings} for r in (recipe, shaded)]
+    assert "occlusion-twice" not in ids[0] and "occlusion-twice" in ids[1]

@@ -183,12 +183,40 @@ def test_a_finding_shows_its_place_and_is_mended_with_one_press(page, server):
 def test_reflectance_is_set_on_any_of_its_three_rulers(page, server):
     made = make_set(server, "Glazed", {"base_color": np.full((32, 32, 3), 90, np.uint8)})
     page.goto(f"/p/{PROJECT}/bench/{made['id']}")
-    page.get_by_role("button", name="Give Reflectance one value").click()
+    page.get_by_label("Where Reflectance comes from").select_option("one-value")
     ruler = page.get_by_label("Refraction, number")
     expect(ruler).to_have_value("1.500")
     ruler.fill("1.333")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Mirrors, number")).to_have_value("2.04")
     expect(page.get_by_label("Level, number")).to_have_value("0.255")
-    page.get_by_role("button", name="Leave reflectance out").click()
-    expect(page.get_by_role("button", name="Give Reflectance one value")).to_be_visible()
+    page.get_by_label("Where Reflectance comes from").select_option("absent")
+    expect(ruler).to_have_count(0)
+
+
+def test_a_height_by_picks_follows_the_clicks_and_undoes_one_by_one(page, server):
+    """Dark is high on this picture: one click on the dark side and one on the light turn the height round."""
+    ramp = np.abs(np.linspace(-1, 1, 96))
+    base = (60 + 120 * np.broadcast_to(ramp[None, :, None], (96, 96, 3))).astype(np.uint8)  # dark in the middle column
+    made = make_set(server, "Picked", {"base_color": base})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_label("Where Height comes from").select_option("op:height_by_picks")
+    expect(page.get_by_role("button", name="High 0")).to_be_visible()
+    stage = page.get_by_role("img", name="Picture of Height")
+    box = page.get_by_test_id("viewer").bounding_box()
+    middle = {"x": box["width"] / 2 + 20, "y": box["height"] * 0.3}  # beside the divide
+    side = {"x": box["width"] / 2 + 0.38 * box["height"], "y": box["height"] * 0.3}
+    for word, place in (("High", middle), ("Low", side)):
+        page.get_by_role("button", name=f"{word} 0").click()
+        page.wait_for_function(READY)
+        stage.click(position=place)
+        expect(page.get_by_role("button", name=f"{word} 1")).to_be_visible()
+
+    def height_at(x: float) -> float:
+        recipe = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["id"] == made["id"])["recipe"]
+        return server.post("/probes", json={"recipe": recipe, "x": x, "y": 0.5, "size": 96}).json()["masters"]["height"][0]
+
+    page.wait_for_function(READY)
+    assert height_at(0.5) > height_at(0.88) + 0.3
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Low 0")).to_be_visible()

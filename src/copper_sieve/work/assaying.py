@@ -6,9 +6,12 @@ import numpy as np
 
 from ..core.checks import Finding, finding
 from ..core.checks.maps import Assayed, Marked, assay, mark
+from ..core.derive.picks import PLAIN, ByPicks
 from ..core.intake.names import read_name
-from ..core.quantities import MASTERS
-from ..core.recipe import Evaluation, Recipe, origin_of
+from ..core.quantities import MASTERS, quantity
+from ..core.recipe import OPERATIONS, Evaluation, Recipe, origin_of
+from ..core.recipe.evaluate import Step
+from ..core.recipe.operations import pick_fit
 
 __all__ = ["assay_maps", "assay_set", "undetermined"]
 
@@ -19,6 +22,23 @@ def _standing(recipe: Recipe) -> list[Finding]:
     photos = any("photo" in source.reads.values() for source in recipe.sources.values())
     found += [finding("no-origin")] if photos and not recipe.facts.origin else []
     return [*found, *_shine_named(recipe)]
+
+
+_MISSED = 0.2  # a pick that is missed by more was contradicted
+
+
+def _picks(evaluation: Evaluation) -> list[Finding]:
+    found = []
+    for key in evaluation.recipe.masters:
+        made = evaluation.recipe.node_of(key)
+        params = OPERATIONS[made[1].op].params(**made[1].params) if made is not None else None
+        if made is None or not isinstance(params, ByPicks) or not params.picks:
+            continue
+        fit = pick_fit(Step(evaluation, made[1], evaluation.working), params, key if key in PLAIN else "mask")
+        worst = max(map(abs, fit.residuals))
+        if worst > _MISSED:
+            found.append(finding("picks-contradict", master=key, title=quantity(key).title, worst=worst))
+    return found
 
 
 _TURNED = {"roughness": "gloss", "gloss": "roughness"}
@@ -46,7 +66,7 @@ def _normal_lengths(evaluation: Evaluation) -> np.ndarray:
 
 def assay_set(evaluation: Evaluation) -> list[Finding]:
     """All findings on a set that is to be delivered."""
-    return [*_standing(evaluation.recipe), *(marked.finding for marked in assay_maps(evaluation))]
+    return [*_standing(evaluation.recipe), *_picks(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
 
 
 def assay_maps(evaluation: Evaluation) -> list[Marked]:

@@ -115,7 +115,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
         *_sources_unused(recipe),
         *(marked.finding for marked in undetermined(evaluation)),
         *_data_in_alpha(target, files),
-        *_occlusion_twice(target, files),
+        *_occlusion_twice(target, files, recipe),
         *_bands(target, files, recipe),
         *_unused(target, recipe),
     )
@@ -252,10 +252,14 @@ def _data_in_alpha(target: Target, files: list[PlannedFile]) -> tuple[Finding, .
     )
 
 
-def _occlusion_twice(target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+def _occlusion_twice(target: Target, files: list[PlannedFile], recipe: Recipe) -> tuple[Finding, ...]:
+    """Files with occlusion in their color, by the target's table or by the recipe, beside one that carries it apart."""
+    made = recipe.node_of("base_color")
+    in_base = made is not None and made[1].op == "color_with_occlusion"
+    colors = {"shaded_color", "base_color", "diffuse"} if in_base else {"shaded_color"}
     written = {f.role for f in files if f.left_out is None}
     carried = {f.title: {c.quantity for c in f.channels.values()} for f in target.files if f.role in written}
-    shaded = [title for title, keys in carried.items() if "shaded_color" in keys]
+    shaded = [title for title, keys in carried.items() if colors & keys]
     apart = [title for title, keys in carried.items() if "occlusion" in keys]
     return tuple(finding("occlusion-twice", file=a, other=b) for a in shaded for b in apart)
 

@@ -609,6 +609,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/origins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Origins
+         * @description For every master, where it may come from; ``head`` only names the answer, so that it may be kept.
+         */
+        get: operations["origins_api_sets__set_id__origins_get"];
+        put?: never;
+        /**
+         * Choose Origin
+         * @description Let a master come from elsewhere, as one step of the set's history.
+         */
+        post: operations["choose_origin_api_sets__set_id__origins_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/recipe": {
         parameters: {
             query?: never;
@@ -1464,6 +1488,27 @@ export interface components {
             };
             /** Title */
             title: string;
+        };
+        /**
+         * OriginChoice
+         * @description One way a set can come by a master.
+         */
+        OriginChoice: {
+            /** Is Now */
+            is_now: boolean;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /** OriginRequest */
+        OriginRequest: {
+            /** Expects */
+            expects: number;
+            /** Master */
+            master: string;
+            /** Origin */
+            origin: string;
         };
         /**
          * Plan
@@ -3183,6 +3228,76 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    origins_api_sets__set_id__origins_get: {
+        parameters: {
+            query: {
+                head: number;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["OriginChoice"][];
+                    };
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    choose_origin_api_sets__set_id__origins_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OriginRequest"];
             };
         };
         responses: {

@@ -122,6 +122,10 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file} has ambient occlusion multiplied in, and {other} carries it again: it would count twice.",
         ),
+        "picks-contradict": (
+            "look",
+            "{title}: picks contradict each other, one missed by {worst:.2f}. Spots of one color were called different things.",
+        ),
         "metal-between": (
             "look",
             "{file}: {share:.0%} of it is neither metal nor not. Metallic says what a surface is made of, not how it shines.",

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..convert.blending import BlendNormals, blend_normals
-from ..convert.shading import ShadedColor, color_without_occlusion
+from ..convert.shading import ShadedColor, color_with_occlusion, color_without_occlusion
 from ..convert.workflow import MetallicFromSpecular, MetallicMaps, metallic_from_specular
 from ..derive import (
     Constant,
@@ -49,7 +49,7 @@ from ..raster import FloatArray, Size
 if TYPE_CHECKING:
     from .evaluate import Step
 
-__all__ = ["OPERATIONS", "Operation"]
+__all__ = ["OPERATIONS", "Operation", "pick_fit"]
 
 
 @dataclass(frozen=True)
@@ -116,6 +116,10 @@ def _unshaded(step: Step, params: ShadedColor) -> FloatArray:
     return color_without_occlusion(step.input("color", step.size), step.input("occlusion", step.size), params.amount)
 
 
+def _shaded(step: Step, params: ShadedColor) -> FloatArray:
+    return color_with_occlusion(step.input("own_color", step.size), step.input("occlusion", step.size), params.amount)
+
+
 def _height_of_normal(step: Step, params: HeightFromNormal) -> FloatArray:
     return height_from_normal(step.input("normal", step.size), step.facts.edges, params=params, cancel=step.cancel).height
 
@@ -137,21 +141,22 @@ def _spectra(step: Step, size: Size) -> tuple[Spectrum, Spectrum, Spectrum]:
     return step.stage("color spectra", size, lambda: color_spectra(step.input("color", size), step.facts.edges))
 
 
-def _fit(step: Step, params: ByPicks, plain: str) -> PickFit:
+def pick_fit(step: Step, params: ByPicks, plain: str) -> PickFit:
+    """The fit of a node's picks, at the working size."""
     name = f"picks {plain} {params.picks}"
     return step.stage(name, step.working, lambda: fit_picks(_spectra(step, step.working), params.picks, PLAIN[plain]))
 
 
 def _height_picked(step: Step, params: HeightByPicks) -> FloatArray:
-    return height_by_picks(_spectra(step, step.size), params, _fit(step, params, "height"), cancel=step.cancel)
+    return height_by_picks(_spectra(step, step.size), params, pick_fit(step, params, "height"), cancel=step.cancel)
 
 
 def _roughness_picked(step: Step, params: ByPicks) -> FloatArray:
-    return roughness_by_picks(_spectra(step, step.size), params, _fit(step, params, "roughness"), cancel=step.cancel)
+    return roughness_by_picks(_spectra(step, step.size), params, pick_fit(step, params, "roughness"), cancel=step.cancel)
 
 
 def _mask_picked(step: Step, params: MaskByPicks) -> FloatArray:
-    return mask_by_picks(_spectra(step, step.size), params, _fit(step, params, "mask"), cancel=step.cancel)
+    return mask_by_picks(_spectra(step, step.size), params, pick_fit(step, params, "mask"), cancel=step.cancel)
 
 
 def _glow_picked(step: Step, params: GlowByPicks) -> FloatArray:
@@ -200,6 +205,17 @@ _ROWS = (
         (),
         1,
         _unshaded,
+    ),
+    Operation(
+        "color_with_occlusion",
+        "given, with occlusion in it",
+        1,
+        ("own_color", "occlusion"),
+        ("base_color",),
+        ShadedColor,
+        (),
+        1,
+        _shaded,
     ),
     Operation(
         "height_from_normal", "from normal", 1, ("normal",), ("height",), HeightFromNormal, ("edges",), 6, _height_of_normal

@@ -17,7 +17,8 @@ __all__ = ["ABSENT", "ONE_VALUE", "Choice", "choices", "with_origin"]
 
 ONE_VALUE, ABSENT = "one-value", "absent"
 # The master that feeds an operation's input; a photo and a given normal are found among the sources.
-_FEEDS = MappingProxyType({"color": "base_color", "height": "height", "normal": "normal"})
+_FEEDS = MappingProxyType({"color": "base_color", "height": "height", "normal": "normal", "occlusion": "occlusion"})
+_OWN = MappingProxyType({"base": "normal", "own_color": "base_color"})  # inputs that are the master as it was given
 _DETAIL = "normal_detail"
 
 
@@ -105,8 +106,8 @@ def _feed(recipe: Recipe, slot: str) -> Ref:
         if "height" not in recipe.masters:
             raise RecipeInvalid("the set has no height to take detail from.", slot=slot)
         return node_ref(_DETAIL)
-    wanted = "normal" if slot == "base" else slot
-    given = [ref for ref, _ in _given(recipe, wanted) if ref.endswith(f":{wanted}")]
+    wanted = _OWN.get(slot, slot)
+    given = [ref for ref, _ in _given(recipe, wanted) if slot in _OWN or ref.endswith(f":{wanted}")]
     if not given:
         raise RecipeInvalid(f"the set has no file that is read as {wanted}.", slot=slot)
     return given[0]
@@ -117,5 +118,6 @@ def _checked(recipe: Recipe, nodes: dict[str, Node], masters: dict[str, Ref]) ->
     changed = recipe.model_copy(update={"nodes": nodes, "masters": masters})
     try:
         return Recipe.model_validate(changed.model_dump(by_alias=True))
-    except (ValidationError, RecursionError) as problem:
-        raise RecipeInvalid(f"that does not hold together: {problem}") from problem
+    except ValidationError as problem:
+        why = problem.errors()[0]["msg"].removeprefix("Value error, ")
+        raise RecipeInvalid(f"that does not hold together: {why}.") from problem

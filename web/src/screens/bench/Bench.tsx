@@ -34,7 +34,7 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   return (
     <main className="grid grid-cols-[400px_minmax(0,1fr)]">
       <Lineage project={project} set={set} operations={operations.data ?? []} chosen={chosen} onChoose={setChosen} edit={edit} />
-      <Viewer set={set} recipe={edit.recipe} isMoving={edit.isMoving} chosen={chosen} />
+      <Viewer set={set} edit={edit} chosen={chosen} />
     </main>
   );
 }

@@ -2,6 +2,7 @@ import type { Operation, TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { ControlRow, NumberControl } from "../../parts/NumberControl";
 import { type Edit, withParam } from "./edit";
+import { type Pick, PicksControl } from "./PicksControl";
 import { SpectrumStrip } from "./SpectrumStrip";
 
 type Master = TextureSet["masters"][number];
@@ -24,6 +25,7 @@ function FieldControl({ name, field, master, edit }: { name: string; field: Fiel
   const current = recipe.nodes?.[node]?.params?.[name] ?? field.default;
   const next = (value: unknown) => withParam(recipe, node, name, value);
   const said = { label: field.title ?? name, plain: field.description ?? "" };
+  if (name === "picks") return <PicksControl label={said.label} master={master.key} node={node} picks={(current ?? []) as Pick[]} edit={edit} />;
   if (field.sizes)
     return <SpectrumStrip {...said} sizes={field.sizes} values={current as number[]} initial={field.default as number[]} onMove={(v) => move(next(v))} onDone={(v) => keep(next(v))} />;
   const reset = { isAtStart: current === field.default, onReset: () => keep(next(field.default)) };

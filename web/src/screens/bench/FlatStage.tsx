@@ -1,15 +1,18 @@
 import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
 import { useKey } from "../../parts/useKey";
-import { type Camera, drawFlat, drawOver, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
+import { type Camera, drawFlat, drawOver, drawPicks, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
 import type { Picture } from "./pictures";
 import type { StageProps } from "./Viewer";
 import { useView } from "./view";
 
+const CLICK_PX = 4; // a press that moves less is a click
+
 /** One or two masters as pictures, tiled, zoomed to the texel, under one camera. */
-export function FlatStage({ first, second, marks, isSwapped, size, label, onPoint }: StageProps) {
+export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size, label, onPoint }: StageProps) {
   const { tiles, divide } = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
   const dragged = useRef<{ x: number; y: number } | null>(null);
+  const pressed = useRef<{ x: number; y: number } | null>(null);
   const [camera, setCamera] = useState<Camera>(FIT);
   const images = [useImage(first), useImage(second)];
   const overlay = useOverlay(marks);
@@ -25,8 +28,9 @@ export function FlatStage({ first, second, marks, isSwapped, size, label, onPoin
     const at = other ? divide * stage.width : stage.width;
     drawFlat(context, stage, [{ image, from: 0, to: at }, ...(other ? [{ image: other, from: at, to: stage.width }] : [])], tiles, camera);
     if (overlay) drawOver(context, tileAt(stage, image, tiles, camera), overlay, tiles);
+    drawPicks(context, tileAt(stage, image, tiles, camera), picks, ratio);
     context.canvas.dataset.marked = String(overlay !== null);
-  }, [stage, image, other, overlay, tiles, divide, camera]);
+  }, [stage, image, other, overlay, picks, ratio, tiles, divide, camera]);
 
   const pointOf = (event: { clientX: number; clientY: number }) => {
     const box = canvas.current!.getBoundingClientRect();
@@ -45,8 +49,14 @@ export function FlatStage({ first, second, marks, isSwapped, size, label, onPoin
     }
     onPoint(texelUnder(point, stage, image, tiles, camera));
   };
+  const handleUp = (event: PointerEvent) => {
+    const [from, to] = [pressed.current, pointOf(event)];
+    dragged.current = pressed.current = null;
+    const texel = image && from && Math.hypot(to.x - from.x, to.y - from.y) < CLICK_PX * ratio ? texelUnder(to, stage, image, tiles, camera) : null;
+    if (texel) onPick?.(texel);
+  };
   const handleDown = (event: PointerEvent) => {
-    dragged.current = pointOf(event);
+    dragged.current = pressed.current = pointOf(event);
     event.currentTarget.setPointerCapture(event.pointerId);
   };
   useKey((key) => {
@@ -56,8 +66,8 @@ export function FlatStage({ first, second, marks, isSwapped, size, label, onPoin
   });
   return (
     <canvas ref={canvas} role="img" aria-label={label} className="absolute inset-0 size-full cursor-crosshair touch-none"
-      onWheel={handleWheel} onPointerDown={handleDown} onPointerMove={handleMove} onPointerUp={() => (dragged.current = null)}
-      onPointerLeave={() => onPoint(null)} onDoubleClick={() => setCamera(FIT)} />
+      onWheel={handleWheel} onPointerDown={handleDown} onPointerMove={handleMove} onPointerUp={handleUp}
+      onPointerLeave={() => onPoint(null)} onDoubleClick={() => !onPick && setCamera(FIT)} />
   );
 }
 

@@ -4,7 +4,8 @@ import { useAssay, useFix } from "../../api/queries";
 import { NumberControl } from "../../parts/NumberControl";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Controls } from "./Controls";
-import { type Edit, without, withConstant } from "./edit";
+import type { Edit } from "./edit";
+import { OriginChoice } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
 import { SizeAndPlace } from "./SizeAndPlace";
 import { type Place, useView } from "./view";
@@ -57,8 +58,11 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
           <div key={master.key}>
             <div className="relative">
               <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, operation, titleOf)} />
-              {master.origin === "absent" && <button className="button absolute top-2.5 right-4" aria-label={`Give ${master.title} one value`} onClick={() => { edit.keep(withConstant(recipe, master.key, master.absent.length > 1 ? master.absent : master.absent[0])); onChoose(master.key); }}>One value</button>}
+              {master.origin === "absent" && <span className="absolute top-2.5 right-4"><OriginChoice set={set} project={project} master={master} className="w-44" onDone={() => onChoose(master.key)} /></span>}
             </div>
+            {chosen === master.key && master.origin !== "absent" && (
+              <div className="flex items-center gap-2 py-1.5 pr-4 pl-8"><span className="w-[84px] shrink-0">Comes from</span><OriginChoice set={set} project={project} master={master} onDone={() => {}} /></div>
+            )}
             {chosen === master.key && master.key === "height" && (
               <div className="py-2 pr-4 pl-8">
                 <NumberControl label="Rise" plain="From the lowest to the highest point of the surface." unit="% of width" {...RISE_PERCENT} value={recipe.facts.rise! * 100}
@@ -68,7 +72,6 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
             {chosen === master.key && operation && master.node && (master.key === "reflectance" && master.origin === "constant" ? (
               <Reflectance node={master.node} value={Number(recipe.nodes?.[master.node]?.params?.value ?? master.absent[0])} edit={edit} />
             ) : <Controls master={master} operation={operation} edit={edit} />)}
-            {chosen === master.key && master.origin === "constant" && <p className="pr-4 pb-2 pl-8"><button className="button" onClick={() => edit.keep(without(recipe, master.key))}>Leave {master.title.toLowerCase()} out</button></p>}
           </div>
         );
       })}

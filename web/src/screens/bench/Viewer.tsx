@@ -9,6 +9,8 @@ import { FlatStage } from "./FlatStage";
 import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
 import { type Picture, usePicture } from "./pictures";
+import { type Edit, withParam } from "./edit";
+import type { Pick } from "./PicksControl";
 import { Readout } from "./Readout";
 import { type Other, useView } from "./view";
 
@@ -19,15 +21,18 @@ const LIT_PX = { moving: 256, resting: 1024 };
 
 export type Texel = { u: number; v: number };
 export type StageProps = {
+  picks: Pick[]; // spots that were said something of, drawn on the flat picture
+  onPick: ((texel: Texel) => void) | null;
   marks: string | null; // address of a picture to lay over the first, flat
   first: Picture | undefined; second: Picture | undefined; isSwapped: boolean; size: { width: number; height: number }; label: string;
   onPoint: (texel: Texel | null) => void;
 };
 
-type ViewerProps = { set: TextureSet; recipe: Recipe; isMoving: boolean; chosen: string };
+type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
 
 /** Everything but the lineage: one picture, or two under one camera and one light. */
-export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
+export function Viewer({ set, edit, chosen }: ViewerProps) {
+  const { recipe, isMoving } = edit;
   const view = useView();
   const { look, isDivided } = view;
   const other = view.other[look];
@@ -62,6 +67,12 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
       ? [["green", "Green misread"], ["bare", "Color alone"], ["before", "Before the last step"]]
       : [["before", "Before the last step"], ...set.masters.filter((m) => m.origin !== "absent" && m.key !== chosen).map((m): [Other, string] => [`master:${m.key}`, m.title])];
   const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
+  const node = set.masters.find((m) => m.key === chosen)?.node;
+  const picks = look === "flat" && node ? ((recipe.nodes?.[node]?.params?.picks ?? []) as Pick[]) : [];
+  const { picking } = view;
+  const handlePick = look === "flat" && picking && picking.node === node
+    ? ({ u, v }: Texel) => edit.keep(withParam(recipe, picking.node, "picks", [...picks, { x: u, y: v, value: picking.value }]))
+    : null;
   const isMarked = look === "flat" && view.marked?.set === set.id && view.marked.master === chosen && recipe === set.recipe;
   const here = look === "lit" ? "As it is" : titleOf(chosen);
   const problem = first.problem ?? second.problem;
@@ -85,7 +96,7 @@ export function Viewer({ set, recipe, isMoving, chosen }: ViewerProps) {
         {first.picture && (
           <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
             <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && other !== "before" ? first.picture : undefined) : undefined}
-              marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isHeld && !isDivided} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
+              picks={picks} onPick={handlePick} marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isHeld && !isDivided} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
           </Suspense>
         )}
         <Tag side="left">{isHeld && !isDivided && hasSecond ? otherTitle : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>

@@ -8,18 +8,6 @@ export function withParam(recipe: Recipe, node: string, name: string, value: unk
   return { ...recipe, nodes: { ...nodes, [node]: { ...nodes[node], params: { ...nodes[node].params, [name]: value } } } };
 }
 
-/** The recipe with a master that is one value everywhere. */
-export function withConstant(recipe: Recipe, master: string, value: number | number[]): Recipe {
-  const node = `one_${master}`;
-  return { ...recipe, nodes: { ...recipe.nodes, [node]: { op: "constant", algorithm: 1, inputs: {}, params: { value } } }, masters: { ...recipe.masters, [master]: `node:${node}` } };
-}
-
-/** The recipe without a master; what fed it stays, so that undo and a later use find it. */
-export function without(recipe: Recipe, master: string): Recipe {
-  const { [master]: _, ...masters } = recipe.masters ?? {};
-  return { ...recipe, masters };
-}
-
 /** A set's recipe under the hand: a draft while something moves, one version per finished move, undo and redo. */
 export function useEdit(set: TextureSet, project: string) {
   const [draft, setDraft] = useState<Recipe | null>(null);

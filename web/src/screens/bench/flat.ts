@@ -65,3 +65,20 @@ export function drawOver(context: CanvasRenderingContext2D, at: { x: number; y: 
   for (let row = 0; row < tiles; row++)
     for (let column = 0; column < tiles; column++) context.drawImage(overlay, at.x + column * at.width, at.y + row * at.height, at.width, at.height);
 }
+
+const PICK_RADIUS = 6;
+
+/** Mark spots on the first tile: a filled ring for what is, an empty one for what is not. */
+export function drawPicks(context: CanvasRenderingContext2D, at: { x: number; y: number; width: number; height: number }, picks: { x: number; y: number; value: number }[], ratio: number) {
+  for (const { x, y, value } of picks) {
+    context.beginPath();
+    context.arc(at.x + x * at.width, at.y + y * at.height, PICK_RADIUS * ratio, 0, 2 * Math.PI);
+    context.fillStyle = value > 0.5 ? "#a4512a" : "rgb(255 255 255 / 35%)";
+    context.fill();
+    for (const [color, width] of [["#1f1e1c", 4], ["#ffffff", 2]] as const) {
+      context.strokeStyle = color;
+      context.lineWidth = width * ratio;
+      context.stroke();
+    }
+  }
+}

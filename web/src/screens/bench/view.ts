@@ -20,6 +20,7 @@ type View = {
   isClay: boolean; // shape alone, in matte gray
   exposure: number; // stops
   marked: Place | null;
+  picking: { node: string; value: number } | null; // what a click on the picture says of the spot
   set: (part: Partial<Omit<View, "set" | "testLight">>) => void;
   /** Both readings of green on a plane, under a lamp from above and a little aside. */
   testLight: () => void;
@@ -28,6 +29,6 @@ type View = {
 /** How the bench is looked at. No part of it reaches a file. */
 export const useView = create<View>((set) => ({
   look: "flat", isDivided: false, other: { flat: "before", lit: "green" }, divide: 0.5, tiles: 1,
-  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, isClay: false, exposure: 0, marked: null, set,
+  body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, isClay: false, exposure: 0, marked: null, picking: null, set,
   testLight: () => set(({ other }) => ({ look: "lit", isDivided: true, divide: 0.5, body: "plane", situation: "low-sun", isClay: true, tiles: 1, lamp: [-0.25, 0.75], other: { ...other, lit: "green" } })),
 }));

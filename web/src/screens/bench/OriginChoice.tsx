@@ -1,0 +1,28 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, settled, type TextureSet } from "../../api/client";
+import { useSetChange } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
+import { Problem } from "../../parts/grades";
+
+type OriginChoiceProps = { set: TextureSet; project: string; master: { key: string; title: string }; onDone: () => void; className?: string };
+
+/** Where a master comes from: its files, the derivations that work in this set, one value, or nothing. */
+export function OriginChoice({ set, project, master, onDone, className = "grow" }: OriginChoiceProps) {
+  const path = { params: { path: { set_id: set.id } } };
+  const { data } = useQuery({
+    queryKey: ["origins", set.id, set.head],
+    queryFn: () => settled(api.GET("/api/sets/{set_id}/origins", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+  const choose = useSetChange(project, set.id, (expects, origin: string) => settled(api.POST("/api/sets/{set_id}/origins", { ...path, body: { expects, master: master.key, origin } })), onDone);
+  const choices = data?.[master.key] ?? [];
+  const now = choices.find((choice) => choice.is_now)?.key ?? "";
+  return (
+    <>
+      <Choice label={`Where ${master.title} comes from`} className={className} value={now} onChange={(origin) => origin && choose.mutate(origin)}
+        options={[...(now ? [] : [["", "…"] as const]), ...choices.map(({ key, title }) => [key, title] as const)]} />
+      <Problem error={choose.error} />
+    </>
+  );
+}
