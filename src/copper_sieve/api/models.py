@@ -53,6 +53,7 @@ class MasterRow(BaseModel):
     op: str | None
     low: float = Field(description="Natural range, from")
     high: float
+    usual: list[float] | None = Field(description="Where the mean of most materials lies")
     absent: list[float] = Field(description="What stands for it where nobody gave one")
     targets: list[str] = Field(description="Keys of the targets that carry it")
 

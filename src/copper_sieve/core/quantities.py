@@ -31,6 +31,7 @@ class Quantity:
     plain: str
     made_of: tuple[str, ...] = ()  # for convention quantities: the masters they are a function of
     complement: bool = False  # convention value = high + low - master value
+    usual: tuple[float, float] | None = None  # where the mean of most materials lies; of colors, of their brightness as stored
     scale: str | None = None  # a curve of convert.scales between the one master and what files hold
 
     @property
@@ -56,14 +57,46 @@ class Quantity:
 RGB, XYZ, GRAY = ("r", "g", "b"), ("x", "y", "z"), ("v",)
 
 _ROWS = (
-    Quantity("base_color", "Base color", RGB, 0, 1, (0.5, 0.5, 0.5), "srgb", "The color of the surface without any light."),
+    Quantity(
+        "base_color",
+        "Base color",
+        RGB,
+        0,
+        1,
+        (0.5, 0.5, 0.5),
+        "srgb",
+        "The color of the surface without any light.",
+        usual=(0.2, 0.85),
+    ),
     Quantity("opacity", "Opacity", GRAY, 0, 1, (1,), "data", "White is solid, black is a hole."),
     Quantity("metallic", "Metallic", GRAY, 0, 1, (0,), "data", "White is bare metal, black is anything else."),
-    Quantity("roughness", "Roughness", GRAY, 0, 1, (0.6,), "data", "White is dull, black is mirror-like."),
-    Quantity("reflectance", "Reflectance", GRAY, 0, 0.16, (0.04,), "data", "How much a non-metal mirrors seen head-on."),
+    Quantity("roughness", "Roughness", GRAY, 0, 1, (0.6,), "data", "White is dull, black is mirror-like.", usual=(0.25, 0.85)),
+    Quantity(
+        "reflectance",
+        "Reflectance",
+        GRAY,
+        0,
+        0.16,
+        (0.04,),
+        "data",
+        "How much a non-metal mirrors seen head-on.",
+        usual=(0.02, 0.08),
+    ),
     Quantity("normal", "Normal", XYZ, -1, 1, (0, 0, 1), "data", "Which way each texel leans."),
-    Quantity("height", "Height", GRAY, 0, 1, (0.5,), "data", "White is high, black is low, mid gray the reference."),
-    Quantity("occlusion", "Ambient occlusion", GRAY, 0, 1, (1,), "data", "Black where the sky is hidden by the surface."),
+    Quantity(
+        "height", "Height", GRAY, 0, 1, (0.5,), "data", "White is high, black is low, mid gray the reference.", usual=(0.35, 0.65)
+    ),
+    Quantity(
+        "occlusion",
+        "Ambient occlusion",
+        GRAY,
+        0,
+        1,
+        (1,),
+        "data",
+        "Black where the sky is hidden by the surface.",
+        usual=(0.6, 1),
+    ),
     Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
     Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
     Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", ("roughness",), True),

@@ -1396,6 +1396,11 @@ export interface components {
             targets: string[];
             /** Title */
             title: string;
+            /**
+             * Usual
+             * @description Where the mean of most materials lies
+             */
+            usual: number[] | null;
         };
         /**
          * Mirror

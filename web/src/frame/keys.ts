@@ -10,7 +10,7 @@ export const KEYS: readonly (readonly [where: string, rows: readonly (readonly [
   ]],
   ["Bench", [
     ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"], ["[ ]", "Go from master to master"], ["Space", "Hold to see the other picture"],
-    ["V", "Flat or lit"], ["C", "One picture or a divide"], ["T", "Light test for green"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],
+    ["V", "Flat or lit"], ["C", "One picture or a divide of two"], ["T", "Light test for green"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],
   ]],
   ["Routing", [["← →", "Go from hole to hole"]]],
 ];

@@ -219,6 +219,7 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         op=made[1].op if made else None,
         low=quantity(key).low,
         high=quantity(key).high,
+        usual=list(usual) if (usual := quantity(key).usual) is not None else None,
         absent=list(quantity(key).absent),
         targets=[target.key for target in shipped_targets().values() if key in target.masters()],
     )

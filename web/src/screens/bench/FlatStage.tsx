@@ -1,6 +1,6 @@
 import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
 import { useKey } from "../../parts/useKey";
-import { type Camera, drawFlat, drawOver, drawPicks, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
+import { type Camera, differenceOf, drawFlat, drawOver, drawPicks, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
 import type { Picture } from "./pictures";
 import type { StageProps } from "./Viewer";
 import { useView } from "./view";
@@ -9,32 +9,40 @@ const CLICK_PX = 4; // a press that moves less is a click
 
 /** One or two masters as pictures, tiled, zoomed to the texel, under one camera. */
 export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size, label, onPoint }: StageProps) {
-  const { tiles, divide } = useView();
+  const { tiles, divide, pictures, gain } = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
   const dragged = useRef<{ x: number; y: number } | null>(null);
   const pressed = useRef<{ x: number; y: number } | null>(null);
   const [camera, setCamera] = useState<Camera>(FIT);
-  const images = [useImage(first), useImage(second)];
+  const apart = useMemo(() => {
+    const bytes = pictures === "difference" && first && second ? differenceOf(first, second, gain) : null;
+    return bytes ? { ...first!, bytes: bytes.buffer } : undefined;
+  }, [pictures, first, second, gain]);
+  const images = [useImage(apart ?? first), useImage(pictures === "difference" ? undefined : second)];
   const overlay = useOverlay(marks);
-  const [image, other] = isSwapped && images[1] ? [images[1], null] : images;
+  const [image, other] = isSwapped && images[1] ? [images[1], null] : pictures === "blink" ? [images[0], null] : images;
+  const isBeside = pictures === "beside" && other !== null;
   const ratio = window.devicePixelRatio;
-  const stage = useMemo(() => ({ width: size.width * ratio, height: size.height * ratio }), [size, ratio]);
+  const whole = useMemo(() => ({ width: size.width * ratio, height: size.height * ratio }), [size, ratio]);
+  const stage = useMemo(() => (isBeside ? { width: whole.width / 2, height: whole.height } : whole), [whole, isBeside]);
 
   useLayoutEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || !image) return;
-    context.canvas.width = stage.width;
-    context.canvas.height = stage.height;
-    const at = other ? divide * stage.width : stage.width;
-    drawFlat(context, stage, [{ image, from: 0, to: at }, ...(other ? [{ image: other, from: at, to: stage.width }] : [])], tiles, camera);
+    context.canvas.width = whole.width;
+    context.canvas.height = whole.height;
+    const at = !other ? whole.width : isBeside ? stage.width : divide * whole.width;
+    const frame = isBeside ? { left: stage.width, width: stage.width } : {};
+    drawFlat(context, whole, [{ image, from: 0, to: at, width: stage.width }, ...(other ? [{ image: other, from: at, to: whole.width, ...frame }] : [])], tiles, camera);
     if (overlay) drawOver(context, tileAt(stage, image, tiles, camera), overlay, tiles);
     drawPicks(context, tileAt(stage, image, tiles, camera), picks, ratio);
     context.canvas.dataset.marked = String(overlay !== null);
-  }, [stage, image, other, overlay, picks, ratio, tiles, divide, camera]);
+  }, [whole, stage, image, other, isBeside, overlay, picks, ratio, tiles, divide, camera]);
 
   const pointOf = (event: { clientX: number; clientY: number }) => {
     const box = canvas.current!.getBoundingClientRect();
-    return { x: (event.clientX - box.left) * ratio, y: (event.clientY - box.top) * ratio };
+    const x = (event.clientX - box.left) * ratio;
+    return { x: isBeside && x > stage.width ? x - stage.width : x, y: (event.clientY - box.top) * ratio };
   };
   const handleWheel = (event: WheelEvent) => {
     if (image) setCamera((now) => zoomed(now, Math.exp(-event.deltaY / 400), pointOf(event), stage, image, tiles));

@@ -23,7 +23,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const handleShow = (place: Place) => {
     const isShown = marked?.finding === place.finding && marked.master === place.master;
-    look({ marked: isShown ? null : place, look: "flat", isDivided: false });
+    look({ marked: isShown ? null : place, look: "flat", pictures: "one" });
     if (set.masters.some((m) => m.key === place.master && m.origin !== "absent")) onChoose(place.master);
   };
   const fix = useFix(project);

@@ -21,7 +21,7 @@ export function PicksControl({ label, master, node, picks, edit }: PicksControlP
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
     const isOn = picking?.node === node && picking.value === value;
-    set(isOn ? { picking: null, isDivided: false } : { picking: { node, value }, look: "flat", isDivided: true, divide: 0.5, other: { flat: "master:base_color", lit: "green" } });
+    set(isOn ? { picking: null, pictures: "one" } : { picking: { node, value }, look: "flat", pictures: "divide", divide: 0.5, other: { flat: "master:base_color", lit: "green" } });
   };
   return (
     <div className="flex flex-col gap-1.5">

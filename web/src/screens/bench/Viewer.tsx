@@ -1,10 +1,11 @@
-import { lazy, Suspense, useLayoutEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Recipe, TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { Segments } from "../../parts/Segments";
 import { useKey } from "../../parts/useKey";
 import { BODIES, SITUATIONS } from "../../view3d/names";
 import { Divide } from "./Divide";
+import { Histogram } from "./Histogram";
 import { FlatStage } from "./FlatStage";
 import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
@@ -12,11 +13,17 @@ import { type Picture, usePicture } from "./pictures";
 import { type Edit, withParam } from "./edit";
 import type { Pick } from "./PicksControl";
 import { Readout } from "./Readout";
-import { type Other, useView } from "./view";
+import { type Other, type Pictures, useView } from "./view";
 
 const LitStage = lazy(() => import("./LitStage"));
 
 const FLAT_PX = 1024;
+const TURN_MS = 700;
+const PICTURES: Record<"flat" | "lit", [Pictures, string][]> = {
+  flat: [["one", "One picture"], ["divide", "Divide"], ["beside", "Side by side"], ["blink", "By turns"], ["difference", "Difference"]],
+  lit: [["one", "One picture"], ["divide", "Divide"], ["blink", "By turns"]],
+};
+const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
 const LIT_PX = { moving: 256, resting: 1024 };
 
 export type Texel = { u: number; v: number };
@@ -34,7 +41,10 @@ type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
 export function Viewer({ set, edit, chosen }: ViewerProps) {
   const { recipe, isMoving } = edit;
   const view = useView();
-  const { look, isDivided } = view;
+  const { look } = view;
+  const pictures = PICTURES[look].some(([key]) => key === view.pictures) ? view.pictures : "one";
+  const isDivided = pictures === "divide";
+  const isTurned = useTurns(pictures === "blink");
   const other = view.other[look];
   const [isHeld, setHeld] = useState(false);
   const [texel, setTexel] = useState<Texel | null>(null);
@@ -44,7 +54,8 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const wanted = look === "lit" ? "lit" : chosen;
   const px = look === "flat" ? FLAT_PX : isMoving ? LIT_PX.moving : LIT_PX.resting;
   const first = usePicture("first", recipe, wanted, px);
-  const isOtherShown = isDivided || isHeld;
+  const isOtherShown = pictures !== "one" || isHeld;
+  const isSwapped = (isHeld && pictures === "one") || isTurned;
   const before = set.before as Recipe | null;
   const otherRecipe = !isOtherShown ? null : other === "before" ? before : look === "flat" ? recipe : null;
   const second = usePicture("second", otherRecipe, other.startsWith("master:") && look === "flat" ? other.slice(7) : wanted, px);
@@ -53,7 +64,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
 
   const handleKey = (key: string, event: KeyboardEvent) => {
     if (key === "v") view.set({ look: look === "flat" ? "lit" : "flat" });
-    else if (key === "c") view.set({ isDivided: !isDivided });
+    else if (key === "c") view.set({ pictures: pictures === "one" ? "divide" : "one" });
     else if (key === "t") view.testLight();
     else if (key === " " && !(event.target as HTMLElement).closest("button, a, [role=slider]")) {
       event.preventDefault();
@@ -67,7 +78,8 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
       ? [["green", "Green misread"], ["bare", "Color alone"], ["before", "Before the last step"]]
       : [["before", "Before the last step"], ...set.masters.filter((m) => m.origin !== "absent" && m.key !== chosen).map((m): [Other, string] => [`master:${m.key}`, m.title])];
   const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
-  const node = set.masters.find((m) => m.key === chosen)?.node;
+  const row = set.masters.find((m) => m.key === chosen);
+  const node = row?.node;
   const picks = look === "flat" && node ? ((recipe.nodes?.[node]?.params?.picks ?? []) as Pick[]) : [];
   const { picking } = view;
   const handlePick = look === "flat" && picking && picking.node === node
@@ -83,12 +95,14 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
       <div className="flex h-[39px] items-center gap-2 border-b border-hair px-3 text-sm">
         <Segments label="Look" options={[["flat", "Flat"], ["lit", "Lit"]]} value={look} onChange={(look) => view.set({ look })} />
         <Segments label="Repeat" options={[["1", "1 ×"], ["2", "2 ×"], ["3", "3 ×"]]} value={String(view.tiles) as "1" | "2" | "3"} onChange={(n) => view.set({ tiles: Number(n) as 1 | 2 | 3 })} />
+        {look === "flat" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.hasHistogram} onChange={(e) => view.set({ hasHistogram: e.target.checked })} />Histogram</label>}
         {look === "lit" && <Choice label="Body" options={BODIES} value={view.body} onChange={(body) => view.set({ body })} />}
         {look === "lit" && <Choice label="Light" options={SITUATIONS} value={view.situation} onChange={(situation) => view.set({ situation })} />}
         {look === "lit" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.isDisplaced} onChange={(e) => view.set({ isDisplaced: e.target.checked })} />Displace</label>}
         {look === "lit" && <label className="flex items-center gap-1" title="Shape alone, in matte gray"><input type="checkbox" checked={view.isClay} onChange={(e) => view.set({ isClay: e.target.checked })} />Clay</label>}
         <span className="ml-auto flex items-center gap-2">
-          <Segments label="Pictures" options={[["one", "One"], ["two", "Divide"]]} value={isDivided ? "two" : "one"} onChange={(n) => view.set({ isDivided: n === "two" })} />
+          <Choice label="Pictures" options={PICTURES[look]} value={pictures} onChange={(pictures) => view.set({ pictures })} />
+          {pictures === "difference" && <Choice label="Difference times" options={GAINS} value={String(view.gain)} onChange={(gain) => view.set({ gain: Number(gain) })} />}
           <Choice label="Compare with" options={others} value={others.some(([key]) => key === other) ? other : others[0][0]} onChange={(key) => view.set({ other: { ...view.other, [look]: key } })} />
         </span>
       </div>
@@ -96,19 +110,31 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         {first.picture && (
           <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
             <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && other !== "before" ? first.picture : undefined) : undefined}
-              picks={picks} onPick={handlePick} marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isHeld && !isDivided} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
+              picks={picks} onPick={handlePick} marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isSwapped} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
           </Suspense>
         )}
-        <Tag side="left">{isHeld && !isDivided && hasSecond ? otherTitle : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>
-        {isDivided && <Tag side="right">{hasSecond ? otherTitle : "Nothing before this step yet"}</Tag>}
+        <Tag side="left">{isSwapped && hasSecond ? otherTitle : pictures === "difference" ? `${here} and ${otherTitle}: what differs, × ${view.gain}` : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>
+        {(isDivided || pictures === "beside") && <Tag side="right">{hasSecond ? otherTitle : "Nothing before this step yet"}</Tag>}
         {isDivided && <Divide />}
         {look === "lit" && isDivided && other === "green" && view.body === "plane" && view.isClay && <LightArrow size={size} />}
         {look === "lit" && <LightDome />}
+        {look === "flat" && view.hasHistogram && first.picture && row && <Histogram picture={first.picture} master={row} />}
         <button className="button absolute bottom-3.5 left-3" title="Both readings of green under a lamp at a known side" onClick={view.testLight}>Light test <kbd>T</kbd></button>
       </div>
       <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
     </section>
   );
+}
+
+/** True by turns while `isOn`. */
+function useTurns(isOn: boolean): boolean {
+  const [isTurned, setTurned] = useState(false);
+  useEffect(() => {
+    if (!isOn) return;
+    const timer = setInterval(() => setTurned((now) => !now), TURN_MS);
+    return () => { clearInterval(timer); setTurned(false); };
+  }, [isOn]);
+  return isTurned;
 }
 
 function Tag({ side, children }: { side: "left" | "right"; children: React.ReactNode }) {

@@ -40,13 +40,14 @@ export function panned(camera: Camera, by: { x: number; y: number }, stage: Stag
   return { scale: at.width, x: (stage.width / 2 - at.x - by.x) / at.width, y: (stage.height / 2 - at.y - by.y) / at.height };
 }
 
-type Side = { image: CanvasImageSource & Tile; from: number; to: number };
+/** What is drawn between two x of the stage; `left` and `width` are its own frame where it has one beside another. */
+type Side = { image: CanvasImageSource & Tile; from: number; to: number; left?: number; width?: number };
 
 /** Draw each side's image, tiled, between its two x. Texels stay sharp once they are larger than a screen pixel. */
 export function drawFlat(context: CanvasRenderingContext2D, stage: Stage, sides: Side[], tiles: number, camera: Camera) {
   context.clearRect(0, 0, stage.width, stage.height);
-  for (const { image, from, to } of sides) {
-    const at = tileAt(stage, image, tiles, camera);
+  for (const { image, from, to, left = 0, width = stage.width } of sides) {
+    const at = tileAt({ width, height: stage.height }, image, tiles, camera);
     context.save();
     context.beginPath();
     context.rect(from, 0, to - from, stage.height);
@@ -54,10 +55,20 @@ export function drawFlat(context: CanvasRenderingContext2D, stage: Stage, sides:
     context.imageSmoothingEnabled = at.width < image.width;
     context.imageSmoothingQuality = "high";
     for (let row = 0; row < tiles; row++)
-      for (let column = 0; column < tiles; column++) context.drawImage(image, at.x + column * at.width, at.y + row * at.height, at.width, at.height);
+      for (let column = 0; column < tiles; column++) context.drawImage(image, left + at.x + column * at.width, at.y + row * at.height, at.width, at.height);
     context.restore();
   }
 }
+
+/** How far two pictures' bytes are apart, times `gain`; null where they have no texels in common. */
+export function differenceOf(a: Pixels, b: Pixels, gain: number): Uint8ClampedArray<ArrayBuffer> | null {
+  if (a.width !== b.width || a.height !== b.height) return null;
+  const [first, second] = [new Uint8Array(a.bytes), new Uint8Array(b.bytes)];
+  const apart = new Uint8ClampedArray(first.length);
+  for (let k = 0; k < first.length; k++) apart[k] = k % 4 === 3 ? 255 : Math.abs(first[k] - second[k]) * gain;
+  return apart;
+}
+type Pixels = { width: number; height: number; bytes: ArrayBuffer };
 
 /** Lay a picture over every tile. */
 export function drawOver(context: CanvasRenderingContext2D, at: { x: number; y: number; width: number; height: number }, overlay: CanvasImageSource, tiles: number) {

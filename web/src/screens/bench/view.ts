@@ -7,9 +7,14 @@ export type Other = "before" | "green" | "bare" | `master:${string}`;
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string };
 
+/** One picture, or two under one camera: with a movable line, beside each other, by turns, or what differs. */
+export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
+
 type View = {
   look: "flat" | "lit";
-  isDivided: boolean;
+  pictures: Pictures;
+  gain: number; // of the difference
+  hasHistogram: boolean;
   other: { flat: Other; lit: Other };
   divide: number; // share of the stage's width
   tiles: 1 | 2 | 3;
@@ -28,7 +33,7 @@ type View = {
 
 /** How the bench is looked at. No part of it reaches a file. */
 export const useView = create<View>((set) => ({
-  look: "flat", isDivided: false, other: { flat: "before", lit: "green" }, divide: 0.5, tiles: 1,
+  look: "flat", pictures: "one", gain: 4, hasHistogram: false, other: { flat: "before", lit: "green" }, divide: 0.5, tiles: 1,
   body: "ball", situation: "indoor", lamp: [-0.5, 0.55], isDisplaced: false, isClay: false, exposure: 0, marked: null, picking: null, set,
-  testLight: () => set(({ other }) => ({ look: "lit", isDivided: true, divide: 0.5, body: "plane", situation: "low-sun", isClay: true, tiles: 1, lamp: [-0.25, 0.75], other: { ...other, lit: "green" } })),
+  testLight: () => set(({ other }) => ({ look: "lit", pictures: "divide", divide: 0.5, body: "plane", situation: "low-sun", isClay: true, tiles: 1, lamp: [-0.25, 0.75], other: { ...other, lit: "green" } })),
 }));
