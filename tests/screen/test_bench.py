@@ -220,3 +220,42 @@ def test_a_height_by_picks_follows_the_clicks_and_undoes_one_by_one(page, server
     assert height_at(0.5) > height_at(0.88) + 0.3
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Low 0")).to_be_visible()
+
+
+def test_two_masters_side_by_side_and_what_differs_between_them(page, server):
+    rough, occlusion = (np.full((64, 64), value, np.uint8) for value in (100, 104))
+    occlusion[:32] = 100
+    files = {"base_color": np.full((64, 64, 3), 90, np.uint8), "roughness": rough, "occlusion": occlusion}
+    made = make_set(server, "Differs", files)
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("region", name="Lineage").get_by_role("button", name="Roughness").first.click()
+    page.get_by_label("Compare with").select_option("master:occlusion")
+    page.get_by_label("Pictures").select_option("difference")
+    page.get_by_label("Difference times").select_option("32")
+    page.wait_for_function(READY)
+    expect(page.get_by_text("Roughness and Ambient occlusion: what differs, × 32")).to_be_visible()
+    box = page.get_by_test_id("viewer").bounding_box()
+    x, up, down = int(box["width"] / 2), int(box["height"] * 0.3), int(box["height"] * 0.7)
+    picture = seen(page)
+    assert picture[up, x] == 0 and abs(picture[down, x] - 4 * 32 / 255) < 0.02
+    page.get_by_label("Histogram").check()
+    expect(page.get_by_label("Histogram", exact=True).last).to_contain_text("mean 0.39")
+    page.get_by_label("Pictures").select_option("beside")
+    expect(page.get_by_text("Ambient occlusion", exact=True).last).to_be_visible()
+
+
+def test_a_step_is_named_compared_with_and_gone_back_to(page, server):
+    made = make_set(server, "Stepped", {"base_color": np.full((32, 32, 3), 90, np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_label("Where Emissive comes from").select_option("one-value")
+    page.get_by_role("button", name="History").click()
+    rows = page.get_by_role("list", name="Versions").get_by_role("listitem")
+    expect(rows).to_have_count(2)
+    expect(rows.first).to_contain_text("Emissive constant")
+    page.get_by_label("Name of the version taken in").fill("as sent")
+    page.keyboard.press("Enter")
+    rows.nth(1).get_by_role("button", name="Compare").click()
+    expect(page.get_by_label("Compare with")).to_have_value(f"version:{made['head']}")
+    rows.nth(1).get_by_role("button", name="Go there").click()
+    expect(page.get_by_label("Where Emissive comes from")).to_have_value("absent")
+    assert [v["name"] for v in server.get(f"/sets/{made['id']}/versions").json()] == [None, "as sent"]

@@ -18,7 +18,7 @@ __all__ = [
     "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MasterRow", "MoveRequest", "NamesRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest",
-    "ResizeRequest", "StepRequest", "TextureSet",
+    "ResizeRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest",
 ]  # fmt: skip
 
 
@@ -191,6 +191,26 @@ class MoveRequest(_In):
 class ResizeRequest(_In):
     expects: int
     size: SizeRequest
+
+
+class Version(BaseModel):
+    """One step of a set's history."""
+
+    id: int
+    parent: int | None
+    note: str
+    name: str | None
+    created: datetime
+    is_head: bool
+
+
+class VersionName(_In):
+    name: str | None = Field(max_length=80)
+
+
+class VersionRequest(_In):
+    expects: int
+    version: int
 
 
 class OriginChoice(BaseModel):

@@ -19,9 +19,13 @@ __all__ = [
     "get_set",
     "list_projects",
     "list_sets",
+    "list_versions",
     "move_head",
+    "move_to",
+    "name_version",
     "project_named",
     "remove_set",
+    "version_recipe",
     "write_recipe",
 ]
 
@@ -130,6 +134,40 @@ def move_head(conn: Database, set_id: UUID, *, expects: int, step: str) -> None:
     to = now["parent"] if step == "undo" else now["next"]
     if to is not None:
         conn.execute("UPDATE texture_set SET head = %s WHERE id = %s", (to, set_id))
+
+
+_SHOWN_VERSIONS = 200
+
+
+def list_versions(conn: Database, set_id: UUID) -> list[dict[str, Any]]:
+    """The newest versions of a set, newest first, with what each did."""
+    return conn.execute(
+        """SELECT v.id, v.parent, v.note, v.name, v.created, v.id = s.head AS is_head
+             FROM recipe_version v JOIN texture_set s ON s.id = v.set_id
+            WHERE v.set_id = %s ORDER BY v.id DESC LIMIT %s""",
+        (set_id, _SHOWN_VERSIONS),
+    ).fetchall()
+
+
+def version_recipe(conn: Database, set_id: UUID, version: int) -> Recipe:
+    """Raises UnknownKey."""
+    row = conn.execute("SELECT recipe FROM recipe_version WHERE set_id = %s AND id = %s", (set_id, version)).fetchone()
+    if row is None:
+        raise UnknownKey("version", str(version), ["a version of this set"])
+    return Recipe.model_validate(row["recipe"])
+
+
+def move_to(conn: Database, set_id: UUID, *, expects: int, version: int) -> None:
+    """Make any version of the set its head; the others stay. Raises HeadMoved, UnknownKey."""
+    _expect(conn, set_id, expects)
+    version_recipe(conn, set_id, version)
+    conn.execute("UPDATE texture_set SET head = %s WHERE id = %s", (version, set_id))
+
+
+def name_version(conn: Database, set_id: UUID, version: int, name: str | None) -> None:
+    """Give a version a name to find it by, or take it away. Raises UnknownKey."""
+    version_recipe(conn, set_id, version)
+    conn.execute("UPDATE recipe_version SET name = %s WHERE set_id = %s AND id = %s", (name, set_id, version))
 
 
 def remove_set(conn: Database, set_id: UUID, *, removed: bool) -> None:

@@ -15,7 +15,7 @@ from ... import __version__
 from ...core.checks import finding
 from ...core.errors import RecipeInvalid, UnknownKey
 from ...core.quantities import MASTERS, quantity
-from ...core.recipe import FIXES, OPERATIONS, Recipe, choices, mended, origin_of
+from ...core.recipe import FIXES, OPERATIONS, Recipe, changes, choices, mended, origin_of
 from ...core.target import Board, Target, board_of
 from ...files import encode
 from ...store import sets
@@ -90,7 +90,7 @@ def choose_origin(state: State, set_id: UUID, request: OriginRequest) -> Texture
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id)["recipe"]
     changed = derived_anew(state.evaluation(recipe, None), request.master, request.origin)
-    note = f"{quantity(request.master).title} from elsewhere"
+    note = changes(recipe, changed)
     with state.pool.connection() as conn:
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=changed, note=note)
         return set_answer(sets.get_set(conn, set_id))
@@ -100,7 +100,8 @@ def choose_origin(state: State, set_id: UUID, request: OriginRequest) -> Texture
 def write_recipe(state: State, set_id: UUID, request: RecipeWrite) -> TextureSet:
     check_parameters(request.recipe)
     with state.pool.connection() as conn:
-        sets.write_recipe(conn, set_id, expects=request.expects, recipe=request.recipe, note=request.note)
+        note = request.note or changes(sets.get_set(conn, set_id)["recipe"], request.recipe)
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=request.recipe, note=note)
         return set_answer(sets.get_set(conn, set_id))
 
 

@@ -1,6 +1,7 @@
 """Sources → nodes → masters: which master comes from what, with which parameters."""
 
 from .cache import Cache
+from .changes import changes
 from .evaluate import Evaluation, Progress
 from .fixes import FIXES, mended
 from .geometry import SizeRequest, with_size, with_step
@@ -21,6 +22,7 @@ __all__ = [
     "Recipe",
     "SizeRequest",
     "Source",
+    "changes",
     "choices",
     "mended",
     "node_ref",

@@ -5,6 +5,7 @@ import { NumberControl } from "../../parts/NumberControl";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Controls } from "./Controls";
 import type { Edit } from "./edit";
+import { History } from "./History";
 import { OriginChoice } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
 import { SizeAndPlace } from "./SizeAndPlace";
@@ -21,6 +22,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const { rows } = useAssay([set]);
   const { marked, set: look } = useView();
   const [isPlaceOpen, setPlaceOpen] = useState(false);
+  const [isHistoryOpen, setHistoryOpen] = useState(false);
   const handleShow = (place: Place) => {
     const isShown = marked?.finding === place.finding && marked.master === place.master;
     look({ marked: isShown ? null : place, look: "flat", pictures: "one" });
@@ -51,6 +53,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
           </span>
         </div>
       ))}
+      <History set={set} project={project} isOpen={isHistoryOpen} onOpen={() => setHistoryOpen(!isHistoryOpen)} />
       <SizeAndPlace set={set} project={project} edit={edit} isOpen={isPlaceOpen} onOpen={() => setPlaceOpen(!isPlaceOpen)} />
       {outline(set).map(({ master, depth }) => {
         const operation = operations.find((op) => op.key === master.op);

@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Recipe, TextureSet } from "../../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { Segments } from "../../parts/Segments";
 import { useKey } from "../../parts/useKey";
@@ -57,10 +58,11 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const isOtherShown = pictures !== "one" || isHeld;
   const isSwapped = (isHeld && pictures === "one") || isTurned;
   const before = set.before as Recipe | null;
-  const otherRecipe = !isOtherShown ? null : other === "before" ? before : look === "flat" ? recipe : null;
+  const version = useVersion(set.id, other);
+  const otherRecipe = !isOtherShown ? null : other === "before" ? before : other.startsWith("version:") ? version : look === "flat" ? recipe : null;
   const second = usePicture("second", otherRecipe, other.startsWith("master:") && look === "flat" ? other.slice(7) : wanted, px);
   const isSecondOwn = otherRecipe !== null; // a misreading shows the same maps in another way
-  const hasSecond = other !== "before" || before !== null;
+  const hasSecond = other === "before" ? before !== null : !other.startsWith("version:") || version !== null;
 
   const handleKey = (key: string, event: KeyboardEvent) => {
     if (key === "v") view.set({ look: look === "flat" ? "lit" : "flat" });
@@ -77,6 +79,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
     look === "lit"
       ? [["green", "Green misread"], ["bare", "Color alone"], ["before", "Before the last step"]]
       : [["before", "Before the last step"], ...set.masters.filter((m) => m.origin !== "absent" && m.key !== chosen).map((m): [Other, string] => [`master:${m.key}`, m.title])];
+  if (other.startsWith("version:")) others.push([other, "The version chosen"]);
   const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
   const row = set.masters.find((m) => m.key === chosen);
   const node = row?.node;
@@ -109,7 +112,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
       <div ref={box} className="relative min-h-0 overflow-hidden bg-surround" data-state={problem ? "problem" : isBehind || !first.picture ? "computing" : "ready"} data-testid="viewer">
         {first.picture && (
           <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
-            <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && other !== "before" ? first.picture : undefined) : undefined}
+            <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && (other === "green" || other === "bare") ? first.picture : undefined) : undefined}
               picks={picks} onPick={handlePick} marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isSwapped} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
           </Suspense>
         )}
@@ -124,6 +127,19 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
       <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
     </section>
   );
+}
+
+/** The recipe of the version that is compared with, once it is here. */
+function useVersion(setId: string, other: Other): Recipe | null {
+  const id = other.startsWith("version:") ? Number(other.slice(8)) : null;
+  const { data } = useQuery({
+    queryKey: ["version", setId, id],
+    queryFn: () => settled(api.GET("/api/sets/{set_id}/versions/{version}", { params: { path: { set_id: setId, version: id! } } })),
+    enabled: id !== null,
+    staleTime: Infinity,
+    retry: false,
+  });
+  return (id !== null && (data as Recipe | undefined)) || null;
 }
 
 /** True by turns while `isOn`. */

@@ -1,8 +1,8 @@
 import { create } from "zustand";
 import type { Body, Situation } from "../../view3d/names";
 
-/** What stands on the other side of the divide: the recipe before the last step, a misreading, or another master (flat). */
-export type Other = "before" | "green" | "bare" | `master:${string}`;
+/** What stands on the other side of the divide: the recipe before the last step or of any version, a misreading, or another master (flat). */
+export type Other = "before" | "green" | "bare" | `master:${string}` | `version:${number}`;
 
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string };

@@ -1,0 +1,43 @@
+"""The versions of a set: what each step did, and going back to any of them."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from ...core.recipe import Recipe
+from ...store import sets
+from ..models import TextureSet, Version, VersionName, VersionRequest
+from ..state import State
+from .projects import set_answer
+
+__all__ = ["router"]
+
+router = APIRouter()
+
+
+@router.get("/sets/{set_id}/versions")
+def versions(state: State, set_id: UUID) -> list[Version]:
+    with state.pool.connection() as conn:
+        return [Version(**row) for row in sets.list_versions(conn, set_id)]
+
+
+@router.get("/sets/{set_id}/versions/{version}")
+def version(state: State, set_id: UUID, version: int) -> Recipe:
+    with state.pool.connection() as conn:
+        return sets.version_recipe(conn, set_id, version)
+
+
+@router.put("/sets/{set_id}/versions/{version}/name", status_code=204)
+def name(state: State, set_id: UUID, version: int, request: VersionName) -> None:
+    with state.pool.connection() as conn:
+        sets.name_version(conn, set_id, version, request.name or None)
+
+
+@router.post("/sets/{set_id}/head")
+def go_to(state: State, set_id: UUID, request: VersionRequest) -> TextureSet:
+    """Go to any version; the way back stays open."""
+    with state.pool.connection() as conn:
+        sets.move_to(conn, set_id, expects=request.expects, version=request.version)
+        return set_answer(sets.get_set(conn, set_id))

@@ -1,0 +1,104 @@
+"""What one step of a set's history did, in a few words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from ..quantities import quantity
+from .model import Node, Recipe, origin_of
+from .operations import OPERATIONS
+
+__all__ = ["changes"]
+
+_GREEN = {"up": "Y+", "down": "Y−"}
+_FACTS = {
+    "rise": ("rise", 100, "%"),
+    "tile_size": ("tile width", 1, "m"),
+    "emissive_strength": ("emissive strength", 1, "×"),
+}
+_WORDS = {"origin": "origin noted", "license": "license noted", "edges": "edges changed", "sampling": "sampling changed"}
+
+
+def changes(before: Recipe, after: Recipe) -> str:
+    """The differences between two recipes, the most telling first; "nothing" when they are equal.
+
+    Examples
+    --------
+    >>> from .model import Facts
+    >>> old = Recipe(facts=Facts(width=8, height=8))
+    >>> changes(old, old.model_copy(update={"facts": old.facts.model_copy(update={"rise": 0.05})}))
+    'rise 2 % → 5 %'
+    """
+    found = [*_origins(before, after), *_params(before, after), *_sources(before, after), *_facts(before, after)]
+    return "; ".join(dict.fromkeys(found)) or "nothing"
+
+
+def _origins(before: Recipe, after: Recipe) -> Iterator[str]:
+    for key in {**before.masters, **after.masters}:
+        if before.masters.get(key) == after.masters.get(key):
+            continue
+        made = after.node_of(key)
+        origin = origin_of(after, key)
+        if made is not None and origin == "derived":
+            yield f"{quantity(key).title} {OPERATIONS[made[1].op].title}"
+        else:
+            yield f"{quantity(key).title} {'left out' if origin == 'absent' else origin}"
+
+
+def _params(before: Recipe, after: Recipe) -> Iterator[str]:
+    for name, node in after.nodes.items():
+        old = before.nodes.get(name)
+        if old is None or old.params == node.params:
+            continue
+        titles = [quantity(key).title for key, ref in after.masters.items() if ref.split(":")[:2] == ["node", name]]
+        what = " and ".join(titles) or OPERATIONS[node.op].title
+        yield f"{what}: {', '.join(_moved(old, node))}"
+
+
+def _moved(old: Node, new: Node) -> Iterator[str]:
+    params = OPERATIONS[new.op].params
+    first, second = params(**old.params), params(**new.params)
+    for field, info in params.model_fields.items():
+        a, b = getattr(first, field), getattr(second, field)
+        if a != b:
+            extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+            yield f"{(info.title or field).lower()} {_said(a, extra)} → {_said(b, extra)}"
+
+
+def _said(value: Any, extra: Any) -> str:
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, tuple):
+        return str(len(value)) if value and not isinstance(value[0], float) else " ".join(f"{v:g}" for v in value) or "0"
+    if isinstance(value, int | float):
+        unit = str(extra.get("unit", ""))
+        return f"{round(value * float(extra.get('scale', 1)), 4):g}{' ' if unit else ''}{unit}"
+    return str(value)
+
+
+def _sources(before: Recipe, after: Recipe) -> Iterator[str]:
+    for name, source in after.sources.items():
+        old = before.sources.get(name)
+        if old is None or old == source:
+            continue
+        if old.green != source.green and source.green is not None:
+            yield f"{source.name} read as {_GREEN[source.green]}"
+        elif old.sha256 != source.sha256:
+            yield f"newer {source.name}"
+        else:
+            yield f"{source.name} read otherwise"
+
+
+def _facts(before: Recipe, after: Recipe) -> Iterator[str]:
+    old, new = before.facts, after.facts
+    if before.frame != after.frame and after.frame is not None and after.frame.steps:
+        yield f"{after.frame.steps[-1].kind} of the whole set"
+    if (old.width, old.height) != (new.width, new.height):
+        yield f"size {old.width} × {old.height} → {new.width} × {new.height}"
+    for field, (title, scale, unit) in _FACTS.items():
+        a, b = getattr(old, field), getattr(new, field)
+        if a != b:
+            said = [f"{round(v * scale, 4):g} {unit}" if v is not None else "not known" for v in (a, b)]
+            yield f"{title} {said[0]} → {said[1]}"
+    yield from (word for field, word in _WORDS.items() if getattr(old, field) != getattr(new, field))

@@ -1,0 +1,58 @@
+"""What each step of a set did, names for versions, and going to any of them."""
+
+import numpy as np
+
+from copper_sieve.files import encode
+
+PROJECT = "/api/projects/the-salt-heron-wardrobe"
+
+
+def a_set(client, name: str) -> dict:
+    content = encode(np.random.default_rng(len(name)).integers(40, 200, (32, 32, 3)).astype(np.uint8), "png")
+    look = client.post("/api/originals", params={"name": f"{name}.png"}, content=content).json()
+    entry = {"sha256": look["sha256"], "name": look["name"], "kind": "photo", "reads": {"RGB": "photo"}, "tiles": [True, True]}
+    return client.post(f"{PROJECT}/sets", json={"name": name, "entries": [entry]}).json()
+
+
+def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):
+    made = a_set(client, "Hist serge")
+    path = f"/api/sets/{made['id']}"
+    recipe = made["recipe"]
+    recipe["nodes"]["height"]["params"] = {"contrast": 1.5}
+    recipe["facts"]["rise"] = 0.05
+    one = client.put(f"{path}/recipe", json={"expects": made["head"], "recipe": recipe}).json()
+    two = client.post(
+        f"{path}/origins", json={"expects": one["head"], "master": "metallic", "origin": "op:metallic_by_picks"}
+    ).json()
+    three = client.post(f"{path}/origins", json={"expects": two["head"], "master": "emissive", "origin": "one-value"}).json()
+    rows = client.get(f"{path}/versions").json()
+    assert [row["note"] for row in rows] == [
+        "Emissive constant",
+        "Metallic from color, by picks",
+        "Height: contrast 1 × → 1.5 ×; rise 2 % → 5 %",
+        "taken in",
+    ]
+    assert [row["is_head"] for row in rows] == [True, False, False, False]
+    client.put(f"{path}/versions/{one['head']}/name", json={"name": "steep"})
+    assert client.get(f"{path}/versions").json()[2]["name"] == "steep"
+    assert client.get(f"{path}/versions/{one['head']}").json() == one["recipe"]
+    back = client.post(f"{path}/head", json={"expects": three["head"], "version": one["head"]}).json()
+    assert back["recipe"] == one["recipe"] and back["can_redo"]
+    stale = client.post(f"{path}/head", json={"expects": three["head"], "version": made["head"]})
+    assert stale.status_code == 409
+    other = a_set(client, "Hist tulle")
+    assert client.post(f"{path}/head", json={"expects": one["head"], "version": other["head"]}).status_code == 404
+    for one_set in (made, other):
+        client.delete(f"/api/sets/{one_set['id']}")
+
+
+def test_only_what_works_is_offered_and_a_circle_is_refused_with_the_reason(client):
+    made = a_set(client, "Hist felt")
+    path = f"/api/sets/{made['id']}"
+    offered = {c["key"] for c in client.get(f"{path}/origins", params={"head": made["head"]}).json()["height"]}
+    assert "op:height_by_picks" in offered and "op:height_from_normal" not in offered
+    refused = client.post(
+        f"{path}/origins", json={"expects": made["head"], "master": "height", "origin": "op:height_from_normal"}
+    )
+    assert refused.status_code == 422 and "circle" in refused.json()["detail"]
+    client.delete(path)
