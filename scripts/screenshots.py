@@ -67,7 +67,7 @@ def place(page: Page) -> None:
         page.wait_for_function(READY)
         page.get_by_role("region", name="Lineage").get_by_role("button", name="Show where").first.click()
         page.wait_for_function("document.querySelector('canvas[data-marked=true]')")
-        page.get_by_role("button", name="Size and place").click()
+        page.get_by_role("button", name="The whole set").click()
         shoot(page, "bench-place", 5)
         page.keyboard.press("1")
         page.get_by_role("button", name="Take Returned satin off the tray").click()

@@ -7,7 +7,20 @@ from copper_sieve.core.convert.shading import color_with_occlusion
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from copper_sieve.core.errors import RecipeInvalid
-from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, choices, source_ref, with_origin
+from copper_sieve.core.recipe import (
+    Cache,
+    Evaluation,
+    Facts,
+    Recipe,
+    Source,
+    Ways,
+    choices,
+    source_ref,
+    ways_of,
+    with_origin,
+    with_ways,
+)
+from copper_sieve.core.recipe.ways import Way
 from copper_sieve.demo.materials import _noise
 from copper_sieve.targets import shipped_target
 from copper_sieve.work import plan_delivery
@@ -117,3 +130,19 @@ def test_occlusion_may_be_multiplied_into_a_given_color_and_it_is_told_where_it_
     np.testing.assert_allclose(dark, plain * occlusion[..., None], atol=1e-5)
     ids = [{f.id for f in plan_delivery(evaluated(r), shipped_target("gltf"), "tulle").findings} for r in (recipe, shaded)]
     assert "occlusion-twice" not in ids[0] and "occlusion-twice" in ids[1]
+
+
+def test_a_set_is_made_in_the_ways_of_another_and_keeps_what_was_given():
+    first = with_origin(a_recipe("photo"), "height", "op:height_by_picks")
+    first = with_origin(first, "normal", "op:normal_from_height")
+    first = with_origin(first, "emissive", "one-value")
+    first = first.with_value("normal.strength", "1.5").with_value("height.smoothing", "0.004").with_value("rise", "0.06")
+    ways = Ways.model_validate_json(ways_of(first).model_dump_json(by_alias=True))
+    made, kept = with_ways(a_recipe("photo"), ways)
+    assert kept == [] and made.masters == first.masters and made.facts.rise == 0.06
+    assert ways_of(made) == ways
+    other, kept = with_ways(a_recipe("normal"), ways)
+    assert kept == ["height", "normal"] and other.masters["normal"].startswith("source:")
+    steep = {"height": Way(op="height_from_color"), "normal": Way(op="normal_from_height", params={"strength": 99})}
+    with pytest.raises(RecipeInvalid, match="strength"):
+        with_ways(a_recipe("photo"), Ways(rise=0.1, masters=steep))

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.checks import Finding
 from ..core.convert.geometry import GeometryStep
-from ..core.recipe import Recipe, SizeRequest
+from ..core.recipe import Recipe, SizeRequest, Ways
 from ..work.planning import Plan
 
 __all__ = [
@@ -18,7 +18,7 @@ __all__ = [
     "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MasterRow", "MoveRequest", "NamesRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest",
-    "ResizeRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest",
+    "ResizeRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
 ]  # fmt: skip
 
 
@@ -211,6 +211,11 @@ class VersionName(_In):
 class VersionRequest(_In):
     expects: int
     version: int
+
+
+class WaysRequest(_In):
+    expects: int
+    ways: Ways
 
 
 class OriginChoice(BaseModel):

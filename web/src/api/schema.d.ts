@@ -818,6 +818,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description How this set is made, to keep as a file or to give to another set.
+         */
+        get: operations["ways_api_sets__set_id__ways_get"];
+        put?: never;
+        /**
+         * Take Ways
+         * @description Make this set as another was made, as one step of its history; given maps stay.
+         */
+        post: operations["take_ways_api_sets__set_id__ways_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/targets": {
         parameters: {
             query?: never;
@@ -2158,6 +2182,44 @@ export interface components {
             expects: number;
             /** Version */
             version: number;
+        };
+        /**
+         * Way
+         * @description One master's derivation. Picks stay behind: they are spots of one picture.
+         */
+        Way: {
+            /** Op */
+            op: string;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Ways
+         * @description Derivations by master, parents first, and the rise they were judged at.
+         */
+        Ways: {
+            /** Masters */
+            masters: {
+                [key: string]: components["schemas"]["Way"];
+            };
+            /** Rise */
+            rise: number;
+            /**
+             * Schema
+             * @default 1
+             */
+            schema: number;
+        };
+        /** WaysRequest */
+        WaysRequest: {
+            /** Expects */
+            expects: number;
+            ways: components["schemas"]["Ways"];
         };
     };
     responses: never;
@@ -3752,6 +3814,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    ways_api_sets__set_id__ways_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ways"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    take_ways_api_sets__set_id__ways_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaysRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -8,6 +8,7 @@ from .geometry import SizeRequest, with_size, with_step
 from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
 from .origins import choices, with_origin
+from .ways import Ways, ways_of, with_ways
 
 __all__ = [
     "FIXES",
@@ -22,13 +23,16 @@ __all__ = [
     "Recipe",
     "SizeRequest",
     "Source",
+    "Ways",
     "changes",
     "choices",
     "mended",
     "node_ref",
     "origin_of",
     "source_ref",
+    "ways_of",
     "with_origin",
     "with_size",
     "with_step",
+    "with_ways",
 ]

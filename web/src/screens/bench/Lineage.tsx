@@ -8,7 +8,7 @@ import type { Edit } from "./edit";
 import { History } from "./History";
 import { OriginChoice } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
-import { SizeAndPlace } from "./SizeAndPlace";
+import { WholeSet } from "./WholeSet";
 import { type Place, useView } from "./view";
 
 type Master = TextureSet["masters"][number];
@@ -54,7 +54,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         </div>
       ))}
       <History set={set} project={project} isOpen={isHistoryOpen} onOpen={() => setHistoryOpen(!isHistoryOpen)} />
-      <SizeAndPlace set={set} project={project} edit={edit} isOpen={isPlaceOpen} onOpen={() => setPlaceOpen(!isPlaceOpen)} />
+      <WholeSet set={set} project={project} edit={edit} isOpen={isPlaceOpen} onOpen={() => setPlaceOpen(!isPlaceOpen)} />
       {outline(set).map(({ master, depth }) => {
         const operation = operations.find((op) => op.key === master.op);
         return (

@@ -99,6 +99,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         <Segments label="Look" options={[["flat", "Flat"], ["lit", "Lit"]]} value={look} onChange={(look) => view.set({ look })} />
         <Segments label="Repeat" options={[["1", "1 ×"], ["2", "2 ×"], ["3", "3 ×"]]} value={String(view.tiles) as "1" | "2" | "3"} onChange={(n) => view.set({ tiles: Number(n) as 1 | 2 | 3 })} />
         {look === "flat" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.hasHistogram} onChange={(e) => view.set({ hasHistogram: e.target.checked })} />Histogram</label>}
+        {look === "lit" && <label className="flex items-center gap-1" title="Brighter or darker by so many stops; the view only">Exposure<input type="range" aria-label="Exposure" min={-3} max={3} step={0.25} value={view.exposure} className="w-16" onChange={(e) => view.set({ exposure: Number(e.target.value) })} /></label>}
         {look === "lit" && <Choice label="Body" options={BODIES} value={view.body} onChange={(body) => view.set({ body })} />}
         {look === "lit" && <Choice label="Light" options={SITUATIONS} value={view.situation} onChange={(situation) => view.set({ situation })} />}
         {look === "lit" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.isDisplaced} onChange={(e) => view.set({ isDisplaced: e.target.checked })} />Displace</label>}

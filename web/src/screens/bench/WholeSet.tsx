@@ -5,10 +5,11 @@ import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import type { components } from "../../api/schema";
 import type { Edit } from "./edit";
+import { Ways } from "./Ways";
 
 type NewSize = components["schemas"]["SizeRequest"];
 type Move = components["schemas"]["MoveRequest"]["move"];
-type SizeAndPlaceProps = { set: TextureSet; project: string; edit: Edit; isOpen: boolean; onOpen: () => void };
+type WholeSetProps = { set: TextureSet; project: string; edit: Edit; isOpen: boolean; onOpen: () => void };
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 const TURNS: readonly (readonly [title: string, says: string, move: Move])[] = [
@@ -19,8 +20,8 @@ const TURNS: readonly (readonly [title: string, says: string, move: Move])[] = [
 ];
 const CROP = [["left", "From left"], ["top", "From top"], ["width", "Width"], ["height", "Height"]] as const;
 
-/** Crop, turn, mirror, offset and size of all maps at once; normals lean along. Each press is one step of undo. */
-export function SizeAndPlace({ set, project, edit, isOpen, onOpen }: SizeAndPlaceProps) {
+/** What concerns all maps at once: size, place, facts, and how it is made. Normals turn along; each press is one step of undo. */
+export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) {
   const { facts, frame } = set.recipe;
   const path = { params: { path: { set_id: set.id } } };
   const move = useSetChange(project, set.id, (expects, move: Move) => settled(api.POST("/api/sets/{set_id}/moves", { ...path, body: { expects, move } })));
@@ -39,7 +40,7 @@ export function SizeAndPlace({ set, project, edit, isOpen, onOpen }: SizeAndPlac
     <div>
       <button aria-expanded={isOpen} onClick={onOpen} className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash">
         <svg aria-hidden viewBox="0 0 34 34" className="size-[34px] shrink-0 border border-hair bg-sheet text-ink2"><path d="M10 5v19h19M5 10h19v19" fill="none" stroke="currentColor" strokeWidth={1.6} /></svg>
-        <span><b className="block font-semibold">Size and place</b><span className="block text-sm text-ink2">{facts.width} × {facts.height} px, {came}</span></span>
+        <span><b className="block font-semibold">The whole set</b><span className="block text-sm text-ink2">{facts.width} × {facts.height} px, {came}</span></span>
       </button>
       {isOpen && (
         <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
@@ -67,6 +68,7 @@ export function SizeAndPlace({ set, project, edit, isOpen, onOpen }: SizeAndPlac
           </Line>
           <Line label="Origin"><Fact label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="grow" onDone={(origin) => keepFact({ origin })} /></Line>
           <Line label="License"><Fact label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="grow" onDone={(license) => keepFact({ license })} /></Line>
+          <Ways set={set} project={project} />
           <Problem error={move.error ?? resize.error} />
         </div>
       )}
