@@ -11,6 +11,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from bench.derivations import derivations
 from bench.live import live
 from copper_sieve.core.bands import CORES
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_from_srgb_codes, srgb_from_linear
@@ -119,4 +120,5 @@ if __name__ == "__main__":
         look(Path(name))
         sliders(Path(name))
         live(Path(name))
+    derivations()
     arrays()

@@ -13,6 +13,7 @@ from copper_sieve.core.derive.picks import (
     fit_picks,
     height_by_picks,
     mask_by_picks,
+    pick_features,
 )
 from copper_sieve.core.filters import resize
 from copper_sieve.core.raster import Size
@@ -37,7 +38,7 @@ def slope_correlation(a: np.ndarray, b: np.ndarray) -> float:
 def test_without_picks_light_is_high():
     picture = np.clip(0.3 + 0.1 * RELIEF, 0, 1)[..., None] * np.ones(3, np.float32)
     spectra = color_spectra(picture.astype(np.float32), "wrap")
-    height = height_by_picks(spectra, HeightByPicks(), fit_picks(spectra, (), PLAIN["height"]))
+    height = height_by_picks(spectra, HeightByPicks(), fit_picks(pick_features(spectra), (), PLAIN["height"]))
     assert slope_correlation(height, RELIEF) > 0.7
 
 
@@ -46,7 +47,7 @@ def test_one_high_and_one_low_turn_a_picture_whose_dark_is_high(seed):
     picture = np.clip(0.3 - 0.1 * RELIEF, 0.01, 1)[..., None] * np.ones(3, np.float32)
     spectra = color_spectra(picture.astype(np.float32), "wrap")
     picks = (spot(np.quantile(RELIEF, 0.95) < RELIEF, 0.9, seed), spot(np.quantile(RELIEF, 0.05) > RELIEF, 0.1, seed))
-    fit = fit_picks(spectra, picks, PLAIN["height"])
+    fit = fit_picks(pick_features(spectra), picks, PLAIN["height"])
     assert slope_correlation(height_by_picks(spectra, HeightByPicks(), fit), RELIEF) > 0.7
     assert max(map(abs, fit.residuals)) < 0.05
 
@@ -56,21 +57,23 @@ def test_metal_is_told_from_cloth_by_two_picks_each():
     spectra = color_spectra(picture, "wrap")
     far = np.abs(SPOTS) > 0.5 * np.abs(SPOTS).max()
     picks = [spot((SPOTS > 0) & far, 1.0, k) for k in range(2)] + [spot((SPOTS < 0) & far, 0.0, k) for k in range(2)]
-    mask = mask_by_picks(spectra, MaskByPicks(), fit_picks(spectra, picks, PLAIN["mask"]))
+    mask = mask_by_picks(spectra, MaskByPicks(), fit_picks(pick_features(spectra), picks, PLAIN["mask"]))
     assert float(((mask > 0.5) == (SPOTS > 0)).mean()) > 0.93
 
 
 def test_picks_that_contradict_each_other_are_missed_and_say_so():
     picture = (HUES * (1 + 0.1 * RELIEF[..., None])).clip(0, 1).astype(np.float32)
     place = spot(SPOTS > 0.2, 1.0, 1)
-    fit = fit_picks(color_spectra(picture, "wrap"), (place, place.model_copy(update={"value": 0.0})), PLAIN["mask"])
+    fit = fit_picks(
+        pick_features(color_spectra(picture, "wrap")), (place, place.model_copy(update={"value": 0.0})), PLAIN["mask"]
+    )
     assert sorted(abs(r) for r in fit.residuals)[0] > 0.3
 
 
 def test_a_flat_picture_gives_a_flat_height():
     flat = linear_from_srgb_codes(np.full((32, 32, 3), 90, np.uint8))
     spectra = color_spectra(flat, "wrap")
-    fit = fit_picks(spectra, (Pick(x=0.5, y=0.5, value=0.9),), PLAIN["height"])
+    fit = fit_picks(pick_features(spectra), (Pick(x=0.5, y=0.5, value=0.9),), PLAIN["height"])
     height = height_by_picks(spectra, HeightByPicks(), fit)
     assert np.isfinite(height).all() and float(np.ptp(height)) < 1e-3
 
@@ -78,7 +81,7 @@ def test_a_flat_picture_gives_a_flat_height():
 def test_the_same_fit_at_another_size_gives_the_same_map():
     big = np.clip(0.3 + 0.1 * _noise(256, 3, 5, octaves=2), 0, 1)[..., None] * np.ones(3, np.float32)
     small = resize(big.astype(np.float32), Size(N, N), "wrap")
-    fit = fit_picks(color_spectra(small, "wrap"), (Pick(x=0.3, y=0.4, value=0.9),), PLAIN["height"])
+    fit = fit_picks(pick_features(color_spectra(small, "wrap")), (Pick(x=0.3, y=0.4, value=0.9),), PLAIN["height"])
     at = {
         n: height_by_picks(color_spectra(p.astype(np.float32), "wrap"), HeightByPicks(), fit) for n, p in ((N, small), (256, big))
     }

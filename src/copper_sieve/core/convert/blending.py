@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numba
 import numpy as np
 from pydantic import Field
 
+from ..bands import NEVER, Cancel, run_rows
 from ..derive.params import Params, control
 from ..errors import ShapeMismatch
 from ..raster import FloatArray
-from .normals import renormalized
 
 __all__ = ["BlendNormals", "blend_normals"]
 
@@ -30,7 +31,12 @@ class BlendNormals(Params):
 
 
 def blend_normals(
-    base: FloatArray, detail: FloatArray, amount: float = 1.0, *, way: Literal["turned", "summed"] = "turned"
+    base: FloatArray,
+    detail: FloatArray,
+    amount: float = 1.0,
+    *,
+    way: Literal["turned", "summed"] = "turned",
+    cancel: Cancel = NEVER,
 ) -> FloatArray:
     """Detail normals on base normals; either leaves the other alone where it is flat, and both commute with turning green.
 
@@ -49,17 +55,46 @@ def blend_normals(
     Turned: reoriented normal mapping, Barré-Brisebois & Hill 2012, z clamped at 0. Summed: partial derivatives add,
     so it equals the normal of the summed heights.
     """
-    if base.shape != detail.shape:
-        raise ShapeMismatch(f"base and detail must have one shape (got {base.shape} and {detail.shape}).")
-    b, d = renormalized(base), renormalized(detail)
-    slopes = d[..., :2] * np.float32(amount)
-    if way == "summed":
-        xy = b[..., :2] * d[..., 2:] + slopes * b[..., 2:]
-        return renormalized(np.concatenate([xy, b[..., 2:] * d[..., 2:]], -1))
-    d = renormalized(np.concatenate([slopes, d[..., 2:]], -1))
-    t = b + np.array([0, 0, 1], np.float32)
-    u = d * np.array([-1, -1, 1], np.float32)
-    dot = np.einsum("...i,...i->...", t, u)[..., None]
-    turned = t * (dot / np.maximum(t[..., 2:], _NEAR_FLAT)) - u
-    turned[..., 2] = np.maximum(turned[..., 2], 0)
-    return renormalized(turned)
+    if base.shape != detail.shape or base.shape[-1:] != (3,):
+        raise ShapeMismatch(f"base and detail must have one shape (..., 3) (got {base.shape} and {detail.shape}).")
+    rows = [
+        np.ascontiguousarray(part, np.float32).reshape(-1, base.shape[-2] if base.ndim > 1 else 1, 3) for part in (base, detail)
+    ]
+    out = np.empty_like(rows[0])
+    kernel = _summed if way == "summed" else _turned
+    run_rows(kernel, rows[0].shape[0], rows[0].shape[1], cancel, *rows, np.float32(amount), out)
+    return out.reshape(base.shape)
+
+
+@numba.njit(nogil=True, cache=True)
+def _unit(x, y, z):
+    """Of length 1; a zero vector is flat."""
+    square = x * x + y * y + z * z
+    if square < np.float32(1e-24):
+        return np.float32(0), np.float32(0), np.float32(1)
+    inverse = np.float32(1) / np.sqrt(square)
+    return x * inverse, y * inverse, z * inverse
+
+
+@numba.njit(nogil=True, cache=True)
+def _turned(first, last, base, detail, amount, out):
+    one, zero = np.float32(1), np.float32(0)
+    for row in range(first, last):
+        for i in range(base.shape[1]):
+            bx, by, bz = _unit(base[row, i, 0], base[row, i, 1], base[row, i, 2])
+            dx, dy, dz = _unit(detail[row, i, 0], detail[row, i, 1], detail[row, i, 2])
+            dx, dy, dz = _unit(dx * amount, dy * amount, dz)
+            tz = bz + one
+            along = (-bx * dx - by * dy + tz * dz) / max(tz, np.float32(_NEAR_FLAT))
+            x, y, z = bx * along + dx, by * along + dy, max(tz * along - dz, zero)
+            out[row, i, 0], out[row, i, 1], out[row, i, 2] = _unit(x, y, z)
+
+
+@numba.njit(nogil=True, cache=True)
+def _summed(first, last, base, detail, amount, out):
+    for row in range(first, last):
+        for i in range(base.shape[1]):
+            bx, by, bz = _unit(base[row, i, 0], base[row, i, 1], base[row, i, 2])
+            dx, dy, dz = _unit(detail[row, i, 0], detail[row, i, 1], detail[row, i, 2])
+            x, y = bx * dz + amount * dx * bz, by * dz + amount * dy * bz
+            out[row, i, 0], out[row, i, 1], out[row, i, 2] = _unit(x, y, bz * dz)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
+
 import numpy as np
 
-from ..bands import NEVER, Cancel
 from ..convert.normals import renormalized
-from ..filters import gaussian, padded
+from ..filters import Spectrum, gaussian_transfer, padded, spectrum
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .params import Params, control
 
-__all__ = ["CurvatureFromNormal", "curvature_from_normal", "mean_curvature"]
+__all__ = ["CurvatureFromNormal", "Leaning", "curvature_from_normal", "leaning", "mean_curvature", "shape_curvature"]
 
 FINEST = 1 / 128  # of the width: below it an 8- or 16-bit height only shows its own steps
 _OCTAVES = 3
@@ -26,6 +28,40 @@ class CurvatureFromNormal(Params):
     strength: float = control(1.0, "Strength", "×", 0, 4, "How soon an edge is fully bright.")
 
 
+@dataclass(frozen=True)
+class Leaning:
+    """Spectra of the x and y of unit normals; they depend on no parameter."""
+
+    x: Spectrum
+    y: Spectrum
+
+
+def leaning(normal: FloatArray, edges: Edges | Edge = "wrap") -> Leaning:
+    """Transform (H, W, 3) normals, Y+, any length."""
+    unit = renormalized(as_rgb(normal, "normal"))
+    x, y = (spectrum(np.ascontiguousarray(unit[..., k]), edges_of(edges)) for k in (0, 1))
+    return Leaning(x, y)
+
+
+def _turning(normals: Leaning, weights: Mapping[float, float]) -> FloatArray:
+    """Sum over scales of weight times mean curvature, in 1/width: one smoothing for all, then one difference.
+
+    ½ (∂nx/∂x − ∂ny/∂row) is half the divergence of the unit normal, rows growing downwards (do Carmo 1976, 3-3).
+    """
+    fx, fy = normals.x.frequencies()
+    smoothing = sum(
+        (
+            np.float32(w) * np.outer(gaussian_transfer(fy, s / 3), gaussian_transfer(fx, s / 3)).astype(np.float32)
+            for s, w in weights.items()
+        ),
+        np.zeros((fy.size, fx.size), np.float32),
+    )
+    edges, width = normals.x.edges, normals.x.size.width
+    x = padded(normals.x.filtered(smoothing), 1, 0, edges)
+    y = padded(normals.y.filtered(smoothing), 0, 1, edges)
+    return ((x[:, 2:] - x[:, :-2]) - (y[2:] - y[:-2])) * np.float32(width / 4)
+
+
 def mean_curvature(normal: FloatArray, scale: float, edges: Edges | Edge = "wrap") -> FloatArray:
     """Mean curvature in units of 1/width, convex positive.
 
@@ -33,34 +69,23 @@ def mean_curvature(normal: FloatArray, scale: float, edges: Edges | Edge = "wrap
     ----------
     normal : (H, W, 3) float32, Y+
     scale : share of the width; normals are smoothed by a Gaussian whose standard deviation is a third of it
-    References
-    ----------
-    ½ (∂nx/∂x − ∂ny/∂row): half the divergence of the unit normal, rows growing downwards (do Carmo 1976, 3-3).
     """
-    edges = edges_of(edges)
-    unit = renormalized(as_rgb(normal, "normal"))
-    width = unit.shape[1]
-    x, y = (gaussian(np.ascontiguousarray(unit[..., k]), scale / 3, edges) for k in (0, 1))
-    x, y = padded(x, 1, 1, edges), padded(y, 1, 1, edges)
-    across = (x[1:-1, 2:] - x[1:-1, :-2]) / 2
-    along = (y[2:, 1:-1] - y[:-2, 1:-1]) / 2
-    return ((across - along) * np.float32(width / 2)).astype(np.float32)
+    return _turning(leaning(normal, edges), {scale: 1.0})
 
 
-def curvature_from_normal(
-    normal: FloatArray, edges: Edges | Edge = "wrap", *, params: CurvatureFromNormal | None = None, cancel: Cancel = NEVER
-) -> FloatArray:
-    """Edges bright, folds dark, flat at 0: (H, W) float32 in −1..1.
+def shape_curvature(normals: Leaning, params: CurvatureFromNormal) -> FloatArray:
+    """Curvature (H, W), −1..1, from what ``leaning`` found.
 
     Curvature times the scale is the angle by which the surface turns over that length; one radian at strength 1 is full.
     """
-    params = params or CurvatureFromNormal()
-    total, weight = None, 0.0
-    for octave in range(_OCTAVES):
-        cancel.check()
-        scale, share = params.scale * 2**octave, 1.0 if octave == 0 else params.spread / octave
-        if share > 0:
-            turned = mean_curvature(normal, scale, edges) * np.float32(scale * share)
-            total, weight = (turned if total is None else total + turned), weight + share
-    assert total is not None  # the first octave always counts
-    return np.clip(total * np.float32(params.strength / weight), -1, 1).astype(np.float32)
+    shares = {params.scale * 2**octave: 1.0 if octave == 0 else params.spread / octave for octave in range(_OCTAVES)}
+    whole = sum(shares.values())
+    weights = {scale: scale * share * params.strength / whole for scale, share in shares.items() if share > 0}
+    return np.clip(_turning(normals, weights), -1, 1).astype(np.float32)
+
+
+def curvature_from_normal(
+    normal: FloatArray, edges: Edges | Edge = "wrap", *, params: CurvatureFromNormal | None = None
+) -> FloatArray:
+    """Edges bright, folds dark, flat at 0: (H, W) float32 in −1..1, from (H, W, 3) normals, Y+. Raises ShapeMismatch."""
+    return shape_curvature(leaning(normal, edges), params or CurvatureFromNormal())

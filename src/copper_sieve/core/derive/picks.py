@@ -27,11 +27,13 @@ __all__ = [
     "HeightByPicks",
     "MaskByPicks",
     "Pick",
+    "PickFeatures",
     "PickFit",
     "color_spectra",
     "fit_picks",
     "height_by_picks",
     "mask_by_picks",
+    "pick_features",
     "picked",
     "roughness_by_picks",
 ]
@@ -108,13 +110,22 @@ def _band(which: int) -> tuple[float, ...]:
     return tuple(float(k == which) for k in range(_BANDS))
 
 
-def _features(spectra: Sequence[Spectrum]) -> np.ndarray:
-    """(H, W, 3 · bands): every band of every axis, about zero."""
+@dataclass(frozen=True)
+class PickFeatures:
+    """``values`` (H, W, 3 · bands): every band of L, a and b about zero; ``spread`` of each, none too small to divide by."""
+
+    values: np.ndarray
+    spread: np.ndarray
+
+
+def pick_features(spectra: Sequence[Spectrum]) -> PickFeatures:
+    """What picks are told apart by; it depends on the picture alone."""
     planes = [axis.filtered(detail_transfer(axis.frequencies(), _band(k))) for axis in spectra for k in range(_BANDS)]
-    return np.stack(planes, -1)
+    spread = np.array([float(plane.std()) for plane in planes])
+    return PickFeatures(np.stack(planes, -1), np.maximum(spread, _LEAST_SPREAD * max(float(spread.max()), 1e-4)))
 
 
-def fit_picks(spectra: Sequence[Spectrum], picks: Sequence[Pick], plain: Sequence[float]) -> PickFit:
+def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]) -> PickFit:
     """Fit a picture's picks, at the working size.
 
     The unknowns are the plain rule's factor, a correction per feature, and the middle; least squares with each pulled to ±1,
@@ -122,12 +133,10 @@ def fit_picks(spectra: Sequence[Spectrum], picks: Sequence[Pick], plain: Sequenc
     foretells each pick from the others: where picks follow from color the fit goes along, where they do not it keeps to the
     plain rule, which without picks comes out as it is.
     """
-    features = _features(spectra)
+    features, spread = found.values, found.spread
     rows, columns, count = features.shape
-    spread = features.reshape(-1, count).std(0)
-    spread = np.maximum(spread, _LEAST_SPREAD * max(float(spread.max()), 1e-4))
     rule = np.concatenate([plain, np.zeros(count - _BANDS)])
-    relief = features @ rule
+    relief = (features @ rule.astype(np.float32)).astype(np.float64)
     gain = 0.25 / max(float(relief.std()), 1e-4)  # the plain rule alone spreads by a quarter
     at = [(min(int(p.y * rows), rows - 1), min(int(p.x * columns), columns - 1)) for p in picks]
     spots = np.array([features[place] / spread for place in at]).reshape(len(picks), count)

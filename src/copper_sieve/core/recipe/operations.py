@@ -21,12 +21,12 @@ from ..derive import (
     OcclusionFromHeight,
     RoughnessFromColor,
     constant_map,
-    curvature_from_normal,
     height_from_normal,
     normal_from_height,
     occlusion_from_height,
 )
 from ..derive.albedo import AlbedoFromPhoto, albedo_from_photo
+from ..derive.curvature import leaning, shape_curvature
 from ..derive.height import lightness_spectrum, measure_height, shape_height
 from ..derive.params import Params
 from ..derive.picks import (
@@ -40,6 +40,7 @@ from ..derive.picks import (
     fit_picks,
     height_by_picks,
     mask_by_picks,
+    pick_features,
     roughness_by_picks,
 )
 from ..derive.roughness import measure_roughness, roughness_signals, shape_roughness
@@ -125,12 +126,13 @@ def _height_of_normal(step: Step, params: HeightFromNormal) -> FloatArray:
 
 
 def _curvature(step: Step, params: CurvatureFromNormal) -> FloatArray:
-    return curvature_from_normal(step.input("normal", step.size), step.facts.edges, params=params, cancel=step.cancel)
+    normals = step.stage("leaning", step.size, lambda: leaning(step.input("normal", step.size), step.facts.edges))
+    return shape_curvature(normals, params)
 
 
 def _blended(step: Step, params: BlendNormals) -> FloatArray:
     base, detail = step.input("base", step.size), step.input("detail", step.size)
-    return blend_normals(base, detail, params.amount, way=params.way)
+    return blend_normals(base, detail, params.amount, way=params.way, cancel=step.cancel)
 
 
 def _albedo(step: Step, params: AlbedoFromPhoto) -> FloatArray:
@@ -143,8 +145,9 @@ def _spectra(step: Step, size: Size) -> tuple[Spectrum, Spectrum, Spectrum]:
 
 def pick_fit(step: Step, params: ByPicks, plain: str) -> PickFit:
     """The fit of a node's picks, at the working size."""
-    name = f"picks {plain} {params.picks}"
-    return step.stage(name, step.working, lambda: fit_picks(_spectra(step, step.working), params.picks, PLAIN[plain]))
+    size = step.working
+    features = step.stage("pick features", size, lambda: pick_features(_spectra(step, size)))
+    return step.stage(f"picks {plain} {params.picks}", size, lambda: fit_picks(features, params.picks, PLAIN[plain]))
 
 
 def _height_picked(step: Step, params: HeightByPicks) -> FloatArray:
