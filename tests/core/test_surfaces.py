@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
@@ -109,6 +109,7 @@ UP = np.float32([1, -1, 1])
 
 
 @given(vectors, st.sampled_from(["turned", "summed"]))
+@settings(deadline=None)
 def test_flat_leaves_the_other_alone(normal, way):
     np.testing.assert_allclose(blend_normals(normal, FLAT, way=way), normal, atol=2e-6)
     np.testing.assert_allclose(blend_normals(FLAT, normal, way=way), normal, atol=2e-6)
@@ -116,6 +117,7 @@ def test_flat_leaves_the_other_alone(normal, way):
 
 
 @given(vectors, vectors, st.floats(0, 1), st.sampled_from(["turned", "summed"]))
+@settings(deadline=None)
 def test_blending_commutes_with_turning_green_and_keeps_length(base, detail, amount, way):
     here = blend_normals(base, detail, amount, way=way)
     np.testing.assert_allclose(blend_normals(base * UP, detail * UP, amount, way=way), here * UP, atol=2e-6)

@@ -49,13 +49,10 @@ def _turning(normals: Leaning, weights: Mapping[float, float]) -> FloatArray:
     ½ (∂nx/∂x − ∂ny/∂row) is half the divergence of the unit normal, rows growing downwards (do Carmo 1976, 3-3).
     """
     fx, fy = normals.x.frequencies()
-    smoothing = sum(
-        (
-            np.float32(w) * np.outer(gaussian_transfer(fy, s / 3), gaussian_transfer(fx, s / 3)).astype(np.float32)
-            for s, w in weights.items()
-        ),
-        np.zeros((fy.size, fx.size), np.float32),
-    )
+    smoothing = np.zeros((fy.size, fx.size), np.float32)
+    for scale, weight in weights.items():
+        along, across = (gaussian_transfer(f, scale / 3).astype(np.float32) for f in (fy, fx))
+        smoothing += np.outer(np.float32(weight) * along, across)
     edges, width = normals.x.edges, normals.x.size.width
     x = padded(normals.x.filtered(smoothing), 1, 0, edges)
     y = padded(normals.y.filtered(smoothing), 0, 1, edges)

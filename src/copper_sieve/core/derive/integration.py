@@ -86,22 +86,28 @@ def height_from_normal(
 
 def _solve(p: np.ndarray, q: np.ndarray, edges: Edges, stencil: StencilName) -> np.ndarray:
     rows, columns = p.shape
-    omega_x, omega_y = _frequencies(columns, edges.x), _frequencies(rows, edges.y)
+    halved = _wrapping(edges)[-1] if _wrapping(edges) else None  # the axis of which a real transform keeps one half
+    omega_x, omega_y = _frequencies(columns, edges.x, halved == 1), _frequencies(rows, edges.y, halved == 0)
     along, beside = _transfer(stencil)
-    tx = np.outer(beside(omega_y), along(omega_x))
-    ty = np.outer(along(omega_y), beside(omega_x))
-    square = tx * tx + ty * ty
+    tx, ty = (along(omega_x), beside(omega_x)), (along(omega_y), beside(omega_y))
+    square = np.outer(ty[1] ** 2, tx[0] ** 2) + np.outer(ty[0] ** 2, tx[1] ** 2)
     alive = square > _DEAD * (omega_y[:, None] ** 2 + omega_x[None, :] ** 2)
+    inverse = np.where(alive, 1 / np.where(alive, square, 1), 0)
     # of a wrapping axis the slope's factor is i·T, of a mirrored one −T between sine and cosine
-    x_part = _forward(p, edges, slope_along="x") * (-1j * tx if edges.x == "wrap" else -tx)
-    y_part = _forward(q, edges, slope_along="y") * (-1j * ty if edges.y == "wrap" else -ty)
-    spectrum = np.where(alive, (x_part + y_part) / np.where(alive, square, 1), 0)
-    return _backward(spectrum, edges, (rows, columns))
+    spectrum = _forward(p, edges, slope_along=1) * (np.outer(ty[1], tx[0]) * (-1j if edges.x == "wrap" else -1))
+    spectrum = spectrum + _forward(q, edges, slope_along=0) * (np.outer(ty[0], tx[1]) * (-1j if edges.y == "wrap" else -1))
+    return _backward(spectrum * inverse, edges, (rows, columns))
 
 
-def _frequencies(count: int, edge: Edge) -> np.ndarray:
-    """Radians per texel: all of a Fourier transform, or those of a cosine transform."""
-    return 2 * np.pi * fft.fftfreq(count) if edge == "wrap" else np.pi * np.arange(count) / count
+def _wrapping(edges: Edges) -> list[int]:
+    return [axis for axis, edge in ((0, edges.y), (1, edges.x)) if edge == "wrap"]
+
+
+def _frequencies(count: int, edge: Edge, is_halved: bool) -> np.ndarray:
+    """Radians per texel: those of a Fourier transform, of the half of one, or of a cosine transform."""
+    if edge == "mirror":
+        return np.pi * np.arange(count) / count
+    return 2 * np.pi * (fft.rfftfreq(count) if is_halved else fft.fftfreq(count))
 
 
 def _transfer(name: StencilName) -> tuple[Response, Response]:
@@ -120,23 +126,23 @@ def _transfer(name: StencilName) -> tuple[Response, Response]:
     return along, beside
 
 
-def _forward(slope: np.ndarray, edges: Edges, *, slope_along: str) -> np.ndarray:
-    for axis, name, edge in ((1, "x", edges.x), (0, "y", edges.y)):
-        if edge == "wrap":
-            slope = np.asarray(fft.fft(slope, axis=axis, workers=CORES))
-        elif name == slope_along:
+def _forward(slope: np.ndarray, edges: Edges, *, slope_along: int) -> np.ndarray:
+    for axis, edge in ((0, edges.y), (1, edges.x)):
+        if edge == "mirror" and axis == slope_along:
             sines = np.asarray(fft.dst(slope, type=2, norm="ortho", axis=axis, workers=CORES))
             slope = np.roll(sines, 1, axis)  # the k-th sine belongs to the k-th cosine, and sines begin at 1
             slope[(slice(None), 0) if axis == 1 else (0, slice(None))] = 0
-        else:
+        elif edge == "mirror":
             slope = np.asarray(fft.dct(slope, type=2, norm="ortho", axis=axis, workers=CORES))
-    return slope
+    wrapping = _wrapping(edges)
+    return np.asarray(fft.rfftn(slope, axes=wrapping, workers=CORES)) if wrapping else slope
 
 
 def _backward(spectrum: np.ndarray, edges: Edges, shape: tuple[int, int]) -> np.ndarray:
+    wrapping = _wrapping(edges)
+    if wrapping:
+        spectrum = np.asarray(fft.irfftn(spectrum, s=[shape[axis] for axis in wrapping], axes=wrapping, workers=CORES))
     for axis, edge in ((0, edges.y), (1, edges.x)):
-        if edge == "wrap":
-            spectrum = np.asarray(fft.ifft(spectrum, n=shape[axis], axis=axis, workers=CORES))
-        else:
+        if edge == "mirror":
             spectrum = np.asarray(fft.idct(spectrum, type=2, norm="ortho", axis=axis, workers=CORES))
-    return np.ascontiguousarray(np.real(spectrum))
+    return np.ascontiguousarray(spectrum)
