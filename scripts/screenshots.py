@@ -4,6 +4,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+import cv2
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
@@ -51,6 +52,36 @@ def intake(page: Page) -> None:
         shoot(page, "intake-channels", 11)
 
 
+def picks(page: Page) -> None:
+    """Grained leather's height by two high and two low picks, its history, then back to where it was."""
+    codes = next(m for m in MATERIALS if m.name == "Grained leather").files(256)[0].codes
+    light = cv2.GaussianBlur(codes.astype(np.float32).mean(-1), (0, 0), 1.5)[:, 140:240]
+    spots = {"High": [], "Low": []}
+    for word in spots:
+        for half in (slice(20, 120), slice(130, 230)):
+            row, column = np.unravel_index(light[half].argmax() if word == "High" else light[half].argmin(), light[half].shape)
+            spots[word].append(((column + 140.5) / 256, (row + half.start + 0.5) / 256))
+    page.get_by_label("Where Height comes from").select_option("op:height_by_picks")
+    page.get_by_role("button", name="High 0").wait_for()
+    box = page.get_by_test_id("viewer").bounding_box()
+    side = 0.94 * min(box["width"], box["height"])
+    left, top = (box["width"] - side) / 2, (box["height"] - side) / 2
+    for word, places in spots.items():
+        page.get_by_role("button", name=f"{word} 0").click()
+        page.wait_for_function(READY)
+        for count, (x, y) in enumerate(places, 1):
+            page.get_by_role("img", name="Picture of Height").click(position={"x": left + x * side, "y": top + y * side})
+            page.get_by_role("button", name=f"{word} {count}").wait_for()
+            page.wait_for_function(READY)
+    page.get_by_label("Histogram").check()
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("list", name="Versions").wait_for()
+    page.wait_for_load_state("networkidle")
+    shoot(page, "bench-picks", 5)
+    page.get_by_role("list", name="Versions").get_by_role("button", name="Go there").last.click()
+    page.get_by_role("button", name="High 2").wait_for(state="detached")
+
+
 def place(page: Page) -> None:
     """A made-up supplier's delivery with two faults, on the bench with the place of one."""
     with tempfile.TemporaryDirectory() as name:
@@ -86,7 +117,8 @@ def main(address: str) -> None:
         page.mouse.move(700, 380)
         page.get_by_role("status", name="Texel").wait_for()
         shoot(page, "bench-flat", 5)
-        page.keyboard.press("1")
+        picks(page)
+        page.goto("/")
         page.get_by_role("link", name="Quilted satin").click()
         page.wait_for_function(READY)
         drawn_anew(page, lambda: page.keyboard.press("v"))

@@ -41,6 +41,7 @@ __all__ = [
 Share = Annotated[float, Field(ge=0, le=1)]
 _BANDS = len(HANDLES)
 _PULLS = (0.1, 0.3, 1.0, 3.0, 10.0)  # of the ridge, against features of variance 1
+_PULL_BANDS = (1.0, 1.0, 1.0, 1.0, 6.0)  # by size of detail; the finest is mostly grain, and a pick lands on it by chance
 _PULL_OF_FEW = 0.3
 _CLEARLY = 1.2  # standard errors; a pair taken from the highest and lowest tenth differs by two and more
 _FEW = 4  # picks under which leaving one out says nothing
@@ -146,7 +147,7 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     lightness = features[..., :_BANDS].sum(-1) * np.sign(sum(plain))
     turned = _is_turned(wanted, np.array([lightness[place] for place in at]), float(lightness.std()))
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
-    pulls = np.concatenate([[_PULL_SIGN], np.ones(count), [_PULL_MIDDLE]])
+    pulls = np.concatenate([[_PULL_SIGN], np.tile(_PULL_BANDS, 3), [_PULL_MIDDLE]])
     solved = start + _best(matrix, wanted - matrix @ start, pulls)
     weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(3, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
