@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT
+from demo_sets import PROJECT, make_set
 from playwright.sync_api import expect
 
 from copper_sieve.core.target import read_target
@@ -114,3 +114,29 @@ def test_rivals_and_an_empty_drop_are_said_and_nothing_is_lost(page, server, tmp
     expect(page.get_by_role("link", name="cape")).to_have_count(0)
     page.get_by_role("button", name="Put it back").click()
     expect(page.get_by_role("link", name="cape")).to_be_visible()
+
+
+def test_a_hole_says_what_storing_costs(page):
+    page.goto(f"/p/{PROJECT}/routing?target=engine-orm-down")
+    page.get_by_role("button", name="Occlusion · roughness · metallic, G: Roughness").click()
+    detail = page.get_by_role("complementary", name="Hole")
+    expect(detail).to_contain_text("Difference from its source")
+    expect(detail.get_by_role("img", name="Difference")).to_be_visible()
+
+
+def test_a_set_takes_the_ways_of_another_and_a_wrong_file_is_refused(page, server, tmp_path):
+    first = make_set(server, "Ways from", {"base_color": np.full((32, 32, 3), 120, np.uint8)})
+    recipe = first["recipe"]
+    recipe["nodes"]["roughness"]["params"] = {"mean": 0.83}
+    server.put(f"/sets/{first['id']}/recipe", json={"expects": first["head"], "recipe": recipe}).raise_for_status()
+    second = make_set(server, "Ways to", {"base_color": np.full((32, 32, 3), 60, np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{second['id']}")
+    page.get_by_role("button", name="The whole set").click()
+    page.get_by_label("As another set is made").select_option(label=first["name"])
+    page.get_by_role("button", name="History").click()
+    expect(page.get_by_role("list", name="Versions").get_by_role("listitem").first).to_contain_text("Roughness: mean")
+    (tmp_path / "no ways.json").write_text("dear colleague")
+    page.get_by_label("As a file says").set_input_files(tmp_path / "no ways.json")
+    expect(page.get_by_role("alert")).to_contain_text("holds no JSON")
+    made = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["id"] == second["id"])
+    assert made["recipe"]["nodes"]["roughness"]["params"]["mean"] == 0.83

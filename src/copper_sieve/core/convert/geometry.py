@@ -101,8 +101,8 @@ def moved(values: np.ndarray, steps: Sequence[GeometryStep], *, is_normal: bool 
     return np.ascontiguousarray(values)
 
 
-def _with_xy(normal: np.ndarray, matrix: tuple[tuple[int, int], tuple[int, int]]) -> np.ndarray:
-    turned = normal.copy()
-    for k, (along_x, along_y) in enumerate(matrix):
-        turned[..., k] = along_x * normal[..., 0] + along_y * normal[..., 1]
+def _with_xy(vectors: np.ndarray, matrix: tuple[tuple[int, int], tuple[int, int]]) -> np.ndarray:
+    turned = vectors.copy()
+    for k, (right, up) in enumerate(matrix):
+        turned[..., k] = right * vectors[..., 0] + up * vectors[..., 1]
     return turned
