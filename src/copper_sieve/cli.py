@@ -245,7 +245,8 @@ def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None
             p, what = file.looked.header, file.looked.look
             if p is None or what is None:
                 continue  # its finding says why
-            print(f"{file.label}: {what.kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
+            kind = f"perhaps {what.guess}" if what.kind == "unknown" and what.guess else what.kind
+            print(f"{file.label}: {kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
         _tell(findings)
     raise typer.Exit(_grade_code(findings))
 
@@ -268,7 +269,12 @@ def _look_row(label: str, file: Looked) -> dict[str, Any]:
             "because": list(what.because),
             "green": what.green.answer if what.green else None,
             "green_confidence": round(what.green.confidence, 3) if what.green else None,
+            "green_reason": what.green.reason if what.green else None,
             "packed": packed,
+            "spans": what.spans,
+            "guess": what.guess,
+            "faults": list(what.faults),
+            "profile": what.profile,
             "statistics": {"mean": what.content.mean, "low": what.content.low, "high": what.content.high},
         }
     return {**row, "findings": [found.model_dump() for found in file.findings]}

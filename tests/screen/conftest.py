@@ -21,7 +21,10 @@ CHROMIUM = [
 def address(database, data):
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(create_app(database, data / "screen"), log_level="warning"))
+    linked = data / "linked"
+    linked.mkdir(exist_ok=True)
+    app = create_app(database, data / "screen", folders=[linked])
+    server = uvicorn.Server(uvicorn.Config(app, log_level="warning"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
     thread.start()
     yield f"http://127.0.0.1:{listener.getsockname()[1]}"

@@ -113,3 +113,21 @@ def test_hundreds_of_files_leave_the_screen_usable(page, tmp_path):
     page.locator("tr[data-file]").first.focus()
     page.keyboard.press("ArrowDown")
     expect(page.locator("tr[data-file]").nth(1)).to_be_focused()
+
+
+def test_a_linked_folder_is_followed_without_a_reload(page, server, data):
+    folder = data / "linked" / "Ruche"
+    folder.mkdir()
+    (folder / "ruche_basecolor.png").write_bytes(encode(COLOR, "png"))
+    page.goto(INTAKE)
+    page.get_by_label("A folder on the server").select_option(label="Ruche (1)")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="ruche")).to_be_visible()
+    lineage = page.get_by_role("region", name="Lineage")
+    expect(lineage.get_by_text("was changed in its folder")).to_have_count(0)
+    (folder / "ruche_basecolor.png").write_bytes(encode(255 - COLOR, "png"))
+    expect(lineage.get_by_text("was changed in its folder")).to_be_visible(timeout=20_000)
+    lineage.get_by_role("button", name="Take the newer files").click()
+    expect(lineage.get_by_text("was changed in its folder")).to_have_count(0, timeout=20_000)
+    texel = server.post("/probes", json={"recipe": made(server, "ruche")["recipe"], "x": 0, "y": 0, "size": 48}).json()
+    assert texel["codes"]["base_color"] == "#" + (255 - COLOR[0, 0]).tobytes().hex().upper()

@@ -12,22 +12,35 @@ export type Assayed = AssayRow & { set: TextureSet };
 
 const WATCH_MS = 4000; // how soon a file that changed in a linked folder is told
 
-const assayQuery = (set: TextureSet) => ({
-  queryKey: ["assay", set.id, set.head],
+/** Sets whose files changed in a folder they are linked to, asked again and again while there are linked sets. */
+function useChanged(project: string, sets: TextureSet[]): string[] {
+  const isLinked = sets.some((set) => Object.values(set.recipe.sources ?? {}).some((source) => source.place));
+  const { data = [] } = useQuery({
+    queryKey: ["changed", project],
+    queryFn: () => settled(api.GET("/api/projects/{project}/changed", { params: { path: { project } } })),
+    enabled: isLinked,
+    refetchInterval: WATCH_MS,
+  });
+  return data;
+}
+
+const assayQuery = (set: TextureSet, isChanged: boolean) => ({
+  queryKey: ["assay", set.id, set.head, isChanged],
   queryFn: () => settled(api.GET("/api/sets/{set_id}/assay", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
   staleTime: Infinity,
-  refetchInterval: Object.values(set.recipe.sources ?? {}).some((source) => source.place) ? WATCH_MS : (false as const),
 });
 
-/** Everything found on these sets, and whether some are still being looked at. */
-export const useAssay = (sets: TextureSet[]) =>
-  useQueries({
-    queries: sets.map(assayQuery),
+/** Everything found on these sets of a project, and whether some are still being looked at. */
+export function useAssay(project: string, sets: TextureSet[]) {
+  const changed = useChanged(project, sets);
+  return useQueries({
+    queries: sets.map((set) => assayQuery(set, changed.includes(set.id))),
     combine: (answers) => ({
       rows: answers.flatMap(({ data }, k): Assayed[] => (data ?? []).map((row) => ({ ...row, set: sets[k] }))),
       isLooking: answers.some((answer) => answer.isPending),
     }),
   });
+}
 
 /**
  * A change of one set. Changes of a set wait for each other and name the head the one before made, so that quick hands never

@@ -8,7 +8,7 @@ type AssayProps = { project: string; isOpen: boolean; onOpen: (open: boolean) =>
 /** The strip that is always there: findings by grade; opened, each with its set. */
 export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
   const { data: sets = [] } = useSets(project);
-  const { rows, isLooking } = useAssay(sets);
+  const { rows, isLooking } = useAssay(project, sets);
   const fix = useFix(project);
   const found = GRADE_ORDER.flatMap((grade) => rows.filter((row) => row.finding.grade === grade));
   const first = found[0];

@@ -38,6 +38,14 @@ def look_into(state: State, request: LinkRequest) -> list[FileLook]:
     return looks
 
 
+@router.get("/projects/{project}/changed")
+def changed_sets(state: State, project: str) -> list[UUID]:
+    """Sets whose linked files hold other bytes now; cheap enough to be asked every few seconds."""
+    with state.pool.connection() as conn:
+        rows = sets.list_sets(conn, sets.project_named(conn, project)["id"])
+    return [row["id"] for row in rows if state.folders.changed(row["recipe"])]
+
+
 @router.post("/sets/{set_id}/refresh")
 def refresh(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
     """Take the newer files of a set that is linked to a folder, as one step of its history."""

@@ -19,7 +19,7 @@ const RISE_PERCENT = { low: 0.1, high: 20, initial: 2 };
 /** The recipe as an outline, readable from top to bottom: each master under what it comes from, its controls in place. */
 export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
   const { recipe } = edit;
-  const { rows } = useAssay([set]);
+  const { rows } = useAssay(project, [set]);
   const { marked, set: look } = useView();
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);

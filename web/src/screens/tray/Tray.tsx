@@ -40,22 +40,22 @@ export function Tray({ project }: { project: string }) {
       <Problem error={remove.error ?? restore.error} />
       <h1 className="mb-2.5">{sets.length} {sets.length === 1 ? "set" : "sets"}</h1>
       <div className="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-x-4 gap-y-5">
-        {sets.map((set) => <Card key={set.id} set={set} address={`/p/${project}/bench/${set.id}`} onRemove={() => remove.mutate(set)} />)}
+        {sets.map((set) => <Card key={set.id} project={project} set={set} address={`/p/${project}/bench/${set.id}`} onRemove={() => remove.mutate(set)} />)}
       </div>
     </main>
   );
 }
 
 /** Counts of stops and checks; notes are for the assay. */
-function Found({ set }: { set: TextureSet }) {
-  const { rows } = useAssay([set]);
+function Found({ project, set }: { project: string; set: TextureSet }) {
+  const { rows } = useAssay(project, [set]);
   return GRADE_ORDER.filter((grade) => grade !== "note").map((grade) => {
     const own = rows.filter((row) => row.finding.grade === grade);
     return own.length > 0 && <span key={grade} title={own.map((row) => row.finding.text).join("\n")} className="text-sm text-ink2"><GradeCount grade={grade} count={own.length} /></span>;
   });
 }
 
-function Card({ set, address, onRemove }: { set: TextureSet; address: string; onRemove: () => void }) {
+function Card({ project, set, address, onRemove }: { project: string; set: TextureSet; address: string; onRemove: () => void }) {
   return (
     <div className="group relative">
       <button className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100" aria-label={`Take ${set.name} off the tray`} title="Take off the tray" onClick={onRemove}>×</button>
@@ -66,7 +66,7 @@ function Card({ set, address, onRemove }: { set: TextureSet; address: string; on
         </div>
         <p className="mt-1.5 flex items-baseline justify-between gap-2">
           <b className="truncate font-semibold">{set.name}</b>
-          <Found set={set} />
+          <Found project={project} set={set} />
         </p>
         <OriginMarks set={set} />
       </Link>
