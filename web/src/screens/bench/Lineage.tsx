@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Operation, TextureSet } from "../../api/client";
 import { useAssay, useFix } from "../../api/queries";
 import { NumberControl } from "../../parts/NumberControl";
@@ -61,10 +61,10 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
           <div key={master.key}>
             <div className="relative">
               <Row set={set} master={master} depth={depth} isChosen={chosen === master.key} onChoose={onChoose} says={saysOf(master, operation, titleOf)} />
-              {master.origin === "absent" && <span className="absolute top-2.5 right-4"><OriginChoice set={set} project={project} master={master} className="w-44" onDone={() => onChoose(master.key)} /></span>}
+              {master.origin === "absent" && <span className="absolute top-2.5 right-4"><OriginChoice set={set} project={project} master={master} className="w-44" onDone={onChoose} /></span>}
             </div>
             {chosen === master.key && master.origin !== "absent" && (
-              <div className="flex items-center gap-2 py-1.5 pr-4 pl-8"><span className="w-[84px] shrink-0">Comes from</span><OriginChoice set={set} project={project} master={master} onDone={() => {}} /></div>
+              <div className="flex items-center gap-2 py-1.5 pr-4 pl-8"><span className="w-[84px] shrink-0">Comes from</span><OriginChoice set={set} project={project} master={master} /></div>
             )}
             {chosen === master.key && master.key === "height" && (
               <div className="py-2 pr-4 pl-8">
@@ -84,7 +84,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
 
 type RowProps = { set: TextureSet; master: Master; depth: number; isChosen: boolean; onChoose: (key: string) => void; says: string };
 
-function Row({ set, master, depth, isChosen, onChoose, says }: RowProps) {
+const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: RowProps) {
   const isAbsent = master.origin === "absent";
   return (
     <button aria-pressed={isChosen} disabled={isAbsent} title={master.plain} onClick={() => onChoose(master.key)} style={{ paddingLeft: 14 + depth * 22 }}
@@ -100,7 +100,7 @@ function Row({ set, master, depth, isChosen, onChoose, says }: RowProps) {
       </span>
     </button>
   );
-}
+});
 
 function saysOf(master: Master, operation: Operation | undefined, titleOf: (key: string) => string | undefined): string {
   if (master.source) return `given · ${master.source}`;

@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
+import { memo } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 
-type OriginChoiceProps = { set: TextureSet; project: string; master: { key: string; title: string }; onDone: () => void; className?: string };
+type OriginChoiceProps = { set: TextureSet; project: string; master: { key: string; title: string }; onDone?: (master: string) => void; className?: string };
 
 /** Where a master comes from: its files, the derivations that work in this set, one value, or nothing. */
-export function OriginChoice({ set, project, master, onDone, className = "grow" }: OriginChoiceProps) {
+export const OriginChoice = memo(function OriginChoice({ set, project, master, onDone, className = "grow" }: OriginChoiceProps) {
   const path = { params: { path: { set_id: set.id } } };
   const { data } = useQuery({
     queryKey: ["origins", set.id, set.head],
@@ -15,7 +16,7 @@ export function OriginChoice({ set, project, master, onDone, className = "grow" 
     staleTime: Infinity,
     placeholderData: (before) => before,
   });
-  const choose = useSetChange(project, set.id, (expects, origin: string) => settled(api.POST("/api/sets/{set_id}/origins", { ...path, body: { expects, master: master.key, origin } })), onDone);
+  const choose = useSetChange(project, set.id, (expects, origin: string) => settled(api.POST("/api/sets/{set_id}/origins", { ...path, body: { expects, master: master.key, origin } })), () => onDone?.(master.key));
   const choices = data?.[master.key] ?? [];
   const now = choices.find((choice) => choice.is_now)?.key ?? "";
   return (
@@ -25,4 +26,4 @@ export function OriginChoice({ set, project, master, onDone, className = "grow" 
       <Problem error={choose.error} />
     </>
   );
-}
+});

@@ -20,6 +20,7 @@ const LitStage = lazy(() => import("./LitStage"));
 
 const FLAT_PX = 1024;
 const TURN_MS = 700;
+const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
 const PICTURES: Record<"flat" | "lit", [Pictures, string][]> = {
   flat: [["one", "One picture"], ["divide", "Divide"], ["beside", "Side by side"], ["blink", "By turns"], ["difference", "Difference"]],
   lit: [["one", "One picture"], ["divide", "Divide"], ["blink", "By turns"]],
@@ -83,7 +84,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
   const row = set.masters.find((m) => m.key === chosen);
   const node = row?.node;
-  const picks = look === "flat" && node ? ((recipe.nodes?.[node]?.params?.picks ?? []) as Pick[]) : [];
+  const picks = look === "flat" && node ? ((recipe.nodes?.[node]?.params?.picks as Pick[] | undefined) ?? NO_PICKS) : NO_PICKS;
   const { picking } = view;
   const handlePick = look === "flat" && picking && picking.node === node
     ? ({ u, v }: Texel) => edit.keep(withParam(recipe, picking.node, "picks", [...picks, { x: u, y: v, value: picking.value }]))
