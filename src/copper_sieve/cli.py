@@ -14,7 +14,6 @@ from .core.checks import Finding, finding
 from .core.errors import RecipeInvalid, SieveError, UnknownKey
 from .core.intake import SourceProfile
 from .core.intake.names import tile_of
-from .core.quantities import MASTERS
 from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
@@ -190,7 +189,7 @@ def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, A
     return {
         "files": files,
         "skipped": [{"role": f.role, "why": f.left_out} for f in plan.files if f.left_out is not None],
-        "masters": {key: origin_of(recipe, key) for key in MASTERS},
+        "masters": {key: origin_of(recipe, key) for key in recipe.keys},
     }
 
 

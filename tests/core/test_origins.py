@@ -15,8 +15,10 @@ from copper_sieve.core.recipe import (
     Source,
     Ways,
     choices,
+    mask_choices,
     source_ref,
     ways_of,
+    with_mask,
     with_origin,
     with_ways,
 )
@@ -146,3 +148,40 @@ def test_a_set_is_made_in_the_ways_of_another_and_keeps_what_was_given():
     steep = {"height": Way(op="height_from_color"), "normal": Way(op="normal_from_height", params={"strength": 99})}
     with pytest.raises(RecipeInvalid, match="strength"):
         with_ways(a_recipe("photo"), Ways(rise=0.1, masters=steep))
+
+
+def test_a_given_map_is_mixed_with_a_derived_one_where_a_mask_says():
+    recipe = with_origin(a_recipe("photo", "normal"), "height", "op:height_from_color")
+    assert {"mix:op:normal_from_height", "mix:op:normal_from_color"} <= keys(recipe, "normal")
+    assert not any(key.startswith("mix:") for key in keys(recipe, "height"))  # nobody gave one
+    mix = with_origin(recipe, "normal", "mix:op:normal_from_height").with_value("normal.amount", "1")
+    given, derived = (
+        evaluated(with_origin(recipe, "normal", key)).master("normal") for key in ("source:s1:normal", "op:normal_from_height")
+    )
+    np.testing.assert_allclose(evaluated(mix).master("normal"), derived, atol=1e-5)
+    assert {choice.key for choice in mask_choices(mix, "normal")} == {"everywhere", "master:height", "picks"}
+    masked = with_mask(mix, "normal", "master:height")
+    mask, found = evaluated(masked).master("height"), evaluated(masked).master("normal")
+    ends = {low: mask <= np.quantile(mask, 0.02) if low else mask >= np.quantile(mask, 0.98) for low in (True, False)}
+    assert np.abs(found - given)[ends[True]].mean() < np.abs(found - derived)[ends[True]].mean()
+    assert np.abs(found - given)[ends[False]].mean() > np.abs(found - derived)[ends[False]].mean()
+    assert with_mask(masked, "normal", "everywhere").nodes["mix_normal"].inputs.keys() == {"own", "other"}
+    with pytest.raises(RecipeInvalid):
+        with_mask(mix, "height", "everywhere")  # it is no mix
+
+
+def test_a_mask_that_comes_from_the_mix_itself_is_refused():
+    recipe = with_origin(a_recipe("photo", "normal"), "curvature", "op:curvature_from_normal")
+    mix = with_origin(recipe, "normal", "mix:op:normal_from_color")
+    recipe = with_origin(mix, "height", "op:height_from_normal")
+    assert "master:height" not in {choice.key for choice in mask_choices(recipe, "normal")}
+    with pytest.raises(RecipeInvalid):
+        with_mask(recipe, "normal", "master:height")
+
+
+def test_a_scalar_of_ones_own_is_a_master_like_any_other():
+    recipe = a_recipe("photo", "own_edge_wear")
+    assert "own_edge_wear" in recipe.keys and recipe.masters["own_edge_wear"] == "source:s1:own_edge_wear"
+    assert keys(recipe, "own_edge_wear") >= {"source:s1:own_edge_wear", "one-value", "absent"}
+    with pytest.raises(ValueError):
+        a_recipe("photo", "wear")

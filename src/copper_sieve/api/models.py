@@ -15,10 +15,11 @@ from ..work.planning import Plan
 
 __all__ = [
     "AssayRow", "ChannelDifference", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest",
-    "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MasterRow", "MoveRequest", "NamesRequest",
+    "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MaskRequest", "MasterRow", "MixedNode", "MoveRequest",
+    "NamesRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest",
-    "ResizeRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
+    "ResizeRequest", "StartRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
 ]  # fmt: skip
 
 
@@ -40,6 +41,11 @@ class ProjectRequest(_In):
     title: str = Field(min_length=1, max_length=120)
 
 
+class MixedNode(BaseModel):
+    node: str
+    op: str
+
+
 class MasterRow(BaseModel):
     """One master of a set as the screen lists it."""
 
@@ -51,6 +57,7 @@ class MasterRow(BaseModel):
     source: str | None
     node: str | None
     op: str | None
+    mixed: list[MixedNode] = Field(default=[], description="Where it is a mix: the steps that have controls of their own")
     low: float = Field(description="Natural range, from")
     high: float
     usual: list[float] | None = Field(description="Where the mean of most materials lies")
@@ -177,6 +184,17 @@ class FixRequest(_In):
     expects: int
     finding: str
     master: str | None = None
+
+
+class StartRequest(_In):
+    expects: int
+    start: str
+
+
+class MaskRequest(_In):
+    expects: int
+    master: str
+    mask: str
 
 
 class RefreshRequest(_In):

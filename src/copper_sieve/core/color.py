@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from types import MappingProxyType
+from typing import Literal
 
 import numba
 import numpy as np
@@ -11,10 +13,13 @@ from .bands import NEVER, Cancel, run_rows
 from .raster import FloatArray
 
 __all__ = [
+    "GRAYS",
     "LUMINANCE_REC709",
     "PRIMARIES",
+    "GrayName",
     "acescg_from_rec709",
     "encode_srgb_codes",
+    "gray_of",
     "linear_from_srgb",
     "linear_from_srgb_codes",
     "luminance",
@@ -227,3 +232,25 @@ def oklab_lightness(linear: np.ndarray, *, cancel: Cancel = NEVER) -> FloatArray
     lms, weights = OKLAB_LMS.astype(np.float32), OKLAB_LAB[0].astype(np.float32)
     run_rows(_lightness, linear.shape[0], linear.shape[1], cancel, linear, lms, weights, out)
     return out
+
+
+# What may stand for a color where one gray is wanted, with the words for a person.
+GRAYS = MappingProxyType(
+    {
+        "lightness": "Lightness as seen",
+        "luminance": "Luminance",
+        "red": "Red alone",
+        "green": "Green alone",
+        "blue": "Blue alone",
+    }
+)
+GrayName = Literal["lightness", "luminance", "red", "green", "blue"]
+
+
+def gray_of(linear: np.ndarray, which: GrayName, *, cancel: Cancel = NEVER) -> FloatArray:
+    """One gray of (H, W, 3) linear light, (H, W), 0..1, in even steps for the eye: OKLab L, or a channel or luminance in sRGB."""
+    if which == "lightness":
+        return oklab_lightness(linear, cancel=cancel)
+    if which == "luminance":
+        return srgb_from_linear(luminance(linear))
+    return srgb_from_linear(np.ascontiguousarray(linear[..., ("red", "green", "blue").index(which)]))

@@ -1,11 +1,14 @@
 """The table of quantities: what each master means, and what files may call it.
 
 A *master* is kept inside the program; a *convention* quantity exists only in files and is a stated
-function of a master. Everything else reads this table, so a new scalar is a new row.
+function of a master. Everything else reads this table, so a new scalar is a new row; scalars of a person's own
+(``own_wetness``) need none.
 """
 
 from __future__ import annotations
 
+import re
+import unicodedata
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Literal
@@ -14,7 +17,7 @@ import numpy as np
 
 from .errors import UnknownKey
 
-__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "Quantity", "quantity"]
+__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "Quantity", "is_known", "own_key", "quantity"]
 
 
 @dataclass(frozen=True)
@@ -198,9 +201,34 @@ MASTERS = tuple(row.key for row in _ROWS if not row.made_of)
 SOURCE_KINDS = tuple(QUANTITIES)
 
 
+_OWN = re.compile(r"own_[a-z0-9]+(_[a-z0-9]+)*")
+
+
+def own_key(title: str) -> str:
+    """Key of a scalar master of a person's own, from what they call it. Raises UnknownKey where no letter is left.
+
+    Examples
+    --------
+    >>> own_key("Edge wear")
+    'own_edge_wear'
+    """
+    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
+    words = re.findall(r"[a-z0-9]+", plain)
+    if not words:
+        raise UnknownKey("name of an own map", title, ["wetness", "dust", "edge wear"])
+    return "_".join(["own", *words])
+
+
+def is_known(key: str) -> bool:
+    """Whether ``quantity`` knows the key: one of the table, or ``own_`` and words."""
+    return key in QUANTITIES or _OWN.fullmatch(key) is not None
+
+
 def quantity(key: str) -> Quantity:
-    """Return the row of ``key``. Raises UnknownKey with the list of known ones."""
-    try:
-        return QUANTITIES[key]
-    except KeyError:
-        raise UnknownKey("quantity", key, list(QUANTITIES)) from None
+    """Return the row of ``key``, made up for own scalars. Raises UnknownKey with the list of known ones."""
+    row = QUANTITIES.get(key)
+    if row is not None:
+        return row
+    if _OWN.fullmatch(key) is None:
+        raise UnknownKey("quantity", key, [*QUANTITIES, "own_ and a name"])
+    return Quantity(key, key[4:].replace("_", " ").capitalize(), GRAY, 0, 1, (0,), "data", "A map of your own, kept as it is.")

@@ -8,10 +8,10 @@ from ..core.checks import Finding, finding
 from ..core.checks.maps import Assayed, Marked, assay, mark
 from ..core.derive.picks import PLAIN, ByPicks
 from ..core.intake.names import read_name
-from ..core.quantities import MASTERS, quantity
+from ..core.quantities import quantity
 from ..core.recipe import OPERATIONS, Evaluation, Recipe, origin_of
+from ..core.recipe.computing import pick_fit
 from ..core.recipe.evaluate import Step
-from ..core.recipe.operations import pick_fit
 
 __all__ = ["assay_maps", "assay_set", "undetermined"]
 
@@ -72,7 +72,7 @@ def assay_set(evaluation: Evaluation) -> list[Finding]:
 def assay_maps(evaluation: Evaluation) -> list[Marked]:
     """Findings on the maps of a set, at the evaluation's working size, with the texels they are about."""
     recipe, size = evaluation.recipe, evaluation.working
-    given = {key: recipe.masters[key] for key in MASTERS if origin_of(recipe, key) == "given"}
+    given = {key: recipe.masters[key] for key in recipe.keys if origin_of(recipe, key) == "given"}
     masters = {key: evaluation.value(ref, size) for key, ref in given.items()}
     sources = {key: recipe.sources[ref.split(":")[1]].name for key, ref in given.items()}
     metallic = recipe.masters.get("metallic")

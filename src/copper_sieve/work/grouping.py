@@ -14,7 +14,7 @@ from ..core.checks import Finding, finding
 from ..core.convert.normal_faults import against_height
 from ..core.intake import FileEntry, plan_set
 from ..core.intake.names import tile_of
-from ..core.quantities import QUANTITIES, quantity
+from ..core.quantities import quantity
 from ..core.recipe import Recipe
 from ..core.target import legal_name
 from ..core.target.decode import unit_values
@@ -122,7 +122,7 @@ def claims_of(files: Sequence[Looked]) -> list[Claim]:
 
 
 def _master(key: str) -> str:
-    return QUANTITIES[key].master or key
+    return quantity(key).master or key
 
 
 def recipe_for(files: Iterable[Looked], **facts: Any) -> tuple[Recipe | None, list[Finding]]:

@@ -509,6 +509,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Account
+         * @description How each master of a set came to be, and the steps that led here, as Markdown.
+         */
+        get: operations["account_api_sets__set_id__account_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/assay": {
         parameters: {
             query?: never;
@@ -623,6 +643,30 @@ export interface paths {
         get: operations["marks_api_sets__set_id__marks_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/masks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Masks
+         * @description For every master that is a mix, where the other map may come in.
+         */
+        get: operations["masks_api_sets__set_id__masks_get"];
+        put?: never;
+        /**
+         * Choose Mask
+         * @description Limit a mix to where a gray is white, or to picks, as one step of the set's history.
+         */
+        post: operations["choose_mask_api_sets__set_id__masks_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -747,6 +791,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Start
+         * @description Let every derivation start as a kind of material does, as one step of the set's history.
+         */
+        post: operations["take_start_api_sets__set_id__starts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/step": {
         parameters: {
             query?: never;
@@ -856,6 +920,26 @@ export interface paths {
          * @description Make this set as another was made, as one step of its history; given maps stay.
          */
         post: operations["take_ways_api_sets__set_id__ways_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starts
+         * @description Starting points by kind of material.
+         */
+        get: operations["list_starts_api_starts_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1470,6 +1554,15 @@ export interface components {
             /** Profile */
             profile?: string | null;
         };
+        /** MaskRequest */
+        MaskRequest: {
+            /** Expects */
+            expects: number;
+            /** Mask */
+            mask: string;
+            /** Master */
+            master: string;
+        };
         /**
          * MasterRow
          * @description One master of a set as the screen lists it.
@@ -1489,6 +1582,12 @@ export interface components {
              * @description Natural range, from
              */
             low: number;
+            /**
+             * Mixed
+             * @description Where it is a mix: the steps that have controls of their own
+             * @default []
+             */
+            mixed: components["schemas"]["MixedNode"][];
             /** Node */
             node: string | null;
             /** Op */
@@ -1532,6 +1631,13 @@ export interface components {
              * @enum {string}
              */
             kind: "mirror";
+        };
+        /** MixedNode */
+        MixedNode: {
+            /** Node */
+            node: string;
+            /** Op */
+            op: string;
         };
         /** MoveRequest */
         MoveRequest: {
@@ -1997,6 +2103,43 @@ export interface components {
              */
             schema: 1;
         };
+        /**
+         * Start
+         * @description One kind: the rise, values of masters that are constant, and parameters by operation.
+         */
+        Start: {
+            /**
+             * Constants
+             * @default {}
+             */
+            constants: {
+                [key: string]: number;
+            };
+            /** Key */
+            key: string;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Rise */
+            rise: number;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
+        /** StartRequest */
+        StartRequest: {
+            /** Expects */
+            expects: number;
+            /** Start */
+            start: string;
+        };
         /** StepRequest */
         StepRequest: {
             /** Expects */
@@ -2206,10 +2349,35 @@ export interface components {
         /**
          * Way
          * @description One master's derivation. Picks stay behind: they are spots of one picture.
+         *
+         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
          */
-        Way: {
+        "Way-Input": {
+            /** Mask */
+            mask?: string | null;
             /** Op */
             op: string;
+            other?: components["schemas"]["Way-Input"] | null;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Way
+         * @description One master's derivation. Picks stay behind: they are spots of one picture.
+         *
+         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+         */
+        "Way-Output": {
+            /** Mask */
+            mask?: string | null;
+            /** Op */
+            op: string;
+            other?: components["schemas"]["Way-Output"] | null;
             /**
              * Params
              * @default {}
@@ -2222,10 +2390,27 @@ export interface components {
          * Ways
          * @description Derivations by master, parents first, and the rise they were judged at.
          */
-        Ways: {
+        "Ways-Input": {
             /** Masters */
             masters: {
-                [key: string]: components["schemas"]["Way"];
+                [key: string]: components["schemas"]["Way-Input"];
+            };
+            /** Rise */
+            rise: number;
+            /**
+             * Schema
+             * @default 1
+             */
+            schema: number;
+        };
+        /**
+         * Ways
+         * @description Derivations by master, parents first, and the rise they were judged at.
+         */
+        "Ways-Output": {
+            /** Masters */
+            masters: {
+                [key: string]: components["schemas"]["Way-Output"];
             };
             /** Rise */
             rise: number;
@@ -2239,7 +2424,7 @@ export interface components {
         WaysRequest: {
             /** Expects */
             expects: number;
-            ways: components["schemas"]["Ways"];
+            ways: components["schemas"]["Ways-Input"];
         };
     };
     responses: never;
@@ -3266,6 +3451,35 @@ export interface operations {
             };
         };
     };
+    account_api_sets__set_id__account_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     read_assay_api_sets__set_id__assay_get: {
         parameters: {
             query: {
@@ -3461,6 +3675,76 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    masks_api_sets__set_id__masks_get: {
+        parameters: {
+            query: {
+                head: number;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["OriginChoice"][];
+                    };
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    choose_mask_api_sets__set_id__masks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaskRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
             };
             /** @description Problem */
             "4XX": {
@@ -3712,6 +3996,41 @@ export interface operations {
             };
         };
     };
+    take_start_api_sets__set_id__starts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     step_api_sets__set_id__step_post: {
         parameters: {
             query?: never;
@@ -3894,7 +4213,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Ways"];
+                    "application/json": components["schemas"]["Ways-Output"];
                 };
             };
             /** @description Problem */
@@ -3930,6 +4249,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    list_starts_api_starts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Start"][];
                 };
             };
             /** @description Problem */

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
-from ...core.recipe import Recipe, Ways, changes, ways_of, with_ways
+from ...core.recipe import Recipe, Start, Ways, changes, starts, told, ways_of, with_start, with_ways
 from ...store import sets
-from ..models import TextureSet, Version, VersionName, VersionRequest, WaysRequest
+from ..models import StartRequest, TextureSet, Version, VersionName, VersionRequest, WaysRequest
 from ..state import State
 from .projects import set_answer
 
@@ -50,6 +50,37 @@ def take_ways(state: State, set_id: UUID, request: WaysRequest) -> TextureSet:
         recipe, _ = with_ways(before, request.ways)
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=changes(before, recipe))
         return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/starts")
+def list_starts() -> list[Start]:
+    """Starting points by kind of material."""
+    return list(starts().values())
+
+
+@router.post("/sets/{set_id}/starts")
+def take_start(state: State, set_id: UUID, request: StartRequest) -> TextureSet:
+    """Let every derivation start as a kind of material does, as one step of the set's history."""
+    with state.pool.connection() as conn:
+        before = sets.get_set(conn, set_id)["recipe"]
+        note = f"started as {starts()[request.start].title.lower()}" if request.start in starts() else ""
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=with_start(before, request.start), note=note)
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/sets/{set_id}/account", response_class=Response)
+def account(state: State, set_id: UUID) -> Response:
+    """How each master of a set came to be, and the steps that led here, as Markdown."""
+    with state.pool.connection() as conn:
+        row = sets.get_set(conn, set_id)
+        versions = {version["id"]: version for version in sets.list_versions(conn, set_id)}
+    steps: list[str] = []
+    at = versions.get(row["head"])
+    while at is not None:
+        steps.append(at["name"] or at["note"])
+        at = versions.get(at["parent"])
+    text = told(row["recipe"], row["name"], [step for step in reversed(steps) if step])
+    return Response(text, media_type="text/markdown; charset=utf-8")
 
 
 @router.post("/sets/{set_id}/head")

@@ -15,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from ...core.errors import FileTooLarge, SieveError, UnknownKey
 from ...core.intake import FileEntry, SourceProfile, plan_set
 from ...core.intake.looks import look_at, reads_for
-from ...core.quantities import SOURCE_KINDS
+from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.target import legal_name
 from ...files import read_bytes
 from ...store import sets
@@ -151,7 +151,7 @@ def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
 
 def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
     """What a person agreed to, with what only the file itself says."""
-    if entry.kind not in (*SOURCE_KINDS, "packed"):
+    if entry.kind != "packed" and not is_known(entry.kind):
         raise UnknownKey("kind", entry.kind, [*SOURCE_KINDS, "packed"])
     header, look = original_header(conn, entry.sha256), None
     if header is None or entry.tiles is None:

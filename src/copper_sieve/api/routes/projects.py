@@ -14,8 +14,19 @@ from fastapi import APIRouter, Query, Response
 from ... import __version__
 from ...core.checks import finding
 from ...core.errors import RecipeInvalid, UnknownKey
-from ...core.quantities import MASTERS, quantity
-from ...core.recipe import FIXES, OPERATIONS, Recipe, changes, choices, mended, origin_of
+from ...core.quantities import quantity
+from ...core.recipe import (
+    FIXES,
+    OPERATIONS,
+    Node,
+    Recipe,
+    changes,
+    choices,
+    mask_choices,
+    mended,
+    origin_of,
+    with_mask,
+)
 from ...core.target import Board, Target, board_of
 from ...files import encode
 from ...store import sets
@@ -26,7 +37,9 @@ from ..models import (
     AssayRow,
     FixRequest,
     Health,
+    MaskRequest,
     MasterRow,
+    MixedNode,
     OperationRow,
     OriginChoice,
     OriginRequest,
@@ -81,7 +94,7 @@ def origins(state: State, set_id: UUID, head: int) -> dict[str, list[OriginChoic
     """For every master, where it may come from; ``head`` only names the answer, so that it may be kept."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id)["recipe"]
-    return {key: [OriginChoice(**asdict(choice)) for choice in choices(recipe, key)] for key in MASTERS}
+    return {key: [OriginChoice(**asdict(choice)) for choice in choices(recipe, key)] for key in recipe.keys}
 
 
 @router.post("/sets/{set_id}/origins")
@@ -93,6 +106,25 @@ def choose_origin(state: State, set_id: UUID, request: OriginRequest) -> Texture
     note = changes(recipe, changed)
     with state.pool.connection() as conn:
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=changed, note=note)
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/sets/{set_id}/masks")
+def masks(state: State, set_id: UUID, head: int) -> dict[str, list[OriginChoice]]:
+    """For every master that is a mix, where the other map may come in."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    found = {key: mask_choices(recipe, key) for key in recipe.masters}
+    return {key: [OriginChoice(**asdict(choice)) for choice in rows] for key, rows in found.items() if rows}
+
+
+@router.post("/sets/{set_id}/masks")
+def choose_mask(state: State, set_id: UUID, request: MaskRequest) -> TextureSet:
+    """Limit a mix to where a gray is white, or to picks, as one step of the set's history."""
+    with state.pool.connection() as conn:
+        recipe = with_mask(sets.get_set(conn, set_id)["recipe"], request.master, request.mask)
+        note = f"{quantity(request.master).title} mixed {next(c.title for c in mask_choices(recipe, request.master) if c.is_now)}"
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=note)
         return set_answer(sets.get_set(conn, set_id))
 
 
@@ -201,8 +233,15 @@ def set_answer(row: dict[str, Any]) -> TextureSet:
         before=row["before"],
         can_undo=row["parent"] is not None,
         can_redo=row["next"] is not None,
-        masters=[_master(recipe, key) for key in MASTERS],
+        masters=[_master(recipe, key) for key in recipe.keys],
     )
+
+
+def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:
+    """The nodes that a mix has controls of besides its own: what it mixes in, and the picks that limit it."""
+    refs = [node.inputs.get(slot, "") for slot in ("other", "mask")]
+    names = [ref.split(":")[1] for ref in refs if ref.startswith("node:")]
+    return [MixedNode(node=name, op=recipe.nodes[name].op) for name in names]
 
 
 def _master(recipe: Recipe, key: str) -> MasterRow:
@@ -218,6 +257,7 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         source=source,
         node=made[0] if made else None,
         op=made[1].op if made else None,
+        mixed=_mixed(recipe, made[1]) if made else [],
         low=quantity(key).low,
         high=quantity(key).high,
         usual=list(usual) if (usual := quantity(key).usual) is not None else None,

@@ -37,8 +37,8 @@ _RAW: dict[int | str, dict[str, Any]] = {
 @router.post("/previews", responses=_RAW, response_class=Response)
 def preview(state: State, request: PreviewRequest) -> Response:
     """Raw pixels, width and height in the headers: RGBA bytes for a master, four half-float RGBA layers for ``lit``."""
-    if request.wanted not in (*MASTERS, "lit"):
-        raise UnknownKey("wanted", request.wanted, [*MASTERS, "lit"])
+    if request.wanted not in (*request.recipe.keys, "lit"):
+        raise UnknownKey("wanted", request.wanted, [*request.recipe.keys, "lit"])
     check_parameters(request.recipe)
     cancel = state.views.begin(request.view, request.seq)
     if cancel is None:
@@ -105,8 +105,8 @@ def swatch(
         if "opacity" in masters:
             codes = _over_checker(codes, masters["opacity"], evaluation.size)
     else:
-        if show not in MASTERS:
-            raise UnknownKey("show", show, ["lit", *MASTERS])
+        if show not in recipe.keys:
+            raise UnknownKey("show", show, ["lit", *recipe.keys])
         pixels = np.frombuffer(_display(evaluation, show), np.uint8)
         codes = pixels.reshape(evaluation.size.height, evaluation.size.width, 4)[..., :3]
     return Response(encode(codes, "png", color="srgb"), media_type="image/png", headers={"cache-control": "max-age=86400"})
@@ -167,7 +167,7 @@ def probe(state: State, request: ProbeRequest) -> ProbeAnswer:
     evaluation = state.evaluation(request.recipe, min(request.size, own))
     x, y = int(request.x * evaluation.size.width), int(request.y * evaluation.size.height)
     found, codes = {}, {}
-    for key in MASTERS:
+    for key in request.recipe.keys:
         values = evaluation.master(key)
         if values is None:
             continue

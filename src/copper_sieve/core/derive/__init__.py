@@ -4,7 +4,7 @@ from .constant import Constant, constant_map
 from .curvature import CurvatureFromNormal, curvature_from_normal
 from .height import HeightFromColor, height_from_color
 from .integration import HeightFromNormal, height_from_normal
-from .normal import NormalFromHeight, normal_from_height
+from .normal import NormalFromColor, NormalFromHeight, normal_from_height
 from .occlusion import OcclusionFromHeight, occlusion_from_height
 from .roughness import RoughnessFromColor, roughness_from_color
 
@@ -13,6 +13,7 @@ __all__ = [
     "CurvatureFromNormal",
     "HeightFromColor",
     "HeightFromNormal",
+    "NormalFromColor",
     "NormalFromHeight",
     "OcclusionFromHeight",
     "RoughnessFromColor",

@@ -20,19 +20,26 @@ class AlbedoFromPhoto(Params):
 
     evenness: float = control(0.8, "Evenness", "%", 0, 1, "How much of the broad light and shade is taken out.", scale=100)
     breadth: float = control(0.12, "Broad is", "% of width", 0.01, 0.5, "Broader light and shade is the lamp's.", scale=100)
+    lift: float = control(0.0, "Lift of shade", "%", 0, 1, "How much of the shade in recesses is taken out.", scale=100)
     saturation: float = control(1.0, "Saturation", "×", 0, 2, "Grayer or more vivid.")
     dark: float = control(0.0, "Darkest", "%", 0, 0.5, "What becomes black.", scale=100)
     bright: float = control(1.0, "Brightest", "%", 0.5, 1.5, "What becomes white.", scale=100)
 
 
 def albedo_from_photo(
-    photo: FloatArray, edges: Edges | Edge = "wrap", *, params: AlbedoFromPhoto | None = None, cancel: Cancel = NEVER
+    photo: FloatArray,
+    edges: Edges | Edge = "wrap",
+    shade: FloatArray | None = None,
+    *,
+    params: AlbedoFromPhoto | None = None,
+    cancel: Cancel = NEVER,
 ) -> FloatArray:
-    """Even out a photo: divide by its broad luminance, keeping the mean, then saturation and levels.
+    """Even out a photo: divide by its broad luminance and by the shade of recesses, keeping the mean, then saturation and levels.
 
     Parameters
     ----------
     photo : (H, W, 3) float32, linear light
+    shade : (H, W) float32, 1 open .. 0 closed, or None where there is none to lift
     Returns
     -------
     base_color : (H, W, 3) float32, 0..1; at evenness 0 and the other defaults the photo itself
@@ -44,14 +51,16 @@ def albedo_from_photo(
     photo = as_rgb(photo, "photo")
     light = luminance(photo)
     mean = float(light.mean())
+    even = photo
     if params.evenness > 0 and mean > 0:
         broad = gaussian(light, params.breadth / np.pi, edges_of(edges))
         cancel.check()
         lamp = np.maximum(broad / np.float32(mean), np.float32(_DARKEST)) ** np.float32(params.evenness)
-        even = photo / lamp[..., None]
+        even = even / lamp[..., None]
+    if shade is not None and params.lift > 0:
+        even = even / (np.maximum(shade, np.float32(_DARKEST)) ** np.float32(params.lift))[..., None]
+    if even is not photo:
         even = even * np.float32(mean / max(float((even @ LUMINANCE_REC709).mean()), 1e-6))
-    else:
-        even = photo
     cancel.check()
     if params.saturation != 1:
         gray = luminance(np.ascontiguousarray(even))[..., None]

@@ -7,13 +7,17 @@ product of two thin matrices, and a moved weight costs one inverse transform.
 
 from __future__ import annotations
 
+from typing import Annotated
+
 import numpy as np
+from pydantic import Field
 
 from ..filters import Spectrum, gaussian_transfer
 from ..raster import FloatArray
 
-__all__ = ["HANDLES", "detail_transfer", "weighted_detail"]
+__all__ = ["HANDLES", "Weight", "detail_transfer", "weighted_detail"]
 
+Weight = Annotated[float, Field(ge=0, le=2)]
 HANDLES = (0.25, 0.06, 0.015, 0.004, 0.001)  # feature sizes a person sets weights for, shares of the width
 _SPLITS = np.geomspace(HANDLES[0], HANDLES[-1], 10)
 

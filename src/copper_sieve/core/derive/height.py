@@ -2,29 +2,38 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
 import numba
 import numpy as np
 from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
-from ..color import oklab_lightness
+from ..color import GRAYS, GrayName, gray_of
 from ..filters import Spectrum, guided, spectrum
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
-from .detail import HANDLES, weighted_detail
-from .params import Params, control
+from .detail import HANDLES, Weight, weighted_detail
+from .light import relief_along_light
+from .params import Params, choice, control
 
-__all__ = ["HeightFromColor", "HeightScale", "height_from_color", "lightness_spectrum", "measure_height", "shape_height"]
+__all__ = [
+    "HeightFromColor",
+    "HeightScale",
+    "gray_spectrum",
+    "height_from_color",
+    "measure_height",
+    "shape_height",
+    "shaded_spectrum",
+    "spread_of",
+    "with_shading",
+]
 
-Weight = Annotated[float, Field(ge=0, le=2)]
 KEPT_SHARE = 0.998  # of texels that stay inside 0..1 at contrast 1; the rest meets the soft knee
 _KNEE = 0.85
+_LEAST = 1e-4  # of lightness: flatter than any 8-bit picture can say
 _SMOOTHING_TOLERANCE = 0.06
 
 
 class HeightFromColor(Params):
-    """How lightness becomes height."""
+    """How a gray of the color becomes height."""
 
     detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
         default=(0.0, 0.7, 1.0, 0.6, 0.25),
@@ -36,6 +45,18 @@ class HeightFromColor(Params):
     offset: float = control(0.0, "Offset", "%", -0.5, 0.5, "Lifts or lowers the whole map.", scale=100)
     smoothing: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
     invert: bool = Field(default=False, title="Dark is high", description="Turns hills into pits.")
+    gray: GrayName = choice("lightness", "Gray", "What of the color is seen as relief.", GRAYS.values(), more=True)
+    shading: float = control(
+        0.0,
+        "From light and shade",
+        "%",
+        0,
+        1,
+        "Slopes read from a lamp baked in, instead of light is high.",
+        scale=100,
+        more=True,
+    )
+    light: float = control(135.0, "The lamp stands", "°", 0, 360, "Counterclockwise from the right: 90 is above.", more=True)
 
 
 class HeightScale(Params):
@@ -45,9 +66,25 @@ class HeightScale(Params):
     reach: float
 
 
-def lightness_spectrum(color: FloatArray, edges: Edges | Edge, *, cancel: Cancel = NEVER) -> Spectrum:
-    """Spectrum of the OKLab lightness of (H, W, 3) linear color."""
-    return spectrum(oklab_lightness(color, cancel=cancel), edges)
+def gray_spectrum(color: FloatArray, which: GrayName, edges: Edges | Edge, *, cancel: Cancel = NEVER) -> Spectrum:
+    """Spectrum of one gray of (H, W, 3) linear color."""
+    return spectrum(gray_of(color, which, cancel=cancel), edges)
+
+
+def shaded_spectrum(color: FloatArray, which: GrayName, light: float, edges: Edges | Edge) -> Spectrum:
+    """Spectrum of the relief that a lamp at ``light`` degrees would show as one gray of (H, W, 3) linear color."""
+    return spectrum(relief_along_light(gray_of(color, which), light, edges), edges)
+
+
+def with_shading(plain: Spectrum, shaded: Spectrum, share: float, spreads: tuple[float, float]) -> Spectrum:
+    """The two mixed by ``share``, each brought to the ``spreads`` measured at the working size."""
+    first, second = ((1 - share) / max(spreads[0], _LEAST), share / max(spreads[1], _LEAST))
+    return Spectrum(plain.values * np.float32(first) + shaded.values * np.float32(second), plain.size, plain.edges)
+
+
+def spread_of(waves: Spectrum, params: HeightFromColor) -> float:
+    """Deviation of the weighted detail, for ``with_shading``."""
+    return float(weighted_detail(waves, params.detail).std())
 
 
 def measure_height(lightness: Spectrum, params: HeightFromColor) -> HeightScale:
@@ -56,7 +93,7 @@ def measure_height(lightness: Spectrum, params: HeightFromColor) -> HeightScale:
     mean = float(relief.mean())
     kept = int(KEPT_SHARE * (relief.size - 1))
     reach = float(np.partition(np.abs(relief - np.float32(mean)).ravel(), kept)[kept])
-    return HeightScale(mean=mean, reach=max(reach, 1e-4))  # 1e-4 of lightness: flatter than any 8-bit picture can say
+    return HeightScale(mean=mean, reach=max(reach, _LEAST))
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
@@ -88,9 +125,10 @@ def shape_height(lightness: Spectrum, params: HeightFromColor, scale: HeightScal
 def height_from_color(
     color: FloatArray, *, params: HeightFromColor | None = None, edges: Edges | Edge = "wrap", cancel: Cancel = NEVER
 ) -> FloatArray:
-    """Read a picture as relief: bands of OKLab lightness, weighted by size.
+    """Read a picture as relief: bands of a gray, OKLab lightness by default, weighted by size.
 
-    Convention: light is high unless ``invert``; 0.5 is the mean. Sizes are shares of the width, so the same picture at
+    Convention: light is high unless ``invert``, or as the lamp says as far as ``shading``; 0.5 is the mean. Sizes are
+    shares of the width, so the same picture at
     another size gives the same relief.
 
     Parameters
@@ -107,5 +145,10 @@ def height_from_color(
     OKLab: Ottosson 2020. Guided filter: He, Sun & Tang 2010.
     """
     params = params or HeightFromColor()
-    lightness = lightness_spectrum(as_rgb(color, "color"), edges_of(edges), cancel=cancel)
+    color, edges = as_rgb(color, "color"), edges_of(edges)
+    lightness = gray_spectrum(color, params.gray, edges, cancel=cancel)
+    if params.shading > 0:
+        shaded = shaded_spectrum(color, params.gray, params.light, edges)
+        spreads = (spread_of(lightness, params), spread_of(shaded, params))
+        lightness = with_shading(lightness, shaded, params.shading, spreads)
     return shape_height(lightness, params, measure_height(lightness, params), cancel=cancel)

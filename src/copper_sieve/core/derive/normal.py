@@ -2,30 +2,108 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import cv2
 import numba
 import numpy as np
 from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
-from ..filters import STENCILS, StencilName, gaussian, padded
-from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
-from .params import Params, control
+from ..color import GRAYS, GrayName
+from ..filters import STENCILS, StencilName, gaussian_transfer, padded, resize, spectrum
+from ..raster import Edge, Edges, FloatArray, Size, as_gray, edges_of
+from .detail import HANDLES, Weight, detail_transfer
+from .height import HeightFromColor
+from .params import Params, choice, control
 
-__all__ = ["NormalFromHeight", "normal_from_height"]
+__all__ = ["NormalFromColor", "NormalFromHeight", "normal_from_height"]
+
+
+_EVEN = (1.0, 1.0, 1.0, 1.0, 1.0)
+_NOISE_CELLS = 256  # per width, whatever the size
+_NOISE_SEED = 20
+Keeps = Literal["all", "edges", "raised", "sunken"]
 
 
 class NormalFromHeight(Params):
-    """How slopes are taken."""
+    """How slopes are taken, and of what."""
 
     strength: float = control(1.0, "Strength", "×", 0, 4, "Steeper or flatter than the rise says.")
-    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller bumps are left out.", scale=100)
-    filter: StencilName = Field(
-        default="scharr3",
-        title="Filter",
-        description="How neighbors are weighed when slopes are taken.",
-        json_schema_extra={"titles": [stencil.title for stencil in STENCILS.values()]},
+    detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
+        default=_EVEN,
+        title="Detail by size",
+        description="How much features of each size lean: several scales mixed. All at 1 leaves the height as it is.",
+        json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
     )
+    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller bumps are left out.", scale=100)
+    keeps: Keeps = choice(
+        "all",
+        "Leans",
+        "Edges alone: broad forms stay flat, and of what is left both flanks, what stands out, or what is sunk in.",
+        ["Everything", "Edges only", "Raised edges only", "Sunken edges only"],
+        more=True,
+    )
+    breadth: float = control(
+        0.02, "Edges are under", "% of width", 0.002, 0.2, "Broader is no edge; only with edges.", scale=100, more=True
+    )
+    noise: float = control(0.0, "Noise", "% of the rise", 0, 0.3, "A little roughens what is too clean.", scale=100, more=True)
+    filter: StencilName = choice(
+        "scharr3",
+        "Filter",
+        "How neighbors are weighed when slopes are taken.",
+        [stencil.title for stencil in STENCILS.values()],
+        more=True,
+    )
+
+
+class NormalFromColor(NormalFromHeight):
+    """What of the picture leans, and how."""
+
+    gray: GrayName = choice("lightness", "Gray", "What of the color is seen as relief.", GRAYS.values(), more=True)
+    detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
+        default=(0.0, 0.7, 1.0, 0.6, 0.25),
+        title="Detail by size",
+        description="How much features of each size lean. The broadest are mostly lighting.",
+        json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
+    )
+    soft: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
+    invert: bool = Field(default=False, title="Dark is high", description="Turns hills into pits.")
+
+    @property
+    def of_color(self) -> HeightFromColor:
+        """How the relief in between is made."""
+        return HeightFromColor(gray=self.gray, detail=self.detail, smoothing=self.soft, invert=self.invert)
+
+    @property
+    def of_relief(self) -> NormalFromHeight:
+        """How that relief leans; the sizes have been weighed already."""
+        own = {name: getattr(self, name) for name in NormalFromHeight.model_fields}
+        return NormalFromHeight(**{**own, "detail": _EVEN})
+
+
+def _relief(height: FloatArray, params: NormalFromHeight, edges: Edges) -> FloatArray:
+    """The height whose slopes are wanted: sizes weighed, edges alone, noise on top. Itself by default."""
+    kept = height
+    if params.finest > 0 or params.keeps != "all" or params.detail != _EVEN:
+        waves = spectrum(height, edges)
+        fx, fy = waves.frequencies()
+        transfer = detail_transfer((fx, fy), tuple(w - 1 for w in params.detail)) + np.float32(1)
+        for sigma, is_high in ((params.finest / np.pi, False), (params.breadth / np.pi, True)):
+            if sigma > 0 and not (is_high and params.keeps == "all"):
+                low = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
+                transfer = transfer * (1 - low if is_high else low)
+        kept = waves.filtered(transfer)
+    if params.keeps in ("raised", "sunken"):
+        kept = np.maximum(kept, 0) if params.keeps == "raised" else np.minimum(kept, 0)
+    return kept + _noise(height.shape, params.noise, edges) if params.noise > 0 else kept
+
+
+def _noise(shape: tuple[int, int], amount: float, edges: Edges) -> FloatArray:
+    """The same bumps at every size, wrapping, ``amount`` in deviations of the stored height."""
+    rows = max(1, round(_NOISE_CELLS * shape[0] / shape[1]))
+    cells = np.random.default_rng(_NOISE_SEED).standard_normal((rows, _NOISE_CELLS)).astype(np.float32)
+    return resize(cells * np.float32(amount), Size(shape[1], shape[0]), edges)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
@@ -108,6 +186,9 @@ def normal_from_height(
     Raises
     ------
     ShapeMismatch : not (H, W)
+    Notes
+    -----
+    A rise of 0 or a flat height gives flat normals.
     References
     ----------
     Sobel & Feldman 1968; Scharr 2000 (weights 3, 10, 3 and the 5-tap pair).
@@ -117,7 +198,7 @@ def normal_from_height(
     [-0.0, 0.0, 1.0]
     """
     params, edges = params or NormalFromHeight(), edges_of(edges)
-    height = gaussian(as_gray(height, "height"), params.finest / np.pi, edges)
+    height = _relief(as_gray(height, "height"), params, edges)
     scale = rise * height.shape[1] * params.strength
     stencil = STENCILS[params.filter]
     if len(stencil.smooth) > 3:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["Params", "control"]
+__all__ = ["Params", "choice", "control"]
 
 
 class Params(BaseModel):
@@ -16,5 +17,13 @@ class Params(BaseModel):
 
 
 def control(default: Any, title: str, unit: str, low: float, high: float, plain: str, **extra: Any) -> Any:
-    """A number a person may move: its range, its unit as shown, and one plain sentence."""
+    """A number a person may move: its range, its unit as shown, and one plain sentence.
+
+    ``extra`` goes to the screen: ``scale`` from the value to the unit, ``more`` for what is seldom moved and shown on demand.
+    """
     return Field(default, ge=low, le=high, title=title, description=plain, json_schema_extra={"unit": unit, **extra})
+
+
+def choice(default: str, title: str, plain: str, titles: Iterable[str], **extra: Any) -> Any:
+    """One of several words; ``titles`` are what a person reads, in the order of the field's type."""
+    return Field(default, title=title, description=plain, json_schema_extra={"titles": list(titles), **extra})

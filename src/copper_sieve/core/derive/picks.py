@@ -29,6 +29,7 @@ __all__ = [
     "Pick",
     "PickFeatures",
     "PickFit",
+    "Spectra",
     "color_spectra",
     "fit_picks",
     "height_by_picks",
@@ -76,6 +77,10 @@ class ByPicks(Params):
 class HeightByPicks(ByPicks):
     """Spots that are high or low."""
 
+    is_lit: bool = Field(default=False, title="A lamp is baked in", description="Its light and shade tell slopes, besides color.")
+    light: float = control(
+        135.0, "The lamp stands", "°", 0, 360, "Counterclockwise from the right: 90 is above; only with a lamp."
+    )
     smoothing: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
 
 
@@ -93,18 +98,20 @@ class GlowByPicks(MaskByPicks):
 
 @dataclass(frozen=True)
 class PickFit:
-    """``weights`` (3, bands) for the bands of L, a and b, an ``offset``, and how far each pick was missed."""
+    """``weights`` (planes, bands) for the bands of L, a, b and, with a lamp, its relief; ``offset``; how far each pick is off."""
 
     weights: tuple[tuple[float, ...], ...]
     offset: float
     residuals: tuple[float, ...]
 
 
-def color_spectra(color: FloatArray, edges: Edges | Edge) -> tuple[Spectrum, Spectrum, Spectrum]:
+Spectra = tuple[Spectrum, ...]
+
+
+def color_spectra(color: FloatArray, edges: Edges | Edge) -> Spectra:
     """Spectra of OKLab's L, a and b of (H, W, 3) linear color."""
     lab = oklab_from_linear(as_rgb(color, "color"))
-    first, second, third = (spectrum(np.ascontiguousarray(lab[..., k]), edges_of(edges)) for k in range(3))
-    return first, second, third
+    return tuple(spectrum(np.ascontiguousarray(lab[..., k]), edges_of(edges)) for k in range(3))
 
 
 def _band(which: int) -> tuple[float, ...]:
@@ -113,7 +120,10 @@ def _band(which: int) -> tuple[float, ...]:
 
 @dataclass(frozen=True)
 class PickFeatures:
-    """``values`` (H, W, 3 · bands): every band of L, a and b about zero; ``spread`` of each, none too small to divide by."""
+    """Every band of L, a, b and the lamp's relief, about zero, and the ``spread`` of each, none too small to divide by.
+
+    ``values`` is (H, W, planes · bands).
+    """
 
     values: np.ndarray
     spread: np.ndarray
@@ -122,8 +132,11 @@ class PickFeatures:
 def pick_features(spectra: Sequence[Spectrum]) -> PickFeatures:
     """What picks are told apart by; it depends on the picture alone."""
     planes = [axis.filtered(detail_transfer(axis.frequencies(), _band(k))) for axis in spectra for k in range(_BANDS)]
-    spread = np.array([float(plane.std()) for plane in planes])
-    return PickFeatures(np.stack(planes, -1), np.maximum(spread, _LEAST_SPREAD * max(float(spread.max()), 1e-4)))
+    spread = np.array([float(plane.std()) for plane in planes]).reshape(-1, _BANDS)
+    lab, lamp = spread[:3], spread[3:]  # a relief is in other units than colors, so it is held against itself
+    floors = [_LEAST_SPREAD * max(float(part.max()), 1e-4) for part in (lab, lamp) if part.size]
+    least = np.concatenate([np.maximum(part, floor).ravel() for part, floor in zip((lab, lamp), floors)])
+    return PickFeatures(np.stack(planes, -1), least)
 
 
 def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]) -> PickFit:
@@ -147,9 +160,9 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     lightness = features[..., :_BANDS].sum(-1) * np.sign(sum(plain))
     turned = _is_turned(wanted, np.array([lightness[place] for place in at]), float(lightness.std()))
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
-    pulls = np.concatenate([[_PULL_SIGN], np.tile(_PULL_BANDS, 3), [_PULL_MIDDLE]])
+    pulls = np.concatenate([[_PULL_SIGN], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
     solved = start + _best(matrix, wanted - matrix @ start, pulls)
-    weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(3, _BANDS)
+    weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(-1, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
     return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals)
 

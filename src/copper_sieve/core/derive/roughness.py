@@ -9,11 +9,12 @@ import numpy as np
 from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
+from ..color import GRAYS, GrayName
 from ..filters import Spectrum, gaussian, gaussian_transfer
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import weighted_detail
-from .height import lightness_spectrum
-from .params import Params, control
+from .height import gray_spectrum
+from .params import Params, choice, control
 
 __all__ = [
     "RoughnessFromColor",
@@ -37,6 +38,7 @@ class RoughnessFromColor(Params):
     spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How far it strays from the mean: one deviation.")
     detail: float = control(0.35, "Local contrast", "%", 0, 1, "Busy places grow duller than calm ones.", scale=100)
     invert: bool = Field(default=False, title="Light is dull", description="By default what is light is smoother.")
+    gray: GrayName = choice("lightness", "Gray", "What of the color is weighed.", GRAYS.values(), more=True)
 
 
 class RoughnessScale(Params):
@@ -130,5 +132,5 @@ def roughness_from_color(
     ShapeMismatch : not (H, W, 3)
     """
     params = params or RoughnessFromColor()
-    signals = roughness_signals(lightness_spectrum(as_rgb(color, "color"), edges_of(edges), cancel=cancel))
+    signals = roughness_signals(gray_spectrum(as_rgb(color, "color"), params.gray, edges_of(edges), cancel=cancel))
     return shape_roughness(signals, params, measure_roughness(signals, params), cancel=cancel)

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..convert.green import WhichGreen, which_green
 from ..convert.normal_faults import block_period, is_swapped
-from ..quantities import QUANTITIES, quantity
+from ..quantities import is_known, quantity
 from .channels import Guess, guess_gray, guess_packed
 from .content import Content, measure_content
 from .names import NameReading, kind_in_color, packed_reads, read_name
@@ -138,7 +138,7 @@ def _by_profile(file_name: str, codes: np.ndarray, content: Content, profile: So
 
 
 def _title(kind: str) -> str:
-    return quantity(kind).title.lower() if kind in QUANTITIES else f"a {kind} file"
+    return quantity(kind).title.lower() if is_known(kind) else f"a {kind} file"
 
 
 def _normal_look(
@@ -249,4 +249,4 @@ def _from_gray(guess: Guess) -> _Settled:
 
 
 def _is_gray_kind(kind: str) -> bool:
-    return kind in QUANTITIES and quantity(kind).channels == 1
+    return is_known(kind) and quantity(kind).channels == 1

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..errors import SieveError
-from ..quantities import MASTERS, QUANTITIES
+from ..quantities import quantity
 from ..raster import Edges
 from ..recipe.model import Facts, Node, Recipe, Source, node_ref, source_ref
 
@@ -85,18 +85,18 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
         )
         for key in entry.reads.values():
-            master = QUANTITIES[key].master or key
+            master = quantity(key).master or key
             if (key == "diffuse" and not has_specular) or (key == "shaded_color" and not has_occlusion):
                 master = "base_color"  # what scatters, or is seen, is then all the color there is
             if master in claimed:
                 raise RivalMaps(
-                    f"{claimed[master]} and {entry.name} are both read as {QUANTITIES[master].title.lower()}."
+                    f"{claimed[master]} and {entry.name} are both read as {quantity(master).title.lower()}."
                     " Say what one of them is, or leave it out.",
                     master=master,
                     files=[claimed[master], entry.name],
                 )
             claimed[master] = entry.name
-            if master in MASTERS:
+            if quantity(master).master == master:
                 masters[master] = source_ref(name, key)
     return sources, masters
 

@@ -1,5 +1,6 @@
 """Sources → nodes → masters: which master comes from what, with which parameters."""
 
+from .account import account_of, told
 from .cache import Cache
 from .changes import changes
 from .evaluate import Evaluation, Progress
@@ -7,7 +8,8 @@ from .fixes import FIXES, mended
 from .geometry import SizeRequest, with_size, with_step
 from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
-from .origins import choices, with_origin
+from .origins import choices, mask_choices, with_mask, with_origin
+from .starts import Start, starts, with_start
 from .ways import Ways, ways_of, with_ways
 
 __all__ = [
@@ -23,16 +25,23 @@ __all__ = [
     "Recipe",
     "SizeRequest",
     "Source",
+    "Start",
     "Ways",
+    "account_of",
     "changes",
     "choices",
+    "mask_choices",
     "mended",
     "node_ref",
     "origin_of",
     "source_ref",
+    "starts",
+    "told",
     "ways_of",
+    "with_mask",
     "with_origin",
     "with_size",
+    "with_start",
     "with_step",
     "with_ways",
 ]

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from ..derive.params import Params
 from ..quantities import quantity
 from .model import Node, Recipe, origin_of
 from .operations import OPERATIONS
 
-__all__ = ["changes"]
+__all__ = ["changes", "said_of"]
 
 _GREEN = {"up": "Y+", "down": "Y−"}
 _FACTS = {
@@ -60,10 +61,18 @@ def _moved(old: Node, new: Node) -> Iterator[str]:
     params = OPERATIONS[new.op].params
     first, second = params(**old.params), params(**new.params)
     for field, info in params.model_fields.items():
-        a, b = getattr(first, field), getattr(second, field)
-        if a != b:
-            extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-            yield f"{(info.title or field).lower()} {_said(a, extra)} → {_said(b, extra)}"
+        if getattr(first, field) != getattr(second, field):
+            yield f"{(info.title or field).lower()} {_value_of(first, field)} → {_value_of(second, field)}"
+
+
+def said_of(params: Params, field: str) -> str:
+    """A parameter in a person's words: title, value, unit."""
+    return f"{(type(params).model_fields[field].title or field).lower()} {_value_of(params, field)}"
+
+
+def _value_of(params: Params, field: str) -> str:
+    extra = type(params).model_fields[field].json_schema_extra
+    return _said(getattr(params, field), extra if isinstance(extra, dict) else {})
 
 
 def _said(value: Any, extra: Any) -> str:

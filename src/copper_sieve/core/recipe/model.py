@@ -12,13 +12,13 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ..convert.geometry import GeometryStep
 from ..errors import RecipeInvalid
-from ..quantities import MASTERS, QUANTITIES
+from ..quantities import MASTERS, QUANTITIES, is_known
 from ..raster import Edges, Sampling
 
 __all__ = ["Facts", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
 
 Origin = Literal["given", "derived", "constant", "absent"]
-Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z_]+|node:[a-z0-9_]+(:[a-z_]+)?|master:[a-z_]+)$")]
+Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z0-9_]+|node:[a-z0-9_]+(:[a-z0-9_]+)?|master:[a-z0-9_]+)$")]
 # Two letters hold x and y of normals whose z is rebuilt; GRB are normals whose axes were exchanged.
 Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG", "GRB"]
 Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, that mean the quantity's low and high end")]
@@ -54,7 +54,7 @@ class Source(_Value):
     @model_validator(mode="after")
     def _known(self) -> Source:
         for letters, key in self.reads.items():
-            if key not in QUANTITIES:
+            if not is_known(key):
                 raise ValueError(f"{letters} must be read as one of {', '.join(QUANTITIES)} (got {key!r})")
             if letters in ("RG", "AG", "GRB") and key != "normal":
                 raise ValueError(f"{letters} can only hold the axes of normals (got {key!r})")
@@ -114,7 +114,7 @@ class Recipe(_Value):
     @model_validator(mode="after")
     def _whole(self) -> Recipe:
         for key, ref in self.masters.items():
-            if key not in MASTERS:
+            if key not in MASTERS and (key in QUANTITIES or not is_known(key)):
                 raise ValueError(f"master must be one of {', '.join(MASTERS)} (got {key!r})")
             self._resolve(ref)
         for name, node in self.nodes.items():
@@ -142,6 +142,12 @@ class Recipe(_Value):
         elif kind == "node":
             for below in self.nodes[name].inputs.values():
                 self._walk(below, (*path, ref))
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """Keys of every master it may have: the table's, and the own scalars that it holds or that its files are read as."""
+        read = [key for source in self.sources.values() for key in source.reads.values()]
+        return tuple(dict.fromkeys([*MASTERS, *(key for key in (*self.masters, *read) if key not in QUANTITIES)]))
 
     def node_of(self, master: str) -> tuple[str, Node] | None:
         """Name and node that makes ``master``, or None when it is given or absent."""

@@ -1,4 +1,4 @@
-"""Where a master may come from: files that hold it, derivations whose inputs are there, one value, or nothing."""
+"""Where a master may come from: files that hold it, derivations whose inputs are there, a mix of two, one value, or nothing."""
 
 from __future__ import annotations
 
@@ -9,17 +9,25 @@ from types import MappingProxyType
 from pydantic import ValidationError
 
 from ..errors import RecipeInvalid
-from ..quantities import QUANTITIES, quantity
+from ..quantities import quantity
 from .model import Node, Recipe, Ref, node_ref, source_ref
 from .operations import OPERATIONS, Operation
 
-__all__ = ["ABSENT", "ONE_VALUE", "Choice", "choices", "with_origin"]
+__all__ = ["ABSENT", "EVERYWHERE", "ONE_VALUE", "Choice", "choices", "mask_choices", "with_mask", "with_origin"]
 
 ONE_VALUE, ABSENT = "one-value", "absent"
+EVERYWHERE, BY_PICKS = "everywhere", "picks"
 # The master that feeds an operation's input; a photo and a given normal are found among the sources.
-_FEEDS = MappingProxyType({"color": "base_color", "height": "height", "normal": "normal", "occlusion": "occlusion"})
-_OWN = MappingProxyType({"base": "normal", "own_color": "base_color"})  # inputs that are the master as it was given
+_FEEDS = MappingProxyType(
+    {"color": "base_color", "height": "height", "normal": "normal", "occlusion": "occlusion", "opacity": "opacity"}
+)
+_OWN = MappingProxyType(  # inputs that are the master as it was given
+    {"base": "normal", "own_color": "base_color", "own_opacity": "opacity"}
+)
+
 _DETAIL = "normal_detail"
+_MIXES = ("mixed", "mixed_normals")
+_ON_GIVEN = tuple(row for row in OPERATIONS.values() if set(row.inputs) & set(_OWN))  # they rework the given map already
 
 
 @dataclass(frozen=True)
@@ -35,23 +43,39 @@ def _given(recipe: Recipe, wanted: str) -> Iterator[tuple[Ref, str]]:
     """Refs of sources that are read as what becomes the master ``wanted``, with their files' names."""
     for name, source in recipe.sources.items():
         for key in source.reads.values():
-            row = QUANTITIES[key]
-            if wanted in (key, row.master):
+            if wanted in (key, quantity(key).master):
                 yield source_ref(name, key), source.name
 
 
 def choices(recipe: Recipe, master: str) -> list[Choice]:
-    """Every way this set can come by ``master``, files first; only what works is offered."""
+    """Every way this set can come by ``master``, files first, mixes after derivations; only what works is offered."""
     now = recipe.masters.get(master)
     made = recipe.node_of(master)
-    rows = [Choice(ref, f"given · {file}", ref == now) for ref, file in _given(recipe, master)]
+    given = list(_given(recipe, master))
+    rows = [Choice(ref, f"given · {file}", ref == now) for ref, file in given]
     for operation in OPERATIONS.values():
         if master in operation.makes and operation.key != "constant":
             is_now = made is not None and made[1].op == operation.key
             if is_now or _possible(recipe, master, f"op:{operation.key}"):
                 rows.append(Choice(f"op:{operation.key}", operation.title, is_now))
     is_constant = made is not None and made[1].op == "constant"
+    rows += [
+        Choice(key, title, is_now)
+        for key, title, is_now in _mixes(recipe, master, rows)
+        if is_now or _possible(recipe, master, key)
+    ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
+
+
+def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[str, str, bool]]:
+    """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now."""
+    given = [ref for ref, _ in _given(recipe, master)]
+    made = recipe.node_of(master)
+    now = made[1].inputs.get("other", "") if made is not None and made[1].op in _MIXES else ""
+    for other in others:
+        if given and other.key != given[0] and OPERATIONS.get(other.key[3:], None) not in _ON_GIVEN:
+            is_now = now == other.key or (now.startswith("node:") and recipe.nodes[now.split(":")[1]].op == other.key[3:])
+            yield f"mix:{other.key}", f"given, mixed with {other.title}", is_now
 
 
 def _possible(recipe: Recipe, master: str, key: str) -> bool:
@@ -63,7 +87,7 @@ def _possible(recipe: Recipe, master: str, key: str) -> bool:
 
 
 def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
-    """The recipe in which ``master`` comes from ``key``: a source ref, ``op:NAME``, one value, or nothing.
+    """The recipe in which ``master`` comes from ``key``: a source ref, ``op:NAME``, ``mix:`` and either, one value, or nothing.
 
     A node that made it before is found again with its parameters. Raises RecipeInvalid when an input is missing or would
     run in a circle.
@@ -75,6 +99,8 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
         name = f"one_{master}"
         nodes = {**recipe.nodes, name: recipe.nodes.get(name, node)}
         return _checked(recipe, nodes, {**recipe.masters, master: node_ref(name)})
+    if key.startswith("mix:"):
+        return _mixed(recipe, master, key[4:])
     if not key.startswith("op:"):
         if key not in [ref for ref, _ in _given(recipe, master)]:
             raise RecipeInvalid(f"{master} is in no file of this set that is called {key!r}.", master=master)
@@ -84,6 +110,74 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
         makers = [f"op:{o.key}" for o in OPERATIONS.values() if master in o.makes]
         raise RecipeInvalid(f"{master} can be made by {', '.join(makers)} (got {key!r}).", master=master)
     return _derived(recipe, master, operation)
+
+
+def _mixed(recipe: Recipe, master: str, other: str) -> Recipe:
+    given = [ref for ref, _ in _given(recipe, master) if ref != other]
+    if not given or other in (ABSENT, ONE_VALUE) or other.startswith("mix:"):
+        raise RecipeInvalid("a mix needs a file that gives the map, and a derivation or a second file.", master=master)
+    changed = with_origin(recipe, master, other)
+    name, found = f"mix_{master}", recipe.nodes.get(f"mix_{master}")
+    inputs = {**(found.inputs if found is not None else {}), "own": given[0], "other": changed.masters[master]}
+    node = Node(op="mixed_normals" if master == "normal" else "mixed", inputs=inputs, params=found.params if found else {})
+    return _checked(recipe, {**changed.nodes, name: node}, {**recipe.masters, master: node_ref(name)})
+
+
+def mask_choices(recipe: Recipe, master: str) -> list[Choice]:
+    """Where the other map may come in: everywhere, where a gray of this set is white, or by picks. Empty unless it is a mix."""
+    made = recipe.node_of(master)
+    if made is None or made[1].op not in _MIXES:
+        return []
+    now = made[1].inputs.get("mask")
+    rows = [Choice(EVERYWHERE, "everywhere", now is None)]
+    for ref, title in _grays(recipe, master):
+        if ref == now or _holds(recipe, master, ref):
+            rows.append(Choice(ref, f"where {title} is white", ref == now))
+    if "base_color" in recipe.masters:
+        rows.append(Choice(BY_PICKS, "by picks on the color", now == node_ref(f"mask_{master}")))
+    return rows
+
+
+def with_mask(recipe: Recipe, master: str, key: str) -> Recipe:
+    """The recipe in which the mix that makes ``master`` is limited to ``key`` of ``mask_choices``.
+
+    Raises RecipeInvalid when the master is no mix, or the mask is not there or would run in a circle.
+    """
+    made = recipe.node_of(master)
+    if made is None or made[1].op not in _MIXES:
+        raise RecipeInvalid(f"{quantity(master).title.lower()} is not mixed, so a mask has nothing to do.", master=master)
+    name, node = made
+    nodes, inputs = dict(recipe.nodes), {slot: ref for slot, ref in node.inputs.items() if slot != "mask"}
+    if key == BY_PICKS:
+        picks = f"mask_{master}"
+        nodes.setdefault(picks, Node(op="metallic_by_picks", inputs={"color": _feed(recipe, "color")}))
+        inputs["mask"] = node_ref(picks)
+    elif key != EVERYWHERE:
+        if key not in [ref for ref, _ in _grays(recipe, master)]:
+            raise RecipeInvalid(f"there is no gray {key!r} in this set to serve as a mask.", master=master)
+        inputs["mask"] = key
+    nodes[name] = node.model_copy(update={"inputs": inputs})
+    return _checked(recipe, nodes, recipe.masters)
+
+
+def _grays(recipe: Recipe, master: str) -> Iterator[tuple[Ref, str]]:
+    """Every gray of the set that may serve as a mask: its masters, then what its files are read as besides."""
+    for key in recipe.masters:
+        if key != master and quantity(key).channels == 1 and quantity(key).low == 0:
+            yield f"master:{key}", quantity(key).title.lower()
+    for name, source in recipe.sources.items():
+        for key in source.reads.values():
+            ref = source_ref(name, key)
+            if quantity(key).channels == 1 and ref not in recipe.masters.values():
+                yield ref, f"{source.name}, {quantity(key).title.lower()},"
+
+
+def _holds(recipe: Recipe, master: str, ref: Ref) -> bool:
+    try:
+        with_mask(recipe, master, ref)
+    except RecipeInvalid:
+        return False
+    return True
 
 
 def _derived(recipe: Recipe, master: str, operation: Operation) -> Recipe:

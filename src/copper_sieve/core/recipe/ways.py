@@ -7,9 +7,9 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..errors import RecipeInvalid
-from .model import Recipe, origin_of
+from .model import Node, Recipe, origin_of
 from .operations import OPERATIONS
-from .origins import ONE_VALUE, with_origin
+from .origins import ONE_VALUE, with_mask, with_origin
 
 __all__ = ["Way", "Ways", "ways_of", "with_ways"]
 
@@ -19,10 +19,15 @@ class _Value(BaseModel):
 
 
 class Way(_Value):
-    """One master's derivation. Picks stay behind: they are spots of one picture."""
+    """One master's derivation. Picks stay behind: they are spots of one picture.
+
+    ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+    """
 
     op: str
     params: dict[str, Any] = {}
+    other: Way | None = None
+    mask: str | None = None
 
 
 class Ways(_Value):
@@ -44,11 +49,27 @@ def ways_of(recipe: Recipe) -> Ways:
         for ref in made[1].inputs.values():
             if ref.startswith("master:") and ref[7:] in recipe.masters:
                 take(ref[7:])
-        found[key] = Way(op=made[1].op, params={name: value for name, value in made[1].params.items() if name != "picks"})
+        found[key] = _way(recipe, made[1])
 
     for key in recipe.masters:
         take(key)
     return Ways(rise=recipe.facts.rise, masters=found)
+
+
+def _way(recipe: Recipe, node: Node) -> Way:
+    other, mask = (node.inputs.get(slot, "") for slot in ("other", "mask"))
+    return Way(
+        op=node.op,
+        params={name: value for name, value in node.params.items() if name != "picks"},
+        other=_way(recipe, recipe.nodes[other.split(":")[1]]) if other.startswith("node:") else None,
+        mask=mask if mask.startswith("master:") else None,
+    )
+
+
+def _origin(way: Way) -> str:
+    if way.other is not None:
+        return f"mix:{_origin(way.other)}"
+    return ONE_VALUE if way.op == "constant" else f"op:{way.op}"
 
 
 def with_ways(recipe: Recipe, ways: Ways) -> tuple[Recipe, list[str]]:
@@ -58,11 +79,12 @@ def with_ways(recipe: Recipe, ways: Ways) -> tuple[Recipe, list[str]]:
     """
     kept = []
     for master, way in ways.masters.items():
-        if origin_of(recipe, master) == "given":
+        if origin_of(recipe, master) == "given" and way.other is None:
             kept.append(master)
             continue
         try:
-            changed = with_origin(recipe, master, ONE_VALUE if way.op == "constant" else f"op:{way.op}")
+            changed = with_origin(recipe, master, _origin(way))
+            changed = with_mask(changed, master, way.mask) if way.mask is not None else changed
         except RecipeInvalid:
             kept.append(master)
             continue
@@ -75,7 +97,14 @@ def with_ways(recipe: Recipe, ways: Ways) -> tuple[Recipe, list[str]]:
 def _with_params(recipe: Recipe, master: str, way: Way) -> Recipe:
     made = recipe.node_of(master)
     assert made is not None  # with_origin has just made it
-    name, node = made
+    recipe = _told(recipe, made[0], master, way)
+    if way.other is not None:
+        recipe = _told(recipe, made[1].inputs["other"].split(":")[1], master, way.other)
+    return recipe
+
+
+def _told(recipe: Recipe, name: str, master: str, way: Way) -> Recipe:
+    node = recipe.nodes[name]
     params = {**way.params, **({"picks": node.params["picks"]} if "picks" in node.params else {})}
     try:
         OPERATIONS[node.op].params(**params)

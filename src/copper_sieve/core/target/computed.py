@@ -9,7 +9,7 @@ import numpy as np
 from ..convert.scales import SCALES
 from ..convert.shading import color_with_occlusion, color_without_occlusion
 from ..convert.workflow import metallic_from_specular, specular_from_metallic
-from ..quantities import QUANTITIES, quantity
+from ..quantities import quantity
 from ..raster import FloatArray
 
 __all__ = ["computed_from", "masters_from"]
@@ -19,7 +19,7 @@ def computed_from(masters: Mapping[str, FloatArray], wanted: Collection[str | No
     """Those of ``wanted`` that are computed and whose leading master is there. Other absent masters take their absent value."""
     found: dict[str, FloatArray] = {}
     for key in wanted:
-        row = QUANTITIES.get(key or "")
+        row = None if key is None else quantity(key)
         if row is not None and row.scale is not None and row.made_of[0] in masters:
             found[row.key] = SCALES[row.scale].to_file(masters[row.made_of[0]])
     if "base_color" not in masters:

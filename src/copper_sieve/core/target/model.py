@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ..errors import TargetInvalid
-from ..quantities import QUANTITIES, Quantity, quantity
+from ..quantities import QUANTITIES, Quantity, is_known, quantity
 
 __all__ = ["CHANNEL_LETTERS", "Channel", "Document", "Target", "TargetFile", "Token", "read_target"]
 
@@ -41,9 +41,9 @@ class Channel(_Row):
             raise ValueError("a channel has either a quantity or a constant")
         if self.quantity is None:
             return self
-        if self.quantity not in QUANTITIES:
+        if not is_known(self.quantity):
             raise ValueError(f"quantity must be one of {', '.join(QUANTITIES)} (got {self.quantity!r})")
-        known = QUANTITIES[self.quantity].components
+        known = quantity(self.quantity).components
         if self.component not in known and not (self.component == "luminance" and known == ("r", "g", "b")):
             raise ValueError(f"component of {self.quantity} must be one of {', '.join(known)} (got {self.component!r})")
         if self.range[0] == self.range[1]:

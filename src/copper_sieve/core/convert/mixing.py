@@ -1,0 +1,81 @@
+"""A given map mixed with another of its kind: by amount, by a mask, and in the usual ways."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..derive.params import Params, choice, control
+from ..errors import ShapeMismatch
+from ..raster import FloatArray
+from .normals import renormalized
+
+__all__ = ["Mix", "mixed", "mixed_normals"]
+
+Way = Literal["replace", "multiply", "overlay", "lighter", "darker", "add"]
+
+
+class Mix(Params):
+    """How the other comes in."""
+
+    amount: float = control(0.5, "Amount", "%", 0, 1, "How much of the other map comes in.", scale=100)
+    way: Way = choice(
+        "replace",
+        "Way",
+        "How the two meet; of normals only the first is meant.",
+        ["Instead", "Multiplied", "Overlaid", "The lighter", "The darker", "Added about its middle"],
+    )
+    invert: bool = Field(default=False, title="Mask turned over", description="The other comes in where the mask is black.")
+
+
+def mixed(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | None = None) -> FloatArray:
+    """Let ``other`` into ``own`` by amount times mask.
+
+    Convention: values as masters hold them; overlay and its kin are meant for 0..1. Vectors go through ``mixed_normals``.
+
+    Parameters
+    ----------
+    own, other : (H, W) or (H, W, 3) float32
+    mask : (H, W) float32, 0..1, or None for everywhere
+    Returns
+    -------
+    mixed : as ``own``; at amount 0 or under a black mask ``own`` itself, bit for bit
+    Raises
+    ------
+    ShapeMismatch : shapes differ
+    """
+    if own.shape != other.shape or (mask is not None and mask.shape != own.shape[:2]):
+        raise ShapeMismatch(f"maps to be mixed must have one shape (got {own.shape} and {other.shape}).")
+    share = _share(params, mask, own.ndim)
+    return own + (_met(own, other, params.way) - own) * share
+
+
+def mixed_normals(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | None = None) -> FloatArray:
+    """As ``mixed`` for (H, W, 3) vectors: the way between them, of unit length."""
+    return renormalized(mixed(own, other, params.model_copy(update={"way": "replace"}), mask))
+
+
+def _share(params: Mix, mask: FloatArray | None, ndim: int) -> FloatArray | np.float32:
+    amount = np.float32(params.amount)
+    if mask is None:
+        return amount
+    share = amount * (1 - mask if params.invert else mask)
+    return share[..., None] if ndim == 3 else share
+
+
+def _met(own: FloatArray, other: FloatArray, way: Way) -> FloatArray:
+    match way:
+        case "multiply":
+            return own * other
+        case "overlay":
+            return np.where(own < 0.5, 2 * own * other, 1 - 2 * (1 - own) * (1 - other))
+        case "lighter":
+            return np.maximum(own, other)
+        case "darker":
+            return np.minimum(own, other)
+        case "add":
+            return np.clip(own + other - np.float32(0.5), 0, 1)
+        case _:
+            return other

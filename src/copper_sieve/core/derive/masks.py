@@ -1,0 +1,153 @@
+"""Masks from color: a gray with a threshold, or whatever lies near one color; and colors that bleed under holes."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import cv2
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel
+from ..color import GRAYS, GrayName, gray_of, linear_from_srgb_codes, oklab_from_linear
+from ..filters import padded
+from ..raster import Edge, Edges, FloatArray, as_gray, as_rgb, edges_of
+from .params import Params, choice, control
+
+__all__ = [
+    "BledColor",
+    "GlowByRange",
+    "MaskByRange",
+    "MaskFromColor",
+    "Threshold",
+    "bled_color",
+    "glow_by_range",
+    "mask_by_range",
+    "mask_from_color",
+    "thresholded",
+]
+
+Hex = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
+_LEAST_SOFTNESS = 1e-3
+
+
+class Threshold(Params):
+    """Where a gray is cut, and how softly."""
+
+    threshold: float = control(0.5, "Threshold", "%", 0, 1, "Lighter than this is solid.", scale=100)
+    softness: float = control(1.0, "Softness", "%", 0.0, 1, "100 % leaves the gray as it is, 0 % cuts it sharply.", scale=100)
+    invert: bool = Field(default=False, title="Dark is solid", description="Turns solid and hole over.")
+
+
+class MaskFromColor(Threshold):
+    """Which gray of the color is cut."""
+
+    gray: GrayName = choice("lightness", "Gray", "What of the color is taken.", GRAYS.values())
+    softness: float = control(0.1, "Softness", "%", 0.0, 1, "0 % cuts sharply, 100 % leaves the gray as it is.", scale=100)
+
+
+class MaskByRange(Params):
+    """All that is near one color."""
+
+    color: Hex = Field(
+        default="#808080", title="Color", description="What is near this color is meant.", json_schema_extra={"pick": True}
+    )
+    tolerance: float = control(0.12, "Tolerance", "OKLab", 0, 0.6, "How far from the color still counts.")
+    softness: float = control(0.06, "Softness", "OKLab", 0, 0.4, "How gradually it ends.")
+    lightness: float = control(0.5, "Heeds lightness", "%", 0, 1, "0 % looks at hue and strength of color alone.", scale=100)
+    cleanup: float = control(0.0, "Clean up", "% of width", 0, 0.05, "Specks and pinholes smaller than this go.", scale=100)
+    invert: bool = Field(default=False, title="All but this", description="Means everything else instead.")
+
+
+class GlowByRange(MaskByRange):
+    """What is near one color glows."""
+
+    gain: float = control(1.0, "Gain", "×", 0, 8, "How bright what glows is, against its color.")
+
+
+class BledColor(Params):
+    """How color goes on under holes."""
+
+    solid: float = control(0.9, "Solid from", "%", 0.05, 1, "Texels less solid than this take their neighbor's color.", scale=100)
+    reach: float = control(0.1, "Reach", "% of width", 0.002, 1, "How far color bleeds into the holes.", scale=100)
+
+
+def thresholded(gray: FloatArray, params: Threshold) -> FloatArray:
+    """Cut a gray, (H, W) 0..1 to 0..1; at threshold ½ and softness 1 it is the gray itself."""
+    softness = np.float32(max(params.softness, _LEAST_SOFTNESS))
+    mask = np.clip((gray - np.float32(params.threshold)) / softness + np.float32(0.5), 0, 1)
+    return 1 - mask if params.invert else mask
+
+
+def mask_from_color(color: FloatArray, params: MaskFromColor, *, cancel: Cancel = NEVER) -> FloatArray:
+    """Cut a gray of a (H, W, 3) linear color: 1 solid .. 0 hole, (H, W)."""
+    return thresholded(gray_of(as_rgb(color, "color"), params.gray, cancel=cancel), params)
+
+
+def mask_by_range(color: FloatArray, edges: Edges | Edge, params: MaskByRange, *, cancel: Cancel = NEVER) -> FloatArray:
+    """1 where a (H, W, 3) linear color is near ``params.color`` in OKLab, (H, W), 0..1, cleaned by opening and closing."""
+    lab = oklab_from_linear(as_rgb(color, "color"))
+    cancel.check()
+    wanted = oklab_from_linear(linear_from_srgb_codes(np.frombuffer(bytes.fromhex(params.color[1:]), np.uint8)))
+    apart = lab - wanted
+    square = np.float32(params.lightness) ** 2 * apart[..., 0] ** 2 + apart[..., 1] ** 2 + apart[..., 2] ** 2
+    softness = np.float32(max(params.softness, _LEAST_SOFTNESS))
+    mask = np.clip((np.float32(params.tolerance) - np.sqrt(square)) / softness + np.float32(0.5), 0, 1)
+    mask = _cleaned(mask, params.cleanup, edges_of(edges))
+    return 1 - mask if params.invert else mask
+
+
+def glow_by_range(color: FloatArray, edges: Edges | Edge, params: GlowByRange, *, cancel: Cancel = NEVER) -> FloatArray:
+    """The color where it is in range, black elsewhere, times the gain; (H, W, 3), linear light."""
+    return color * mask_by_range(color, edges, params, cancel=cancel)[..., None] * np.float32(params.gain)
+
+
+def _cleaned(mask: FloatArray, size: float, edges: Edges) -> FloatArray:
+    """Opened, then closed, by a disk ``size`` (a share of the width) across."""
+    radius = min(round(size * mask.shape[1] / 2), min(mask.shape) // 2)
+    if radius < 1:
+        return mask
+    disk = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
+    margin = 4 * radius  # four passes, each sees one radius far
+    grown = padded(mask, margin, margin, edges)
+    grown = cv2.morphologyEx(cv2.morphologyEx(grown, cv2.MORPH_OPEN, disk), cv2.MORPH_CLOSE, disk)
+    return np.ascontiguousarray(grown[margin:-margin, margin:-margin])
+
+
+def bled_color(
+    color: FloatArray, opacity: FloatArray, edges: Edges | Edge = "wrap", *, params: BledColor | None = None
+) -> FloatArray:
+    """Let color bleed outwards under the holes, so that no fringe shows where a renderer filters the edge.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light
+    opacity : (H, W) float32, 1 solid .. 0 hole
+    Returns
+    -------
+    color : (H, W, 3) float32; untouched where solid, else the nearest solid texel's as far as ``reach``; the color
+        itself when nothing is solid
+    """
+    params = params or BledColor()
+    color, opacity = as_rgb(color, "color"), as_gray(opacity, "opacity")
+    edges = edges_of(edges)
+    is_solid = opacity >= np.float32(params.solid)
+    if is_solid.all() or not is_solid.any():
+        return color
+    height, width = opacity.shape
+    reach = params.reach * width
+    margin = int(min(np.ceil(reach), max(height, width) / 2)) + 1
+    grown = padded((~is_solid).astype(np.uint8), margin, margin, edges)
+    distance, found = cv2.distanceTransformWithLabels(grown, cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL)
+    label = np.asarray(found, np.int32)
+    rows = padded(np.repeat(np.arange(height, dtype=np.int32)[:, None], width, 1), margin, margin, edges)
+    columns = padded(np.repeat(np.arange(width, dtype=np.int32)[None], height, 0), margin, margin, edges)
+    at = np.zeros((int(label.max()) + 1, 2), np.int32)  # label of each solid texel → its place
+    solid_grown = grown == 0
+    at[label[solid_grown]] = np.stack([rows[solid_grown], columns[solid_grown]], -1)
+    inner = (slice(margin, margin + height), slice(margin, margin + width))
+    is_taken = ~is_solid & (distance[inner] <= reach)
+    nearest = at[label[inner][is_taken]]
+    out = color.copy()
+    out[is_taken] = color[nearest[:, 0], nearest[:, 1]]
+    return out

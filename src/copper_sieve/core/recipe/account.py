@@ -1,0 +1,82 @@
+"""How each master came to be, told from the recipe: the account that goes along with a set."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..quantities import quantity
+from .changes import said_of
+from .model import Node, Recipe, origin_of
+from .operations import OPERATIONS
+
+__all__ = ["account_of", "told"]
+
+_GREEN = {"up": "Y+", "down": "Y−"}
+
+
+def account_of(recipe: Recipe, master: str) -> list[str]:
+    """Sentences on one master, from its files upwards: what was read, what was derived by what, with which parameters.
+
+    Examples
+    --------
+    >>> from .model import Facts
+    >>> account_of(Recipe(facts=Facts(width=8, height=8)), "metallic")
+    ['absent, which means 0']
+    """
+    ref = recipe.masters.get(master)
+    if ref is None:
+        return [f"absent, which means {' '.join(f'{v:g}' for v in quantity(master).absent)}"]
+    return list(_ref(recipe, ref))
+
+
+def _ref(recipe: Recipe, ref: str) -> Iterator[str]:
+    kind, name, *_ = ref.split(":")
+    if kind == "master":
+        yield quantity(name).title.lower()
+    elif kind == "source":
+        yield _source(recipe, ref)
+    else:
+        yield from _node(recipe, recipe.nodes[name])
+
+
+def _source(recipe: Recipe, ref: str) -> str:
+    _, name, key = ref.split(":")
+    source = recipe.sources[name]
+    letters = source.letters_of(key)
+    size = f"{source.width} × {source.height}, {source.depth} bit"
+    parts = [f"given: {letters} of {source.name}, {size}, read as {quantity(key).title.lower()}"]
+    if key == "normal" and source.green is not None:
+        parts.append(f"green read as {_GREEN[source.green]}")
+    if letters in source.spans:
+        parts.append("stored values from {:g} to {:g}".format(*source.spans[letters]))
+    return ", ".join([*parts, f"sha256 {source.sha256[:12]}"])
+
+
+def _node(recipe: Recipe, node: Node) -> Iterator[str]:
+    operation = OPERATIONS[node.op]
+    params = operation.params(**node.params)
+    start = type(params)() if node.op != "constant" else None
+    told = [
+        said_of(params, field)
+        for field in type(params).model_fields
+        if start is None or getattr(params, field) != getattr(start, field)
+    ]
+    yield f"{operation.title}{': ' if told else ''}{', '.join(told)}"
+    for slot, below in node.inputs.items():
+        for line in _ref(recipe, below):
+            yield f"  {slot.replace('_', ' ')}: {line}"
+
+
+def told(recipe: Recipe, name: str, history: list[str]) -> str:
+    """The whole account as Markdown: facts, masters, then the steps of the set's history, oldest first."""
+    facts = recipe.facts
+    lines = [f"# {name}", "", f"{facts.width} × {facts.height} texels, rise {facts.rise * 100:g} % of the width."]
+    if facts.tile_size:
+        lines.append(f"The tile is {facts.tile_size:g} m wide, so the rise is {facts.rise * facts.tile_size * 1000:g} mm.")
+    lines += [f"{word}: {text}" for word, text in (("Origin", facts.origin), ("License", facts.license)) if text]
+    for master in recipe.keys:
+        lines += ["", f"## {quantity(master).title} ({origin_of(recipe, master)})", ""]
+        lines += [f"{'  ' if line.startswith('  ') else ''}- {line.strip()}" for line in account_of(recipe, master)]
+    if history:
+        lines += ["", "## Steps", "", *(f"{k}. {step}" for k, step in enumerate(history, 1))]
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,79 @@
+"""Starting points by kind of material: parameters that suit cloth, leather, bare metal and so on, as one table."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cache
+from importlib import resources
+from types import MappingProxyType
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from ..errors import RecipeInvalid, UnknownKey
+from .model import Node, Recipe, origin_of
+from .operations import OPERATIONS
+
+__all__ = ["PLAIN_START", "Start", "starts", "with_start"]
+
+PLAIN_START = "plain"
+
+
+class Start(BaseModel):
+    """One kind: the rise, values of masters that are constant, and parameters by operation."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    key: str
+    title: str
+    says: str
+    rise: float = Field(gt=0, le=1)
+    constants: dict[str, float] = {}
+    params: dict[str, dict[str, Any]] = {}
+
+    @model_validator(mode="after")
+    def _in_range(self) -> Start:
+        for op, params in self.params.items():
+            OPERATIONS[op].params(**params)
+        return self
+
+
+@cache
+def starts() -> MappingProxyType[str, Start]:
+    """All starting points by key, in the order they are offered; ``plain`` puts every parameter back to its default."""
+    text = (resources.files("copper_sieve.core.recipe") / "starts.toml").read_text("utf-8")
+    found = {key: _read(key, row) for key, row in tomllib.loads(text).items()}
+    ops = {op: OPERATIONS[op].params().model_dump(mode="json") for op in next(iter(found.values())).params}
+    plain = Start(key=PLAIN_START, title="Plain", says="Every parameter as it is at first.", rise=0.02, params=ops)
+    return MappingProxyType({PLAIN_START: plain, **found})
+
+
+def _read(key: str, row: dict[str, Any]) -> Start:
+    named = {name: row[name] for name in ("title", "says", "rise")}
+    rest = {name: value for name, value in row.items() if name not in named}
+    constants = {name: value for name, value in rest.items() if not isinstance(value, dict)}
+    return Start(key=key, **named, constants=constants, params={n: v for n, v in rest.items() if n not in constants})
+
+
+def with_start(recipe: Recipe, key: str) -> Recipe:
+    """The recipe whose derivations start as that kind of material does. Given maps and origins stay.
+
+    Raises UnknownKey, or RecipeInvalid where nothing in the set is derived.
+    """
+    start = starts().get(key)
+    if start is None:
+        raise UnknownKey("starting point", key, list(starts()))
+    nodes = {name: _started(node, start) for name, node in recipe.nodes.items()}
+    for master, value in start.constants.items():
+        made = recipe.node_of(master)
+        if made is not None and made[1].op == "constant":
+            nodes[made[0]] = made[1].model_copy(update={"params": {"value": value}})
+    if not any(node.op in start.params for node in nodes.values()):
+        raise RecipeInvalid("nothing in this set is derived, so there is nothing to start from.", key=key)
+    given = origin_of(recipe, "height") == "given"
+    facts = recipe.facts if given else recipe.facts.model_copy(update={"rise": start.rise})
+    return recipe.model_copy(update={"nodes": nodes, "facts": facts})
+
+
+def _started(node: Node, start: Start) -> Node:
+    changed = start.params.get(node.op)
+    return node if changed is None else node.model_copy(update={"params": {**node.params, **changed}})

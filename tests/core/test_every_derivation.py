@@ -1,0 +1,152 @@
+"""What holds for every derivation: the same at two sizes, carried along by a roll, and sensible on senseless input."""
+
+from functools import lru_cache
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.convert.workflow import specular_from_metallic
+from copper_sieve.core.derive import normal_from_height
+from copper_sieve.core.filters import gaussian, resize
+from copper_sieve.core.quantities import quantity
+from copper_sieve.core.raster import Size
+from copper_sieve.core.recipe import OPERATIONS, Cache, Evaluation, Facts, Node, Recipe, Source, node_ref, source_ref
+
+SMALL, LARGE, RISE = 256, 1024, 0.03
+PICKS = [{"x": 0.2, "y": 0.3, "value": 1.0}, {"x": 0.7, "y": 0.6, "value": 0.0}]
+# Parameters beside the defaults under which more of an operation's code runs.
+VARIED = {
+    "height_from_color": [{"shading": 0.6, "light": 30}, {"gray": "red", "invert": True}],
+    "normal_from_height": [
+        {"keeps": "raised"},
+        {"keeps": "sunken", "finest": 0.004},
+        {"detail": (2, 1, 0.5, 1, 0)},
+        {"filter": "scharr5"},
+    ],
+    "normal_from_color": [{"keeps": "edges"}],
+    "metallic_by_range": [{"color": "#806040", "cleanup": 0.01}],
+    "opacity_from_color": [{"gray": "luminance", "softness": 0.4}],
+    "mixed": [{"way": "overlay"}],
+    "height_by_picks": [{"picks": PICKS}, {"picks": PICKS, "is_lit": True}],
+    **{f"{key}_by_picks": [{"picks": PICKS}] for key in ("roughness", "metallic", "opacity", "emissive")},
+}
+CASES = [(key, params) for key in OPERATIONS if key != "constant" for params in [{}, *VARIED.get(key, [])]]
+NAMES = [f"{key} {params}" for key, params in CASES]
+# A hole's edge, a color range and a cut are steep by nature: what two sizes agree on is where they lie.
+STEEP = {"metallic_by_range": 0.03, "emissive_by_range": 0.03, "opacity_by_range": 0.03, "color_bled": 0.04}
+
+
+def waves(size: int, seed: int) -> np.ndarray:
+    """Smooth, wrapping, up to 24 cycles a width, about ½."""
+    rng = np.random.default_rng(seed)
+    field = np.zeros((size, size // 2 + 1), np.complex64)
+    for _ in range(12):
+        across, along, phase = rng.integers(1, 25), rng.integers(-24, 25), rng.random()
+        shift = np.exp(2j * np.pi * (phase + (across + along) / (2 * size)))  # texels are sampled at their centers
+        field[along, across] += shift / (3 + np.hypot(across, along))
+    total = np.fft.irfft2(field, (size, size)) * size * size
+    return (0.5 + 0.1 * total).clip(0, 1).astype(np.float32)
+
+
+@lru_cache
+def the_files(size: int) -> dict[str, np.ndarray]:
+    height = waves(size, 1)
+    color = np.stack([waves(size, 2), waves(size, 3), height], -1)
+    metallic = (waves(size, 4) > 0.5).astype(np.float32)
+    diffuse, specular = specular_from_metallic(color, metallic)
+    return {
+        "base_color": color,
+        "photo": color * waves(size, 5)[..., None],
+        "shaded_color": color * 0.8,
+        "height": height,
+        "normal": normal_from_height(height, RISE),
+        "occlusion": 0.5 + waves(size, 6) * 0.5,
+        "opacity": np.clip((waves(size, 7) - 0.5) * 20 + 0.5, 0, 1),
+        "roughness": waves(size, 8),
+        "diffuse": diffuse,
+        "specular": specular,
+    }
+
+
+SLOTS = {"color": "base_color", "own_color": "base_color", "base": "normal", "detail": "normal", "own_opacity": "opacity"}
+MIXED = {
+    "mixed": {"own": "roughness", "other": "height", "mask": "occlusion"},
+    "mixed_normals": {"own": "normal", "other": "normal"},
+}
+
+
+def evaluated(op: str, params: dict, files: dict[str, np.ndarray], longer: int | None = None) -> np.ndarray:
+    """What ``op`` makes of files that are read as they are, at their own size or at ``longer`` px."""
+    height, width = files["height"].shape
+    sources = {
+        key: Source(sha256=f"{k:064x}", name=f"{key}.exr", width=width, height=height, depth=32, reads={letters(v): key})
+        for k, (key, v) in enumerate(files.items())
+    }
+    keys = MIXED.get(op, {slot: SLOTS.get(slot, slot) for slot in OPERATIONS[op].inputs})
+    node = Node(op=op, inputs={slot: source_ref(key, key) for slot, key in keys.items()}, params=params)
+    recipe = Recipe(facts=Facts(width=width, height=height, rise=RISE), sources=sources, nodes={"n": node})
+    evaluation = Evaluation(recipe, longer, lambda source: stored(source, files), Cache(1 << 30))
+    makes = OPERATIONS[op].makes
+    ref = node_ref("n", makes[0]) if len(makes) > 1 else node_ref("n")
+    return evaluation.value(ref, evaluation.size)
+
+
+def letters(values: np.ndarray) -> str:
+    return "RGB" if values.ndim == 3 else "L"
+
+
+def stored(source: Source, files: dict[str, np.ndarray]) -> np.ndarray:
+    key = source.name.removesuffix(".exr")
+    return files[key] * 0.5 + 0.5 if key == "normal" else files[key]
+
+
+@pytest.mark.parametrize(("op", "params"), CASES, ids=NAMES)
+def test_the_same_at_two_sizes(op, params):
+    small, large = (evaluated(op, params, the_files(LARGE), px) for px in (SMALL, LARGE))
+    large = resize(large, Size(SMALL, SMALL), "wrap")
+    span = 2.0 if small.min() < -0.01 else max(float(np.ptp(large)), 0.2)
+    planes = zip(*(np.atleast_3d(v).transpose(2, 0, 1) for v in (small, large)))
+    off = [gaussian(np.ascontiguousarray(a - b), 2 / SMALL, "wrap") for a, b in planes]
+    assert float(np.sqrt(np.mean(np.square(off)))) <= STEEP.get(op, 0.02) * span
+
+
+@pytest.mark.parametrize(("op", "params"), CASES, ids=NAMES)
+def test_a_rolled_input_gives_the_rolled_result(op, params):
+    size, down, right = 128, 32, 48
+    files = the_files(size)
+    moved = {key: np.roll(values, (down, right), (0, 1)) for key, values in files.items()}
+    rolled = {**params}
+    if "picks" in params:
+        rolled["picks"] = [{**p, "x": (p["x"] + right / size) % 1, "y": (p["y"] + down / size) % 1} for p in params["picks"]]
+    here = np.roll(evaluated(op, params, files), (down, right), (0, 1))
+    there = evaluated(op, rolled, moved)
+    if op == "color_bled":  # which of two texels equally near is taken may differ
+        assert float((np.abs(here - there) > 1e-4).mean()) < 0.01
+    else:
+        np.testing.assert_allclose(there, here, atol=5e-4)
+
+
+FLAT = {
+    "gray": lambda files: {k: np.full_like(v, 0.5) for k, v in files.items()} | {"normal": flat_normal(files)},
+    "black": lambda files: {k: np.zeros_like(v) for k, v in files.items()},  # normals are zero vectors then
+    "white": lambda files: {k: np.ones_like(v) for k, v in files.items()} | {"normal": flat_normal(files)},
+    "one row": lambda files: {k: np.ascontiguousarray(v[:1]) for k, v in files.items()},
+    "one texel": lambda files: {k: np.ascontiguousarray(v[:1, :1]) for k, v in files.items()},
+}
+
+
+def flat_normal(files: dict[str, np.ndarray]) -> np.ndarray:
+    return np.broadcast_to(np.float32([0, 0, 1]), files["normal"].shape)
+
+
+@pytest.mark.parametrize("flat", FLAT)
+@pytest.mark.parametrize(("op", "params"), CASES, ids=NAMES)
+def test_senseless_input_gives_values_in_range(op, params, flat):
+    found = evaluated(op, params, FLAT[flat](the_files(64)))
+    assert np.isfinite(found).all()
+    makes = OPERATIONS[op].makes
+    row = quantity(makes[0] if makes else "normal" if op == "mixed_normals" else "roughness")
+    top = max(row.high, 8.0) if row.key == "emissive" else row.high
+    assert found.min() >= row.low - 1e-5 and found.max() <= top + 1e-5
+    if row.key == "normal":
+        np.testing.assert_allclose(np.linalg.norm(found, axis=-1), 1, atol=1e-4)
