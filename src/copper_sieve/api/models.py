@@ -18,7 +18,7 @@ __all__ = [
     "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MaskRequest", "MasterRow", "MixedNode", "MoveRequest",
     "NamesRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
-    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest",
+    "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "Region",
     "ResizeRequest", "StartRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
 ]  # fmt: skip
 
@@ -262,12 +262,20 @@ class OperationRow(BaseModel):
     params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
 
 
+class Region(_In):
+    x: int = Field(ge=0)
+    y: int = Field(ge=0)
+    width: int = Field(ge=1, le=4096)
+    height: int = Field(ge=1, le=4096)
+
+
 class PreviewRequest(_In):
     view: str
     seq: int
     recipe: Recipe
     wanted: str = Field(description="A master's key, or `lit` for the packed answer of the lit view")
-    size: int = Field(default=1024, ge=1, le=4096, description="Longer side in px")
+    size: int = Field(default=1024, ge=1, le=8192, description="Longer side in px")
+    region: Region | None = Field(default=None, description="Only these texels of a master at that size")
 
 
 class ChannelDifference(BaseModel):

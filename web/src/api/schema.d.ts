@@ -1821,6 +1821,8 @@ export interface components {
         /** PreviewRequest */
         PreviewRequest: {
             recipe: components["schemas"]["Recipe"];
+            /** @description Only these texels of a master at that size */
+            region?: components["schemas"]["Region"] | null;
             /** Seq */
             seq: number;
             /**
@@ -2000,6 +2002,17 @@ export interface components {
         RefreshRequest: {
             /** Expects */
             expects: number;
+        };
+        /** Region */
+        Region: {
+            /** Height */
+            height: number;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** ResizeRequest */
         ResizeRequest: {

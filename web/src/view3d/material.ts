@@ -1,5 +1,6 @@
 import { Color, DoubleSide, MeshPhysicalMaterial, ShaderChunk, Vector2 } from "three";
 import type { Maps } from "./maps";
+import type { Holes } from "./names";
 
 const TOP_REFLECTANCE = 0.16; // the largest of the reflectance range; its index of refraction follows
 const IOR = (1 + Math.sqrt(TOP_REFLECTANCE)) / (1 - Math.sqrt(TOP_REFLECTANCE));
@@ -12,20 +13,20 @@ const READS = [
   ["lights_physical_fragment", "material.specularF90 = mix( specularIntensityFactor, 1.0, metalnessFactor );", "material.specularF90 = 1.0;"],
 ] as const;
 
-/** How a material is worn. `hasMaps` off leaves its color alone, `isClay` its shape alone, `isMisread` turns its green over. */
-export type Wear = { hasMaps: boolean; isClay: boolean; isMisread: boolean };
+/** How a material is worn. `hasMaps` off leaves its color alone, `isClay` its shape alone, `isMisread` turns its green over; what holes are. */
+export type Wear = { hasMaps: boolean; isClay: boolean; isMisread: boolean; holes: Holes; threshold: number };
 
 const CLAY = { color: new Color(0.5, 0.5, 0.5), roughness: 0.9, metalness: 0, specularIntensity: 0.04 / TOP_REFLECTANCE };
 
 /** A material that reads the packed layers. */
-export function wearing(maps: Maps, { hasMaps, isClay, isMisread }: Wear): MeshPhysicalMaterial {
+export function wearing(maps: Maps, { hasMaps, isClay, isMisread, holes, threshold }: Wear): MeshPhysicalMaterial {
   const shape = { normalMap: maps.shape, normalScale: new Vector2(1, isMisread ? -1 : 1), displacementMap: maps.shape, displacementScale: 0, displacementBias: 0 };
   const shine = {
     roughness: 1, metalness: 1, aoMap: maps.shine, roughnessMap: maps.shine, metalnessMap: maps.shine, specularIntensityMap: maps.shine,
     emissiveMap: maps.glow, emissive: new Color(1, 1, 1),
   };
   const look = isClay ? { ...CLAY, ...shape } : hasMaps ? { map: maps.color, ...shape, ...shine } : { ...CLAY, color: new Color(1, 1, 1), map: maps.color, roughness: 0.6 };
-  const material = new MeshPhysicalMaterial({ alphaTest: 0.5, side: DoubleSide, ior: IOR, ...look });
+  const material = new MeshPhysicalMaterial({ alphaTest: holes === "cut" ? threshold : 0, transparent: holes === "through", side: DoubleSide, ior: IOR, ...look });
   material.onBeforeCompile = (shader) => {
     for (const [chunk, theirs, ours] of READS) {
       if (!ShaderChunk[chunk].includes(theirs)) throw new Error(`three's ${chunk} no longer reads as expected`);

@@ -1,18 +1,32 @@
-import { DirectionalLight, Mesh, type MeshPhysicalMaterial, NeutralToneMapping, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, type Texture, Vector2, WebGLRenderer } from "three";
+import { type BufferGeometry, DirectionalLight, Mesh, type MeshPhysicalMaterial, NeutralToneMapping, PCFShadowMap, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, type Texture, Vector2, WebGLRenderer } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { Apart } from "./apart";
 import { bodyOf } from "./bodies";
 import { type Maps, mapsOf, type Packed } from "./maps";
 import { type Wear, wearing } from "./material";
-import type { Body, Situation } from "./names";
+import type { Backdrop, Balls, Body, OwnMesh, Situation } from "./names";
 import { roomOf, SKIES } from "./situations";
+import { type Ground, Surroundings } from "./surroundings";
 
-/** One side of the divide. */
+/** One of the two that are compared. */
 export type Side = { packed: Packed; wear: Wear };
-export type Scenery = { body: Body; situation: Situation; lamp: [number, number]; tiles: number; isDisplaced: boolean; exposure: number; rise: number; edges: { x: string; y: string } };
+export type Scenery = {
+  body: Body | OwnMesh; situation: Situation; lamp: [number, number]; tiles: number; exposure: number;
+  displacement: number; // 0 leaves the body smooth, 1 is the rise as it is
+  rise: number; edges: { x: string; y: string };
+  backdrop: Backdrop; ground: Ground | null; balls: Balls;
+};
+/** How two sides stand: with a line at a share of the width, beside each other, or as what differs. */
+export type Standing = { way: "divide" | "beside" | "difference"; divide: number; gain: number };
 
 type Worn = { side: Side; maps: Maps; material: MeshPhysicalMaterial };
+type Place = [number, number, number];
 
 const LAMP_FAR = 6;
+const FAR = 4.6;
+const [NEAREST, FARTHEST] = [0.4, 12];
+const BLUR = 0.4; // of the room behind the body
+const SHADOW = { reach: 2.6, texels: 1024, bias: -0.0008, normalBias: 0.02, softness: 6 };
 
 /** One body under one camera and one light, wearing one or two materials. Draws when something changed, never in a loop. */
 export class LitScene {
@@ -21,57 +35,90 @@ export class LitScene {
   private readonly camera = new PerspectiveCamera(32, 1, 0.1, 50);
   private readonly lamp = new DirectionalLight();
   private readonly mesh = new Mesh();
+  private readonly surroundings = new Surroundings();
+  private readonly apart = new Apart();
   private readonly controls: OrbitControls;
   private readonly rooms = new Map<Situation, Texture>();
   private worn: Worn[] = [];
   private scenery: Scenery | null = null;
+  private standing: Standing = { way: "divide", divide: 1, gain: 1 };
   private tileWidth = 1;
-  private divide = 1;
   private frame = 0;
 
-  constructor(canvas: HTMLCanvasElement, private readonly onDrawn: () => void) {
+  /** `place` is where the eye was last, `onPlaced` hears where it goes. */
+  constructor(private readonly canvas: HTMLCanvasElement, place: Place | null, private readonly onDrawn: () => void, onPlaced: (place: Place) => void) {
     this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: true });
     this.renderer.toneMapping = NeutralToneMapping;
+    this.renderer.shadowMap.type = PCFShadowMap;
     this.renderer.autoClear = false;
-    this.camera.position.set(0, 0, 4.6);
-    this.scene.add(this.mesh, this.camera);
+    this.camera.position.set(...(place ?? [0, 0, FAR]));
+    this.scene.add(this.mesh, this.surroundings.group, this.camera);
     this.camera.add(this.lamp, this.lamp.target); // the dome is seen from the camera, so the lamp goes with it
+    this.mesh.castShadow = true;
+    const { camera: seen, mapSize } = this.lamp.shadow;
+    [seen.left, seen.right, seen.top, seen.bottom, seen.far] = [-SHADOW.reach, SHADOW.reach, SHADOW.reach, -SHADOW.reach, 3 * LAMP_FAR];
+    mapSize.setScalar(SHADOW.texels);
+    [this.lamp.shadow.bias, this.lamp.shadow.normalBias, this.lamp.shadow.radius] = [SHADOW.bias, SHADOW.normalBias, SHADOW.softness];
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enablePan = false;
-    this.controls.minDistance = 1.6;
-    this.controls.maxDistance = 9;
-    this.controls.addEventListener("change", this.ask);
+    this.controls.minDistance = NEAREST;
+    this.controls.maxDistance = FARTHEST;
+    this.controls.addEventListener("change", () => {
+      this.placeLamp();
+      this.ask();
+    });
+    this.controls.addEventListener("end", () => onPlaced(this.camera.position.toArray()));
   }
 
   resize(width: number, height: number) {
     this.renderer.setPixelRatio(window.devicePixelRatio);
     this.renderer.setSize(width, height, false);
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
     this.ask();
   }
 
   /** Set everything but the maps. */
   arrange(next: Scenery) {
-    if (next.body !== this.scenery?.body) {
-      const { geometry, tileWidth } = bodyOf(next.body);
-      this.mesh.geometry.dispose();
-      this.mesh.geometry = geometry;
-      this.tileWidth = tileWidth;
-    }
+    if (next.body !== this.scenery?.body) this.wear(next.body);
     this.scene.environment = this.room(next.situation);
+    this.scene.background = next.backdrop === "room" ? this.scene.environment : null;
+    this.scene.backgroundBlurriness = BLUR;
     this.lamp.intensity = SKIES[next.situation].lamp;
-    const [x, y] = next.lamp;
-    this.lamp.position.set(x, y, Math.sqrt(Math.max(0, 1 - x * x - y * y))).multiplyScalar(LAMP_FAR);
     this.renderer.toneMappingExposure = 2 ** next.exposure;
+    this.renderer.shadowMap.enabled = this.lamp.castShadow = next.ground !== null;
+    if (next.ground && !this.scenery?.ground && this.isAtStart()) this.camera.position.set(0, 1.2, FAR);
     this.scenery = next;
+    this.controls.update();
+    this.placeLamp();
     this.fit();
   }
 
-  /** Dress the body: one side, or two with the divide at a share of the width. Textures of a side that stayed are kept. */
-  dress(sides: Side[], divide: number) {
+  /** On the dome around the body, seen from the eye; its shadow falls where the body stands, however far that is. */
+  private placeLamp() {
+    const [x, y] = this.scenery?.lamp ?? [0, 0];
+    const far = this.camera.position.length();
+    this.lamp.target.position.set(0, 0, -far);
+    this.lamp.position.set(x, y, Math.sqrt(Math.max(0, 1 - x * x - y * y))).multiplyScalar(LAMP_FAR).add(this.lamp.target.position);
+  }
+
+  private wear(body: Body | OwnMesh) {
+    const isOwn = typeof body !== "string";
+    const { geometry, tileWidth } = isOwn ? body : bodyOf(body);
+    if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
+    this.mesh.geometry = geometry as BufferGeometry;
+    this.mesh.userData.isOwn = isOwn; // it is the view's, and may be worn again
+    this.tileWidth = tileWidth;
+    geometry.computeBoundingBox();
+  }
+
+  private isAtStart() {
+    const { x, y } = this.camera.position;
+    return Math.abs(x) + Math.abs(y) < 1e-6;
+  }
+
+  /** Dress the body: one side, or two as they are to stand. Textures of a side that stayed are kept. */
+  dress(sides: Side[], standing: Standing) {
     const before = this.worn;
-    this.divide = divide;
+    this.standing = standing;
     this.worn = sides.map((side) => {
       const kept = before.find((w) => w.side.packed === side.packed && isSame(w.side.wear, side.wear));
       if (kept) return kept;
@@ -85,23 +132,25 @@ export class LitScene {
     this.fit();
   }
 
-  /** What of the scenery stands in the materials: repeats, and the rise in the body's units. */
+  /** What of the scenery stands in the materials and under the body: repeats, and the rise in the body's units. */
   private fit() {
     const { scenery } = this;
     if (!scenery) return;
+    const rise = (scenery.displacement * scenery.rise * this.tileWidth) / scenery.tiles;
     for (const { maps, material } of this.worn) {
       for (const texture of Object.values(maps)) texture.repeat.setScalar(scenery.tiles);
-      const rise = scenery.isDisplaced ? (scenery.rise * this.tileWidth) / scenery.tiles : 0;
       material.displacementScale = rise;
       material.displacementBias = -rise / 2;
     }
+    this.surroundings.arrange(scenery.ground, scenery.balls, this.mesh.geometry.boundingBox!.min.y - rise / 2);
     this.ask();
   }
 
   /** Share of the tile under a point of the canvas (0..1 from the upper left), or null beside the body. */
   texelAt(x: number, y: number): { u: number; v: number } | null {
     const ray = new Raycaster();
-    ray.setFromCamera(new Vector2(2 * x - 1, 1 - 2 * y), this.camera);
+    const isBeside = this.worn.length > 1 && this.standing.way === "beside";
+    ray.setFromCamera(new Vector2(2 * (isBeside ? (2 * x) % 1 : x) - 1, 1 - 2 * y), this.camera);
     const uv = ray.intersectObject(this.mesh)[0]?.uv;
     if (!uv || !this.scenery) return null;
     const { tiles } = this.scenery;
@@ -110,11 +159,17 @@ export class LitScene {
   }
 
   zoom(factor: number | null) {
-    const far = factor === null ? 4.6 : Math.min(9, Math.max(1.6, this.camera.position.length() / factor));
-    if (factor === null) this.camera.position.set(0, 0, 1);
+    const far = factor === null ? FAR : Math.min(FARTHEST, Math.max(NEAREST, this.camera.position.length() / factor));
+    if (factor === null) this.camera.position.set(0, this.scenery?.ground ? 0.26 : 0, 1);
     this.camera.position.setLength(far);
     this.controls.update();
     this.ask();
+  }
+
+  /** The view as it is now, as a PNG. */
+  picture(): Promise<Blob | null> {
+    this.draw(); // the buffer holds the drawing only until the browser has shown it
+    return new Promise((resolve) => this.canvas.toBlob(resolve, "image/png"));
   }
 
   private readonly ask = () => {
@@ -125,17 +180,39 @@ export class LitScene {
     this.frame = 0;
     const size = this.renderer.getSize(new Vector2());
     if (!this.worn.length || size.x < 2) return;
-    const at = this.worn.length > 1 ? Math.round(this.divide * size.x) : size.x;
+    const { way, divide, gain } = this.standing;
+    const hasTwo = this.worn.length > 1;
     this.renderer.setScissorTest(false);
+    this.renderer.setViewport(0, 0, size.x, size.y);
+    if (hasTwo && way === "difference") {
+      this.frameWithin(size.x, size.y);
+      const [first, second] = this.worn.map((worn) => () => this.render(worn));
+      this.apart.draw(this.renderer, [first, second], gain);
+      return this.onDrawn();
+    }
     this.renderer.clear();
     this.renderer.setScissorTest(true);
-    this.worn.forEach(({ material }, k) => {
-      this.mesh.material = material;
-      this.renderer.setScissor(k ? at : 0, 0, k ? size.x - at : at, size.y);
-      this.renderer.render(this.scene, this.camera);
+    const at = hasTwo ? Math.round((way === "beside" ? 0.5 : divide) * size.x) : size.x;
+    this.worn.forEach((worn, k) => {
+      const [left, width] = k ? [at, size.x - at] : [0, at];
+      if (way === "beside") this.renderer.setViewport(left, 0, width, size.y);
+      this.frameWithin(way === "beside" ? width : size.x, size.y);
+      this.renderer.setScissor(left, 0, width, size.y);
+      this.render(worn);
     });
     this.onDrawn();
   };
+
+  private frameWithin(width: number, height: number) {
+    this.camera.aspect = width / height;
+    this.camera.zoom = Math.min(1, this.camera.aspect); // a narrow frame still shows the whole body
+    this.camera.updateProjectionMatrix();
+  }
+
+  private render({ material }: Worn) {
+    this.mesh.material = material;
+    this.renderer.render(this.scene, this.camera);
+  }
 
   private room(situation: Situation): Texture {
     const known = this.rooms.get(situation);
@@ -150,7 +227,9 @@ export class LitScene {
   dispose() {
     cancelAnimationFrame(this.frame);
     this.controls.dispose();
-    this.mesh.geometry.dispose();
+    this.surroundings.dispose();
+    this.apart.dispose();
+    if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
     for (const { maps, material } of this.worn) {
       material.dispose();
       disposeMaps(maps);
@@ -162,4 +241,4 @@ export class LitScene {
 
 const disposeMaps = (maps: Maps) => Object.values(maps).forEach((texture) => texture.dispose());
 
-const isSame = (a: Wear, b: Wear) => a.hasMaps === b.hasMaps && a.isClay === b.isClay && a.isMisread === b.isMisread;
+const isSame = (a: Wear, b: Wear) => JSON.stringify(a) === JSON.stringify(b);

@@ -10,7 +10,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 
 from ...core.color import encode_srgb_codes
-from ...core.errors import Cancelled, UnknownKey
+from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import MASTERS, quantity
 from ...core.raster import FloatArray, Size, eight_bit
 from ...core.recipe import Evaluation
@@ -19,7 +19,7 @@ from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
 from ...store import sets
 from ...targets import shipped_target
-from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest
+from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, Region
 from ..state import AppState, State
 from .projects import check_parameters
 
@@ -47,12 +47,13 @@ def preview(state: State, request: PreviewRequest) -> Response:
     evaluation = state.evaluation(request.recipe, min(request.size, own), cancel)
     try:
         if request.wanted == "lit":
-            body = _lit_layers(evaluation)
+            body, size = _lit_layers(evaluation), evaluation.size
         else:
-            body = _display(evaluation, request.wanted)
+            codes = _display(evaluation, request.wanted, request.region)
+            body, size = codes.tobytes(), Size(codes.shape[1], codes.shape[0])
     except Cancelled:
         return Response(status_code=204)
-    headers = {"x-width": str(evaluation.size.width), "x-height": str(evaluation.size.height)}
+    headers = {"x-width": str(size.width), "x-height": str(size.height)}
     return Response(body, media_type="application/octet-stream", headers=headers)
 
 
@@ -66,15 +67,22 @@ def _values(evaluation: Evaluation, key: str) -> FloatArray:
     return values
 
 
-def _display(evaluation: Evaluation, key: str) -> bytes:
-    """RGBA bytes as a file of that master would look: color in sRGB, data straight."""
+def _display(evaluation: Evaluation, key: str, region: Region | None = None) -> np.ndarray:
+    """RGBA codes as a file of that master would look: color in sRGB, data straight; of its region alone when one is given."""
     values, row = _values(evaluation, key), quantity(key)
+    if region is not None:
+        values = values[region.y : region.y + region.height, region.x : region.x + region.width]
+        if 0 in values.shape:
+            size = evaluation.size
+            raise SieveError(
+                f"the region starts at {region.x}, {region.y}, beyond the picture of {size.width} × {size.height} px."
+            )
     if row.color == "srgb":
         codes = encode_srgb_codes(values)
     else:
         scale = 255 / (row.high - row.low)
         codes = cv2.convertScaleAbs(np.ascontiguousarray(values) - np.float32(row.low), alpha=scale)
-    return cv2.cvtColor(codes, cv2.COLOR_GRAY2RGBA if codes.ndim == 2 else cv2.COLOR_RGB2RGBA).tobytes()
+    return cv2.cvtColor(codes, cv2.COLOR_GRAY2RGBA if codes.ndim == 2 else cv2.COLOR_RGB2RGBA)
 
 
 def _lit_layers(evaluation: Evaluation) -> bytes:
@@ -107,8 +115,7 @@ def swatch(
     else:
         if show not in recipe.keys:
             raise UnknownKey("show", show, ["lit", *recipe.keys])
-        pixels = np.frombuffer(_display(evaluation, show), np.uint8)
-        codes = pixels.reshape(evaluation.size.height, evaluation.size.width, 4)[..., :3]
+        codes = _display(evaluation, show)[..., :3]
     return Response(encode(codes, "png", color="srgb"), media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 

@@ -1,15 +1,16 @@
 import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState, type WheelEvent } from "react";
 import { useKey } from "../../parts/useKey";
-import { type Camera, differenceOf, drawFlat, drawOver, drawPicks, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
-import type { Picture } from "./pictures";
+import { type Camera, channelOf, type Detail, detailWanted, differenceOf, drawFlat, drawOver, drawPicks, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
+import { fetchPicture, type Picture } from "./pictures";
 import type { StageProps } from "./Viewer";
 import { useView } from "./view";
 
+const REST_MS = 150; // a view that stays so long is worth its texels
 const CLICK_PX = 4; // a press that moves less is a click
 
 /** One or two masters as pictures, tiled, zoomed to the texel, under one camera. */
-export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size, label, onPoint }: StageProps) {
-  const { tiles, divide, pictures, gain } = useView();
+export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size, label, onPoint, keeper }: StageProps) {
+  const { tiles, divide, pictures, gain, channel } = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
   const dragged = useRef<{ x: number; y: number } | null>(null);
   const pressed = useRef<{ x: number; y: number } | null>(null);
@@ -18,7 +19,7 @@ export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size
     const bytes = pictures === "difference" && first && second ? differenceOf(first, second, gain) : null;
     return bytes ? { ...first!, bytes: bytes.buffer } : undefined;
   }, [pictures, first, second, gain]);
-  const images = [useImage(apart ?? first), useImage(pictures === "difference" ? undefined : second)];
+  const images = [useImage(apart ?? first, channel), useImage(pictures === "difference" ? undefined : second, channel)];
   const overlay = useOverlay(marks);
   const [image, other] = isSwapped && images[1] ? [images[1], null] : pictures === "blink" ? [images[0], null] : images;
   const isBeside = pictures === "beside" && other !== null;
@@ -26,6 +27,13 @@ export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size
   const whole = useMemo(() => ({ width: size.width * ratio, height: size.height * ratio }), [size, ratio]);
   const stage = useMemo(() => (isBeside ? { width: whole.width / 2, height: whole.height } : whole), [whole, isBeside]);
 
+  const details = [useDetail("first", apart ? undefined : first, stage, tiles, camera, channel), useDetail("second", isBeside || pictures === "divide" ? second : undefined, stage, tiles, camera, channel)];
+  const [detail, otherDetail] = isSwapped ? [null, null] : details;
+
+  useLayoutEffect(() => {
+    keeper.current = () => new Promise((resolve) => canvas.current!.toBlob(resolve, "image/png"));
+    return () => { keeper.current = null; };
+  }, [keeper]);
   useLayoutEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || !image) return;
@@ -33,11 +41,12 @@ export function FlatStage({ first, second, marks, picks, onPick, isSwapped, size
     context.canvas.height = whole.height;
     const at = !other ? whole.width : isBeside ? stage.width : divide * whole.width;
     const frame = isBeside ? { left: stage.width, width: stage.width } : {};
-    drawFlat(context, whole, [{ image, from: 0, to: at, width: stage.width }, ...(other ? [{ image: other, from: at, to: whole.width, ...frame }] : [])], tiles, camera);
+    drawFlat(context, whole, [{ image, detail, from: 0, to: at, width: stage.width }, ...(other ? [{ image: other, detail: otherDetail, from: at, to: whole.width, ...frame }] : [])], tiles, camera);
     if (overlay) drawOver(context, tileAt(stage, image, tiles, camera), overlay, tiles);
     drawPicks(context, tileAt(stage, image, tiles, camera), picks, ratio);
     context.canvas.dataset.marked = String(overlay !== null);
-  }, [whole, stage, image, other, isBeside, overlay, picks, ratio, tiles, divide, camera]);
+    context.canvas.dataset.texels = detail ? `${detail.of.width} × ${detail.of.height}` : "";
+  }, [whole, stage, image, other, detail, otherDetail, isBeside, overlay, picks, ratio, tiles, divide, camera]);
 
   const pointOf = (event: { clientX: number; clientY: number }) => {
     const box = canvas.current!.getBoundingClientRect();
@@ -93,13 +102,34 @@ function useOverlay(address: string | null): HTMLImageElement | null {
   return image;
 }
 
-/** A picture's bytes as something a canvas can draw. */
-function useImage(picture: Picture | undefined): HTMLCanvasElement | null {
-  return useMemo(() => {
-    if (!picture) return null;
-    const canvas = document.createElement("canvas");
-    [canvas.width, canvas.height] = [picture.width, picture.height];
-    canvas.getContext("2d")!.putImageData(new ImageData(new Uint8ClampedArray(picture.bytes), picture.width, picture.height), 0, 0);
-    return canvas;
-  }, [picture]);
+/** A picture's bytes, or one channel of them, as something a canvas can draw. */
+function useImage(picture: Picture | undefined, channel: string): HTMLCanvasElement | null {
+  return useMemo(() => (picture ? drawable(picture, channel) : null), [picture, channel]);
+}
+
+function drawable(picture: Picture, channel: string): HTMLCanvasElement {
+  const canvas = document.createElement("canvas");
+  [canvas.width, canvas.height] = [picture.width, picture.height];
+  const bytes = channel === "all" ? picture.bytes : channelOf(picture, Number(channel));
+  canvas.getContext("2d")!.putImageData(new ImageData(new Uint8ClampedArray(bytes), picture.width, picture.height), 0, 0);
+  return canvas;
+}
+
+/** The texels under the stage at the set's own size, once the view rests closer than the picture at hand is sharp. */
+function useDetail(lane: string, picture: Picture | undefined, stage: { width: number; height: number }, tiles: number, camera: Camera, channel: string): Detail | null {
+  const [found, setFound] = useState<{ of: Picture; detail: Detail } | null>(null);
+  useEffect(() => {
+    if (!picture) return;
+    const { width, height } = picture.recipe.facts;
+    const wanted = detailWanted(stage, picture, { width, height }, tiles, camera);
+    if (!wanted) return setFound(null);
+    const abort = new AbortController();
+    const timer = setTimeout(async () => {
+      const { of, ...region } = wanted;
+      const part = await fetchPicture(`${lane}-detail`, picture.recipe, picture.wanted, Math.max(width, height), abort.signal, region).catch(() => null);
+      if (part && !abort.signal.aborted) setFound({ of: picture, detail: { image: drawable(part, channel), ...region, of } });
+    }, REST_MS);
+    return () => { clearTimeout(timer); abort.abort(); };
+  }, [lane, picture, stage, tiles, camera, channel]);
+  return found && found.of === picture ? found.detail : null;
 }

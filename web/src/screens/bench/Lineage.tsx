@@ -6,7 +6,7 @@ import { FindingLine, Problem } from "../../parts/grades";
 import { Controls } from "./Controls";
 import type { Edit } from "./edit";
 import { History } from "./History";
-import { OriginChoice } from "./OriginChoice";
+import { MaskChoice, OriginChoice } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
 import { WholeSet } from "./WholeSet";
 import { type Place, useView } from "./view";
@@ -74,7 +74,18 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
             )}
             {chosen === master.key && operation && master.node && (master.key === "reflectance" && master.origin === "constant" ? (
               <Reflectance node={master.node} value={Number(recipe.nodes?.[master.node]?.params?.value ?? master.absent[0])} edit={edit} />
-            ) : <Controls master={master} operation={operation} edit={edit} />)}
+            ) : <Controls master={master} node={master.node} operation={operation} edit={edit} />)}
+            {chosen === master.key && isMix(master) && <MaskChoice set={set} project={project} master={master} />}
+            {chosen === master.key && master.mixed!.map(({ node, op }, k) => {
+              const step = operations.find((row) => row.key === op);
+              const isMask = node.startsWith("mask_");
+              return step && edit.recipe.nodes?.[node] && (
+                <div key={node}>
+                  <p className="pl-8 text-sm text-ink2">{isMask ? "The mask" : `Mixed in: ${step.title}`}</p>
+                  <Controls key={k} master={master} node={node} operation={step} edit={edit} isMask={isMask} />
+                </div>
+              );
+            })}
           </div>
         );
       })}
@@ -102,8 +113,11 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
   );
 });
 
+const isMix = (master: Master) => master.op?.startsWith("mixed") ?? false;
+
 function saysOf(master: Master, operation: Operation | undefined, titleOf: (key: string) => string | undefined): string {
   if (master.source) return `given · ${master.source}`;
+  if (isMix(master)) return "given, mixed";
   if (master.parent) return `from ${titleOf(master.parent)}`;
   return { given: "given", derived: operation?.title ?? "derived", constant: "constant everywhere", absent: "absent" }[master.origin];
 }

@@ -5,35 +5,45 @@ import type { StageProps } from "./Viewer";
 import { useView } from "./view";
 
 /** The set on a test body: one or two materials under one camera and one light. */
-export default function LitStage({ first, second, isSwapped, size, label, onPoint }: StageProps) {
-  const { isClay, body, situation, lamp, tiles, isDisplaced, exposure, divide, other } = useView();
+export default function LitStage({ first, second, isSwapped, size, label, onPoint, keeper }: StageProps) {
+  const { isClay, situation, lamp, tiles, isDisplaced, displacement, exposure, divide, gain, pictures, other, mesh, holes, threshold, backdrop, hasGround, ground, balls, set } = useView();
+  const chosen = useView((view) => view.body);
+  const body = chosen === "own" ? (mesh ?? "ball") : chosen;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [scene, setScene] = useState<LitScene | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
 
   useEffect(() => {
     try {
-      const made = new LitScene(canvas.current!, () => canvas.current?.setAttribute("data-drawn", String(performance.now())));
+      const made = new LitScene(canvas.current!, useView.getState().place, () => canvas.current?.setAttribute("data-drawn", String(performance.now())), (place) => set({ place }));
       setScene(made);
-      return () => made.dispose();
+      keeper.current = () => made.picture();
+      return () => { keeper.current = null; made.dispose(); };
     } catch {
       setProblem("This browser gives no WebGL 2, which the lit view needs. Switch it on, or use Flat.");
     }
-  }, []);
+  }, [keeper, set]);
   useEffect(() => scene?.resize(size.width, size.height), [scene, size]);
   useEffect(() => {
     if (!scene || !first) return;
     const { facts } = first.recipe;
-    scene.arrange({ body, situation, lamp, tiles, isDisplaced, exposure, rise: facts.rise!, edges: facts.edges as { x: string; y: string } });
-    const asIs = { hasMaps: true, isClay, isMisread: false };
-    const otherWear = { hasMaps: other.lit !== "bare", isClay: isClay && other.lit !== "bare", isMisread: other.lit === "green" };
+    scene.arrange({
+      body, situation, lamp, tiles, exposure, backdrop, balls, displacement: isDisplaced ? displacement : 0, ground: hasGround ? ground : null,
+      rise: facts.rise!, edges: facts.edges as { x: string; y: string },
+    });
+    const asIs = { hasMaps: true, isClay, isMisread: false, holes, threshold };
+    const otherWear = { ...asIs, hasMaps: other.lit !== "bare", isClay: isClay && other.lit !== "bare", isMisread: other.lit === "green" };
     const sides: Side[] = [{ packed: first, wear: asIs }, ...(second ? [{ packed: second, wear: otherWear }] : [])];
-    scene.dress(isSwapped && second ? sides.slice(1) : sides, divide);
-  }, [scene, first, second, isSwapped, isClay, body, situation, lamp, tiles, isDisplaced, exposure, divide, other.lit]);
+    const way = pictures === "beside" || pictures === "difference" ? pictures : "divide";
+    scene.dress(isSwapped && second ? sides.slice(1) : pictures === "blink" ? sides.slice(0, 1) : sides, { way, divide: pictures === "divide" ? divide : 1, gain });
+  }, [scene, first, second, isSwapped, isClay, body, situation, lamp, tiles, isDisplaced, displacement, exposure, divide, gain, pictures, other.lit, holes, threshold, backdrop, hasGround, ground, balls]);
+
+  const isReset = useView((view) => view.place === null);
+  useEffect(() => { if (isReset) scene?.zoom(null); }, [scene, isReset]);
 
   useKey((key) => {
     const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
-    if (key === "0") scene?.zoom(null);
+    if (key === "0") { set({ place: null }); scene?.zoom(null); }
     else if (factor) scene?.zoom(factor);
   });
   const handleMove = (event: PointerEvent) => {
@@ -42,5 +52,5 @@ export default function LitStage({ first, second, isSwapped, size, label, onPoin
     onPoint(scene?.texelAt((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height) ?? null);
   };
   if (problem) return <p className="absolute inset-0 grid place-items-center p-8 text-on-tag">{problem}</p>;
-  return <canvas ref={canvas} role="img" aria-label={label} className="absolute inset-0 size-full touch-none" onPointerMove={handleMove} onPointerLeave={() => onPoint(null)} onDoubleClick={() => scene?.zoom(null)} />;
+  return <canvas ref={canvas} role="img" aria-label={label} className={`absolute inset-0 size-full touch-none ${backdrop === "checker" ? "checker" : ""}`} onPointerMove={handleMove} onPointerLeave={() => onPoint(null)} onDoubleClick={() => { set({ place: null }); scene?.zoom(null); }} />;
 }

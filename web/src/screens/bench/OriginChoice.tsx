@@ -27,3 +27,22 @@ export const OriginChoice = memo(function OriginChoice({ set, project, master, o
     </>
   );
 });
+
+/** Where the other map of a mix comes in. */
+export function MaskChoice({ set, project, master }: OriginChoiceProps) {
+  const { data } = useQuery({
+    queryKey: ["masks", set.id, set.head],
+    queryFn: () => settled(api.GET("/api/sets/{set_id}/masks", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+  const choose = useSetChange(project, set.id, (expects, mask: string) => settled(api.POST("/api/sets/{set_id}/masks", { params: { path: { set_id: set.id } }, body: { expects, master: master.key, mask } })));
+  const choices = data?.[master.key] ?? [];
+  return (
+    <div className="flex items-center gap-2 py-1.5 pr-4 pl-8">
+      <span className="w-[84px] shrink-0">Comes in</span>
+      <Choice label={`Where the other ${master.title} comes in`} className="min-w-0 grow" value={choices.find((choice) => choice.is_now)?.key ?? "everywhere"} onChange={(mask) => choose.mutate(mask)} options={choices.map(({ key, title }) => [key, title] as const)} />
+      <Problem error={choose.error} />
+    </div>
+  );
+}

@@ -10,14 +10,15 @@ const WORDS: Record<string, readonly (readonly [title: string, value: number])[]
   metallic: [["Metal", 1], ["Not metal", 0]],
   opacity: [["Solid", 1], ["Hole", 0]],
   emissive: [["Glows", 1], ["Does not", 0]],
+  mask: [["Here", 1], ["Not here", 0]],
 };
 
-type PicksControlProps = { label: string; master: string; node: string; picks: Pick[]; edit: Edit };
+type PicksControlProps = { label: string; about: string; node: string; picks: Pick[]; edit: Edit };
 
 /** Choose what to say, then click on the picture; the answer follows at once. */
-export function PicksControl({ label, master, node, picks, edit }: PicksControlProps) {
+export function PicksControl({ label, about, node, picks, edit }: PicksControlProps) {
   const { picking, set } = useView();
-  const words = WORDS[master] ?? WORDS.height;
+  const words = WORDS[about] ?? WORDS.height;
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
     const isOn = picking?.node === node && picking.value === value;

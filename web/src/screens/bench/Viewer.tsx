@@ -14,19 +14,21 @@ import { type Picture, usePicture } from "./pictures";
 import { type Edit, withParam } from "./edit";
 import type { Pick } from "./PicksControl";
 import { Readout } from "./Readout";
+import { SceneOptions } from "./SceneOptions";
 import { type Other, type Pictures, useView } from "./view";
 
 const LitStage = lazy(() => import("./LitStage"));
 
-const FLAT_PX = 1024;
+const FLAT_PX = { moving: 512, resting: 1024 };
 const TURN_MS = 700;
 const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
 const PICTURES: Record<"flat" | "lit", [Pictures, string][]> = {
   flat: [["one", "One picture"], ["divide", "Divide"], ["beside", "Side by side"], ["blink", "By turns"], ["difference", "Difference"]],
-  lit: [["one", "One picture"], ["divide", "Divide"], ["blink", "By turns"]],
+  lit: [["one", "One picture"], ["divide", "Divide"], ["beside", "Side by side"], ["blink", "By turns"], ["difference", "Difference"]],
 };
 const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
 const LIT_PX = { moving: 256, resting: 1024 };
+const PARTS: Record<string, string[]> = { base_color: ["red", "green", "blue"], emissive: ["red", "green", "blue"], normal: ["x", "y", "z"] };
 
 export type Texel = { u: number; v: number };
 export type StageProps = {
@@ -35,7 +37,9 @@ export type StageProps = {
   marks: string | null; // address of a picture to lay over the first, flat
   first: Picture | undefined; second: Picture | undefined; isSwapped: boolean; size: { width: number; height: number }; label: string;
   onPoint: (texel: Texel | null) => void;
+  keeper: React.RefObject<Keeper | null>; // the stage puts here how its picture is had
 };
+type Keeper = () => Promise<Blob | null>;
 
 type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
 
@@ -49,12 +53,15 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const isTurned = useTurns(pictures === "blink");
   const other = view.other[look];
   const [isHeld, setHeld] = useState(false);
+  const [isSceneOpen, setSceneOpen] = useState(false);
+  const keeper = useRef<Keeper | null>(null);
+  const parts = PARTS[chosen];
   const [texel, setTexel] = useState<Texel | null>(null);
   const [box, size] = useSize();
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title ?? key;
 
   const wanted = look === "lit" ? "lit" : chosen;
-  const px = look === "flat" ? FLAT_PX : isMoving ? LIT_PX.moving : LIT_PX.resting;
+  const px = (look === "flat" ? FLAT_PX : LIT_PX)[isMoving ? "moving" : "resting"];
   const first = usePicture("first", recipe, wanted, px);
   const isOtherShown = pictures !== "one" || isHeld;
   const isSwapped = (isHeld && pictures === "one") || isTurned;
@@ -83,12 +90,27 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   if (other.startsWith("version:")) others.push([other, "The version chosen"]);
   const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
   const row = set.masters.find((m) => m.key === chosen);
-  const node = row?.node;
-  const picks = look === "flat" && node ? ((recipe.nodes?.[node]?.params?.picks as Pick[] | undefined) ?? NO_PICKS) : NO_PICKS;
   const { picking } = view;
-  const handlePick = look === "flat" && picking && picking.node === node
-    ? ({ u, v }: Texel) => edit.keep(withParam(recipe, picking.node, "picks", [...picks, { x: u, y: v, value: picking.value }]))
+  const isPicking = picking !== null && (picking.node === row?.node || row?.mixed?.some((step) => step.node === picking.node) === true);
+  const node = isPicking ? picking.node : row?.node;
+  const picks = look === "flat" && node ? ((recipe.nodes?.[node]?.params?.picks as Pick[] | undefined) ?? NO_PICKS) : NO_PICKS;
+  const handlePick = look === "flat" && isPicking
+    ? ({ u, v }: Texel) => (picking.value === "color" ? takeColor(picking.node, u, v) : edit.keep(withParam(recipe, picking.node, "picks", [...picks, { x: u, y: v, value: picking.value }])))
     : null;
+  const takeColor = async (node: string, u: number, v: number) => {
+    const { codes } = await settled(api.POST("/api/probes", { body: { recipe, size: FLAT_PX.resting, x: u, y: v } }));
+    view.set({ picking: null });
+    edit.keep(withParam(recipe, node, "color", codes.base_color));
+  };
+  const keepPicture = async () => {
+    const blob = await keeper.current?.();
+    if (!blob) return;
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(blob);
+    link.download = `${set.name} ${look === "lit" ? "lit" : titleOf(chosen)}.png`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
   const isMarked = look === "flat" && view.marked?.set === set.id && view.marked.master === chosen && recipe === set.recipe;
   const here = look === "lit" ? "As it is" : titleOf(chosen);
   const problem = first.problem ?? second.problem;
@@ -100,11 +122,11 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         <Segments label="Look" options={[["flat", "Flat"], ["lit", "Lit"]]} value={look} onChange={(look) => view.set({ look })} />
         <Segments label="Repeat" options={[["1", "1 ×"], ["2", "2 ×"], ["3", "3 ×"]]} value={String(view.tiles) as "1" | "2" | "3"} onChange={(n) => view.set({ tiles: Number(n) as 1 | 2 | 3 })} />
         {look === "flat" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.hasHistogram} onChange={(e) => view.set({ hasHistogram: e.target.checked })} />Histogram</label>}
-        {look === "lit" && <label className="flex items-center gap-1" title="Brighter or darker by so many stops; the view only">Exposure<input type="range" aria-label="Exposure" min={-3} max={3} step={0.25} value={view.exposure} className="w-16" onChange={(e) => view.set({ exposure: Number(e.target.value) })} /></label>}
-        {look === "lit" && <Choice label="Body" options={BODIES} value={view.body} onChange={(body) => view.set({ body })} />}
+        {look === "lit" && <Choice label="Body" options={[...BODIES, ...(view.mesh ? [["own", "Own mesh"] as const] : [])]} value={view.body} onChange={(body) => view.set({ body })} />}
         {look === "lit" && <Choice label="Light" options={SITUATIONS} value={view.situation} onChange={(situation) => view.set({ situation })} />}
-        {look === "lit" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.isDisplaced} onChange={(e) => view.set({ isDisplaced: e.target.checked })} />Displace</label>}
         {look === "lit" && <label className="flex items-center gap-1" title="Shape alone, in matte gray"><input type="checkbox" checked={view.isClay} onChange={(e) => view.set({ isClay: e.target.checked })} />Clay</label>}
+        {look === "lit" && <button className="button aria-expanded:border-copper aria-expanded:bg-wash" aria-expanded={isSceneOpen} onClick={() => setSceneOpen(!isSceneOpen)}>Scene</button>}
+        {look === "flat" && parts && <Choice label="Channel" options={[["all", "All channels"], ...parts.map((part, k) => [String(k) as "0", `Only ${part}`] as const)]} value={view.channel} onChange={(channel) => view.set({ channel })} />}
         <span className="ml-auto flex items-center gap-2">
           <Choice label="Pictures" options={PICTURES[look]} value={pictures} onChange={(pictures) => view.set({ pictures })} />
           {pictures === "difference" && <Choice label="Difference times" options={GAINS} value={String(view.gain)} onChange={(gain) => view.set({ gain: Number(gain) })} />}
@@ -115,16 +137,18 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         {first.picture && (
           <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
             <Stage first={first.picture} second={isOtherShown ? (isSecondOwn ? second.picture : look === "lit" && (other === "green" || other === "bare") ? first.picture : undefined) : undefined}
-              picks={picks} onPick={handlePick} marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isSwapped} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} />
+              picks={picks} onPick={handlePick} marks={isMarked ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked!.finding}&master=${view.marked!.master}` : null} isSwapped={isSwapped} size={size} label={look === "lit" ? `${set.name}, lit` : `Picture of ${titleOf(chosen)}`} onPoint={setTexel} keeper={keeper} />
           </Suspense>
         )}
-        <Tag side="left">{isSwapped && hasSecond ? otherTitle : pictures === "difference" ? `${here} and ${otherTitle}: what differs, × ${view.gain}` : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : ""}</Tag>
+        <Tag side="left">{isSwapped && hasSecond ? otherTitle : pictures === "difference" ? `${here} and ${otherTitle}: what differs, × ${view.gain}` : here}{problem ? ` · ${problem.message}` : isBehind ? " · computing" : isMoving ? ` · preview at ${px} px` : ""}</Tag>
         {(isDivided || pictures === "beside") && <Tag side="right">{hasSecond ? otherTitle : "Nothing before this step yet"}</Tag>}
         {isDivided && <Divide />}
         {look === "lit" && isDivided && other === "green" && view.body === "plane" && view.isClay && <LightArrow size={size} />}
         {look === "lit" && <LightDome />}
+        {look === "lit" && isSceneOpen && <SceneOptions />}
         {look === "flat" && view.hasHistogram && first.picture && row && <Histogram picture={first.picture} master={row} />}
         <button className="button absolute bottom-3.5 left-3" title="Both readings of green under a lamp at a known side" onClick={view.testLight}>Light test <kbd>T</kbd></button>
+        <button className="button absolute bottom-3.5 left-[128px]" title="Keep this view as a PNG; the eye stays where it is from set to set" onClick={() => void keepPicture()}>Keep picture</button>
       </div>
       <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
     </section>

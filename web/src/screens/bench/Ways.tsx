@@ -5,7 +5,7 @@ import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import type { components } from "../../api/schema";
 
-type HowMade = components["schemas"]["Ways"];
+type HowMade = components["schemas"]["WaysRequest"]["ways"];
 
 /** Make this set as another one is made, or as a file says; or keep its ways as a file. Given maps stay. */
 export function Ways({ set, project }: { set: TextureSet; project: string }) {

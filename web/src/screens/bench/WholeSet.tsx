@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
@@ -26,6 +27,8 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
   const path = { params: { path: { set_id: set.id } } };
   const move = useSetChange(project, set.id, (expects, move: Move) => settled(api.POST("/api/sets/{set_id}/moves", { ...path, body: { expects, move } })));
   const resize = useSetChange(project, set.id, (expects, size: NewSize) => settled(api.POST("/api/sets/{set_id}/size", { ...path, body: { expects, size } })));
+  const start = useSetChange(project, set.id, (expects, kind: string) => settled(api.POST("/api/sets/{set_id}/starts", { ...path, body: { expects, start: kind } })));
+  const { data: kinds = [] } = useQuery({ queryKey: ["starts"], queryFn: () => settled(api.GET("/api/starts")), staleTime: Infinity });
   const [crop, setCrop] = useState<Record<string, string>>({});
   const longer = Math.max(facts.width, facts.height);
   const said = { sampling: facts.sampling ?? "smooth", keep_shine: facts.keep_shine ?? false } as const;
@@ -68,8 +71,12 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
           </Line>
           <Line label="Origin"><Fact label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="grow" onDone={(origin) => keepFact({ origin })} /></Line>
           <Line label="License"><Fact label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="grow" onDone={(license) => keepFact({ license })} /></Line>
+          <Line label="Start as">
+            <Choice label="Start as a kind of material" className="w-44" value="" onChange={(kind) => kind && start.mutate(kind)} options={[["", "a kind of material"], ...kinds.map((kind) => [kind.key, kind.title] as const)]} />
+            <a className="button" href={`/api/sets/${set.id}/account`} target="_blank" rel="noreferrer" title="How each master came to be, step by step, to read or to keep">Account</a>
+          </Line>
           <Ways set={set} project={project} />
-          <Problem error={move.error ?? resize.error} />
+          <Problem error={move.error ?? resize.error ?? start.error} />
         </div>
       )}
     </div>

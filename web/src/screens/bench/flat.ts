@@ -41,12 +41,28 @@ export function panned(camera: Camera, by: { x: number; y: number }, stage: Stag
 }
 
 /** What is drawn between two x of the stage; `left` and `width` are its own frame where it has one beside another. */
-type Side = { image: CanvasImageSource & Tile; from: number; to: number; left?: number; width?: number };
+type Side = { image: CanvasImageSource & Tile; detail?: Detail | null; from: number; to: number; left?: number; width?: number };
+
+/** Part of a picture at the set's own size: its texels from `x`, `y` of a whole of `of`. */
+export type Detail = { image: CanvasImageSource; x: number; y: number; width: number; height: number; of: Tile };
+
+/** The texels of the set's own size that the stage shows, or null while the picture at hand has as many as the screen. */
+export function detailWanted(stage: Stage, tile: Tile, own: Tile, tiles: number, camera: Camera): Omit<Detail, "image"> | null {
+  const at = tileAt(stage, tile, tiles, camera);
+  if (own.width <= tile.width || at.width <= tile.width) return null;
+  const per = own.width / at.width;
+  const span = (start: number, stage: number, texels: number) => {
+    const [low, high] = [Math.floor(-start * per), Math.ceil((stage - start) * per)].map((v) => Math.min(texels, Math.max(0, v)));
+    return high > low ? [low, high - low] : null;
+  };
+  const [across, along] = [span(at.x, stage.width, own.width), span(at.y, stage.height, own.height)];
+  return across && along && { x: across[0], y: along[0], width: across[1], height: along[1], of: own };
+}
 
 /** Draw each side's image, tiled, between its two x. Texels stay sharp once they are larger than a screen pixel. */
 export function drawFlat(context: CanvasRenderingContext2D, stage: Stage, sides: Side[], tiles: number, camera: Camera) {
   context.clearRect(0, 0, stage.width, stage.height);
-  for (const { image, from, to, left = 0, width = stage.width } of sides) {
+  for (const { image, detail, from, to, left = 0, width = stage.width } of sides) {
     const at = tileAt({ width, height: stage.height }, image, tiles, camera);
     context.save();
     context.beginPath();
@@ -56,8 +72,23 @@ export function drawFlat(context: CanvasRenderingContext2D, stage: Stage, sides:
     context.imageSmoothingQuality = "high";
     for (let row = 0; row < tiles; row++)
       for (let column = 0; column < tiles; column++) context.drawImage(image, left + at.x + column * at.width, at.y + row * at.height, at.width, at.height);
+    if (detail) {
+      const [wide, high] = [at.width / detail.of.width, at.height / detail.of.height];
+      context.imageSmoothingEnabled = wide < 1;
+      context.drawImage(detail.image, left + at.x + detail.x * wide, at.y + detail.y * high, detail.width * wide, detail.height * high);
+    }
     context.restore();
   }
+}
+
+/** One channel of a picture as gray. */
+export function channelOf({ bytes }: Pixels, channel: number): ArrayBuffer {
+  const from = new Uint8Array(bytes), gray = new Uint8Array(from.length);
+  for (let k = 0; k < from.length; k += 4) {
+    gray[k] = gray[k + 1] = gray[k + 2] = from[k + channel];
+    gray[k + 3] = 255;
+  }
+  return gray.buffer;
 }
 
 /** How far two pictures' bytes are apart, times `gain`; null where they have no texels in common. */

@@ -24,8 +24,11 @@ export function usePicture(lane: string, recipe: Recipe | null, wanted: string, 
   return { picture: isUsable ? query.data : undefined, isBehind: query.isFetching, problem: query.error };
 }
 
-async function fetchPicture(view: string, recipe: Recipe, wanted: string, size: number, signal: AbortSignal): Promise<Picture> {
-  const body = JSON.stringify({ view: `${TAB}/${view}`, seq: ++seq, recipe, wanted, size });
+export type Region = { x: number; y: number; width: number; height: number };
+
+/** A picture of `size` on its longer side, or of a part of it in its texels. */
+export async function fetchPicture(view: string, recipe: Recipe, wanted: string, size: number, signal: AbortSignal, region?: Region): Promise<Picture> {
+  const body = JSON.stringify({ view: `${TAB}/${view}`, seq: ++seq, recipe, wanted, size, region });
   const response = await fetch("/api/previews", { method: "POST", signal, headers: { "content-type": "application/json" }, body });
   if (response.status === 204) throw new Error("A newer picture took over.");
   if (!response.ok) throw new Error((await response.json()).detail);

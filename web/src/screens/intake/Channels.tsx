@@ -2,6 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { api, type FileLook, settled } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { isOwn, ownKey } from "./kinds";
+import { OwnName } from "./OwnName";
 
 type ChannelsProps = { look: FileLook; onChange: (look: Partial<FileLook>) => void };
 
@@ -41,10 +43,11 @@ export function Channels({ look, onChange }: ChannelsProps) {
           <figcaption className="flex items-center gap-1.5">
             <b className="w-3 font-mono text-mono">{letter}</b>
             {together?.[0].includes(letter) ? <span className="text-ink2">part of {title(together[1]).toLowerCase()}</span> : (
-              <Choice label={`What ${letter} holds`} className="w-[140px]" value={reads[letter] ?? "unread"} onChange={(key) => handleChannel(letter, key)}
-                options={[["unread", "Left unread"], ...quantities.filter((q) => q.channels === 1).map((q) => [q.key, q.title] as const)]} />
+              <Choice label={`What ${letter} holds`} className="w-[140px]" value={isOwn(reads[letter] ?? "") ? "own" : (reads[letter] ?? "unread")} onChange={(key) => handleChannel(letter, key === "own" ? ownKey(`map ${letter}`) : key)}
+                options={[["unread", "Left unread"], ...quantities.filter((q) => q.channels === 1).map((q) => [q.key, q.title] as const), ["own", "A map of your own"]]} />
             )}
           </figcaption>
+          {isOwn(reads[letter] ?? "") && <div className="pl-[18px]"><OwnName label={`What the map in ${letter} is called`} value={reads[letter]} onDone={(key) => handleChannel(letter, key)} /></div>}
           {reads[letter] && (
             <label className="mt-1 flex items-center gap-1.5 pl-[18px] text-sm text-ink2">
               <input type="checkbox" checked={spans[letter] !== undefined} onChange={(e) => handleInverted(letter, e.target.checked)} /> inverted

@@ -3,8 +3,9 @@ import type { FileLook } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GradeMark } from "../../parts/grades";
 import { Channels } from "./Channels";
-import { GREENS, KIND_OF_KEY, KINDS } from "./kinds";
+import { GREENS, isOwn, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
 import { LightTest } from "./LightTest";
+import { OwnName } from "./OwnName";
 import { type Rival, type Row, readsOf } from "./rows";
 
 type FileRowProps = { row: Row; rival: Rival | undefined; isOpen: boolean; onChange: (row: Row, look: Partial<FileLook>) => void; onLeaveOut: (row: Row) => void; onOpen: (row: Row) => void };
@@ -13,7 +14,10 @@ type FileRowProps = { row: Row; rival: Rival | undefined; isOpen: boolean; onCha
 export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onLeaveOut, onOpen }: FileRowProps) {
   const { look, isLeftOut } = row;
   const green = look.green === "down" ? "down" : "up";
-  const handleKind = (kind: string) => onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L"), spans: {}, green: kind === "normal" ? (look.green ?? "up") : null });
+  const handleKind = (wanted: string) => {
+    const kind = wanted === "own" ? ownKey("") : wanted;
+    onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L"), spans: {}, green: kind === "normal" ? (look.green ?? "up") : null });
+  };
   const handleKey = (event: KeyboardEvent<HTMLTableRowElement>) => {
     if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey) return;
     const beside = besideOf(event.currentTarget, event.key);
@@ -40,8 +44,9 @@ export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onL
         <td>{look.readable && <input aria-label={`Set of ${look.name}`} className="field w-32" value={look.set_name} onChange={(e) => onChange(row, { set_name: e.target.value })} />}</td>
         <td>
           {look.readable ? (
-            <Choice label={`What ${look.name} is`} className="w-[150px]" options={[["unknown", look.guess ? `${titleOf(look.guess)}?` : "Which?"], ...KINDS.map(([kind, title]) => [kind, title] as const)]} value={(look.kind ?? "unknown") as "unknown"} onChange={handleKind} />
+            <Choice label={`What ${look.name} is`} className="w-[150px]" options={[["unknown", look.guess ? `${titleOf(look.guess)}?` : "Which?"], ...KINDS.map(([kind, title]) => [kind, title] as const)]} value={(isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")) as "unknown"} onChange={handleKind} />
           ) : <span className="text-stop">■ not read</span>}
+          {isOwn(look.kind ?? "") && <OwnName label={`What the map in ${look.name} is called`} value={look.kind!} onDone={(kind) => onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L") })} />}
         </td>
         <td>{look.kind === "normal" && <Choice label={`Green of ${look.name}`} options={GREENS} value={green} onChange={(next) => onChange(row, { green: next })} />}</td>
         <td className="whitespace-nowrap">{look.readable && <>{look.width} × {look.height}<br /><span className="text-sm text-ink2">{look.depth} bit {look.letters}</span></>}</td>
@@ -80,7 +85,7 @@ function RivalLine({ rival }: { rival: Rival }) {
   return <p className={`flex items-baseline gap-1.5 ${text}`}><GradeMark grade={grade} />{says(rival, rival.maps.join(" and ").toLowerCase())}</p>;
 }
 
-const titleOf = (kind: string) => KINDS.find(([key]) => key === kind)?.[1] ?? kind;
+const titleOf = (kind: string) => (isOwn(kind) ? ownName(kind) : undefined) ?? KINDS.find(([key]) => key === kind)?.[1] ?? kind;
 
 function besideOf(row: HTMLElement, key: string): HTMLElement | null {
   const step = { ArrowUp: "previousElementSibling", ArrowDown: "nextElementSibling" }[key] as "nextElementSibling" | undefined;

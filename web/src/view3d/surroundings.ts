@@ -1,0 +1,49 @@
+import { Color, Group, Mesh, MeshPhysicalMaterial, MeshStandardMaterial, PlaneGeometry, SphereGeometry } from "three";
+import type { Balls } from "./names";
+
+const STEPS = 6; // balls from roughness 0 to 1
+const [BALL_RADIUS, BALL_GAP, BALL_Y] = [0.1, 0.36, -1.16];
+const BEFORE = 0.75; // the body, where the row stands on the ground
+const GROUND_WIDTH = 14;
+
+export type Ground = { color: string; roughness: number };
+
+/** What stands around the body to judge it by: ground under it, and a row of balls from mirror to dull before it. */
+export class Surroundings {
+  readonly group = new Group();
+  private readonly ground = new Mesh(new PlaneGeometry(GROUND_WIDTH, GROUND_WIDTH), new MeshStandardMaterial());
+  private readonly row = new Group();
+
+  constructor() {
+    this.ground.rotation.x = -Math.PI / 2;
+    this.ground.receiveShadow = true;
+    const ball = new SphereGeometry(BALL_RADIUS, 48, 24);
+    for (let k = 0; k < STEPS; k++) {
+      const mesh = new Mesh(ball, new MeshPhysicalMaterial({ color: new Color(0.5, 0.5, 0.5), roughness: k / (STEPS - 1) }));
+      mesh.position.set((k - (STEPS - 1) / 2) * BALL_GAP, BALL_Y, 0);
+      this.row.add(mesh);
+    }
+    this.group.add(this.ground, this.row);
+  }
+
+  /** `lowest` is where the body stands. */
+  arrange(ground: Ground | null, balls: Balls, lowest: number) {
+    this.ground.visible = ground !== null;
+    this.ground.position.y = lowest;
+    if (ground) {
+      this.ground.material.color.set(ground.color);
+      this.ground.material.roughness = ground.roughness;
+    }
+    this.row.visible = balls !== "none";
+    this.row.position.set(0, ground ? lowest + BALL_RADIUS - BALL_Y : 0, ground ? BEFORE : 0);
+    for (const mesh of this.row.children) ((mesh as Mesh).material as MeshPhysicalMaterial).metalness = balls === "metal" ? 1 : 0;
+  }
+
+  dispose() {
+    this.group.traverse((node) => {
+      const { geometry, material } = node as Mesh;
+      geometry?.dispose();
+      (material as MeshStandardMaterial | undefined)?.dispose();
+    });
+  }
+}
