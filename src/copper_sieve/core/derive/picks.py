@@ -45,9 +45,13 @@ _PULLS = (0.1, 0.3, 1.0, 3.0, 10.0)  # of the ridge, against features of varianc
 _PULL_BANDS = (1.0, 1.0, 1.0, 1.0, 6.0)  # by size of detail; the finest is mostly grain, and a pick lands on it by chance
 _PULL_OF_FEW = 0.3
 _CLEARLY = 1.2  # standard errors; a pair taken from the highest and lowest tenth differs by two and more
+_CLEARLY_UNDER_A_LAMP = 3.0  # the lamp says which way is up, unless it was told from the wrong side
 _FEW = 4  # picks under which leaving one out says nothing
 _PULL_SIGN, _PULL_MIDDLE = 0.05, 0.3  # how much less the plain rule's sign and the middle value are held than the rest
+_PULL_SIGN_UNDER_A_LAMP = 1.0
 _LEAST_SPREAD = 0.05  # of the largest feature's: below it a band is noise and must not be blown up
+_LAMP_BANDS = (0.0, 0.7, 1.0, 1.0, 1.0)  # the broadest slopes drift when they are added up
+_LAMP_SHARE = 0.75  # of the plain rule, where the lamp is told
 _KNEE = 0.85
 _SMOOTHING_TOLERANCE = 0.06
 # Weights of lightness, band by band, that a person without picks would start from.
@@ -149,7 +153,7 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     """
     features, spread = found.values, found.spread
     rows, columns, count = features.shape
-    rule = np.concatenate([plain, np.zeros(count - _BANDS)])
+    rule = _rule(found, plain)
     relief = (features @ rule.astype(np.float32)).astype(np.float64)
     gain = 0.25 / max(float(relief.std()), 1e-4)  # the plain rule alone spreads by a quarter
     at = [(min(int(p.y * rows), rows - 1), min(int(p.x * columns), columns - 1)) for p in picks]
@@ -157,23 +161,36 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     plain_at = np.array([relief[place] * gain for place in at]).reshape(len(picks))
     wanted = np.array([p.value for p in picks])
     matrix = np.column_stack([plain_at, spots, np.ones(len(picks))])
-    lightness = features[..., :_BANDS].sum(-1) * np.sign(sum(plain))
-    turned = _is_turned(wanted, np.array([lightness[place] for place in at]), float(lightness.std()))
+    witness = relief if count > 3 * _BANDS else features[..., :_BANDS].sum(-1) * np.sign(sum(plain))
+    clearly = _CLEARLY if witness is not relief else _CLEARLY_UNDER_A_LAMP
+    turned = _is_turned(wanted, np.array([witness[place] for place in at]), float(witness.std()), clearly)
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
-    pulls = np.concatenate([[_PULL_SIGN], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
+    hold = _PULL_SIGN if witness is not relief else _PULL_SIGN_UNDER_A_LAMP
+    pulls = np.concatenate([[hold], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
     solved = start + _best(matrix, wanted - matrix @ start, pulls)
     weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(-1, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
     return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals)
 
 
-def _is_turned(wanted: np.ndarray, lightness: np.ndarray, spread: float) -> bool:
-    """Whether what was called high is clearly darker than what was called low: by so many standard errors of chance."""
-    high, low = lightness[wanted > 0.5], lightness[wanted < 0.5]
+def _rule(found: PickFeatures, plain: Sequence[float]) -> np.ndarray:
+    """Weights of every feature without picks: lightness as ``plain`` says, and where a lamp is told, mostly its relief."""
+    count = found.values.shape[2]
+    rule = np.concatenate([plain, np.zeros(count - _BANDS)])
+    if count == 3 * _BANDS:
+        return rule
+    lamp = np.concatenate([np.zeros(3 * _BANDS), _LAMP_BANDS])
+    light, relief = (max(float((found.values @ part.astype(np.float32)).std()), 1e-6) for part in (rule, lamp))
+    return (1 - _LAMP_SHARE) / light * rule + _LAMP_SHARE / relief * lamp
+
+
+def _is_turned(wanted: np.ndarray, witness: np.ndarray, spread: float, clearly: float) -> bool:
+    """Whether what was called high is clearly lower by the ``witness`` than what was called low: in standard errors of chance."""
+    high, low = witness[wanted > 0.5], witness[wanted < 0.5]
     if not len(high) or not len(low) or spread <= 0:
         return False
     error = spread * np.sqrt(1 / len(high) + 1 / len(low))
-    return float(high.mean() - low.mean()) < -_CLEARLY * error
+    return float(high.mean() - low.mean()) < -clearly * error
 
 
 def _best(matrix: np.ndarray, missing: np.ndarray, pulls: np.ndarray) -> np.ndarray:
