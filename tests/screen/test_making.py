@@ -1,0 +1,89 @@
+"""Where masters come from, as a person chooses it in the browser: mixes and their masks, kinds of material, one color."""
+
+import numpy as np
+from demo_sets import PROJECT, make_set
+from playwright.sync_api import expect
+from test_bench import READY
+
+from copper_sieve.files import encode
+
+TWO = np.zeros((64, 64, 3), np.uint8)
+TWO[:, :32], TWO[:, 32:] = (190, 150, 60), (30, 60, 70)
+
+
+def open_set(page, made, master: str) -> None:
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+    page.get_by_role("region", name="Lineage").get_by_role("button", name=master).first.click()
+
+
+def recipe_of(server, made) -> dict:
+    return server.get(f"/sets/{made['id']}").json()["recipe"]
+
+
+def steps_of(server, made) -> list[str]:
+    return [version["note"] for version in server.get(f"/sets/{made['id']}/versions").json()]
+
+
+def test_a_given_map_is_mixed_with_a_derived_one_under_a_mask_and_undone(page, server):
+    gray = np.full((64, 64), 120, np.uint8)
+    made = make_set(server, "Mixed", {"base_color": TWO, "roughness": gray, "metallic": TWO[..., 0]})
+    open_set(page, made, "Roughness")
+    page.get_by_label("Where Roughness comes from").select_option("mix:op:roughness_from_color")
+    page.get_by_label("Where the other Roughness comes in").select_option("master:metallic")
+    page.wait_for_function(READY)
+    expect(page.get_by_label("Where the other Roughness comes in")).to_have_value("master:metallic")
+    expect(page.get_by_role("slider", name="Amount")).to_be_visible()
+    expect(page.get_by_role("slider", name="Spread")).to_be_visible()  # of what is mixed in
+    node = recipe_of(server, made)["nodes"]["mix_roughness"]
+    assert node["inputs"]["mask"] == "master:metallic" and node["inputs"]["own"].startswith("source:")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_label("Where the other Roughness comes in")).to_have_value("everywhere")
+
+
+def test_a_kind_of_material_starts_every_derivation_in_one_step_and_the_account_tells(page, server):
+    made = make_set(server, "Moor", {"photo": TWO})
+    open_set(page, made, "The whole set")
+    page.get_by_label("Start as a kind of material").select_option("bare-metal")
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.wait_for_function(READY)
+    recipe = recipe_of(server, made)
+    assert recipe["nodes"]["metallic"]["params"]["value"] == 1 and recipe["facts"]["rise"] == 0.006
+    assert steps_of(server, made)[0] == "started as bare metal"
+    told = server.get(f"/sets/{made['id']}/account").text
+    assert "## Metallic (constant)" in told and "started as bare metal" in told
+
+
+def test_metal_is_what_is_near_one_color_clicked_on_the_picture(page, server):
+    made = make_set(server, "Gilt", {"base_color": TWO})
+    open_set(page, made, "Metallic")
+    page.get_by_label("Where Metallic comes from").select_option("op:metallic_by_range")
+    page.get_by_role("button", name="From the picture").click()
+    page.wait_for_function(READY)
+    box = page.get_by_test_id("viewer").bounding_box()
+    page.mouse.click(box["x"] + box["width"] / 2 - 120, box["y"] + box["height"] / 2)  # the gilt half, on the left
+    expect(page.get_by_label("Color", exact=True)).to_have_value("#be963c")
+    page.wait_for_function(READY)
+    ask = {"view": "test", "seq": 1, "recipe": recipe_of(server, made), "wanted": "metallic", "size": 64}
+    metallic = np.frombuffer(server.post("/previews", json=ask).content, np.uint8).reshape(64, 64, 4)[..., 0]
+    assert (metallic[:, :32] == 255).all() and (metallic[:, 32:] == 0).all()
+
+
+def test_a_map_of_ones_own_is_named_in_intake_and_stands_on_the_bench(page, server, tmp_path):
+    (tmp_path / "Felt_basecolor.png").write_bytes(encode(TWO, "png"))
+    (tmp_path / "Felt_worn places.png").write_bytes(encode(TWO[..., 0], "png"))
+    page.goto(f"/p/{PROJECT}/intake")
+    page.get_by_label("Choose files").set_input_files(sorted(tmp_path.iterdir()))
+    row = page.get_by_role("row", name="Felt_worn places.png")
+    row.get_by_label("What Felt_worn places.png is").select_option("own")
+    name = row.get_by_label("What the map in Felt_worn places.png is called")
+    name.fill("Edge wear")
+    name.press("Enter")
+    row.get_by_label("Set of Felt_worn places.png").fill("Felt")
+    page.get_by_role("row", name="Felt_basecolor.png").get_by_label("Set of Felt_basecolor.png").fill("Felt")
+    with page.expect_response(lambda answer: answer.url.endswith("/sets") and answer.request.method == "POST") as taken:
+        page.get_by_role("button", name="Take in").click()
+    made = taken.value.json()
+    assert made["recipe"]["masters"]["own_edge_wear"].startswith("source:")
+    open_set(page, made, "Edge wear")
+    expect(page.get_by_role("img", name="Picture of Edge wear")).to_be_visible()

@@ -1,0 +1,117 @@
+"""The viewer in a real browser: ways to compare, what stands around the body, and texels at the set's own size."""
+
+import io
+import re
+
+import numpy as np
+import pytest
+from demo_sets import PROJECT, make_set
+from PIL import Image
+from playwright.sync_api import expect
+from test_bench import DRAWN, READY, drawn_anew, seen
+
+BOX = "v -1 -1 0\nv 1 -1 0\nv 1 1 0\nv -1 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n"
+
+
+def open_set(page, made) -> None:
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+
+
+def choose_scene(page, label: str, value: str | bool) -> None:
+    control = page.get_by_label("Scene").get_by_label(label, exact=True)
+    drawn_anew(page, lambda: control.set_checked(value) if isinstance(value, bool) else control.select_option(value))
+
+
+@pytest.fixture()
+def lit(page, server):
+    hatched = (np.indices((64, 64)).sum(0) % 16 < 8).astype(np.uint8) * 255
+    lean = np.full((64, 64, 3), (148, 168, 250), np.uint8)  # to the upper right, everywhere
+    made = make_set(
+        server, "Hatched", {"base_color": np.full((64, 64, 3), 200, np.uint8), "opacity": hatched, "normal": lean}, green="up"
+    )
+    open_set(page, made)
+    page.keyboard.press("v")
+    page.wait_for_function(DRAWN)
+    drawn_anew(page, lambda: page.get_by_label("Body").select_option("plane"))
+    page.get_by_role("button", name="Scene").click()
+    return page
+
+
+def test_two_bodies_side_by_side_and_what_differs(lit):
+    drawn_anew(lit, lambda: lit.get_by_label("Pictures").select_option("beside"))
+    beside = seen(lit)
+    columns = beside.shape[1]
+    middle = slice(beside.shape[0] * 2 // 3, beside.shape[0] - 60)
+    assert beside[middle, columns // 4].std() > 0.05 and beside[middle, columns // 2].std() < 0.02
+    drawn_anew(lit, lambda: lit.get_by_label("Pictures").select_option("difference"))
+    drawn_anew(lit, lambda: lit.get_by_label("Difference times").select_option("32"))
+    assert seen(lit)[200:500, 300:560].mean() > 0.05  # green misread lights other flanks
+    drawn_anew(lit, lambda: lit.get_by_label("Compare with").select_option("bare"))
+    assert seen(lit)[5:40, 480:580].max() < 0.02  # beside the body nothing differs
+
+
+def test_holes_ground_and_the_shine_row(lit):
+    inner = (slice(250, 400), slice(380, 500))
+    cut = seen(lit)[inner].std()
+    choose_scene(lit, "What holes do", "solid")
+    assert seen(lit)[inner].std() < 0.7 * cut
+    before = seen(lit)
+    choose_scene(lit, "Balls to compare shine with", "plain")
+    row = seen(lit)
+    changed = np.abs(row - before) > 0.03
+    assert changed[row.shape[0] * 3 // 4 :, 200:480].any() and not changed[: row.shape[0] // 2, :480].any()
+    choose_scene(lit, "Ground", True)
+    assert lit.get_by_label("Color of the ground").is_visible()
+    assert np.abs(seen(lit) - row)[-80:, 300:480].mean() > 0.02
+
+
+def test_a_mesh_of_ones_own_and_a_file_that_is_none(lit):
+    field = lit.get_by_label("Own mesh, OBJ or GLB")
+    drawn_anew(lit, lambda: field.set_input_files({"name": "Éventail 2.obj", "mimeType": "text/plain", "buffer": BOX.encode()}))
+    expect(lit.get_by_label("Body")).to_have_value("own")
+    expect(lit.get_by_label("Scene")).to_contain_text("2 triangles")
+    whole = seen(lit)
+    drawn_anew(lit, lambda: lit.get_by_role("button", name="Turn faces").click())
+    assert np.abs(seen(lit) - whole).mean() < 0.2  # both sides are drawn
+    field.set_input_files({"name": "fan.fbx", "mimeType": "text/plain", "buffer": b"?"})
+    expect(lit.get_by_label("Scene")).to_contain_text("fan.fbx is neither OBJ nor GLB")
+
+
+def test_a_kept_picture_is_a_png_of_the_view(lit):
+    with lit.expect_download() as download:
+        lit.get_by_role("button", name="Keep picture").click()
+    assert re.fullmatch(r"Hatched \w+ lit\.png", download.value.suggested_filename)
+    kept = np.asarray(Image.open(io.BytesIO(download.value.path().read_bytes())))
+    assert kept[..., 3].any() and kept[kept.shape[0] // 2, kept.shape[1] // 2 - 80 : kept.shape[1] // 2 + 80, :3].std() > 5
+
+
+def test_zoomed_in_the_texels_are_those_of_the_files(page, server):
+    size = 1536
+    checker = (np.indices((size, size)).sum(0) % 2).astype(np.uint8) * 255
+    open_set(
+        page,
+        make_set(
+            server, "Fine", {"base_color": np.full((8, 8, 3), 128, np.uint8).repeat(192, 0).repeat(192, 1), "roughness": checker}
+        ),
+    )
+    page.get_by_role("button", name="Roughness").click()
+    page.wait_for_function(READY)
+    assert np.ptp(seen(page)[300:340, 400:440]) < 0.3  # at 1024 px two by two texels are one gray
+    for _ in range(18):
+        page.keyboard.press("+")
+    page.wait_for_function(f"document.querySelector('canvas[data-texels]')?.dataset.texels === '{size} × {size}'")
+    assert np.ptp(seen(page)[300:340, 400:440]) > 0.9
+
+
+def test_one_channel_alone(page, server):
+    color = np.zeros((32, 32, 3), np.uint8)
+    color[..., 0], color[..., 1] = 220, 60
+    open_set(page, make_set(server, "Red", {"base_color": color, "roughness": np.full((32, 32), 99, np.uint8)}))
+    page.get_by_role("button", name="Base color given").click()
+    page.wait_for_function(READY)
+    levels = []
+    for part in ("0", "1", "2"):
+        page.get_by_label("Channel", exact=True).select_option(part)
+        levels.append(float(seen(page)[300:340, 400:440].mean()))
+    np.testing.assert_allclose(levels, [220 / 255, 60 / 255, 0], atol=0.02)
