@@ -68,7 +68,14 @@ def the_files(size: int) -> dict[str, np.ndarray]:
     }
 
 
-SLOTS = {"color": "base_color", "own_color": "base_color", "base": "normal", "detail": "normal", "own_opacity": "opacity"}
+SLOTS = {
+    "gray": "opacity",
+    "color": "base_color",
+    "own_color": "base_color",
+    "base": "normal",
+    "detail": "normal",
+    "own_opacity": "opacity",
+}
 MIXED = {
     "mixed": {"own": "roughness", "other": "height", "mask": "occlusion"},
     "mixed_normals": {"own": "normal", "other": "normal"},
@@ -115,6 +122,8 @@ def test_a_rolled_input_gives_the_rolled_result(op, params):
     size, down, right = 128, 32, 48
     files = the_files(size)
     moved = {key: np.roll(values, (down, right), (0, 1)) for key, values in files.items()}
+    if op == "height_from_gray":
+        params = {**params, "noise": 0}  # noise lies where it lies, whatever the picture
     rolled = {**params}
     if "picks" in params:
         rolled["picks"] = [{**p, "x": (p["x"] + right / size) % 1, "y": (p["y"] + down / size) % 1} for p in params["picks"]]

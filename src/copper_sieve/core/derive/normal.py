@@ -11,18 +11,17 @@ from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName
-from ..filters import STENCILS, StencilName, gaussian_transfer, padded, resize, spectrum
-from ..raster import Edge, Edges, FloatArray, Size, as_gray, edges_of
+from ..filters import STENCILS, StencilName, gaussian_transfer, padded, spectrum
+from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
 from .height import HeightFromColor
 from .params import Params, choice, control
+from .relief import bumps
 
 __all__ = ["NormalFromColor", "NormalFromHeight", "normal_from_height"]
 
 
 _EVEN = (1.0, 1.0, 1.0, 1.0, 1.0)
-_NOISE_CELLS = 256  # per width, whatever the size
-_NOISE_SEED = 20
 Keeps = Literal["all", "edges", "raised", "sunken"]
 
 
@@ -45,9 +44,9 @@ class NormalFromHeight(Params):
         more=True,
     )
     breadth: float = control(
-        0.02, "Edges are under", "% of width", 0.002, 0.2, "Broader is no edge; only with edges.", scale=100, more=True
+        0.02, "Edges under", "% of width", 0.002, 0.2, "Broader is no edge; only with edges.", scale=100, more=True
     )
-    noise: float = control(0.0, "Noise", "% of the rise", 0, 0.3, "A little roughens what is too clean.", scale=100, more=True)
+    noise: float = control(0.0, "Noise", "% of rise", 0, 0.3, "A little roughens what is too clean.", scale=100, more=True)
     filter: StencilName = choice(
         "scharr3",
         "Filter",
@@ -96,14 +95,7 @@ def _relief(height: FloatArray, params: NormalFromHeight, edges: Edges) -> Float
         kept = waves.filtered(transfer)
     if params.keeps in ("raised", "sunken"):
         kept = np.maximum(kept, 0) if params.keeps == "raised" else np.minimum(kept, 0)
-    return kept + _noise(height.shape, params.noise, edges) if params.noise > 0 else kept
-
-
-def _noise(shape: tuple[int, int], amount: float, edges: Edges) -> FloatArray:
-    """The same bumps at every size, wrapping, ``amount`` in deviations of the stored height."""
-    rows = max(1, round(_NOISE_CELLS * shape[0] / shape[1]))
-    cells = np.random.default_rng(_NOISE_SEED).standard_normal((rows, _NOISE_CELLS)).astype(np.float32)
-    return resize(cells * np.float32(amount), Size(shape[1], shape[0]), edges)
+    return kept + bumps(height.shape, 0, edges) * np.float32(params.noise) if params.noise > 0 else kept
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)

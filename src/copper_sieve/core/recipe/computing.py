@@ -55,6 +55,7 @@ from ..derive.picks import (
     pick_features,
     roughness_by_picks,
 )
+from ..derive.relief import HeightFromGray, height_from_gray
 from ..derive.roughness import measure_roughness, roughness_signals, shape_roughness
 from ..filters import Spectrum, resize
 from ..raster import FloatArray, Size
@@ -98,6 +99,10 @@ def height(step: Step, params: HeightFromColor) -> FloatArray:
         lambda: measure_height(_relief(step, params, step.working), params),
     )
     return shape_height(_relief(step, params, step.size), params, scale, cancel=step.cancel)
+
+
+def height_of_gray(step: Step, params: HeightFromGray) -> FloatArray:
+    return height_from_gray(step.input("gray", step.size), step.facts.edges, params=params)
 
 
 def normal_of_color(step: Step, params: NormalFromColor) -> FloatArray:

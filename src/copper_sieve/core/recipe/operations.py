@@ -25,6 +25,7 @@ from ..derive.albedo import AlbedoFromPhoto
 from ..derive.masks import BledColor, GlowByRange, MaskByRange, MaskFromColor, Threshold
 from ..derive.params import Params
 from ..derive.picks import ByPicks, GlowByPicks, HeightByPicks, MaskByPicks
+from ..derive.relief import HeightFromGray
 from . import computing
 
 if TYPE_CHECKING:
@@ -145,6 +146,17 @@ _ROWS = (
     Operation("metallic_by_picks", _BY_PICKS, 1, ("color",), ("metallic",), MaskByPicks, ("edges",), 3, computing.mask_picked),
     Operation("opacity_by_picks", _BY_PICKS, 1, ("color",), ("opacity",), MaskByPicks, ("edges",), 3, computing.mask_picked),
     Operation("emissive_by_picks", _BY_PICKS, 1, ("color",), ("emissive",), GlowByPicks, ("edges",), 3, computing.glow_picked),
+    Operation(
+        "height_from_gray",
+        "from a gray and noise",
+        1,
+        ("gray",),
+        ("height",),
+        HeightFromGray,
+        ("edges",),
+        2,
+        computing.height_of_gray,
+    ),
     Operation(
         "normal_from_color",
         "straight from color",

@@ -196,6 +196,11 @@ def _feed(recipe: Recipe, slot: str) -> Ref:
         if _FEEDS[slot] not in recipe.masters:
             raise RecipeInvalid(f"the set has no {quantity(_FEEDS[slot]).title.lower()} to derive it from.", slot=slot)
         return f"master:{_FEEDS[slot]}"
+    if slot == "gray":
+        grays = [ref for ref, _ in _grays(recipe, "height") if ref.startswith(("master:own_", "master:opacity"))]
+        if not grays:
+            raise RecipeInvalid("the set has no gray of your own and no opacity to raise a height from.", slot=slot)
+        return min(grays, key=lambda ref: ref == "master:opacity")
     if slot == "detail":
         if "height" not in recipe.masters:
             raise RecipeInvalid("the set has no height to take detail from.", slot=slot)
