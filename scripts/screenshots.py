@@ -105,6 +105,28 @@ def place(page: Page) -> None:
         page.get_by_role("link", name="Returned satin").wait_for(state="detached")
 
 
+def scene(page: Page) -> None:
+    """The gong on a ground before balls of metal, then the lace with its holes before a checker; the bench is left as it was."""
+    drawn_anew(page, lambda: page.keyboard.press("c"))
+    page.get_by_role("button", name="Scene").click()
+    drawn_anew(page, lambda: page.get_by_label("Body").select_option("ball"))
+    drawn_anew(page, lambda: page.get_by_label("Ground", exact=True).check())
+    drawn_anew(page, lambda: page.get_by_label("Balls to compare shine with").select_option("metal"))
+    shoot(page, "bench-scene", 5)
+    drawn_anew(page, lambda: page.get_by_label("Ground", exact=True).uncheck())
+    drawn_anew(page, lambda: page.get_by_label("Balls to compare shine with").select_option("none"))
+    page.keyboard.press("1")
+    page.get_by_role("link", name="Lace trim").click()
+    page.wait_for_function(READY)
+    page.get_by_role("button", name="Scene").click()
+    drawn_anew(page, lambda: page.get_by_label("Body").select_option("cushion"))
+    drawn_anew(page, lambda: page.get_by_label("What is behind").select_option("checker"))
+    shoot(page, "bench-holes", 5)
+    page.keyboard.press("1")
+    page.get_by_role("link", name="Hammered gong").click()
+    page.wait_for_function(READY)
+
+
 def main(address: str) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=CHROMIUM)
@@ -139,6 +161,7 @@ def main(address: str) -> None:
         drawn_anew(page, lambda: page.get_by_label("Body").select_option("cushion"))
         shoot(page, "bench-dark", 5)
         page.keyboard.press("d")
+        scene(page)
         page.keyboard.press("4")
         page.get_by_role("button", name="Normal, G").click()
         shoot(page, "routing", 5)

@@ -9,7 +9,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from ..core.bands import Cancel
+from ..core.bands import Cancel, give_way
 from ..core.recipe import Cache, Evaluation, Recipe
 from ..store.database import Pool
 from ..work.folders import Folders
@@ -56,6 +56,8 @@ class AppState:
         return self.deliverer.root
 
     def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
+        """For a worker thread, which from here on gives way to the one that answers people."""
+        give_way()
         return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel())
 
 

@@ -7,6 +7,7 @@ side without a threading layer, and a stop takes effect within one band.
 from __future__ import annotations
 
 import os
+import sys
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -14,13 +15,24 @@ from typing import Any
 
 from .errors import Cancelled
 
-__all__ = ["CORES", "Cancel", "NEVER", "run_rows"]
+__all__ = ["CORES", "Cancel", "NEVER", "give_way", "run_rows"]
 
 CORES = max(1, len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1)
 BANDS_PER_CORE = 8
 MIN_BAND_TEXELS = 1 << 15  # below this a band costs less than handing it to a thread
 
-_pool = ThreadPoolExecutor(CORES, thread_name_prefix="rows")
+_NICENESS = 5
+
+
+def give_way() -> None:
+    """Let this thread step back behind threads that answer people, wherever a thread has a niceness of its own (Linux)."""
+    if sys.platform == "linux":
+        thread = threading.get_native_id()
+        if os.getpriority(os.PRIO_PROCESS, thread) < _NICENESS:
+            os.setpriority(os.PRIO_PROCESS, thread, _NICENESS)
+
+
+_pool = ThreadPoolExecutor(CORES, thread_name_prefix="rows", initializer=give_way)
 
 
 class Cancel:
