@@ -4,6 +4,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from scipy import ndimage
@@ -131,9 +132,9 @@ def plain_occlusion(height: np.ndarray, rise: float = 0.02, reach: float = 0.08,
     return total / slices
 
 
-def once(work: Callable[[], object]) -> float:
+def once(work: Callable[..., object], *arguments: object) -> float:
     start = time.perf_counter()
-    work()
+    work(*arguments)
     return time.perf_counter() - start
 
 
@@ -156,7 +157,7 @@ def derivations(px: int = 4096) -> None:
     )
     for name, ours, plain in rows:
         ours(64)
-        mine, theirs = once(lambda: ours(px)), once(plain)
+        mine, theirs = once(ours, px), once(plain)
         print(f"{px}² {name}: {mine:.2f} s, {theirs / mine:.1f} × quicker than plain numpy and scipy")
     occlusion(gray)
     six_maps(px)
@@ -172,8 +173,7 @@ def occlusion(height: np.ndarray) -> None:
     off = np.sqrt(np.mean((brute - occlusion_from_height(small, 0.02)) ** 2))
     print(f"512² occlusion: {mine:.3f} s, {theirs / mine:.0f} × quicker than the brute form (aim 200), RMSE {off:.4f} (aim 0.01)")
     for reach, aim in ((0.1, 5), (0.5, 9)):
-        params = OcclusionFromHeight(reach=reach)
-        taken = once(lambda: occlusion_from_height(height, 0.02, params=params))
+        taken = once(partial(occlusion_from_height, height, 0.02, params=OcclusionFromHeight(reach=reach)))
         print(f"{height.shape[0]}² occlusion at a reach of {reach:.0%}: {taken:.1f} s (aim {aim})")
 
 

@@ -23,6 +23,7 @@ from .work import Plan, Report, deliver, plan_delivery
 from .work.assaying import assay_maps
 from .work.converting import decoded_recipe, expected_names, match_files
 from .work.grouping import claims_of, recipe_for, sets_of
+from .work.handing import note_of
 from .work.looking import Gathered, Looked, expand, gather, load_codes
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -77,6 +78,7 @@ def make(
         list[str] | None, typer.Option(help="KEY=VALUE: a recipe path such as height.contrast, or a fact such as rise")
     ] = None,
     manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
+    note: Annotated[Path | None, typer.Option(help="Write the hand-over note to this file: .md, or .html")] = None,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
     profile: Profile = None,
     as_json: Json = False,
@@ -110,6 +112,11 @@ def make(
             from .files import write_bytes
 
             write_bytes(out / "manifest.json", json.dumps(report.model_dump(), indent=2).encode())
+        if report is not None and note is not None:
+            from .files import write_bytes
+
+            written = note_of(plan, chosen, recipe)
+            write_bytes(note, (written.html() if note.suffix.lower() in (".html", ".htm") else written.markdown()).encode())
     raise _reported(answer, findings, out, as_json)
 
 

@@ -42,9 +42,9 @@ def test_a_corrected_delivery_teaches_its_source_and_the_next_one_needs_no_word(
 
 def test_a_file_is_taken_for_one_that_a_target_names(client):
     rows = {(row["target"], row["role"]): row for row in client.get("/api/readings").json()}
-    specular = next(row for (_, role), row in rows.items() if role == "specular")
+    specular = rows["engine-specular-up", "specular"]
     assert specular["reads"] == {"RGB": "specular", "A": "gloss"}
-    orm = next(row for (_, role), row in rows.items() if role == "orm")
+    orm = rows["engine-orm-down", "orm"]
     assert orm["reads"] == {"R": "occlusion", "G": "roughness", "B": "metallic"} and orm["green"] is None
 
 

@@ -3,11 +3,10 @@
 from .archives import is_zip, members
 from .picture import Header, Picture
 from .reading import READ_FORMATS, read, read_bytes
-from .writing import WRITE_FORMATS, encode, write, write_bytes
+from .writing import encode, write, write_bytes
 
 __all__ = [
     "READ_FORMATS",
-    "WRITE_FORMATS",
     "Header",
     "Picture",
     "encode",

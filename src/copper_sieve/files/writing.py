@@ -8,31 +8,20 @@ import struct
 import tempfile
 import zlib
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
 import numpy as np
 import tifffile
 from isal import isal_zlib
+from PIL import Image
 
 from ..core.errors import UnknownKey, UnsupportedImage
+from ..core.target.formats import FORMATS
 
-__all__ = ["WRITE_FORMATS", "WriteFormat", "encode", "write", "write_bytes"]
+__all__ = ["encode", "write", "write_bytes"]
 
 ColorTag = Literal["srgb", "linear", "data"]
-
-
-@dataclass(frozen=True)
-class WriteFormat:
-    """What a format can hold; ``depths`` are (bits, sample). Picture editors show ``alpha_shows`` formats as see-through."""
-
-    key: str
-    suffix: str
-    depths: tuple[tuple[int, str], ...]
-    channels: tuple[int, ...]
-    encode: Callable[[np.ndarray, ColorTag], bytes]
-    alpha_shows: bool = False
 
 
 def _chunk(name: bytes, content: bytes) -> bytes:
@@ -96,32 +85,33 @@ def _exr(codes: np.ndarray, color: ColorTag) -> bytes:
         return path.read_bytes()
 
 
-_UINT = ((8, "uint"), (16, "uint"))
-_FLOAT = ((16, "float"), (32, "float"))
-WRITE_FORMATS = {
-    row.key: row
-    for row in (
-        WriteFormat("png", ".png", _UINT, (1, 2, 3, 4), _png, alpha_shows=True),
-        WriteFormat("tga", ".tga", ((8, "uint"),), (1, 3, 4), _tga),
-        WriteFormat("tiff", ".tif", (*_UINT, *_FLOAT), (1, 2, 3, 4), _tiff),
-        WriteFormat("exr", ".exr", _FLOAT, (1, 3, 4), _exr),
-    )
+def _jpeg(codes: np.ndarray, color: ColorTag) -> bytes:
+    """Quality 95, every color at full size; without metadata."""
+    out = io.BytesIO()
+    Image.fromarray(codes).save(out, "JPEG", quality=95, subsampling=0, optimize=True)
+    return out.getvalue()
+
+
+_ENCODERS: dict[str, Callable[[np.ndarray, ColorTag], bytes]] = {
+    "png": _png,
+    "tga": _tga,
+    "tiff": _tiff,
+    "exr": _exr,
+    "jpeg": _jpeg,
 }
 
 
 def encode(codes: np.ndarray, format: str, *, color: ColorTag = "data") -> bytes:
     """Encode (H, W[, C]) codes, uint8, uint16, float16 or float32. Raises UnknownKey, UnsupportedImage."""
-    if format not in WRITE_FORMATS:
-        raise UnknownKey("format", format, list(WRITE_FORMATS))
-    row = WRITE_FORMATS[format]
+    if format not in FORMATS:
+        raise UnknownKey("format", format, list(FORMATS))
+    row = FORMATS[format]
     kind = (codes.dtype.itemsize * 8, "float" if codes.dtype.kind == "f" else "uint")
     channels = 1 if codes.ndim == 2 else codes.shape[2]
-    if kind not in row.depths or channels not in row.channels:
-        raise UnsupportedImage(
-            f"{format} holds {' or '.join(f'{b}-bit {s}' for b, s in row.depths)} and {row.channels} channels"
-            f" (got {kind[0]}-bit {kind[1]}, {channels} channels). Choose another format or depth."
-        )
-    return row.encode(codes, color)
+    if kind not in row.depths or channels not in row.channels or max(codes.shape[:2]) > row.largest:
+        got = f"{kind[0]}-bit {kind[1]}, {channels} channels, {codes.shape[1]} × {codes.shape[0]} px"
+        raise UnsupportedImage(f"{format} holds {row.says} (got {got}). Choose another format, depth or size.")
+    return _ENCODERS[format](codes, color)
 
 
 def write(path: str | os.PathLike[str], codes: np.ndarray, *, format: str, color: ColorTag = "data") -> None:

@@ -10,7 +10,8 @@ import typer
 
 from ..core.errors import SieveError, UnknownKey
 from ..core.intake import look_at
-from ..files import WRITE_FORMATS, encode, read, write_bytes
+from ..core.target import FORMATS
+from ..files import encode, read, write_bytes
 from ..targets import shipped_target
 from ..work.unpacking import plane_of, together, unpacked
 from .say import WRONG_USE, Json, fail, print_json
@@ -43,7 +44,7 @@ def unpack(
     words = {letter: words[letter] for letter in picture.header.letters}
     way = "tiff" if picture.sample == "float" else "png"
     planes = unpacked(picture, file.name, words)
-    paths = {word: out / f"{file.stem}_{word}{WRITE_FORMATS[way].suffix}" for word in planes}
+    paths = {word: out / f"{file.stem}_{word}{FORMATS[way].suffix}" for word in planes}
     _refuse_foreign(list(paths.values()), replace)
     out.mkdir(parents=True, exist_ok=True)
     for word, plane in planes.items():
@@ -95,9 +96,9 @@ def pack(
     replace: Annotated[bool, typer.Option(help="Replace the file if it is there")] = False,
 ) -> None:
     """Put channels of pictures together into one file, in the order given."""
-    way = next((key for key, row in WRITE_FORMATS.items() if row.suffix == out.suffix.lower()), None)
+    way = next((key for key, row in FORMATS.items() if row.suffix == out.suffix.lower()), None)
     if way is None:
-        raise fail(f"{out.name} must end in one of {', '.join(r.suffix for r in WRITE_FORMATS.values())}.", WRONG_USE)
+        raise fail(f"{out.name} must end in one of {', '.join(r.suffix for r in FORMATS.values())}.", WRONG_USE)
     planes = {letter: _plane(text) for letter, text in _words(channel).items()}
     codes = together(planes)
     _refuse_foreign([out], replace)

@@ -15,8 +15,8 @@ from ..core.errors import SieveError
 from ..core.quantities import quantity
 from ..core.raster import FloatArray
 from ..core.recipe import Facts, Recipe, Source, source_ref
-from ..core.target import Target, TargetFile, Token, decode
-from ..files import WRITE_FORMATS, read
+from ..core.target import FORMATS, Target, TargetFile, Token, decode
+from ..files import read
 
 __all__ = ["Matched", "decoded_recipe", "expected_names", "match_files"]
 
@@ -102,5 +102,5 @@ def expected_names(target: Target) -> str:
     names = []
     for file in target.files:
         parts = [part if isinstance(part, str) else {"map": file.word}.get(part.part, part.part.upper()) for part in file.name]
-        names.append("".join(parts) + WRITE_FORMATS[file.format].suffix)
+        names.append("".join(parts) + FORMATS[file.format].suffix)
     return ", ".join(names)

@@ -13,10 +13,14 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from ..core.convert.normals import renormalized
+from ..core.derive.masks import bled
 from ..core.errors import SieveError
+from ..core.filters import resize
 from ..core.quantities import quantity
+from ..core.raster import FloatArray, Size
 from ..core.recipe import Evaluation, Recipe, origin_of
-from ..core.target import Target, encode_file
+from ..core.target import FORMATS, Target, TargetFile, encode_file
 from ..files import encode, read_bytes, write_bytes
 from ..files.documents import gltf_document
 from .planning import Plan, PlannedFile
@@ -24,6 +28,7 @@ from .planning import Plan, PlannedFile
 __all__ = ["BUILDING_PREFIX", "DeliveredFile", "ReadBackFailed", "Report", "deliver", "sweep"]
 
 BUILDING_PREFIX = ".building-"
+_SOLID = 0.5  # opacity from which a texel keeps its own color
 _FILE_EFFORT = 2  # encode, and write with reading back; the unit is a normal map at the same size
 
 
@@ -110,18 +115,43 @@ def _one(
 
 def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> bytes:
     file = next(f for f in target.files if f.role == planned.role)
+    size = Size(planned.width, planned.height)
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
+    masters = _padded(
+        evaluation, file, {key: _sized(evaluation, file, key, values, size) for key, values in masters.items()}, size
+    )
     deep = {key for key in masters if _knows_more_than_8_bits(evaluation.recipe, key)} if file.dither else set()
-    codes = encode_file(target, file, masters, evaluation.size, deep=deep, cancel=evaluation.cancel)
+    codes = encode_file(target, file, masters, size, deep=deep, cancel=evaluation.cancel)
     evaluation.cancel.check()
     content = encode(codes, file.format, color=file.color)
     evaluation.cancel.check()
     found = read_bytes(content, planned.name).codes
-    if found.shape != codes.shape or not np.array_equal(found, codes.astype(found.dtype)):
+    is_exact = not FORMATS[file.format].lossy
+    if found.shape != codes.shape or (is_exact and not np.array_equal(found, codes.astype(found.dtype))):
         raise ReadBackFailed(f"{planned.name} does not read back as it was meant. Nothing was delivered; please tell us.")
     if evaluation.progress is not None:
         evaluation.progress.advance(_FILE_EFFORT)
     return content
+
+
+def _sized(evaluation: Evaluation, file: TargetFile, key: str, values: FloatArray, size: Size) -> FloatArray:
+    """A master at the size of a file that has its own."""
+    if size == evaluation.size:
+        return values
+    facts = evaluation.recipe.facts
+    sampling = "nearest" if file.pixel_art else facts.sampling
+    sized = resize(values, size, facts.edges, sampling)
+    return renormalized(sized) if key == "normal" and sampling == "smooth" else sized
+
+
+def _padded(evaluation: Evaluation, file: TargetFile, masters: dict[str, FloatArray], size: Size) -> dict[str, FloatArray]:
+    """Everything but the opacity goes on under holes, by as many texels as the file's padding."""
+    opacity = evaluation.master("opacity") if file.padding else None
+    if opacity is None:
+        return masters
+    is_solid = _sized(evaluation, file, "opacity", opacity, size) >= np.float32(_SOLID)
+    edges = evaluation.recipe.facts.edges
+    return {key: values if key == "opacity" else bled(values, is_solid, file.padding, edges) for key, values in masters.items()}
 
 
 def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:

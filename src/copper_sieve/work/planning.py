@@ -11,9 +11,8 @@ from ..core.checks import Finding, finding
 from ..core.quantities import quantity
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
-from ..core.target import Target, TargetFile, memory_bytes
+from ..core.target import FORMATS, Target, TargetFile, file_size, memory_bytes
 from ..core.target.naming import file_name, image_name
-from ..files import WRITE_FORMATS
 from .assaying import undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
@@ -152,22 +151,23 @@ def _image(
     for channel in file.channels.values():
         if channel.fill == "leave-out" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
             left_out = f"the set has no {quantity(channel.masters[0]).title.lower()}"
-    memory = memory_bytes(file, size)
+    own = file_size(target, file, size)
+    memory = memory_bytes(file, own)
     return PlannedFile(
         role=file.role,
         title=file.title,
         name=image_name(
             target,
             file,
-            suffix=WRITE_FORMATS[file.format].suffix,
+            suffix=FORMATS[file.format].suffix,
             set_name=set_name,
-            size=_size_word(size),
+            size=_size_word(own),
             project=project,
         ),
         kind="image",
         left_out=left_out,
-        width=size.width,
-        height=size.height,
+        width=own.width,
+        height=own.height,
         depth=file.depth,
         format=file.format,
         color=file.color,
@@ -248,7 +248,7 @@ def _data_in_alpha(target: Target, files: list[PlannedFile]) -> tuple[Finding, .
     return tuple(
         finding("data-in-alpha", file=f.name)
         for f in files
-        if f.role in data and f.left_out is None and WRITE_FORMATS[f.format].alpha_shows
+        if f.role in data and f.left_out is None and FORMATS[f.format].alpha_shows
     )
 
 

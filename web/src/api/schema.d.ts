@@ -58,6 +58,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Note
+         * @description The hand-over note of one set for one target, as it was delivered.
+         */
+        get: operations["note_api_deliveries__delivery_id__note_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/zip": {
         parameters: {
             query?: never;
@@ -998,7 +1018,7 @@ export interface components {
         };
         /**
          * Board
-         * @description A whole target: rows are all masters, columns the channels of its files.
+         * @description A whole target: rows are all masters, own scalars it carries among them, columns the channels of its files.
          */
         Board: {
             /** Files */
@@ -1478,6 +1498,30 @@ export interface components {
             version: string;
         };
         /**
+         * HeightUse
+         * @description What the receiving side does with height, and how its numbers are meant.
+         */
+        HeightUse: {
+            /**
+             * Center
+             * @description Stored value of the reference plane
+             * @default 0.5
+             */
+            center: number;
+            /**
+             * Meters
+             * @description It wants the rise in meters; the hand-over says how many
+             * @default false
+             */
+            meters: boolean;
+            /**
+             * Use
+             * @default none
+             * @enum {string}
+             */
+            use: "displacement" | "parallax" | "blending" | "none";
+        };
+        /**
          * Hole
          * @description One channel. ``feed`` says how its master comes through; a computed one has several, a constant none.
          *
@@ -1547,6 +1591,25 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Limits
+         * @description What the receiving side can take.
+         */
+        Limits: {
+            /**
+             * Displacement
+             * @description Whether it shows displacement
+             * @default false
+             */
+            displacement: boolean;
+            /**
+             * Largest
+             * @description Longest side in px
+             */
+            largest?: number | null;
+            /** Textures */
+            textures?: number | null;
+        };
         /** LinkRequest */
         LinkRequest: {
             /** Place */
@@ -1615,6 +1678,23 @@ export interface components {
              * @description Where the mean of most materials lies
              */
             usual: number[] | null;
+        };
+        /**
+         * MaterialMode
+         * @description How the receiving side has to treat opacity.
+         */
+        MaterialMode: {
+            /**
+             * Mode
+             * @default solid
+             * @enum {string}
+             */
+            mode: "solid" | "cut-out" | "transparent";
+            /**
+             * Threshold
+             * @default 0.5
+             */
+            threshold: number;
         };
         /**
          * Mirror
@@ -2185,8 +2265,37 @@ export interface components {
              * @enum {string}
              */
             green: "up" | "down";
+            /**
+             * @default {
+             *       "center": 0.5,
+             *       "meters": false,
+             *       "use": "none"
+             *     }
+             */
+            height: components["schemas"]["HeightUse"];
             /** Key */
             key: string;
+            /**
+             * @default {
+             *       "displacement": false
+             *     }
+             */
+            limits: components["schemas"]["Limits"];
+            /**
+             * Looks Wrong
+             * @description How it looks when wrong, and why
+             * @default {}
+             */
+            looks_wrong: {
+                [key: string]: string;
+            };
+            /**
+             * @default {
+             *       "mode": "solid",
+             *       "threshold": 0.5
+             *     }
+             */
+            material: components["schemas"]["MaterialMode"];
             /**
              * Notes
              * @default
@@ -2198,6 +2307,12 @@ export interface components {
              * @constant
              */
             schema: 1;
+            /**
+             * Steps
+             * @description What else a person who wires it has to do, in order
+             * @default []
+             */
+            steps: string[];
             /** Title */
             title: string;
             /**
@@ -2237,8 +2352,11 @@ export interface components {
              * @default false
              */
             dither: boolean;
-            /** Format */
-            format: string;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "png" | "tga" | "tiff" | "exr" | "jpeg";
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**
@@ -2246,6 +2364,24 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /**
+             * Padding
+             * @description Texels by which color goes on under holes
+             * @default 0
+             */
+            padding: number;
+            /**
+             * Pixel Art
+             * @description Shrunk by taking texels as they are, never averaged
+             * @default false
+             */
+            pixel_art: boolean;
+            /**
+             * Power Of Two
+             * @description Both sides go down to the next power of two
+             * @default false
+             */
+            power_of_two: boolean;
             /**
              * Primaries
              * @default rec709
@@ -2265,6 +2401,12 @@ export interface components {
              * @description Longest side in px
              */
             size_cap?: number | null;
+            /**
+             * Size Share
+             * @description Of the set's size
+             * @default 1
+             */
+            size_share: number;
             /** Title */
             title: string;
             /**
@@ -2534,6 +2676,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Delivery"];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    note_api_deliveries__delivery_id__note_get: {
+        parameters: {
+            query: {
+                target: string;
+                set: string;
+                form?: "html" | "md";
+            };
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {

@@ -7,16 +7,18 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
-from ...core.errors import SieveError
+from ...core.errors import SieveError, UnknownKey
+from ...core.recipe import Recipe
 from ...store import deliveries, sets
 from ...targets import shipped_target
 from ...work import Plan, plan_delivery
+from ...work.handing import note_of
 from ..models import Delivery, DeliveryRequest, PlanRequest
 from ..state import AppState, State
 
@@ -101,6 +103,28 @@ def _answer(row: dict[str, Any], heads: dict[str, int]) -> Delivery:
     plans = [Plan.model_validate(job["plan"]) for job in row["plan"]]
     kept = {key: value for key, value in row.items() if key not in ("plan", "heads", "project_id")}
     return Delivery(**kept, plans=plans, stale=stale)
+
+
+@router.get("/deliveries/{delivery_id}/note", response_class=Response)
+def note(
+    state: State,
+    delivery_id: UUID,
+    target: str,
+    set_name: Annotated[str, Query(alias="set")],
+    form: Literal["html", "md"] = "html",
+) -> Response:
+    """The hand-over note of one set for one target, as it was delivered."""
+    with state.pool.connection() as conn:
+        row = deliveries.get_delivery(conn, delivery_id)
+    for job in row["plan"]:
+        plan = Plan.model_validate(job["plan"])
+        if (plan.set, plan.target) == (set_name, target):
+            written = note_of(plan, shipped_target(target), Recipe.model_validate(job["recipe"]))
+            if form == "md":
+                return Response(written.markdown(), media_type="text/markdown; charset=utf-8")
+            return Response(written.html(), media_type="text/html; charset=utf-8")
+    known = [f"{job['plan']['set']} for {job['plan']['target']}" for job in row["plan"]]
+    raise UnknownKey("note", f"{set_name} for {target}", known)
 
 
 @router.get("/deliveries/{delivery_id}/zip")

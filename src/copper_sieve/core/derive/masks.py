@@ -20,6 +20,7 @@ __all__ = [
     "MaskByRange",
     "MaskFromColor",
     "Threshold",
+    "bled",
     "bled_color",
     "glow_by_range",
     "mask_by_range",
@@ -130,12 +131,15 @@ def bled_color(
     """
     params = params or BledColor()
     color, opacity = as_rgb(color, "color"), as_gray(opacity, "opacity")
+    return bled(color, opacity >= np.float32(params.solid), params.reach * opacity.shape[1], edges)
+
+
+def bled(values: FloatArray, is_solid: np.ndarray, reach: float, edges: Edges | Edge = "wrap") -> FloatArray:
+    """Values (H, W[, C]) that go on from the nearest solid texel as far as ``reach`` texels; themselves when none is solid."""
     edges = edges_of(edges)
-    is_solid = opacity >= np.float32(params.solid)
     if is_solid.all() or not is_solid.any():
-        return color
-    height, width = opacity.shape
-    reach = params.reach * width
+        return values
+    height, width = is_solid.shape
     margin = int(min(np.ceil(reach), max(height, width) / 2)) + 1
     grown = padded((~is_solid).astype(np.uint8), margin, margin, edges)
     distance, found = cv2.distanceTransformWithLabels(grown, cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL)
@@ -148,6 +152,6 @@ def bled_color(
     inner = (slice(margin, margin + height), slice(margin, margin + width))
     is_taken = ~is_solid & (distance[inner] <= reach)
     nearest = at[label[inner][is_taken]]
-    out = color.copy()
-    out[is_taken] = color[nearest[:, 0], nearest[:, 1]]
+    out = values.copy()
+    out[is_taken] = values[nearest[:, 0], nearest[:, 1]]
     return out

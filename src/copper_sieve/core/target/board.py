@@ -59,7 +59,7 @@ class BoardFile(_Value):
 
 
 class Board(_Value):
-    """A whole target: rows are all masters, columns the channels of its files."""
+    """A whole target: rows are all masters, own scalars it carries among them, columns the channels of its files."""
 
     key: str
     title: str
@@ -72,7 +72,8 @@ class Board(_Value):
 def board_of(target: Target) -> Board:
     """Draw ``target`` from its table alone, so that any target is right."""
     carried = target.masters()
-    rows = [BoardRow(key=k, title=quantity(k).title, plain=quantity(k).plain, carried=k in carried) for k in MASTERS]
+    keys = dict.fromkeys([*MASTERS, *carried])  # a target may carry scalars of one's own
+    rows = [BoardRow(key=k, title=quantity(k).title, plain=quantity(k).plain, carried=k in carried) for k in keys]
     return Board(
         key=target.key,
         title=target.title,

@@ -9,8 +9,20 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from ..errors import TargetInvalid
 from ..quantities import QUANTITIES, Quantity, is_known, quantity
+from .formats import FORMATS
 
-__all__ = ["CHANNEL_LETTERS", "Channel", "Document", "Target", "TargetFile", "Token", "read_target"]
+__all__ = [
+    "CHANNEL_LETTERS",
+    "Channel",
+    "Document",
+    "HeightUse",
+    "Limits",
+    "MaterialMode",
+    "Target",
+    "TargetFile",
+    "Token",
+    "read_target",
+]
 
 Letter = Literal["L", "R", "G", "B", "A"]
 CHANNEL_LETTERS = {("L",): 1, ("L", "A"): 2, ("R", "G", "B"): 3, ("R", "G", "B", "A"): 4}  # what files can hold
@@ -74,7 +86,7 @@ class TargetFile(_Row):
     title: str
     word: str = Field(description="The map word that `map` stands for in the name")
     name: tuple[str | Token, ...] = Field(min_length=1)
-    format: str
+    format: Literal["png", "tga", "tiff", "exr", "jpeg"]
     depth: Literal[8, 16, 32] = 8
     sample: Literal["uint", "float"] = "uint"
     color: Literal["srgb", "linear", "data"]
@@ -83,6 +95,10 @@ class TargetFile(_Row):
     channels: dict[Letter, Channel]
     optional: bool = False
     size_cap: int | None = Field(default=None, ge=1, description="Longest side in px")
+    size_share: float = Field(default=1.0, gt=0, le=1, description="Of the set's size")
+    power_of_two: bool = Field(default=False, description="Both sides go down to the next power of two")
+    pixel_art: bool = Field(default=False, description="Shrunk by taking texels as they are, never averaged")
+    padding: int = Field(default=0, ge=0, le=4096, description="Texels by which color goes on under holes")
     use: str = Field(default="", description="What the receiving side does with it")
 
     @model_validator(mode="after")
@@ -94,11 +110,46 @@ class TargetFile(_Row):
             raise ValueError(f'primaries {self.primaries} of {self.role!r} need color = "linear" (got {self.color!r})')
         if self.dither and (self.depth, self.sample) != (8, "uint"):
             raise ValueError(f"dither of {self.role!r} is for files of 8 bit (got {self.depth} bit {self.sample})")
+        held = FORMATS[self.format]
+        if (self.depth, self.sample) not in held.depths or len(self.channels) not in held.channels:
+            got = f"{self.depth}-bit {self.sample}, {len(self.channels)} channels"
+            raise ValueError(f"{self.role!r}: {self.format} holds {held.says} (got {got})")
+        if held.lossy and "normal" in self.masters():
+            raise ValueError(f"{self.role!r}: {self.format} loses too much of normals; choose png, tga or tiff")
         return self
+
+    @property
+    def alpha_means(self) -> str | None:
+        """The quantity in alpha, ``constant``, or None without an alpha channel."""
+        channel = self.channels.get("A")
+        return None if channel is None else (channel.quantity or "constant")
 
     def masters(self) -> tuple[str, ...]:
         """Keys of the masters this file carries, each once, in channel order."""
         return tuple(dict.fromkeys(key for channel in self.channels.values() for key in channel.masters))
+
+
+class HeightUse(_Row):
+    """What the receiving side does with height, and how its numbers are meant."""
+
+    use: Literal["displacement", "parallax", "blending", "none"] = "none"
+    center: Share = Field(default=0.5, description="Stored value of the reference plane")
+    meters: bool = Field(default=False, description="It wants the rise in meters; the hand-over says how many")
+
+
+class MaterialMode(_Row):
+    """How the receiving side has to treat opacity."""
+
+    mode: Literal["solid", "cut-out", "transparent"] = "solid"
+    threshold: Share = 0.5
+
+
+class Limits(_Row):
+    """What the receiving side can take."""
+
+    textures: int | None = Field(default=None, ge=1)
+    largest: int | None = Field(default=None, ge=1, description="Longest side in px")
+    displacement: bool = Field(default=False, description="Whether it shows displacement")
 
 
 class Document(_Row):
@@ -123,12 +174,19 @@ class Target(_Row):
     green: Literal["up", "down"]
     files: tuple[TargetFile, ...] = Field(min_length=1)
     documents: tuple[Document, ...] = ()
+    height: HeightUse = HeightUse()
+    material: MaterialMode = MaterialMode()
+    limits: Limits = Limits()
+    steps: tuple[str, ...] = Field(default=(), description="What else a person who wires it has to do, in order")
+    looks_wrong: dict[str, str] = Field(default={}, description="How it looks when wrong, and why")
 
     @model_validator(mode="after")
     def _roles(self) -> Target:
         roles = [f.role for f in self.files]
         if len(set(roles)) < len(roles):
             raise ValueError(f"roles must differ (got {', '.join(roles)})")
+        if self.limits.textures is not None and len(self.files) > self.limits.textures:
+            raise ValueError(f"{len(self.files)} files are more than its limit of {self.limits.textures} textures")
         for document in self.documents:
             for role in document.inputs.values():
                 if role not in roles:

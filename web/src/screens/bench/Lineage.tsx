@@ -108,7 +108,7 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
         <span className="block truncate text-sm text-ink2">{says}</span>
       </span>
       <span className="flex gap-1" title={master.targets.length ? `Carried by ${master.targets.join(", ")}` : "No target's file carries it"}>
-        {master.targets.map((key) => <i key={key} className={`size-[7px] rounded-full border border-copper ${isAbsent ? "" : "bg-copper"}`} />)}
+        {master.targets.length > 0 && <span className="rounded-full border border-copper px-1.5 text-[11px] leading-4 text-ink2">{master.targets.length}</span>}
       </span>
     </button>
   );

@@ -72,7 +72,7 @@ function Before({ project, heads, state }: { project: string; heads: string; sta
           {rows.map((row) => (
             <tr key={row.id}>
               <td className="file-name">{row.folder}</td>
-              <td>{row.plans.map((p) => `${p.set} → ${p.target_title}`).join(", ")}</td>
+              <td>{row.plans.map((p) => <span key={p.set + p.target} className="block">{p.set} → {p.target_title}{row.state === "done" && <> · <a className="underline" target="_blank" rel="noreferrer" href={noteOf(row.id, p)}>hand-over note</a></>}</span>)}</td>
               <td>{row.state === "done" ? <span className="text-verdigris">✓ delivered</span> : row.state}{row.stale && <span className="text-look"> ◆ stale: a set has changed since</span>}</td>
               <td>{row.state === "done" && <a className="button" href={`/api/deliveries/${row.id}/zip`} download>Zip</a>}</td>
             </tr>
@@ -140,6 +140,8 @@ function channelsOf(file: Plan["files"][number]): string {
   }
   return groups.map((g) => `${g.letters.join(" ")} ${g.title}`).join(" · ");
 }
+
+const noteOf = (id: string, plan: Plan) => `/api/deliveries/${id}/note?${new URLSearchParams({ set: plan.set, target: plan.target })}`;
 
 const isStopped = (plan: Plan) => plan.findings.some((f) => f.grade === "stop");
 const isGoing = (run?: Run) => run?.state === "waiting" || run?.state === "running";

@@ -1,0 +1,38 @@
+"""What each picture format can hold, as a table: targets are checked against it and files are written by it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from types import MappingProxyType
+
+__all__ = ["FORMATS", "Format"]
+
+
+@dataclass(frozen=True)
+class Format:
+    """``depths`` are (bits, sample). Picture editors show ``alpha_shows`` formats as see-through; ``largest`` is a side in px."""
+
+    key: str
+    suffix: str
+    depths: tuple[tuple[int, str], ...]
+    channels: tuple[int, ...]
+    largest: int
+    alpha_shows: bool = False
+    lossy: bool = False
+
+    @property
+    def says(self) -> str:
+        """What it holds, for a person."""
+        depths = " or ".join(f"{bits}-bit {sample}" for bits, sample in self.depths)
+        return f"{depths}, {' or '.join(map(str, self.channels))} channels, up to {self.largest} px"
+
+
+_UINT, _FLOAT = ((8, "uint"), (16, "uint")), ((16, "float"), (32, "float"))
+_ROWS = (
+    Format("png", ".png", _UINT, (1, 2, 3, 4), (1 << 31) - 1, alpha_shows=True),
+    Format("tga", ".tga", ((8, "uint"),), (1, 3, 4), (1 << 16) - 1),
+    Format("tiff", ".tif", (*_UINT, *_FLOAT), (1, 2, 3, 4), (1 << 31) - 1),
+    Format("exr", ".exr", _FLOAT, (1, 3, 4), (1 << 31) - 1),
+    Format("jpeg", ".jpg", ((8, "uint"),), (1, 3), (1 << 16) - 1, lossy=True),
+)
+FORMATS = MappingProxyType({row.key: row for row in _ROWS})

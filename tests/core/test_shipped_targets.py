@@ -1,0 +1,178 @@
+"""Every shipped target against what is written down of it by hand, and every wrong table against that."""
+
+import ast
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+import pytest
+import standins
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from copper_sieve.core.errors import TargetInvalid
+from copper_sieve.core.raster import Size
+from copper_sieve.core.target import FORMATS, Target, decode, encode_file, file_size, hand_over, read_target
+from copper_sieve.files import encode
+from copper_sieve.targets import shipped_target, shipped_targets
+
+SCALARS = ("opacity", "metallic", "roughness", "height", "occlusion", "own_detail_weight", "own_wetness")
+
+
+def probe(width: int = 24, height: int = 16, seed: int = 4) -> dict[str, np.ndarray]:
+    """One asymmetric set: no map like another, no channel like its complement, normals that lean more one way."""
+    rng = np.random.default_rng(seed)
+    lean = rng.normal(size=(height, width, 3)) * [0.4, 0.3, 0] + [0.25, 0.35, 1]
+    masters = {key: (0.1 + 0.08 * k + 0.3 * rng.random((height, width))).astype(np.float32) for k, key in enumerate(SCALARS)}
+    masters |= {key: rng.random((height, width, 3)).astype(np.float32) * [0.9, 0.6, 0.3] for key in ("base_color", "emissive")}
+    masters["reflectance"] = (0.16 * rng.random((height, width))).astype(np.float32)
+    masters["normal"] = lean / np.linalg.norm(lean, axis=-1, keepdims=True)
+    return {key: values.astype(np.float32) for key, values in masters.items()}
+
+
+PROBE = probe()
+
+
+def faults(target: Target, masters: dict[str, np.ndarray] = PROBE) -> list[str]:
+    """What the stand-in of that key finds wrong with a target's files."""
+    rows, columns = masters["roughness"].shape
+    found = []
+    for file in target.files:
+        codes = encode_file(target, file, masters, Size(columns, rows))
+        content = encode(codes, file.format, color=file.color)
+        found += standins.missed(target.key, file.role, content, FORMATS[file.format].suffix[1:], masters)
+    return found
+
+
+def test_the_stand_ins_know_every_target_and_nothing_of_our_tables():
+    assert set(standins.FILES) == set(shipped_targets())
+    tree = ast.parse(Path(standins.__file__).read_text("utf-8"))
+    modules = [node.module or "" for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)]
+    modules += [alias.name for node in ast.walk(tree) if isinstance(node, ast.Import) for alias in node.names]
+    assert not any("copper_sieve" in module or "toml" in module for module in modules)
+
+
+@pytest.mark.parametrize("key", shipped_targets())
+def test_every_file_is_within_half_a_step_of_what_the_stand_in_expects(key):
+    target = shipped_target(key)
+    assert {file.role for file in target.files} == set(standins.FILES[key])
+    assert faults(target) == []
+
+
+def mutations(target: Target):
+    """Every table that differs from ``target`` in one way that matters: what was changed, and the wrong table."""
+    table = target.model_dump(mode="json", by_alias=True)
+    yield "green", {**table, "green": {"up": "down", "down": "up"}[target.green]}
+    for k, file in enumerate(table["files"]):
+        other = {"srgb": "data", "data": "srgb", "linear": "srgb"}[file["color"]]
+        yield f"{file['role']} color", with_file(table, k, {**file, "color": other})
+        letters = list(file["channels"])
+        for letter, channel in file["channels"].items():
+            yield f"{file['role']} {letter} invert", with_channel(table, k, letter, {**channel, "invert": not channel["invert"]})
+            yield f"{file['role']} {letter} range", with_channel(table, k, letter, {**channel, "range": [0.0, 0.9]})
+        for a, b in pairwise(letters):
+            if file["channels"][a] != file["channels"][b]:
+                swapped = {**file["channels"], a: file["channels"][b], b: file["channels"][a]}
+                yield f"{file['role']} {a}{b} swapped", with_file(table, k, {**file, "channels": swapped})
+
+
+def with_file(table: dict, k: int, file: dict) -> dict:
+    return {**table, "files": [file if i == k else old for i, old in enumerate(table["files"])]}
+
+
+def with_channel(table: dict, k: int, letter: str, channel: dict) -> dict:
+    file = table["files"][k]
+    return with_file(table, k, {**file, "channels": {**file["channels"], letter: channel}})
+
+
+@pytest.mark.parametrize("key", shipped_targets())
+def test_every_wrong_table_is_noticed(key):
+    target = shipped_target(key)
+    missed = [what for what, table in mutations(target) if not faults(Target.model_validate(table)) and what not in UNSEEN]
+    if not any("normal" in file.masters() for file in target.files):
+        missed.remove("green")
+    assert missed == []
+
+
+# Half floats without a curve hold the same whether they are called data or not; no reader is told otherwise by the file.
+UNSEEN: set[str] = set()
+
+sizes = st.tuples(st.integers(1, 40), st.integers(1, 40))
+LOSSY = {"gloss-tiff", "classic-shading", "film-specular", "path-specular", "engine-specular-up"}  # metal and color in two halves
+
+
+@given(st.sampled_from(sorted(set(shipped_targets()) - LOSSY)), sizes, st.sets(st.sampled_from([*SCALARS, "normal", "emissive"])))
+@settings(deadline=None, max_examples=80)
+def test_what_is_written_reads_back_whatever_is_missing(key, size, missing):
+    target = shipped_target(key)
+    masters = {k: v for k, v in probe(*size).items() if k not in missing}
+    files = {file.role: encode_file(target, file, masters, Size(*size)) for file in target.files}
+    again = decode(target, files)
+    for master, values in again.items():
+        if master in masters:
+            atol = 0.02 if master == "normal" else 0.009 if values.ndim == 3 else 0.0021
+            np.testing.assert_allclose(values, masters[master], atol=atol)
+    repeat = {file.role: encode_file(target, file, again, Size(*size)) for file in target.files}
+    halved = ("relief", "shine")  # they hold a part of normals or of emissive alone
+    exact = [role for role, codes in files.items() if codes.dtype.kind == "u" and role not in halved]
+    assert all(np.abs(repeat[role].astype(int) - files[role].astype(int)).max() <= 1 for role in exact)
+
+
+def test_sizes_follow_share_cap_limit_and_powers_of_two():
+    text = (Path(standins.__file__).parents[2] / "src/copper_sieve/targets/small-tiles.toml").read_text("utf-8")
+    target = read_target(text)
+    assert file_size(target, target.files[0], Size(96, 48)) == Size(64, 32)
+    table = target.model_dump(mode="json", by_alias=True)
+    half = Target.model_validate(with_file(table, 0, {**table["files"][0], "size_share": 0.5, "power_of_two": False}))
+    assert file_size(half, half.files[0], Size(96, 48)) == Size(48, 24)
+    capped = Target.model_validate({**table, "limits": {"largest": 20}})
+    assert file_size(capped, capped.files[0], Size(96, 3)) == Size(16, 1)
+
+
+def test_the_note_says_what_the_table_says():
+    target = shipped_target("arch-gloss-alpha")
+    names = {"normal_gloss": "lamé_normal.png", "height": "lamé_displacement.png", "albedo": "lamé_albedo.png"}
+
+    def said(changed: Target) -> str:
+        return hand_over(changed, names, set_name="lamé", rise=0.03, tile_size=0.4, has_holes=True).markdown()
+
+    text = said(target)
+    for part in (
+        "Y−",
+        "Alpha is data, no transparency",
+        "cut-out, at a threshold of 0.5",
+        "12 mm",
+        "Read it as color",
+        "lamé_normal.png",
+    ):
+        assert part in text, part
+    table = target.model_dump(mode="json", by_alias=True)
+    changes = {
+        "green": {"green": "up"},
+        "material": {"material": {"mode": "transparent"}},
+        "height": {"height": {"use": "parallax", "center": 0.25}},
+        "steps": {"steps": ["Wait for the import."]},
+        "looks_wrong": {"looks_wrong": {"It is pink": "a file is missing."}},
+    }
+    told = {name: said(Target.model_validate({**table, **change})) for name, change in changes.items()}
+    assert len({text, *told.values()}) == len(told) + 1
+    swapped = with_file(table, 1, {**table["files"][1], "color": "srgb"})
+    assert said(Target.model_validate(swapped)) != text
+    page = hand_over(target, names, set_name="a < b", rise=0.03).html()
+    assert "a &lt; b" in page and "<script" not in page
+
+
+BROKEN = {
+    "a depth that the format cannot hold": ('format = "tga"', 'format = "tga"\ndepth = 16'),
+    "a format nobody knows": ('format = "tga"', 'format = "gif"'),
+    "an unknown quantity": ('quantity = "occlusion"', 'quantity = "oclusion"'),
+    "more files than it may have": ('green = "down"', 'green = "down"\nlimits = { textures = 2 }'),
+    "a typo in a field": ("optional = true", "optinal = true"),
+}
+
+
+@pytest.mark.parametrize("case", BROKEN)
+def test_a_broken_table_is_refused(case):
+    text = (Path(standins.__file__).parents[2] / "src/copper_sieve/targets/engine-orm-down.toml").read_text("utf-8")
+    with pytest.raises(TargetInvalid):
+        read_target(text.replace(*BROKEN[case]))
