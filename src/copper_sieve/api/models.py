@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ..core.checks import Finding
 from ..core.convert.geometry import GeometryStep
 from ..core.recipe import Recipe, SizeRequest, Ways
+from ..core.target import Target
 from ..work.planning import Plan
 
 __all__ = [
@@ -19,7 +20,8 @@ __all__ = [
     "NamesRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "Region",
-    "ResizeRequest", "StartRequest", "StepRequest", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
+    "ResizeRequest", "StartRequest", "StepRequest",
+    "TargetCopy", "TargetRow", "TargetWrite", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
 ]  # fmt: skip
 
 
@@ -195,6 +197,21 @@ class MaskRequest(_In):
     expects: int
     master: str
     mask: str
+
+
+class TargetRow(BaseModel):
+    target: Target
+    is_own: bool = Field(description="Whether it may be changed; the shipped ones are copied first")
+
+
+class TargetCopy(_In):
+    copy_of: str
+    title: str = Field(default="", max_length=120)
+
+
+class TargetWrite(_In):
+    expects: str = Field(description="The version that was changed")
+    target: Target
 
 
 class RefreshRequest(_In):

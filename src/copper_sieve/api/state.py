@@ -11,11 +11,14 @@ from fastapi import Depends, Request
 
 from ..core.bands import Cancel, give_way
 from ..core.recipe import Cache, Evaluation, Recipe
-from ..store.database import Pool
+from ..core.target import Target
+from ..store.database import Database, Pool
+from ..store.targets import own_target
+from ..targets import shipped_targets
 from ..work.folders import Folders
 from ..work.running import Deliverer, load_from
 
-__all__ = ["AppState", "State", "Views"]
+__all__ = ["AppState", "State", "Views", "known_target"]
 
 
 class Views:
@@ -59,6 +62,11 @@ class AppState:
         """For a worker thread, which from here on gives way to the one that answers people."""
         give_way()
         return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel())
+
+
+def known_target(conn: Database, key: str) -> Target:
+    """A shipped target or one of people's own. Raises UnknownKey."""
+    return shipped_targets()[key] if key in shipped_targets() else own_target(conn, key)
 
 
 def _state(request: Request) -> AppState:

@@ -6,11 +6,13 @@ import queue
 import threading
 import time
 from pathlib import Path
+from typing import Any
 from uuid import UUID
 
 from ..core.bands import Cancel
 from ..core.errors import Cancelled, SieveError
 from ..core.recipe import Cache, Evaluation, Progress, Recipe, Source
+from ..core.target import Target, read_target
 from ..store import deliveries
 from ..store.database import Pool
 from ..store.originals import original_bytes
@@ -19,7 +21,7 @@ from .delivering import Report, deliver, effort
 from .looking import load_codes
 from .planning import Plan
 
-__all__ = ["Deliverer", "load_from"]
+__all__ = ["Deliverer", "load_from", "target_of"]
 
 _REPORT_EVERY_S = 0.1
 
@@ -85,7 +87,7 @@ class Deliverer:
         load = load_from(self._pool)
         jobs = []
         for job in row["plan"]:
-            plan, target = Plan.model_validate(job["plan"]), shipped_target(job["plan"]["target"])
+            plan, target = Plan.model_validate(job["plan"]), target_of(job)
             recipe = Recipe.model_validate(job["recipe"])
             jobs.append((plan, target, Evaluation(recipe, max(plan.width, plan.height), load, self._cache, cancel)))
         progress = _Reporter(self._pool, delivery_id, sum(effort(e, t, p) for p, t, e in jobs))
@@ -114,6 +116,11 @@ class Deliverer:
                 rows=progress.rows,
                 manifest=manifest,
             )
+
+
+def target_of(job: dict[str, Any]) -> Target:
+    """The table that one set of a delivery was planned by; jobs from before own targets name a shipped one."""
+    return read_target(job["target"]) if "target" in job else shipped_target(job["plan"]["target"])
 
 
 def _remove(folder: Path) -> None:

@@ -973,11 +973,62 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Targets */
+        /**
+         * List Targets
+         * @description People's own first, then the shipped ones.
+         */
         get: operations["list_targets_api_targets_get"];
         put?: never;
-        post?: never;
+        /**
+         * Copy
+         * @description A copy of any target under a title of its own; the copy can be changed.
+         */
+        post: operations["copy_api_targets_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take File
+         * @description Take in a target from its TOML file; it gets a key of its own where its key is taken.
+         */
+        post: operations["take_file_api_targets_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Put a changed table in place of an own target's. Its version counts up, its date is today.
+         */
+        put: operations["change_api_targets__key__put"];
+        post?: never;
+        /**
+         * Remove
+         * @description Take an own target off the list. Deliveries made with it keep it.
+         */
+        delete: operations["remove_api_targets__key__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -995,6 +1046,26 @@ export interface paths {
          * @description The target as its board of holes.
          */
         get: operations["board_api_targets__key__board_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As File
+         * @description The target as one TOML file, to keep or to give away.
+         */
+        get: operations["as_file_api_targets__key__file_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2326,6 +2397,16 @@ export interface components {
              */
             workflow: "metallic" | "specular";
         };
+        /** TargetCopy */
+        TargetCopy: {
+            /** Copy Of */
+            copy_of: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
         /**
          * TargetFile
          * @description One file of a target.
@@ -2420,6 +2501,24 @@ export interface components {
              * @description The map word that `map` stands for in the name
              */
             word: string;
+        };
+        /** TargetRow */
+        TargetRow: {
+            /**
+             * Is Own
+             * @description Whether it may be changed; the shipped ones are copied first
+             */
+            is_own: boolean;
+            target: components["schemas"]["Target"];
+        };
+        /** TargetWrite */
+        TargetWrite: {
+            /**
+             * Expects
+             * @description The version that was changed
+             */
+            expects: string;
+            target: components["schemas"]["Target"];
         };
         /** TextureSet */
         TextureSet: {
@@ -4494,8 +4593,138 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Target"][];
+                    "application/json": components["schemas"]["TargetRow"][];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    copy_api_targets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetCopy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    take_file_api_targets_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/toml": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    change_api_targets__key__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetWrite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    remove_api_targets__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {
@@ -4527,6 +4756,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Board"];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    as_file_api_targets__key__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {

@@ -15,12 +15,13 @@ from fastapi.responses import StreamingResponse
 
 from ...core.errors import SieveError, UnknownKey
 from ...core.recipe import Recipe
+from ...core.target import write_target
 from ...store import deliveries, sets
-from ...targets import shipped_target
 from ...work import Plan, plan_delivery
 from ...work.handing import note_of
+from ...work.running import target_of
 from ..models import Delivery, DeliveryRequest, PlanRequest
-from ..state import AppState, State
+from ..state import AppState, State, known_target
 
 __all__ = ["router"]
 
@@ -31,10 +32,11 @@ def _plans(state: AppState, project: str, request: PlanRequest) -> list[tuple[di
     with state.pool.connection() as conn:
         title = sets.project_named(conn, project)["title"]
         rows = [sets.get_set(conn, set_id) for set_id in request.sets]
+        targets = [known_target(conn, key) for key in request.targets]
     return [
-        (row, plan_delivery(state.evaluation(row["recipe"], None), shipped_target(key), row["name"], project=title))
+        (row, plan_delivery(state.evaluation(row["recipe"], None), target, row["name"], project=title))
         for row in rows
-        for key in request.targets
+        for target in targets
     ]
 
 
@@ -54,6 +56,9 @@ def start(state: State, project: str, request: DeliveryRequest) -> Delivery:
         {"plan": plan.model_dump(mode="json"), "recipe": row["recipe"].model_dump(mode="json", by_alias=True)}
         for row, plan in going
     ]
+    with state.pool.connection() as conn:  # a delivery keeps the table it was made by
+        for job in jobs:
+            job["target"] = write_target(known_target(conn, job["plan"]["target"]))
     heads = {str(row["id"]): row["head"] for row, _ in going}
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
@@ -119,7 +124,7 @@ def note(
     for job in row["plan"]:
         plan = Plan.model_validate(job["plan"])
         if (plan.set, plan.target) == (set_name, target):
-            written = note_of(plan, shipped_target(target), Recipe.model_validate(job["recipe"]))
+            written = note_of(plan, target_of(job), Recipe.model_validate(job["recipe"]))
             if form == "md":
                 return Response(written.markdown(), media_type="text/markdown; charset=utf-8")
             return Response(written.html(), media_type="text/html; charset=utf-8")

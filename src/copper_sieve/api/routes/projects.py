@@ -27,10 +27,9 @@ from ...core.recipe import (
     origin_of,
     with_mask,
 )
-from ...core.target import Board, Target, board_of
 from ...files import encode
 from ...store import sets
-from ...targets import shipped_target, shipped_targets
+from ...targets import shipped_targets
 from ...work.assaying import assay_maps, assay_set
 from ...work.deriving import derived_anew
 from ..models import (
@@ -190,17 +189,6 @@ def remove_set(state: State, set_id: UUID) -> None:
 def restore_set(state: State, set_id: UUID) -> None:
     with state.pool.connection() as conn:
         sets.remove_set(conn, set_id, removed=False)
-
-
-@router.get("/targets")
-def list_targets() -> list[Target]:
-    return list(shipped_targets().values())
-
-
-@router.get("/targets/{key}/board")
-def board(key: str) -> Board:
-    """The target as its board of holes."""
-    return board_of(shipped_target(key))
 
 
 @router.get("/operations")

@@ -18,9 +18,8 @@ from ...core.shade import shade_square
 from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
 from ...store import sets
-from ...targets import shipped_target
 from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, Region
-from ..state import AppState, State
+from ..state import AppState, State, known_target
 from .projects import check_parameters
 
 __all__ = ["router"]
@@ -150,7 +149,8 @@ def channel_difference(state: State, set_id: UUID, head: int, target: str, role:
 
 
 def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str) -> StoredChannel:
-    table = shipped_target(target)
+    with state.pool.connection() as conn:
+        table = known_target(conn, target)
     file = next((f for f in table.files if f.role == role and letter in f.channels), None)
     if file is None:
         raise UnknownKey("channel", f"{role} {letter}", [f"{f.role} {c}" for f in table.files for c in f.channels])

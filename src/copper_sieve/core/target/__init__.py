@@ -10,6 +10,7 @@ from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
 from .reading import Reading, reading_of
 from .sizing import file_size
+from .writing import write_target
 
 __all__ = [
     "FORMATS",
@@ -32,4 +33,5 @@ __all__ = [
     "memory_bytes",
     "read_target",
     "reading_of",
+    "write_target",
 ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import tomllib
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from ..errors import TargetInvalid
 from ..quantities import QUANTITIES, Quantity, is_known, quantity
@@ -100,6 +100,11 @@ class TargetFile(_Row):
     pixel_art: bool = Field(default=False, description="Shrunk by taking texels as they are, never averaged")
     padding: int = Field(default=0, ge=0, le=4096, description="Texels by which color goes on under holes")
     use: str = Field(default="", description="What the receiving side does with it")
+
+    @field_validator("channels")
+    @classmethod
+    def _in_order(cls, channels: dict[Letter, Channel]) -> dict[Letter, Channel]:
+        return dict(sorted(channels.items(), key=lambda row: "LRGBA".index(row[0])))  # as files hold them, however written
 
     @model_validator(mode="after")
     def _letters(self) -> TargetFile:

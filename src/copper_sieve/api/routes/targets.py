@@ -1,0 +1,116 @@
+"""Targets: the shipped ones to read and to copy, people's own to change."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Collection
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Response
+
+from ...core.errors import TargetInvalid
+from ...core.target import Board, Target, board_of, read_target, write_target
+from ...store.database import Database
+from ...store.sets import HeadMoved, NameTaken
+from ...store.targets import forget_target, keep_target, list_own_targets, own_target
+from ...targets import shipped_targets
+from ..models import TargetCopy, TargetRow, TargetWrite
+from ..state import State, known_target
+
+__all__ = ["router"]
+
+router = APIRouter()
+
+
+@router.get("/targets")
+def list_targets(state: State) -> list[TargetRow]:
+    """People's own first, then the shipped ones."""
+    with state.pool.connection() as conn:
+        own = list_own_targets(conn)
+    rows = [(target, True) for target in own] + [(target, False) for target in shipped_targets().values()]
+    return [TargetRow(target=target, is_own=is_own) for target, is_own in rows]
+
+
+@router.get("/targets/{key}/board")
+def board(state: State, key: str) -> Board:
+    """The target as its board of holes."""
+    with state.pool.connection() as conn:
+        return board_of(known_target(conn, key))
+
+
+@router.get("/targets/{key}/file", response_class=Response)
+def as_file(state: State, key: str) -> Response:
+    """The target as one TOML file, to keep or to give away."""
+    with state.pool.connection() as conn:
+        text = write_target(known_target(conn, key))
+    headers = {"content-disposition": f'attachment; filename="{key}.toml"'}
+    return Response(text, media_type="application/toml; charset=utf-8", headers=headers)
+
+
+@router.post("/targets", status_code=201)
+def copy(state: State, request: TargetCopy) -> Target:
+    """A copy of any target under a title of its own; the copy can be changed."""
+    with state.pool.connection() as conn:
+        source = known_target(conn, request.copy_of)
+        title = request.title or _free_title(f"{source.title}, own", _titles(conn))
+        return _kept(conn, source.model_copy(update={"key": _free_key(conn, title), "title": title, "version": "1"}))
+
+
+@router.post("/targets/import", status_code=201)
+def take_file(state: State, text: Annotated[str, Body(media_type="application/toml")]) -> Target:
+    """Take in a target from its TOML file; it gets a key of its own where its key is taken."""
+    target = read_target(text)
+    with state.pool.connection() as conn:
+        return _kept(conn, target.model_copy(update={"key": _free_key(conn, target.key)}))
+
+
+@router.put("/targets/{key}")
+def change(state: State, key: str, request: TargetWrite) -> Target:
+    """Put a changed table in place of an own target's. Its version counts up, its date is today."""
+    with state.pool.connection() as conn:
+        before = own_target(conn, key)
+        if before.version != request.expects:
+            raise HeadMoved(f"{before.title} was changed elsewhere meanwhile; it is at version {before.version} now.")
+        version = str(int(before.version) + 1) if before.version.isdecimal() else f"{before.version}+"
+        return _kept(conn, request.target.model_copy(update={"key": key, "version": version}))
+
+
+@router.delete("/targets/{key}", status_code=204)
+def remove(state: State, key: str) -> None:
+    """Take an own target off the list. Deliveries made with it keep it."""
+    with state.pool.connection() as conn:
+        own_target(conn, key)
+        forget_target(conn, key)
+
+
+def _kept(conn: Database, target: Target) -> Target:
+    """The target with today's date, checked and kept. Raises NameTaken where another one has its title."""
+    others = _titles(conn, but=target.key)
+    if target.title.strip().casefold() in others:
+        raise NameTaken(f"There is a target called {target.title!r} already. Choose another title: no two look alike.")
+    dated = target.model_copy(update={"changed": datetime.now(UTC).date().isoformat()})
+    try:
+        checked = Target.model_validate(dated.model_dump(mode="json", by_alias=True))
+    except ValueError as problem:
+        raise TargetInvalid(f"that target does not hold together: {problem}") from problem
+    keep_target(conn, checked)
+    return checked
+
+
+def _titles(conn: Database, but: str = "") -> set[str]:
+    every = [*shipped_targets().values(), *list_own_targets(conn)]
+    return {target.title.strip().casefold() for target in every if target.key != but}
+
+
+def _free_title(title: str, taken: Collection[str]) -> str:
+    titles = (title if n == 1 else f"{title} {n}" for n in range(1, len(taken) + 2))
+    return next(t for t in titles if t.casefold() not in taken)
+
+
+def _free_key(conn: Database, title: str) -> str:
+    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
+    stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-") or "own"
+    taken = {*shipped_targets(), *(row["key"] for row in conn.execute("SELECT key FROM own_target"))}
+    return next(key for key in (stem, *(f"{stem}-{n}" for n in range(2, len(taken) + 3))) if key not in taken)

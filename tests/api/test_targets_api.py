@@ -1,0 +1,93 @@
+"""Own targets: copied, changed, told apart, kept as files, and the edited one is the one in use."""
+
+import io
+import zipfile
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.target import read_target, write_target
+from copper_sieve.files import encode, read_bytes
+from copper_sieve.targets import shipped_targets
+
+
+@pytest.fixture()
+def own(client):
+    made = client.post("/api/targets", json={"copy_of": "engine-orm-down"}).json()
+    yield made
+    client.delete(f"/api/targets/{made['key']}")
+
+
+def changed(client, target: dict, **change) -> dict:
+    answer = client.put(f"/api/targets/{target['key']}", json={"expects": target["version"], "target": {**target, **change}})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+@pytest.mark.parametrize("key", shipped_targets())
+def test_every_target_comes_back_from_its_file(key):
+    target = shipped_targets()[key]
+    assert read_target(write_target(target)) == target
+
+
+def test_a_copy_is_ones_own_counts_its_versions_and_no_two_look_alike(client, own):
+    rows = client.get("/api/targets").json()
+    assert {row["target"]["key"]: row["is_own"] for row in rows} == {own["key"]: True, **dict.fromkeys(shipped_targets(), False)}
+    assert own["title"] != shipped_targets()["engine-orm-down"].title and own["version"] == "1"
+    again = client.post("/api/targets", json={"copy_of": own["key"], "title": own["title"].upper()})
+    assert again.status_code == 409 and "look alike" in again.json()["detail"]
+    second = client.post("/api/targets", json={"copy_of": "engine-orm-down"}).json()
+    assert second["title"] != own["title"] and second["key"] != own["key"]
+    client.delete(f"/api/targets/{second['key']}")
+    new = changed(client, own, green="up")
+    assert (new["version"], new["green"]) == ("2", "up")
+    stale = client.put(f"/api/targets/{own['key']}", json={"expects": "1", "target": own})
+    assert stale.status_code == 409
+    assert client.put("/api/targets/gltf", json={"expects": "2.0", "target": own}).status_code == 404  # shipped ones stay
+
+
+def test_a_table_that_does_not_hold_together_is_refused_and_nothing_changes(client, own):
+    wrong = {**own, "files": [{**file, "depth": 16} for file in own["files"]]}  # TGA holds 8 bits
+    answer = client.put(f"/api/targets/{own['key']}", json={"expects": own["version"], "target": wrong})
+    assert answer.status_code == 422 and "tga holds" in answer.json()["detail"]
+    assert client.get(f"/api/targets/{own['key']}/board").json()["files"][0]["depth"] == 8
+
+
+def test_a_target_travels_as_one_file(client, own):
+    text = client.get(f"/api/targets/{own['key']}/file").text
+    assert text.startswith("schema = 1\n") and "[[files]]" in text
+    headers = {"content-type": "application/toml"}
+    twin = client.post("/api/targets/import", content=text, headers=headers)
+    assert twin.status_code == 409  # its title is taken
+    taken = client.post("/api/targets/import", content=text.replace(own["title"], "Seen elsewhere"), headers=headers)
+    assert taken.status_code == 201 and taken.json()["key"] != own["key"]
+    client.delete(f"/api/targets/{taken.json()['key']}")
+    broken = client.post("/api/targets/import", content=text.replace('format = "tga"', 'format = "tgb"', 1), headers=headers)
+    assert broken.status_code == 422 and "files.0.format" in broken.json()["detail"]
+
+
+def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
+    files = [file for file in own["files"] if file["role"] in ("base_color", "orm")]
+    orm = {
+        **files[1],
+        "channels": {"R": {"quantity": "roughness"}, "G": {"constant": 0.25}, "B": {"quantity": "metallic", "invert": True}},
+    }
+    changed(client, own, files=[files[0], {**orm, "name": [{"part": "set"}, " packed"], "format": "png"}])
+    codes = np.random.default_rng(5).integers(0, 256, (16, 16, 3)).astype(np.uint8)
+    entries = []
+    for kind, values in (("base_color", codes), ("roughness", codes[..., 0]), ("metallic", codes[..., 1])):
+        look = client.post("/api/originals", params={"name": f"Sash_{kind}.png"}, content=encode(values, "png")).json()
+        entries.append({"sha256": look["sha256"], "name": look["name"], "kind": kind})
+    project = client.get("/api/projects").json()[0]["name"]
+    made = client.post(f"/api/projects/{project}/sets", json={"name": "Sash", "entries": entries}).json()
+    run = client.post(f"/api/projects/{project}/deliveries", json={"sets": [made["id"]], "targets": [own["key"]]}).json()
+    while run["state"] in ("waiting", "running"):
+        run = client.get(f"/api/deliveries/{run['id']}").json()
+    assert run["state"] == "done", run
+    with zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{run['id']}/zip").content)) as archive:
+        found = {name.split("/")[-1]: read_bytes(archive.read(name), name).codes for name in archive.namelist()}
+    packed = found["Sash packed.png"]
+    np.testing.assert_array_equal(packed, np.dstack([codes[..., 0], np.full((16, 16), 64), 255 - codes[..., 1]]))
+    note = client.get(f"/api/deliveries/{run['id']}/note", params={"set": "Sash", "target": own["key"], "form": "md"}).text
+    assert "Sash packed.png" in note and "Green is always 0.25; Blue is metallic, turned over" in note
+    client.delete(f"/api/sets/{made['id']}")
