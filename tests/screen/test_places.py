@@ -22,14 +22,14 @@ def third_target():
 def test_the_board_is_right_for_a_target_only_a_table_knows(page, third_target):
     page.goto(f"/p/{PROJECT}/routing?target={third_target.key}")
     expect(page.get_by_role("heading", name=third_target.title)).to_be_visible()
-    holes = page.get_by_role("table").get_by_role("button")
+    holes = page.get_by_role("table").locator("button[aria-pressed]")
     expect(holes).to_have_count(10)  # four, three and three channels
-    gloss = page.get_by_role("row", name="Roughness").get_by_role("button")
+    gloss = page.get_by_role("row").filter(has=page.get_by_role("rowheader", name="Roughness")).locator("button[aria-pressed]")
     expect(gloss).to_have_accessible_name("Data, R: Gloss")
     expect(page.get_by_role("button", name="Data, A: always 0.5")).to_have_text("0.50")
-    expect(page.get_by_role("row", name="Normal").get_by_role("button").first).to_have_accessible_name(
-        "Normal in two channels, R: Normal, y, green down"
-    )
+    expect(
+        page.get_by_role("row").filter(has=page.get_by_role("rowheader", name="Normal")).locator("button[aria-pressed]").first
+    ).to_have_accessible_name("Normal in two channels, R: Normal, y, green down")
     gloss.click()
     detail = page.get_by_role("complementary", name="Hole")
     expect(detail).to_contain_text("inverted")

@@ -35,7 +35,7 @@ export function Delivery({ project }: { project: string }) {
     <main className="grid grid-cols-[250px_minmax(0,1fr)]">
       <aside className="overflow-auto border-r border-hair px-4 py-3.5">
         <Choices title="Sets" rows={sets.map((s) => [s.id, s.name])} chosen={chosen.sets} onChoice={(key) => handleChoice("sets", key)} />
-        <Choices title="Targets" rows={(targets.data ?? []).map((t) => [t.key, t.title])} chosen={chosen.targets} onChoice={(key) => handleChoice("targets", key)} />
+        <Choices title="Targets" rows={(targets.data ?? []).map(({ target }) => [target.key, target.title])} chosen={chosen.targets} onChoice={(key) => handleChoice("targets", key)} />
       </aside>
       <section className="overflow-auto px-[18px] py-3.5">
         <div className="mb-2 flex min-h-[26px] items-center gap-3">

@@ -3,10 +3,10 @@ import type { Board, Plan, TextureSet } from "../../api/client";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
-type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void };
+type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void };
 
 /** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. */
-export function HoleBoard({ board, set, plan, at, onGo }: HoleBoardProps) {
+export function HoleBoard({ board, set, plan, at, onGo, onRoute }: HoleBoardProps) {
   const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
   const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
   const handleKey = (event: KeyboardEvent) => {
@@ -36,7 +36,7 @@ export function HoleBoard({ board, set, plan, at, onGo }: HoleBoardProps) {
             <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}><RowHead row={row} set={set} /></th>
             {board.files.map((file) => file.holes.map((hole, k) => (
               <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
-                <HoleMark isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} />
+                <HoleMark isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`} onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)} />
               </td>
             )))}
           </tr>
@@ -77,10 +77,12 @@ function RowHead({ row, set }: { row: Board["rows"][number]; set: TextureSet | u
   );
 }
 
-type HoleMarkProps = { isFed: boolean; hole: Hole; role: string; title: string; isAt: boolean; onGo: (at: HoleAt) => void };
+type HoleMarkProps = { isFed: boolean; hole: Hole; role: string; title: string; isAt: boolean; onGo: (at: HoleAt) => void; offer?: string; onRoute?: () => void };
 
-function HoleMark({ isFed, hole, role, title, isAt, onGo }: HoleMarkProps) {
-  if (!isFed) return <span className="inline-grid size-7 place-items-center align-middle"><i className="size-[18px] rounded-full bg-hair/60" /></span>;
+function HoleMark({ isFed, hole, role, title, isAt, onGo, offer, onRoute }: HoleMarkProps) {
+  const empty = <i className="size-[18px] rounded-full bg-hair/60" />;
+  if (!isFed && !onRoute) return <span className="inline-grid size-7 place-items-center align-middle">{empty}</span>;
+  if (!isFed) return <button aria-label={offer} title={offer} tabIndex={-1} onClick={onRoute} className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper">{empty}</button>;
   const mark = {
     straight: <i className="block size-[18px] rounded-full bg-copper" />,
     inverted: <i className="block size-[18px] rounded-full border-[5px] border-copper" />,

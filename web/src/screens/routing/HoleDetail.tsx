@@ -1,15 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Board, type Plan, settled, type TextureSet } from "../../api/client";
+import { api, type Board, type Plan, settled, type Target, type TextureSet } from "../../api/client";
+import { useQuantities } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
+import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
+import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
 
-type HoleDetailProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt };
+type HoleDetailProps = { board: Board; target: Target; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onChange: (change: (target: Target) => Target) => void };
 
 /** One hole: its channel as the target gets it, beside the master it comes from. */
-export function HoleDetail({ board, set, plan, at }: HoleDetailProps) {
+export function HoleDetail({ board, target, set, plan, at, onChange }: HoleDetailProps) {
   const file = board.files.find((f) => f.role === at.role)!;
   const hole = file.holes.find((h) => h.letter === at.letter)!;
   const row = board.rows.find((r) => r.key === hole.master);
   const isGiven = set?.masters.some((m) => m.key === hole.master && m.origin !== "absent");
+  const table = target.files.find((f) => f.role === at.role)!;
+  const planned = plan?.files.find((f) => f.role === at.role);
   const images = plan?.files.filter((f) => f.left_out === null) ?? [];
   return (
     <aside aria-label="Hole" className="overflow-auto border-l border-hair p-3.5">
@@ -22,18 +28,15 @@ export function HoleDetail({ board, set, plan, at }: HoleDetailProps) {
             <figcaption>{row ? `Master: ${row.title}` : "Constant"}</figcaption>
           </figure>
           <figure>
-            <img alt={`Channel ${hole.letter} of ${file.title}`} className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}`} />
+            <img alt={`Channel ${hole.letter} of ${file.title}`} className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}`} />
             <figcaption>Channel: {hole.letter}</figcaption>
           </figure>
         </div>
       )}
-      {set && isGiven && <Difference set={set} board={board} at={at} />}
-      <dl className="mb-4 grid grid-cols-[1fr_auto] gap-y-1 [&_dd]:text-right">
-        <dt>Comes through</dt><dd>{hole.feed}</dd>
-        <dt>Stored range</dt><dd>{hole.low} … {hole.high}</dd>
-        <dt>When the set has none</dt><dd>{hole.absent === null ? "not written" : hole.absent.toFixed(2)}</dd>
-        {file.use && <><dt className="col-span-2 text-ink2">Goes to the {file.use}.</dt></>}
-      </dl>
+      {set && isGiven && <Difference set={set} board={board} version={target.version ?? ""} at={at} />}
+      <ChannelEdit key={at.role + at.letter} channel={table.channels[at.letter as Letter]!} letter={at.letter} onChange={(channel) => onChange((now) => withChannel(now, at.role, at.letter, channel))} />
+      {file.use && <p className="mb-3 text-sm text-ink2">Goes to the {file.use}.</p>}
+      <FilePanel target={target} file={table} memory={planned ? { plain: planned.memory_plain, block: planned.memory_block } : null} onChange={onChange} />
       {images.length > 0 && <h2 className="mb-1">Names for this set</h2>}
       {images.map((f) => <p key={f.role} className="file-name break-words py-0.5">{f.name}</p>)}
     </aside>
@@ -41,10 +44,10 @@ export function HoleDetail({ board, set, plan, at }: HoleDetailProps) {
 }
 
 /** What storing costs: the channel read back beside its source, as a picture and in numbers. */
-function Difference({ set, board, at }: { set: TextureSet; board: Board; at: HoleAt }) {
+function Difference({ set, board, version, at }: { set: TextureSet; board: Board; version: string; at: HoleAt }) {
   const query = { head: set.head, target: board.key, role: at.role, letter: at.letter };
   const { data } = useQuery({
-    queryKey: ["difference", set.id, query],
+    queryKey: ["difference", set.id, query, version],
     queryFn: () => settled(api.GET("/api/sets/{set_id}/channels/difference", { params: { path: { set_id: set.id }, query } })),
     staleTime: Infinity,
   });
@@ -53,11 +56,58 @@ function Difference({ set, board, at }: { set: TextureSet; board: Board; at: Hol
   const steps = data.step ? data.largest / data.step : 0;
   return (
     <figure className="mb-4 grid grid-cols-2 gap-2 text-sm text-ink2">
-      <img alt="Difference" className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference" })}`} />
+      <img alt="Difference" className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference", version })}`} />
       <figcaption className="self-end">
         Difference from its source: at most {data.largest.toPrecision(2)}, on average {data.mean!.toPrecision(2)}.<br />
         {data.largest === 0 ? "The file holds it exactly." : `That is ${steps.toFixed(2)} of one step of the file; half a step shows as mid gray.`}
       </figcaption>
     </figure>
   );
+}
+
+const FILLS = [["absent", "its usual value"], ["leave-out", "leave the file out"], ["stop", "stop the delivery"], ["number", "a number"]] as const;
+
+/** What feeds a channel, and how: a quantity's part, turned over or within a range, or one number. */
+function ChannelEdit({ channel, letter, onChange }: { channel: Channel; letter: string; onChange: (channel: Channel) => void }) {
+  const { data: quantities = [] } = useQuantities();
+  const quantity = quantities.find((q) => q.key === channel.quantity);
+  const isOwn = channel.quantity?.startsWith("own_");
+  const fill = typeof channel.fill === "number" ? "number" : (channel.fill ?? "absent");
+  const [low, high] = channel.range ?? [0, 1];
+  const handleSource = (key: string) => {
+    const chosen = quantities.find((q) => q.key === key);
+    onChange(chosen ? feeding(chosen, letter) : ({ constant: 0 } as Channel));
+  };
+  return (
+    <div className="mb-3 flex flex-col gap-2">
+      <Line label="Fed from">
+        <Choice label="Fed from" className="min-w-0 grow" value={channel.quantity ?? "constant"} onChange={handleSource}
+          options={[["constant", "One number"], ...(isOwn ? [[channel.quantity!, channel.quantity!.slice(4)] as const] : []), ...quantities.map((q) => [q.key, q.title] as const)]} />
+        {quantity && quantity.channels > 1 && <Choice label="Part" className="w-24" value={channel.component ?? "v"} onChange={(component) => onChange({ ...channel, component: component as "r" })} options={componentsOf(quantity).map((part) => [part, part] as const)} />}
+      </Line>
+      {channel.quantity ? (
+        <>
+          <label className="flex items-center gap-2 pl-[76px]"><input type="checkbox" aria-label="Inverted" checked={channel.invert ?? false} onChange={(e) => onChange({ ...channel, invert: e.target.checked })} />inverted</label>
+          <Line label="Stored from"><Share label="Stored from" value={low} onDone={(value) => onChange({ ...channel, range: [value, high] })} /> to <Share label="Stored to" value={high} onDone={(value) => onChange({ ...channel, range: [low, value] })} /></Line>
+          <Line label="Without it">
+            <Choice label="When the set has none" className="min-w-0 grow" options={FILLS} value={fill} onChange={(way) => onChange({ ...channel, fill: way === "absent" ? null : way === "number" ? 0 : way })} />
+            {fill === "number" && <Share label="Fill" value={channel.fill as number} onDone={(value) => onChange({ ...channel, fill: value })} />}
+          </Line>
+        </>
+      ) : <Line label="Always"><Share label="Constant" value={channel.constant ?? 0} onDone={(constant) => onChange({ constant } as Channel)} /></Line>}
+    </div>
+  );
+}
+
+/** A number from 0 to 1 to type. */
+function Share({ label, value, onDone }: { label: string; value: number; onDone: (value: number) => void }) {
+  const handleDone = (text: string) => {
+    const typed = Number(text.replace(",", "."));
+    if (text.trim() && Number.isFinite(typed) && typed !== value) onDone(Math.min(1, Math.max(0, typed)));
+  };
+  return <input key={value} aria-label={label} inputMode="decimal" className="field w-14 text-right" defaultValue={value} onBlur={(e) => handleDone(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && handleDone(e.currentTarget.value)} />;
+}
+
+function Line({ label, children }: { label: string; children: React.ReactNode }) {
+  return <div className="flex items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
 }

@@ -1,54 +1,113 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { api, type Board, settled, type TextureSet } from "../../api/client";
-import { usePlans, useSets, useTargets } from "../../api/queries";
+import { api, type Board, settled, type Target, type TextureSet } from "../../api/client";
+import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
-import { Problem } from "../../parts/grades";
+import { FindingLine, Problem } from "../../parts/grades";
+import { feeding, useTargetEdit, withChannel, withNewFile } from "./edit";
 import { HoleBoard, type HoleAt } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
 
-/** Which master feeds which channel of which file, drawn from the target's own table. Read only: targets are not edited yet. */
+/** Which master feeds which channel of which file. A shipped target is copied by its first change; the copy is then in use. */
 export function Routing({ project }: { project: string }) {
   const { setId } = useParams();
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const { data: sets = [] } = useSets(project);
   const targets = useTargets();
-  const key = search.get("target") ?? targets.data?.[0]?.key;
+  const rows = targets.data ?? [];
+  const row = rows.find(({ target }) => target.key === search.get("target")) ?? rows.find(({ is_own }) => !is_own);
+  const key = row?.target.key;
   const board = useQuery({
-    queryKey: ["board", key],
+    queryKey: ["board", key, row?.target.version],
     queryFn: () => settled(api.GET("/api/targets/{key}/board", { params: { path: { key: key! } } })),
     enabled: key !== undefined,
     staleTime: Infinity,
+    placeholderData: keepPreviousData,
   });
   const set = sets.find((s) => s.id === setId) ?? sets[0];
   if (board.error || targets.error) return <main className="p-4"><Problem error={board.error ?? targets.error} /></main>;
-  if (!board.data) return <main className="p-4 text-ink2">Drawing the board…</main>;
+  if (!board.data || !row) return <main className="p-4 text-ink2">Drawing the board…</main>;
   const choices = (
-    <span className="ml-auto flex gap-2">
-      <Choice label="Target" className="w-60" options={(targets.data ?? []).map((t) => [t.key, t.title] as const)} value={board.data.key} onChange={(target) => setSearch({ target })} />
-      {set && <Choice label="Set" options={sets.map((s) => [s.id, s.name] as const)} value={set.id} onChange={(id) => navigate(`/p/${project}/routing/${id}?target=${board.data.key}`)} />}
-    </span>
+    <>
+      <Choice label="Target" className="w-60" options={rows.map(({ target, is_own }) => [target.key, `${is_own ? "◆ " : ""}${target.title}`] as const)} value={row.target.key} onChange={(target) => setSearch({ target })} />
+      {set && <Choice label="Set" options={sets.map((s) => [s.id, s.name] as const)} value={set.id} onChange={(id) => navigate(`/p/${project}/routing/${id}?target=${row.target.key}`)} />}
+    </>
   );
-  return <OneTarget key={board.data.key} project={project} board={board.data} set={set} choices={choices} />;
+  return <OneTarget project={project} board={board.data} target={row.target as Target} isOwn={row.is_own} set={set} choices={choices} onKey={(key) => setSearch(key ? { target: key } : {})} />;
 }
 
-type OneTargetProps = { project: string; board: Board; set: TextureSet | undefined; choices: React.ReactNode };
+type OneTargetProps = { project: string; board: Board; target: Target; isOwn: boolean; set: TextureSet | undefined; choices: React.ReactNode; onKey: (key: string | null) => void };
 
 /** The board and, beside it, the hole in question. */
-function OneTarget({ project, board, set, choices }: OneTargetProps) {
-  const [at, setAt] = useState<HoleAt>({ role: board.files[0].role, letter: board.files[0].holes[0].letter });
-  const plans = usePlans(project, set ? [set.id] : [], [board.key], String(set?.head));
-  const plan = plans.data?.[0];
+function OneTarget({ project, board, target, isOwn, set, choices, onKey }: OneTargetProps) {
+  const [wanted, setAt] = useState<HoleAt>({ role: "", letter: "" });
+  const { data: quantities = [] } = useQuantities();
+  const edit = useTargetEdit(target, isOwn, onKey);
+  const file = board.files.find((f) => f.role === wanted.role) ?? board.files[0];
+  const at = { role: file.role, letter: file.holes.find((hole) => hole.letter === wanted.letter)?.letter ?? file.holes[0].letter };
+  const plans = usePlans(project, set ? [set.id] : [], [target.key], `${set?.head} ${target.version}`);
+  const plan = plans.data?.find((p) => p.target === target.key);
+  const isDrawn = board.key === target.key && board.files.every((f) => target.files.some((t) => t.role === f.role && f.holes.every((hole) => hole.letter in t.channels)));
+  const handleRoute = (to: HoleAt, master: string) => {
+    const quantity = quantities.find((q) => q.key === master);
+    setAt(to);
+    if (quantity) edit.mutate((now) => withChannel(now, to.role, to.letter, feeding(quantity, to.letter)));
+  };
   return (
     <main className="grid grid-cols-[minmax(0,1fr)_316px]">
       <section className="overflow-auto px-[18px] py-3.5">
-        <div className="mb-1 flex items-center gap-3"><h1>{board.title}</h1>{choices}</div>
+        <div className="mb-1 flex items-center gap-2">
+          <h1 className="min-w-0 grow">{isOwn ? <input key={target.title} aria-label="Title of the target" className="field w-full font-semibold" defaultValue={target.title} onBlur={(e) => e.currentTarget.value !== target.title && edit.mutate((now) => ({ ...now, title: e.target.value }))} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /> : target.title}</h1>
+          {choices}
+        </div>
+        <Keeping target={target} isOwn={isOwn} onKey={onKey} />
+        <Problem error={edit.error} />
         <p className="mb-3 max-w-[70ch] text-ink2">{board.notes}</p>
-        <HoleBoard board={board} set={set} plan={plan} at={at} onGo={setAt} />
+        <HoleBoard board={board} set={set} plan={plan} at={at} onGo={setAt} onRoute={handleRoute} />
+        <div className="mt-3 flex items-center gap-2">
+          <select aria-label="Add a file" className="field w-44" value="" onChange={(e) => { const quantity = quantities.find((q) => q.key === e.target.value); if (quantity) edit.mutate((now) => withNewFile(now, quantity)); }}>
+            <option value="">Add a file for …</option>
+            {quantities.map((q) => <option key={q.key} value={q.key}>{q.title}</option>)}
+          </select>
+          <Choice label="Where green points" options={[["up", "Normals Y+"], ["down", "Normals Y−"]] as const} value={target.green} onChange={(green) => edit.mutate((now) => ({ ...now, green }))} />
+        </div>
+        <div className="mt-3">{plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
       </section>
-      <HoleDetail board={board} set={set} plan={plan} at={at} />
+      {isDrawn ? <HoleDetail board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}
     </main>
   );
+}
+
+/** Whose a target is, and what can be done with it as a whole. */
+function Keeping({ target, isOwn, onKey }: { target: Target; isOwn: boolean; onKey: (key: string | null) => void }) {
+  const queries = useQueryClient();
+  const file = useRef<HTMLInputElement>(null);
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["targets"] });
+  const copy = useMutation({ mutationFn: () => settled(api.POST("/api/targets", { body: { copy_of: target.key, title: "" } })), onSuccess: (made) => onKey(made.key), onSettled });
+  const take = useMutation({ mutationFn: takeFile, onSuccess: (made) => onKey(made.key), onSettled });
+  const remove = useMutation({ mutationFn: () => settled(api.DELETE("/api/targets/{key}", { params: { path: { key: target.key } } })), onSuccess: () => onKey(null), onSettled });
+  return (
+    <>
+      <div className="mb-2 flex flex-wrap items-center gap-2 text-sm text-ink2">
+        <span>{isOwn ? `◆ Your own, version ${target.version}, changed ${target.changed}` : "Shipped: the first change makes a copy of your own"}</span>
+        <span className="ml-auto flex gap-2">
+          <button className="button" onClick={() => copy.mutate()}>Copy</button>
+          <a className="button" href={`/api/targets/${target.key}/file`} download>Keep as file</a>
+          <input ref={file} type="file" accept=".toml" aria-label="Target from a file" className="sr-only" onChange={(e) => { const chosen = e.target.files?.[0]; if (chosen) take.mutate(chosen); e.target.value = ""; }} />
+          <button className="button" onClick={() => file.current!.click()}>From a file</button>
+          {isOwn && <button className="button" onClick={() => remove.mutate()}>Remove</button>}
+        </span>
+      </div>
+      <Problem error={copy.error ?? take.error ?? remove.error} />
+    </>
+  );
+}
+
+async function takeFile(file: File): Promise<Target> {
+  const answer = await fetch("/api/targets/import", { method: "POST", headers: { "content-type": "application/toml" }, body: await file.text() });
+  const body = await answer.json();
+  if (!answer.ok) throw new Error(`${file.name}: ${body.detail}`);
+  return body as Target;
 }

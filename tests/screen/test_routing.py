@@ -1,0 +1,66 @@
+"""The board of holes as a person edits it: the first change makes a copy, and the copy is what is delivered."""
+
+import httpx
+import pytest
+from demo_sets import PROJECT
+from playwright.sync_api import expect
+
+
+@pytest.fixture()
+def board(page, server):
+    page.goto(f"/p/{PROJECT}/routing?target=engine-orm-down")
+    expect(page.get_by_text("Shipped: the first change makes a copy")).to_be_visible()
+    yield page
+    for row in server.get("/targets").json():
+        if row["is_own"]:
+            server.delete(f"/targets/{row['target']['key']}")
+
+
+def own(server: httpx.Client) -> dict:
+    return next(row["target"] for row in server.get("/targets").json() if row["is_own"])
+
+
+def test_a_click_on_an_empty_hole_routes_a_master_there_in_a_copy(board, server):
+    board.get_by_role("button", name="Feed Occlusion · roughness · metallic, B from Height").click()
+    expect(board.get_by_text("Your own, version 2")).to_be_visible()
+    orm = next(file for file in own(server)["files"] if file["role"] == "orm")
+    assert orm["channels"]["B"]["quantity"] == "height" and orm["channels"]["G"]["quantity"] == "roughness"
+    board.get_by_label("Inverted").click()
+    expect(board.get_by_text("Your own, version 3")).to_be_visible()
+    board.get_by_label("Fed from").select_option("constant")
+    expect(board.get_by_text("Your own, version 4")).to_be_visible()
+    board.get_by_label("Constant", exact=True).fill("0.25")
+    board.get_by_label("Constant", exact=True).press("Enter")
+    expect(board.get_by_text("Your own, version 5")).to_be_visible()
+    assert next(file for file in own(server)["files"] if file["role"] == "orm")["channels"]["B"]["constant"] == 0.25
+
+
+def test_a_file_is_added_named_by_chips_and_dropped_again(board, server):
+    board.get_by_label("Add a file").select_option("height")
+    expect(board.get_by_text("Your own, version 2")).to_be_visible()
+    added = own(server)["files"][-1]
+    assert (added["word"], added["format"], added["name"]) == ("H", "tga", own(server)["files"][0]["name"])
+    board.get_by_role("button", name="Height, L:").click()
+    panel = board.get_by_role("region", name="File Height")
+    panel.get_by_label("Add text to the name").fill(" tall")
+    panel.get_by_label("Add text to the name").press("Enter")
+    expect(board.get_by_text("Your own, version 3")).to_be_visible()
+    expect(board.get_by_text("Quilted satin_H tall.tga", exact=True)).to_be_visible()
+    panel.get_by_label("Depth").select_option("16 uint")  # TGA holds 8 bits
+    expect(board.get_by_role("alert").filter(has_text="tga holds")).to_be_visible()
+    panel.get_by_label("Format").select_option("png")
+    expect(board.get_by_text("Quilted satin_H tall.png", exact=True)).to_be_visible()
+    panel.get_by_role("button", name="Drop this file").click()
+    expect(board.get_by_role("button", name="Height, L:")).to_have_count(0)
+    assert [file["role"] for file in own(server)["files"]] == ["base_color", "normal", "orm", "emissive"]
+
+
+def test_a_target_comes_back_from_its_file_under_another_title(board, server):
+    text = server.get("/targets/engine-orm-down/file").text.replace("Game engine, O·R·M packed, Y−", "Wardrobe, packed")
+    field = board.get_by_label("Target from a file")
+    field.set_input_files({"name": "wardrobe.toml", "mimeType": "application/toml", "buffer": text.encode()})
+    expect(board.get_by_label("Title of the target")).to_have_value("Wardrobe, packed")
+    field.set_input_files({"name": "twin.toml", "mimeType": "application/toml", "buffer": text.encode()})
+    expect(board.get_by_role("alert").filter(has_text="no two look alike")).to_be_visible()
+    board.get_by_role("button", name="Remove").click()
+    expect(board.get_by_text("Shipped: the first change makes a copy")).to_be_visible()

@@ -1,0 +1,93 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { api, type Quantity, settled, type Target } from "../../api/client";
+
+export type TargetFile = Target["files"][number];
+export type Channel = TargetFile["channels"][string];
+export type Letter = "L" | "R" | "G" | "B" | "A";
+
+/** What a file's channels can be. */
+export const LETTERS = ["L", "LA", "RGB", "RGBA"] as const;
+
+const THREE: Record<string, readonly string[]> = { normal: ["x", "y", "z"] };
+
+/** Parts of a quantity that a channel can hold. */
+export const componentsOf = (quantity: Quantity) => (quantity.channels === 1 ? ["v"] : THREE[quantity.key] ?? ["r", "g", "b", "luminance"]);
+
+/** The part of a quantity that goes to a channel by itself: red to R and so on, the brightness of a color to a gray. */
+export function partFor(quantity: Quantity, letter: string): string {
+  const parts = componentsOf(quantity), at = "RGB".indexOf(letter);
+  return parts.length === 1 ? parts[0] : at >= 0 ? parts[at] : (parts[3] ?? parts[2]);
+}
+
+export const feeding = (quantity: Quantity, letter: string): Channel => ({ quantity: quantity.key, component: partFor(quantity, letter), invert: false, range: [0, 1], constant: null, fill: null }) as Channel;
+
+export const withFile = (target: Target, role: string, change: (file: TargetFile) => TargetFile): Target => ({ ...target, files: target.files.map((file) => (file.role === role ? change(file) : file)) });
+
+export const withChannel = (target: Target, role: string, letter: string, channel: Channel): Target => withFile(target, role, (file) => ({ ...file, channels: { ...file.channels, [letter]: channel } }));
+
+/** The file with other channels; those that stay keep what they hold, new ones hold black. */
+export function withLetters(file: TargetFile, letters: string): TargetFile {
+  const black = { constant: 0 } as Channel;
+  const old: Partial<Record<string, Channel>> = { ...file.channels, ...(file.channels.L && { R: file.channels.L }), ...(file.channels.R && { L: file.channels.R }) };
+  return { ...file, channels: Object.fromEntries([...letters].map((letter) => [letter, old[letter] ?? black])) } as TargetFile;
+}
+
+const freeRole = (target: Target, stem: string): string => {
+  const taken = new Set(target.files.map((file) => file.role));
+  return [stem, ...target.files.map((_, k) => `${stem}_${k + 2}`)].find((role) => !taken.has(role))!;
+};
+
+/** One more file that holds a quantity; its name and format follow its siblings, its word the map. */
+export function withNewFile(target: Target, quantity: Quantity): Target {
+  const sibling = target.files[0];
+  const letters = quantity.channels === 1 ? ["L"] : ["R", "G", "B"];
+  const isColor = quantity.channels === 3 && quantity.key !== "normal";
+  const short = target.files.every((file) => file.word.length <= 3);
+  const word = short ? quantity.title.split(/\W+/).map((part) => part[0]?.toUpperCase()).join("") : quantity.title.toLowerCase().replace(/\W+/g, "");
+  const file = {
+    ...sibling, role: freeRole(target, quantity.key), title: quantity.title, word, use: `${quantity.title.toLowerCase()} input`, optional: false,
+    color: isColor ? (sibling.color === "data" ? "srgb" : sibling.color) : "data", channels: Object.fromEntries(letters.map((letter) => [letter, feeding(quantity, letter)])),
+  };
+  return { ...target, files: [...target.files, file as TargetFile] };
+}
+
+/** A file's alpha as a file of its own, which costs less than a fourth channel. */
+export function withAlphaApart(target: Target, role: string, title: string): Target {
+  const file = target.files.find((f) => f.role === role)!;
+  const { A, ...rest } = file.channels;
+  const apart = { ...file, role: freeRole(target, `${role}_alpha`), title, word: title.toLowerCase().replace(/\W+/g, ""), use: `${title.toLowerCase()} input`, color: "data", channels: { L: A } };
+  const without = withFile(target, role, (f) => ({ ...f, channels: rest }) as TargetFile);
+  return { ...without, files: [...without.files, apart as TargetFile] };
+}
+
+export const withoutFile = (target: Target, role: string): Target => ({
+  ...target,
+  files: target.files.filter((file) => file.role !== role),
+  documents: target.documents.map((document) => ({ ...document, inputs: Object.fromEntries(Object.entries(document.inputs).filter(([, at]) => at !== role)) })),
+});
+
+/** Changes of a target, one after another. The first change of a shipped one makes a copy of one's own, which is then the one in use. */
+export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: string) => void) {
+  const queries = useQueryClient();
+  const latest = useRef<{ from: string; own: Target } | null>(null); // what quick hands change next, before the screen has it
+  const lately = () => (latest.current && [latest.current.from, latest.current.own.key].includes(target.key) ? latest.current.own : null);
+  return useMutation({
+    scope: { id: "target" },
+    onMutate: (change: (target: Target) => Target) => {
+      if (isOwn) queries.setQueryData<{ target: Target; is_own: boolean }[]>(["targets"], (rows) => rows?.map((row) => (row.target.key === target.key ? { ...row, target: change(row.target) } : row)));
+    },
+    mutationFn: async (change: (target: Target) => Target) => {
+      const own = lately() ?? (isOwn ? target : ((await settled(api.POST("/api/targets", { body: { copy_of: target.key, title: "" } }))) as Target));
+      latest.current = { from: target.key, own };
+      const made = (await settled(api.PUT("/api/targets/{key}", { params: { path: { key: own.key } }, body: { expects: own.version!, target: change(own) } }))) as Target;
+      latest.current = { from: target.key, own: made };
+      return made;
+    },
+    onSuccess: (made) => onKey(made.key),
+    onSettled: async () => { // also after a refusal: a copy may have been made before it
+      await queries.invalidateQueries({ queryKey: ["targets"] });
+      await queries.invalidateQueries({ queryKey: ["plans"] });
+    },
+  });
+}
