@@ -107,7 +107,6 @@ def place(page: Page) -> None:
 
 def scene(page: Page) -> None:
     """The gong on a ground before balls of metal, then the lace with its holes before a checker; the bench is left as it was."""
-    drawn_anew(page, lambda: page.keyboard.press("c"))
     page.get_by_role("button", name="Scene").click()
     drawn_anew(page, lambda: page.get_by_label("Body").select_option("ball"))
     drawn_anew(page, lambda: page.get_by_label("Ground", exact=True).check())
@@ -163,7 +162,8 @@ def main(address: str) -> None:
         page.keyboard.press("d")
         scene(page)
         page.keyboard.press("4")
-        page.get_by_role("button", name="Normal, G").click()
+        page.get_by_label("Target", exact=True).select_option("engine-fourfold-up")
+        page.get_by_role("button", name="smoothness, A:").click()
         shoot(page, "routing", 5)
         page.keyboard.press("2")
         intake(page)

@@ -70,7 +70,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               <div className="py-2 pr-4 pl-8">
                 <NumberControl label="Rise" plain="From the lowest to the highest point of the surface." unit="% of width" {...RISE_PERCENT} value={recipe.facts.rise! * 100}
                   onMove={(v) => edit.move(withRise(v))} onDone={(v) => edit.keep(withRise(v))} />
-                <p className="pl-[92px] text-sm text-ink2">{recipe.facts.tile_size ? `${(recipe.facts.rise! * recipe.facts.tile_size * 1000).toPrecision(3)} mm on a tile ${recipe.facts.tile_size} m wide` : "In millimeters once The whole set knows the tile’s width"}</p>
+                {recipe.facts.tile_size && <p className="pl-[92px] text-sm text-ink2">{(recipe.facts.rise! * recipe.facts.tile_size * 1000).toPrecision(3)} mm on a tile {recipe.facts.tile_size} m wide</p>}
               </div>
             )}
             {chosen === master.key && operation && master.node && (master.key === "reflectance" && master.origin === "constant" ? (
