@@ -57,20 +57,20 @@ FILES = {
     },
     "engine-smooth-up": {
         "albedo": ("png8 srgb", [*COLOR, "opacity"]),
-        "metallic_smoothness": ("png8 data", ["metallic", "metallic", "metallic", "smoothness"]),
+        "metallic_alpha": ("png8 data", ["metallic", "metallic", "metallic", "gloss"]),
         "normal": ("png8 data", NORMAL_UP),
         "occlusion": ("png8 data", ["occlusion"]),
         "emissive": ("png8 srgb", GLOW),
     },
     "engine-fourfold-up": {
         "albedo": ("png8 srgb", [*COLOR, "opacity"]),
-        "fourfold": ("png8 data", ["metallic", "occlusion", "detail", "smoothness"]),
+        "fourfold": ("png8 data", ["metallic", "occlusion", "detail", "gloss"]),
         "normal": ("png8 data", NORMAL_UP),
         "emissive": ("png8 srgb", GLOW),
     },
     "engine-specular-up": {
         "diffuse": ("png8 srgb", [*DIFFUSE, "opacity"]),
-        "specular": ("png8 srgb", [*SPECULAR, "smoothness"]),
+        "specular": ("png8 srgb", [*SPECULAR, "gloss"]),
         "normal": ("png8 data", NORMAL_UP),
         "occlusion": ("png8 data", ["occlusion"]),
     },
@@ -83,23 +83,23 @@ FILES = {
     "gloss-tiff": {
         "diffuse": ("tiff8 srgb", DIFFUSE),
         "normal": ("tiff8 data", NORMAL_DOWN),
-        "gloss": ("tiff8 data", ["smoothness"]),
+        "gloss": ("tiff8 data", ["gloss"]),
         "occlusion": ("tiff8 data", ["occlusion"]),
         "specular": ("tiff8 srgb", SPECULAR),
     },
     "small-tiles": {
         "albedo": ("png8 srgb", [*COLOR, "opacity"]),
         "relief": ("png8 data", ["x", "y up", "occlusion", "height"]),
-        "shine": ("png8 data", ["reflectance", "smoothness", "glow", "wetness"]),
+        "shine": ("png8 data", ["reflectance", "gloss", "glow", "wetness"]),
     },
     "small-tiles-rgb": {
         "albedo": ("png8 srgb", [*COLOR, "opacity"]),
         "normal": ("png8 data", NORMAL_UP),
-        "shine": ("png8 data", ["smoothness", "metallic", "glow"]),
+        "shine": ("png8 data", ["gloss", "metallic", "glow"]),
     },
     "arch-gloss-alpha": {
         "albedo": ("png8 srgb", [*COLOR, "opacity"]),
-        "normal_gloss": ("png8 data", [*NORMAL_DOWN, "smoothness"]),
+        "normal_gloss": ("png8 data", [*NORMAL_DOWN, "gloss"]),
         "height": ("png16 data", ["height"]),
     },
     "film-specular": {
@@ -165,7 +165,7 @@ def stored(meaning: str, masters: dict[str, np.ndarray], is_color: bool) -> np.n
     if word in ("x", "y", "z"):
         vector = m["normal"][..., "xyz".index(word)]
         return (-vector if part == "down" else vector) / 2 + 0.5
-    if word == "smoothness":
+    if word == "gloss":
         return 1 - m["roughness"]
     if word == "power":
         alpha = m["roughness"] ** 2

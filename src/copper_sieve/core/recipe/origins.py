@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from types import MappingProxyType
 
@@ -56,13 +56,13 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
     for operation in OPERATIONS.values():
         if master in operation.makes and operation.key != "constant":
             is_now = made is not None and made[1].op == operation.key
-            if is_now or _possible(recipe, master, f"op:{operation.key}"):
+            if is_now or _works(with_origin, recipe, master, f"op:{operation.key}"):
                 rows.append(Choice(f"op:{operation.key}", operation.title, is_now))
     is_constant = made is not None and made[1].op == "constant"
     rows += [
         Choice(key, title, is_now)
         for key, title, is_now in _mixes(recipe, master, rows)
-        if is_now or _possible(recipe, master, key)
+        if is_now or _works(with_origin, recipe, master, key)
     ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
 
@@ -78,9 +78,9 @@ def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[
             yield f"mix:{other.key}", f"given, mixed with {other.title}", is_now
 
 
-def _possible(recipe: Recipe, master: str, key: str) -> bool:
+def _works(change: Callable[[Recipe, str, str], Recipe], recipe: Recipe, master: str, key: str) -> bool:
     try:
-        with_origin(recipe, master, key)
+        change(recipe, master, key)
     except RecipeInvalid:
         return False
     return True
@@ -131,7 +131,7 @@ def mask_choices(recipe: Recipe, master: str) -> list[Choice]:
     now = made[1].inputs.get("mask")
     rows = [Choice(EVERYWHERE, "everywhere", now is None)]
     for ref, title in _grays(recipe, master):
-        if ref == now or _holds(recipe, master, ref):
+        if ref == now or _works(with_mask, recipe, master, ref):
             rows.append(Choice(ref, f"where {title} is white", ref == now))
     if "base_color" in recipe.masters:
         rows.append(Choice(BY_PICKS, "by picks on the color", now == node_ref(f"mask_{master}")))
@@ -170,14 +170,6 @@ def _grays(recipe: Recipe, master: str) -> Iterator[tuple[Ref, str]]:
             ref = source_ref(name, key)
             if quantity(key).channels == 1 and ref not in recipe.masters.values():
                 yield ref, f"{source.name}, {quantity(key).title.lower()},"
-
-
-def _holds(recipe: Recipe, master: str, ref: Ref) -> bool:
-    try:
-        with_mask(recipe, master, ref)
-    except RecipeInvalid:
-        return False
-    return True
 
 
 def _derived(recipe: Recipe, master: str, operation: Operation) -> Recipe:
