@@ -12,9 +12,11 @@ from hypothesis import strategies as st
 
 from copper_sieve.core.errors import TargetInvalid
 from copper_sieve.core.raster import Size
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, source_ref
 from copper_sieve.core.target import FORMATS, Target, decode, encode_file, file_size, hand_over, read_target
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target, shipped_targets
+from copper_sieve.work import plan_delivery
 
 SCALARS = ("opacity", "metallic", "roughness", "height", "occlusion", "own_detail_weight", "own_wetness")
 
@@ -176,3 +178,31 @@ def test_a_broken_table_is_refused(case):
     text = (Path(standins.__file__).parents[2] / "src/copper_sieve/targets/engine-orm-down.toml").read_text("utf-8")
     with pytest.raises(TargetInvalid):
         read_target(text.replace(*BROKEN[case]))
+
+
+def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle"):
+    sources = {
+        key: Source(sha256=f"{k:064x}", name=f"{key}.png", width=8, height=8, reads={"RGB" if v.ndim == 3 else "L": key})
+        for k, (key, v) in enumerate(codes.items())
+    }
+    recipe = Recipe(facts=Facts(width=8, height=8), sources=sources, masters={key: source_ref(key, key) for key in sources})
+    return plan_delivery(Evaluation(recipe, None, lambda source: codes[source.name[:-4]], Cache(1 << 24)), target, name)
+
+
+def test_names_that_cannot_be_and_channels_that_are_one_picture_are_found():
+    target = shipped_target("engine-orm-down")
+    gray = np.arange(64, dtype=np.uint8).reshape(8, 8)
+    codes = {"base_color": np.dstack([gray] * 3), "roughness": gray, "metallic": gray, "occlusion": gray[::-1].copy()}
+    found = {f.id: f for f in plan_of(target, codes).findings}
+    assert "G and B" in found["channels-alike"].text and "name-refused" not in found
+    assert "channels-alike" not in {f.id for f in plan_of(target, codes | {"metallic": 255 - gray}).findings}
+    table = target.model_dump(mode="json", by_alias=True)
+    for name, text in (
+        (["a/b"], "'/'"),
+        ([{"part": "tile"}], "is empty"),
+        (["con"], "reserved"),
+        ([{"part": "set"}, "x" * 240], "bytes"),
+    ):
+        wrong = Target.model_validate(with_file(table, 0, {**table["files"][0], "name": name}))
+        stops = [f for f in plan_of(wrong, codes, "long tulle name").findings if f.id == "name-refused"]
+        assert stops and stops[0].grade == "stop" and text in stops[0].text

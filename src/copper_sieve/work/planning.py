@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,7 @@ from ..core.quantities import quantity
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
 from ..core.target import FORMATS, Target, TargetFile, file_size, memory_bytes
-from ..core.target.naming import file_name, image_name
+from ..core.target.naming import file_name, image_name, refused
 from .assaying import undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
@@ -72,7 +73,7 @@ class Plan(_Value):
 
 
 def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, project: str = "") -> Plan:
-    """Plan one set for one target at the evaluation's size. Computes at most a 64 px copy of optional masters."""
+    """Plan one set for one target at the evaluation's size. Computes at most 64 px copies of given masters."""
     recipe, size = evaluation.recipe, evaluation.size
     empty = {key for key in target.masters() if _is_empty(evaluation, key)}
     files = [_image(target, file, recipe, empty, size, set_name, project) for file in target.files]
@@ -109,6 +110,8 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
     findings = (
         *_missing(target, recipe),
         *_clashes(files),
+        *_refused(files),
+        *_alike(evaluation, target, files),
         *_sizes(evaluation),
         *_lone_diffuse(recipe),
         *_sources_unused(recipe),
@@ -212,6 +215,30 @@ def _clashes(files: list[PlannedFile]) -> tuple[Finding, ...]:
         if folded in seen:
             found.append(finding("name-clash", first=seen[folded].title, second=file.title, name=file.name))
         seen[folded] = file
+    return tuple(found)
+
+
+def _refused(files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """Names that file systems do not take."""
+    named = [(file, refused(file.name)) for file in files if file.left_out is None]
+    return tuple(finding("name-refused", file=file.title, name=file.name, why=why) for file, why in named if why is not None)
+
+
+def _alike(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """Files whose channels carry different given maps that are one picture; maps of one value are no pictures."""
+    written = {f.role for f in files if f.left_out is None}
+    longer = min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height))
+    small = Evaluation(evaluation.recipe, longer, evaluation.load, evaluation.cache)
+    found = []
+    for file in target.files:
+        keys = {letter: c.masters[0] for letter, c in file.channels.items() if c.row is not None and c.row.channels == 1}
+        given = {letter: key for letter, key in keys.items() if origin_of(evaluation.recipe, key) == "given"}
+        maps = {letter: small.master(key) for letter, key in given.items()} if file.role in written else {}
+        drawn = [(letter, values) for letter, values in maps.items() if values is not None and float(np.ptp(values)) > 0]
+        for (a, first), (b, second) in pairwise(drawn):
+            if keys[a] != keys[b] and np.array_equal(first, second):
+                said = " and ".join(quantity(keys[letter]).title.lower() for letter in (a, b))
+                found.append(finding("channels-alike", file=file.title, letters=f"{a} and {b}", maps=said))
     return tuple(found)
 
 

@@ -21,6 +21,11 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "master-missing": ("stop", "{file} cannot be written: the set has no {missing}. Give a file or a constant for it."),
         "no-base-color": ("stop", "No target can be delivered: the set has no base color. Give a file or a constant for it."),
         "name-clash": ("stop", "{first} and {second} would both be written as {name}. Change one of the two names."),
+        "name-refused": ("stop", "{file} would be written as “{name}”, which {why}. Change the chips of its name."),
+        "channels-alike": (
+            "look",
+            "{file}: {letters} would hold the same picture though they carry {maps}. Check where they come from.",
+        ),
         "aspect-differs": (
             "stop",
             "{file} is {width} × {height} px, another shape than the set ({set_width} × {set_height}). Crop it first.",

@@ -7,9 +7,10 @@ import unicodedata
 
 from .model import Target, TargetFile, Token
 
-__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name"]
+__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name", "refused"]
 
 MAX_NAME_BYTES = 120
+_LONGEST_BYTES = 255  # of a file name, on every usual file system
 _ILLEGAL = re.compile(r'[\x00-\x1f\x7f<>:"/\\|?*]+')
 _RESERVED = {"con", "prn", "aux", "nul", *(f"com{i}" for i in range(1, 10)), *(f"lpt{i}" for i in range(1, 10))}
 
@@ -36,6 +37,27 @@ def file_name(
     """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``."""
     values = {"set": set_name, "map": word, "size": size, "project": project, "target": target.key, "tile": ""}
     return "".join(part if isinstance(part, str) else values[part.part] for part in parts) + suffix
+
+
+def refused(name: str) -> str | None:
+    """Why file systems refuse a file's name, or None where they take it.
+
+    Examples
+    --------
+    >>> refused("con.png"), refused("silk_N.png")
+    ('is a reserved device name', None)
+    """
+    stem = name.rsplit(".", 1)[0]
+    if not stem.strip(" ."):
+        return "is empty but for its ending"
+    illegal = _ILLEGAL.search(name)
+    if illegal is not None:
+        return f"holds {illegal.group()!r}"
+    if stem.split(".")[0].lower() in _RESERVED:
+        return "is a reserved device name"
+    if len(name.encode()) > _LONGEST_BYTES:
+        return f"is {len(name.encode())} bytes long, where {_LONGEST_BYTES} are the most"
+    return None
 
 
 def image_name(target: Target, file: TargetFile, *, suffix: str, set_name: str, size: str, project: str = "") -> str:
