@@ -54,6 +54,7 @@ export function useSetChange<T>(project: string, setId: string, change: (head: n
     scope: { id: setId },
     mutationFn: async (argument: T) => {
       const made = await change(head(), argument);
+      await queries.cancelQueries({ queryKey }); // an answer asked for before the change would bring the older head back
       queries.setQueryData<TextureSet[]>(queryKey, (sets) => sets?.map((set) => (set.id === setId ? made : set)));
       return made;
     },

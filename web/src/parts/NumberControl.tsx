@@ -1,4 +1,5 @@
 import { Slider } from "radix-ui";
+import { TypedField } from "./TypedField";
 
 export type NumberControlProps = {
   label: string; plain: string; unit: string; low: number; high: number; value: number; initial: number; whole?: boolean;
@@ -19,9 +20,7 @@ export function NumberControl({ label, plain, unit, low, high, value, initial, w
         <Slider.Track className="relative h-[3px] grow rounded bg-hair"><Slider.Range className="absolute h-full rounded bg-copper" /></Slider.Track>
         <Slider.Thumb aria-label={label} aria-valuetext={`${value.toFixed(digits)} ${unit}`} className="block size-[15px] rounded-full border-2 border-copper bg-sheet" />
       </Slider.Root>
-      <input key={value} aria-label={`${label}, number`} inputMode="decimal" defaultValue={value.toFixed(digits)} className="field w-14 text-right"
-        onKeyDown={(e) => e.key === "Enter" && handleTyped(e.currentTarget.value)}
-        onBlur={(e) => e.currentTarget.value !== value.toFixed(digits) && handleTyped(e.currentTarget.value)} />
+      <TypedField label={`${label}, number`} inputMode="decimal" value={value.toFixed(digits)} className="w-14 text-right" onDone={handleTyped} />
       <span className="w-[62px] text-sm text-ink2">{unit}</span>
     </ControlRow>
   );

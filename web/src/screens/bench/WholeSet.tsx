@@ -4,6 +4,7 @@ import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { TypedField } from "../../parts/TypedField";
 import type { components } from "../../api/schema";
 import type { Edit } from "./edit";
 import { Ways } from "./Ways";
@@ -63,14 +64,14 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
             <button className="button" disabled={!isCrop || isBusy} onClick={handleCrop}>Crop</button>
           </Line>
           <Line label="Tile is">
-            <Fact label="Width of the tile in meters" value={facts.tile_size?.toString() ?? ""} placeholder="not known" className="w-24" onDone={(text) => {
+            <TypedField label="Width of the tile in meters" value={facts.tile_size?.toString() ?? ""} placeholder="not known" className="w-24" onDone={(text) => {
               const meters = Number(text.replace(",", "."));
               if (!text || meters > 0) keepFact({ tile_size: text ? meters : null });
             }} />
             <span className="text-sm text-ink2">m wide</span>
           </Line>
-          <Line label="Origin"><Fact label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="grow" onDone={(origin) => keepFact({ origin })} /></Line>
-          <Line label="License"><Fact label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="grow" onDone={(license) => keepFact({ license })} /></Line>
+          <Line label="Origin"><TypedField label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="min-w-0 grow" onDone={(origin) => keepFact({ origin: origin.trim() })} /></Line>
+          <Line label="License"><TypedField label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="min-w-0 grow" onDone={(license) => keepFact({ license: license.trim() })} /></Line>
           <Line label="Start as">
             <Choice label="Start as a kind of material" className="w-44" value="" onChange={(kind) => kind && start.mutate(kind)} options={[["", "a kind of material"], ...kinds.map((kind) => [kind.key, kind.title] as const)]} />
             <a className="button" href={`/api/sets/${set.id}/account`} target="_blank" rel="noreferrer" title="How each master came to be, step by step, to read or to keep">Account</a>
@@ -81,14 +82,6 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
       )}
     </div>
   );
-}
-
-type FactProps = { label: string; value: string; placeholder: string; className: string; onDone: (text: string) => void };
-
-/** One fact of the set to type; kept when the field is left or Enter is pressed. */
-function Fact({ label, value, placeholder, className, onDone }: FactProps) {
-  const handleDone = (text: string) => text !== value && onDone(text.trim());
-  return <input key={value} aria-label={label} defaultValue={value} placeholder={placeholder} className={`field min-w-0 ${className}`} onBlur={(e) => handleDone(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && handleDone(e.currentTarget.value)} />;
 }
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {

@@ -1,3 +1,4 @@
+import { TypedField } from "../../parts/TypedField";
 import { ownKey, ownName } from "./kinds";
 
 type OwnNameProps = { label: string; value: string; onDone: (key: string) => void };
@@ -5,8 +6,5 @@ type OwnNameProps = { label: string; value: string; onDone: (key: string) => voi
 /** What a map of a person's own is called: wetness, dust, edge wear. */
 export function OwnName({ label, value, onDone }: OwnNameProps) {
   const handleDone = (name: string) => ownKey(name) !== value && onDone(ownKey(name));
-  return (
-    <input key={value} aria-label={label} title="Its name, such as wetness, dust, edge wear" placeholder="its name" defaultValue={ownName(value)} className="field mt-1 w-[140px]"
-      onBlur={(e) => handleDone(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && handleDone(e.currentTarget.value)} />
-  );
+  return <TypedField label={label} title="Its name, such as wetness, dust, edge wear" placeholder="its name" value={ownName(value)} className="mt-1 w-[140px]" onDone={handleDone} />;
 }

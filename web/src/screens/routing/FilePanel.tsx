@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Target } from "../../api/client";
 import { Choice } from "../../parts/Choice";
+import { TypedField } from "../../parts/TypedField";
 import { LETTERS, type TargetFile, withAlphaApart, withFile, withLetters, withoutFile } from "./edit";
 
 const PARTS = [["set", "Set"], ["map", "Map word"], ["size", "Size"], ["project", "Project"], ["target", "Target"]] as const;
@@ -19,7 +20,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
     <section aria-label={`File ${file.title}`} className="mb-4 flex flex-col gap-2 border-t border-hair pt-3">
       <h2>The file</h2>
       <Line label="Name"><Chips name={file.name} onChange={(name) => change({ name })} /></Line>
-      <Line label="Map word"><input key={file.word} aria-label="Map word" className="field w-full" defaultValue={file.word} onBlur={(e) => e.currentTarget.value !== file.word && change({ word: e.currentTarget.value })} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></Line>
+      <Line label="Map word"><TypedField label="Map word" className="w-full" value={file.word} onDone={(word) => change({ word })} /></Line>
       <Line label="Stored as">
         <Choice label="Format" className="w-20" options={FORMATS} value={file.format} onChange={(format) => change({ format })} />
         <Choice label="Depth" className="w-24" options={DEPTHS} value={`${file.depth} ${file.sample}` as "8 uint"} onChange={(value) => { const [depth, sample] = value.split(" "); change({ depth: Number(depth) as 8, sample: sample as "uint" }); }} />

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, type Board, type Plan, settled, type Target, type TextureSet } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { TypedField } from "../../parts/TypedField";
 import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
 import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
@@ -105,7 +106,7 @@ function Share({ label, value, onDone }: { label: string; value: number; onDone:
     const typed = Number(text.replace(",", "."));
     if (text.trim() && Number.isFinite(typed) && typed !== value) onDone(Math.min(1, Math.max(0, typed)));
   };
-  return <input key={value} aria-label={label} inputMode="decimal" className="field w-14 text-right" defaultValue={value} onBlur={(e) => handleDone(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && handleDone(e.currentTarget.value)} />;
+  return <TypedField label={label} inputMode="decimal" className="w-14 text-right" value={String(value)} onDone={handleDone} />;
 }
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {

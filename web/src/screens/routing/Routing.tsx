@@ -5,6 +5,7 @@ import { api, type Board, settled, type Target, type TextureSet } from "../../ap
 import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
+import { TypedField } from "../../parts/TypedField";
 import { feeding, useTargetEdit, withChannel, withNewFile } from "./edit";
 import { HoleBoard, type HoleAt } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
@@ -59,7 +60,7 @@ function OneTarget({ project, board, target, isOwn, set, choices, onKey }: OneTa
     <main className="grid grid-cols-[minmax(0,1fr)_316px]">
       <section className="overflow-auto px-[18px] py-3.5">
         <div className="mb-1 flex items-center gap-2">
-          <h1 className="min-w-0 grow">{isOwn ? <input key={target.title} aria-label="Title of the target" className="field w-full font-semibold" defaultValue={target.title} onBlur={(e) => e.currentTarget.value !== target.title && edit.mutate((now) => ({ ...now, title: e.target.value }))} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /> : target.title}</h1>
+          <h1 className="min-w-0 grow">{isOwn ? <TypedField label="Title of the target" className="w-full font-semibold" value={target.title} onDone={(title) => edit.mutate((now) => ({ ...now, title }))} /> : target.title}</h1>
           {choices}
         </div>
         <Keeping target={target} isOwn={isOwn} onKey={onKey} />
