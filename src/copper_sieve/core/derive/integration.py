@@ -15,7 +15,7 @@ from ..filters import STENCILS, StencilName
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .params import Params
 
-__all__ = ["HeightFromNormal", "IntegratedHeight", "height_from_normal"]
+__all__ = ["HeightFromNormal", "IntegratedHeight", "SlopeSpectra", "height_from_normal", "height_from_slopes", "slope_spectra"]
 
 Response = Callable[[np.ndarray], np.ndarray]  # of a filter, by radians per texel
 _DEAD = 1e-6  # |T|² over |ω|² under which a difference filter is blind to a frequency
@@ -47,6 +47,16 @@ class IntegratedHeight:
         return iter((self.height, self.rise))
 
 
+@dataclass(frozen=True)
+class SlopeSpectra:
+    """Slopes p (to the right) and q (downwards) of a surface of ``shape``, transformed as their ``edges`` ask."""
+
+    p: np.ndarray
+    q: np.ndarray
+    edges: Edges
+    shape: tuple[int, int]
+
+
 def height_from_normal(
     normal: FloatArray,
     edges: Edges | Edge = "wrap",
@@ -69,14 +79,25 @@ def height_from_normal(
     Frankot & Chellappa 1988, with the transfer function T of the difference filter in place of the frequency:
     H = (T̄x·P + T̄y·Q) / (|Tx|² + |Ty|²). Mirrored axes: half-sample symmetric, DST-II for the slope along the axis, DCT-II else.
     """
-    params, edges = params or HeightFromNormal(), edges_of(edges)
-    unit = renormalized(as_rgb(normal, "normal"))
+    params = params or HeightFromNormal()
+    spectra = slope_spectra(normal, edges, level=params.level)
+    cancel.check()
+    return height_from_slopes(spectra, params, cancel=cancel)
+
+
+def slope_spectra(normal: FloatArray, edges: Edges | Edge, *, level: bool) -> SlopeSpectra:
+    """What of an integration stays when the filter changes: slopes of (H, W, 3) normals, without their mean where ``level``."""
+    edges, unit = edges_of(edges), renormalized(as_rgb(normal, "normal"))
     z = np.maximum(unit[..., 2], _STEEPEST).astype(np.float64)
     p, q = -unit[..., 0] / z, unit[..., 1] / z
-    if params.level:
+    if level:
         p, q = p - p.mean(), q - q.mean()
-    cancel.check()
-    surface = _solve(p, q, edges, params.filter)
+    return SlopeSpectra(_forward(p, edges, slope_along=1), _forward(q, edges, slope_along=0), edges, (p.shape[0], p.shape[1]))
+
+
+def height_from_slopes(spectra: SlopeSpectra, params: HeightFromNormal, *, cancel: Cancel = NEVER) -> IntegratedHeight:
+    """The surface nearest to these slopes, as the filter of ``params`` would have taken them."""
+    surface = _solve(spectra, params.filter)
     cancel.check()
     low, high = float(surface.min()), float(surface.max())
     if high - low < 1e-12:
@@ -84,8 +105,8 @@ def height_from_normal(
     return IntegratedHeight(((surface - low) / (high - low)).astype(np.float32), (high - low) / surface.shape[1])
 
 
-def _solve(p: np.ndarray, q: np.ndarray, edges: Edges, stencil: StencilName) -> np.ndarray:
-    rows, columns = p.shape
+def _solve(slopes: SlopeSpectra, stencil: StencilName) -> np.ndarray:
+    (rows, columns), edges = slopes.shape, slopes.edges
     halved = _wrapping(edges)[-1] if _wrapping(edges) else None  # the axis of which a real transform keeps one half
     omega_x, omega_y = _frequencies(columns, edges.x, halved == 1), _frequencies(rows, edges.y, halved == 0)
     along, beside = _transfer(stencil)
@@ -94,8 +115,8 @@ def _solve(p: np.ndarray, q: np.ndarray, edges: Edges, stencil: StencilName) -> 
     alive = square > _DEAD * (omega_y[:, None] ** 2 + omega_x[None, :] ** 2)
     inverse = np.where(alive, 1 / np.where(alive, square, 1), 0)
     # of a wrapping axis the slope's factor is i·T, of a mirrored one −T between sine and cosine
-    spectrum = _forward(p, edges, slope_along=1) * (np.outer(ty[1], tx[0]) * (-1j if edges.x == "wrap" else -1))
-    spectrum = spectrum + _forward(q, edges, slope_along=0) * (np.outer(ty[0], tx[1]) * (-1j if edges.y == "wrap" else -1))
+    spectrum = slopes.p * (np.outer(ty[1], tx[0]) * (-1j if edges.x == "wrap" else -1))
+    spectrum = spectrum + slopes.q * (np.outer(ty[0], tx[1]) * (-1j if edges.y == "wrap" else -1))
     return _backward(spectrum * inverse, edges, (rows, columns))
 
 

@@ -21,13 +21,13 @@ from ..derive import (
     RoughnessFromColor,
     constant_map,
     height_from_color,
-    height_from_normal,
     normal_from_height,
     occlusion_from_height,
 )
 from ..derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from ..derive.curvature import CurvatureFromNormal, leaning, shape_curvature
 from ..derive.height import gray_spectrum, measure_height, shaded_spectrum, shape_height, spread_of, with_shading
+from ..derive.integration import SlopeSpectra, height_from_slopes, slope_spectra
 from ..derive.masks import (
     BledColor,
     GlowByRange,
@@ -146,7 +146,10 @@ def shaded(step: Step, params: ShadedColor) -> FloatArray:
 
 
 def height_of_normal(step: Step, params: HeightFromNormal) -> FloatArray:
-    return height_from_normal(step.input("normal", step.size), step.facts.edges, params=params, cancel=step.cancel).height
+    def slopes() -> SlopeSpectra:
+        return slope_spectra(step.input("normal", step.size), step.facts.edges, level=params.level)
+
+    return height_from_slopes(step.stage(f"slopes {params.level}", step.size, slopes), params, cancel=step.cancel).height
 
 
 def curvature(step: Step, params: CurvatureFromNormal) -> FloatArray:
