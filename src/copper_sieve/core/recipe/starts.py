@@ -14,9 +14,9 @@ from ..errors import RecipeInvalid, UnknownKey
 from .model import Node, Recipe, origin_of
 from .operations import OPERATIONS
 
-__all__ = ["PLAIN_START", "Start", "starts", "with_start"]
+__all__ = ["Start", "starts", "with_start"]
 
-PLAIN_START = "plain"
+_PLAIN = "plain"
 
 
 class Start(BaseModel):
@@ -43,8 +43,8 @@ def starts() -> MappingProxyType[str, Start]:
     text = (resources.files("copper_sieve.core.recipe") / "starts.toml").read_text("utf-8")
     found = {key: _read(key, row) for key, row in tomllib.loads(text).items()}
     ops = {op: OPERATIONS[op].params().model_dump(mode="json") for op in next(iter(found.values())).params}
-    plain = Start(key=PLAIN_START, title="Plain", says="Every parameter as it is at first.", rise=0.02, params=ops)
-    return MappingProxyType({PLAIN_START: plain, **found})
+    plain = Start(key=_PLAIN, title="Plain", says="Every parameter as it is at first.", rise=0.02, params=ops)
+    return MappingProxyType({_PLAIN: plain, **found})
 
 
 def _read(key: str, row: dict[str, Any]) -> Start:

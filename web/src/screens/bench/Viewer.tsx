@@ -147,8 +147,10 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         {look === "lit" && <LightDome />}
         {look === "lit" && isSceneOpen && <SceneOptions />}
         {look === "flat" && view.hasHistogram && first.picture && row && <Histogram picture={first.picture} master={row} />}
-        <button className="button absolute bottom-3.5 left-3" title="Both readings of green under a lamp at a known side" onClick={view.testLight}>Light test <kbd>T</kbd></button>
-        <button className="button absolute bottom-3.5 left-[128px]" title="Keep this view as a PNG; the eye stays where it is from set to set" onClick={() => void keepPicture()}>Keep picture</button>
+        <span className="absolute bottom-3.5 left-3 flex flex-col items-start gap-1.5">
+          <button className="button" title="Keep this view as a PNG; the eye stays where it is from set to set" onClick={() => void keepPicture()}>Keep picture</button>
+          <button className="button" title="Both readings of green under a lamp at a known side" onClick={view.testLight}>Light test <kbd>T</kbd></button>
+        </span>
       </div>
       <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
     </section>
