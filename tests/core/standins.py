@@ -23,10 +23,11 @@ FILES = {
         "orm": ("png8 data", ["occlusion", "roughness", "metallic"]),
         "normal": ("png8 data", NORMAL_UP),
         "emissive": ("png8 srgb", GLOW),
+        "reflectance": ("png8 srgb", ["reflectance"] * 3),
     },
     "materialx": {
         "base_color": ("png8 srgb", COLOR),
-        **{key: ("png16 data", [key]) for key in ("opacity", "metallic", "roughness", "occlusion")},
+        **{key: ("png16 data", [key]) for key in ("opacity", "metallic", "roughness", "occlusion", "reflectance")},
         "normal": ("png16 data", NORMAL_UP),
         "height": ("exrhalf data", ["height"]),
         "emissive": ("png8 srgb", GLOW),
@@ -171,7 +172,7 @@ def stored(meaning: str, masters: dict[str, np.ndarray], is_color: bool) -> np.n
         alpha = m["roughness"] ** 2
         return np.clip(np.log2(np.maximum(2 / np.maximum(alpha, 1e-6) ** 2 - 2, 1e-9) / 2) / 10, 0, 1)
     if word == "reflectance":
-        return m["reflectance"] / 0.16
+        return srgb(m["reflectance"] / 0.16) if is_color else m["reflectance"] / 0.16
     return m[{"detail": "own_detail_weight", "wetness": "own_wetness"}.get(word, word)]
 
 

@@ -96,6 +96,10 @@ MASTERS |= {key: rng.random((N, N, 3), np.float32) for key in ("base_color", "em
 def test_every_file_of_every_target_is_read_back_as_that_target_has_it(key):
     target = shipped_targets()[key]
     for file in target.files:
+        if (key, file.role) == ("gltf", "reflectance"):  # a gray kept as a color is, for the curve belongs to the input
+            with pytest.raises(TargetInvalid, match="curve"):
+                reading_of(target, file)
+            continue
         reading = reading_of(target, file)
         codes = encode_file(target, file, MASTERS, Size(N, N))
         source = a_source(reading.reads, spans=reading.spans, green=reading.green)

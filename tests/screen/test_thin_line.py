@@ -93,7 +93,7 @@ def test_the_same_by_keyboard_alone(page, tmp_path):
         expect(page.get_by_role("checkbox", name=choice)).to_be_visible()
         tab_to(page, choice)
         page.keyboard.press("Space")
-    expect(page.get_by_role("heading", name="4 files")).to_be_visible()
+    expect(page.get_by_role("heading", name="5 files")).to_be_visible()
     tab_to(page, "Deliver")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Written and read back equal")).to_be_visible()

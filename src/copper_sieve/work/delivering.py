@@ -18,17 +18,20 @@ from ..core.derive.masks import bled
 from ..core.errors import SieveError
 from ..core.filters import resize
 from ..core.quantities import quantity
-from ..core.raster import FloatArray, Size
+from ..core.raster import FloatArray, Size, set_size
 from ..core.recipe import Evaluation, Recipe, origin_of
-from ..core.target import FORMATS, Target, TargetFile, encode_file
+from ..core.target import FORMATS, Sheet, Target, TargetFile, encode_file, wires
+from ..core.target.model import MaterialMode
 from ..files import encode, read_bytes, write_bytes
-from ..files.documents import gltf_document
+from ..files.documents import write_document
 from .planning import Plan, PlannedFile
 
 __all__ = ["BUILDING_PREFIX", "DeliveredFile", "ReadBackFailed", "Report", "deliver", "sweep"]
 
 BUILDING_PREFIX = ".building-"
 _SOLID = 0.5  # opacity from which a texel keeps its own color
+_MEAN_PX = 64  # a mean is the same at any size
+_SAME_REFLECTANCE = 1e-3
 _FILE_EFFORT = 2  # encode, and write with reading back; the unit is a normal map at the same size
 
 
@@ -104,7 +107,7 @@ def _one(
         on_file(planned.name, "left-out")
         return DeliveredFile(role=planned.role, name=planned.name, state="left-out", why=planned.left_out)
     on_file(planned.name, "writing")
-    content = _document(evaluation, target, plan, planned) if planned.kind == "document" else None
+    content = _document(evaluation, target, plan, planned, building) if planned.kind == "document" else None
     if content is None:
         content = _image(evaluation, target, planned)
     write_bytes(building / planned.name, content)
@@ -160,17 +163,32 @@ def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:
     return origin == "derived" or (origin == "given" and recipe.sources[recipe.masters[master].split(":")[1]].depth > 8)
 
 
-def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile) -> bytes:
+def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile, building: Path) -> bytes:
     document = next(d for d in target.documents if d.role == planned.role)
     names = {f.role: f.name for f in plan.files if f.left_out is None and f.kind == "image"}
     opacity = evaluation.master("opacity") if "opacity" in target.masters() else None
-    return gltf_document(
+    has_holes = opacity is not None and bool(opacity.min() < quantity("opacity").high)
+    facts = evaluation.recipe.facts
+    sheet = Sheet(
         name=plan.set,
-        images={slot: names[role] for slot, role in document.inputs.items() if role in names},
         aspect=plan.height / plan.width,
-        cut_out=opacity is not None and bool(opacity.min() < quantity("opacity").high),
-        emissive_strength=evaluation.recipe.facts.emissive_strength,
+        width=facts.tile_size or 1.0,
+        rise=facts.rise,
+        center=target.height.center,
+        material=target.material if has_holes else MaterialMode(),
+        emissive_strength=facts.emissive_strength,
+        reflectance=_mean_reflectance(evaluation),
     )
+    return write_document(document.kind, sheet, wires(target, document, names), lambda name: (building / name).read_bytes())
+
+
+def _mean_reflectance(evaluation: Evaluation) -> float | None:
+    """None where it is what standards take for granted."""
+    if "reflectance" not in evaluation.recipe.masters:
+        return None
+    small = set_size(evaluation.size.width, evaluation.size.height, _MEAN_PX)
+    mean, usual = float(evaluation.value("master:reflectance", small).mean()), float(quantity("reflectance").absent_value())
+    return None if abs(mean - usual) < _SAME_REFLECTANCE else mean
 
 
 def _move(building: Path, folder: Path) -> None:

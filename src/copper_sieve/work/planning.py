@@ -12,14 +12,13 @@ from ..core.checks import Finding, finding
 from ..core.quantities import quantity
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
-from ..core.target import FORMATS, Target, TargetFile, file_size, memory_bytes
+from ..core.target import DOCUMENTS, FORMATS, Target, TargetFile, file_size, memory_bytes
 from ..core.target.naming import file_name, image_name, refused
 from .assaying import undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
 
 _EMPTY_PX = 64  # an area average of a map that is not empty is not empty either
-_DOCUMENT_SUFFIX = {"gltf": ".gltf"}
 
 
 class _Value(BaseModel):
@@ -81,7 +80,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
     for document in target.documents:
         name = file_name(
             document.name,
-            suffix=_DOCUMENT_SUFFIX[document.kind],
+            suffix=DOCUMENTS[document.kind].suffix,
             word="",
             target=target,
             set_name=set_name,
@@ -92,7 +91,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
         files.append(
             PlannedFile(
                 role=document.role,
-                title=f"Wears the {wears} images on a plane",
+                title=DOCUMENTS[document.kind].says.format(wears),
                 name=name,
                 kind="document",
                 left_out=None,

@@ -1272,9 +1272,9 @@ export interface components {
             };
             /**
              * Kind
-             * @constant
+             * @enum {string}
              */
-            kind: "gltf";
+            kind: "gltf" | "glb" | "materialx" | "usd";
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**

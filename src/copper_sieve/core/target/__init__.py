@@ -3,6 +3,7 @@
 from .board import Board, board_of
 from .cost import memory_bytes
 from .decode import decode
+from .documents import DOCUMENTS
 from .encode import encode_file, feeds
 from .formats import FORMATS
 from .handover import Note, hand_over
@@ -10,18 +11,22 @@ from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
 from .reading import Reading, reading_of
 from .sizing import file_size
+from .wiring import Sheet, Wire, wires
 from .writing import write_target
 
 __all__ = [
+    "DOCUMENTS",
     "FORMATS",
     "Board",
     "Channel",
     "Document",
     "Note",
     "Reading",
+    "Sheet",
     "Target",
     "TargetFile",
     "Token",
+    "Wire",
     "board_of",
     "decode",
     "encode_file",
@@ -33,5 +38,6 @@ __all__ = [
     "memory_bytes",
     "read_target",
     "reading_of",
+    "wires",
     "write_target",
 ]

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from ..errors import TargetInvalid
 from ..quantities import QUANTITIES, Quantity, is_known, quantity
+from .documents import DOCUMENTS
 from .formats import FORMATS
 
 __all__ = [
@@ -160,7 +161,7 @@ class Limits(_Row):
 class Document(_Row):
     """A material document written beside the images; ``inputs`` maps its inputs to file roles."""
 
-    kind: Literal["gltf"]
+    kind: Literal["gltf", "glb", "materialx", "usd"]
     role: str = "document"
     name: tuple[str | Token, ...]
     inputs: dict[str, str]
@@ -192,11 +193,41 @@ class Target(_Row):
             raise ValueError(f"roles must differ (got {', '.join(roles)})")
         if self.limits.textures is not None and len(self.files) > self.limits.textures:
             raise ValueError(f"{len(self.files)} files are more than its limit of {self.limits.textures} textures")
+        roles += [document.role for document in self.documents]
+        if len(set(roles)) < len(roles):
+            raise ValueError(f"roles of documents must differ from all others (got {', '.join(roles)})")
         for document in self.documents:
-            for role in document.inputs.values():
-                if role not in roles:
-                    raise ValueError(f"document input must name one of {', '.join(roles)} (got {role!r})")
+            for slot, role in document.inputs.items():
+                self._wired(document, slot, role)
         return self
+
+    def _wired(self, document: Document, slot: str, role: str) -> None:
+        """Raises ValueError where a document cannot read an input from the file of that role."""
+        row, files = DOCUMENTS[document.kind], {f.role: f for f in self.files}
+        if slot not in row.inputs:
+            raise ValueError(f"input of {document.kind} must be one of {', '.join(row.inputs)} (got {slot!r})")
+        if role not in files:
+            raise ValueError(f"{slot} of {document.kind} must name one of {', '.join(files)} (got {role!r})")
+        file, at = files[role], f"{slot} of {document.kind}"
+        if file.format not in row.formats:
+            raise ValueError(f"{at} reads {', '.join(row.formats)} ({role} is {file.format})")
+        if document.kind == "usd" and file.primaries == "acescg":
+            raise ValueError(f"{at} reads Rec. 709 ({role} has primaries acescg)")
+        for need in row.inputs[slot]:
+            held = {letter: c for letter, c in file.channels.items() if c.quantity == need.quantity}
+            count = quantity(need.quantity).channels if need.letters is None else len(need.letters)
+            is_gray = tuple(held) == ("L",) and count == 1
+            parts = "".join(c.component for c in held.values())
+            is_whole = len(held) == count and parts in ("v" * count, "rgb", "xyz")
+            if not is_whole or not (is_gray or need.letters is None or "".join(held) == need.letters):
+                wanted = f"{need.letters or f'{count} channels'} of {need.quantity}"
+                raise ValueError(f"{at} needs {wanted} ({role} has {''.join(held) or 'none'} of it)")
+            if need.color is not None and file.color != need.color:
+                raise ValueError(f"{at} needs color = {need.color!r} ({role} has {file.color!r})")
+            if row.is_fixed and any(c.invert or c.range != (0, 1) for c in held.values()):
+                raise ValueError(f"{at} can neither invert nor stretch {need.quantity}")
+            if need.quantity == "normal" and row.green not in (None, self.green):
+                raise ValueError(f"{at} needs green = {row.green!r}")
 
     def masters(self) -> tuple[str, ...]:
         """Keys of all masters any file carries."""

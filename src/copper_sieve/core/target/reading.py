@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..errors import TargetInvalid
+from ..quantities import quantity
 from .model import Channel, Target, TargetFile
 
 __all__ = ["Reading", "reading_of"]
@@ -37,6 +38,8 @@ def reading_of(target: Target, file: TargetFile) -> Reading:
         if channel.component != "v":
             raise TargetInvalid(f"{letter} of {file.title} holds one part of {channel.quantity}, which cannot be read alone.")
         assert channel.quantity is not None
+        if file.color == "srgb" and letter != "A" and quantity(channel.quantity).color == "data":
+            raise TargetInvalid(f"{letter} of {file.title} holds a gray with a color's curve, which cannot be read alone.")
         reads[letter] = channel.quantity
         low, high = channel.range
         span = (high, low) if channel.invert else (low, high)

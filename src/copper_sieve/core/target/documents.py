@@ -1,0 +1,69 @@
+"""What each kind of material document can wire, as a table: targets are checked against it and documents are written by it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+
+__all__ = ["DOCUMENTS", "DocumentKind", "Need"]
+
+
+@dataclass(frozen=True)
+class Need:
+    """What one input reads: all components of a ``quantity``; ``letters`` and ``color`` where the standard leaves no choice."""
+
+    quantity: str
+    letters: str | None = None
+    color: str | None = None
+
+
+@dataclass(frozen=True)
+class DocumentKind:
+    """``is_fixed`` kinds take channels as their standard lays them, and can neither invert nor stretch them."""
+
+    key: str
+    suffix: str
+    says: str
+    inputs: Mapping[str, tuple[Need, ...]]
+    formats: tuple[str, ...]
+    is_fixed: bool
+    green: str | None = "up"  # None where it can turn green over by itself
+
+
+_GLTF = {
+    "baseColorTexture": (Need("base_color", "RGB", "srgb"),),
+    "metallicRoughnessTexture": (Need("roughness", "G", "data"), Need("metallic", "B", "data")),
+    "occlusionTexture": (Need("occlusion", "R", "data"),),
+    "normalTexture": (Need("normal", "RGB", "data"),),
+    "emissiveTexture": (Need("emissive", "RGB", "srgb"),),
+    "specularColorTexture": (Need("reflectance", "RGB", "srgb"),),
+}
+_OPENPBR = {
+    "base_color": (Need("base_color"),),
+    "base_metalness": (Need("metallic"),),
+    "specular_roughness": (Need("roughness"),),
+    "specular_ior": (Need("reflectance"),),
+    "emission_color": (Need("emissive"),),
+    "geometry_opacity": (Need("opacity"),),
+    "geometry_normal": (Need("normal"),),
+    "displacement": (Need("height"),),
+}
+_PREVIEW = {
+    "diffuseColor": (Need("base_color"),),
+    "metallic": (Need("metallic"),),
+    "roughness": (Need("roughness"),),
+    "opacity": (Need("opacity"),),
+    "normal": (Need("normal"),),
+    "occlusion": (Need("occlusion"),),
+    "displacement": (Need("height"),),
+    "emissiveColor": (Need("emissive"),),
+}
+_WEB, _OFFLINE = ("png", "jpeg"), ("png", "exr", "tga", "jpeg")
+_ROWS = (
+    DocumentKind("gltf", ".gltf", "Wears {} images on a plane", _GLTF, _WEB, is_fixed=True),
+    DocumentKind("glb", ".glb", "Holds {} images and a plane that wears them", _GLTF, _WEB, is_fixed=True),
+    DocumentKind("materialx", ".mtlx", "Wires {} images", _OPENPBR, (*_OFFLINE, "tiff"), is_fixed=False, green=None),
+    DocumentKind("usd", ".usda", "Wears {} images on a plane", _PREVIEW, _OFFLINE, is_fixed=False),
+)
+DOCUMENTS = MappingProxyType({row.key: row for row in _ROWS})
