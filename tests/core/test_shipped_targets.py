@@ -1,12 +1,12 @@
 """Every shipped target against what is written down of it by hand, and every wrong table against that."""
 
 import ast
+import tempfile
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
-import standins
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -15,6 +15,8 @@ from copper_sieve.core.raster import Size
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, source_ref
 from copper_sieve.core.target import FORMATS, Target, decode, encode_file, file_size, hand_over, read_target
 from copper_sieve.files import encode
+from copper_sieve.standins import TABLES, channels_off
+from copper_sieve.standins import faults as storing_faults
 from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import plan_delivery
 
@@ -33,31 +35,39 @@ def probe(width: int = 24, height: int = 16, seed: int = 4) -> dict[str, np.ndar
 
 
 PROBE = probe()
+SOURCES = Path(__file__).parents[2] / "src/copper_sieve"
 
 
 def faults(target: Target, masters: dict[str, np.ndarray] = PROBE) -> list[str]:
-    """What the stand-in of that key finds wrong with a target's files."""
+    """What the stand-in of that key finds wrong with a target's files, read from disk."""
     rows, columns = masters["roughness"].shape
     found = []
-    for file in target.files:
-        codes = encode_file(target, file, masters, Size(columns, rows))
-        content = encode(codes, file.format, color=file.color)
-        found += standins.missed(target.key, file.role, content, FORMATS[file.format].suffix[1:], masters)
+    with tempfile.TemporaryDirectory() as folder:
+        for file in target.files:
+            table = TABLES[target.key].files[file.role]
+            path = Path(folder) / f"{file.role}{FORMATS[file.format].suffix}"
+            path.write_bytes(encode(encode_file(target, file, masters, Size(columns, rows)), file.format, color=file.color))
+            wrong = storing_faults(table, path)
+            found += wrong
+            if not any("channels" in fault for fault in wrong):
+                off = channels_off(table, path, masters)
+                found += [f"{file.role} {c.letter} is off by {c.steps:.2f} steps" for c in off if not c.is_right]
     return found
 
 
 def test_the_stand_ins_know_every_target_and_nothing_of_our_tables():
-    assert set(standins.FILES) == set(shipped_targets())
-    tree = ast.parse(Path(standins.__file__).read_text("utf-8"))
-    modules = [node.module or "" for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)]
-    modules += [alias.name for node in ast.walk(tree) if isinstance(node, ast.Import) for alias in node.names]
-    assert not any("copper_sieve" in module or "toml" in module for module in modules)
+    assert set(TABLES) == set(shipped_targets())
+    for path in (SOURCES / "standins").glob("*.py"):
+        tree = ast.parse(path.read_text("utf-8"))
+        modules = [(n.level, n.module or "") for n in ast.walk(tree) if isinstance(n, ast.ImportFrom)]
+        modules += [(0, alias.name) for n in ast.walk(tree) if isinstance(n, ast.Import) for alias in n.names]
+        assert not any(level > 1 or "copper_sieve" in module or "toml" in module for level, module in modules), path
 
 
 @pytest.mark.parametrize("key", shipped_targets())
 def test_every_file_is_within_half_a_step_of_what_the_stand_in_expects(key):
     target = shipped_target(key)
-    assert {file.role for file in target.files} == set(standins.FILES[key])
+    assert {file.role for file in target.files} == set(TABLES[key].files)
     assert faults(target) == []
 
 
@@ -121,7 +131,7 @@ def test_what_is_written_reads_back_whatever_is_missing(key, size, missing):
 
 
 def test_sizes_follow_share_cap_limit_and_powers_of_two():
-    text = (Path(standins.__file__).parents[2] / "src/copper_sieve/targets/small-tiles.toml").read_text("utf-8")
+    text = (SOURCES / "targets/small-tiles.toml").read_text("utf-8")
     target = read_target(text)
     assert file_size(target, target.files[0], Size(96, 48)) == Size(64, 32)
     table = target.model_dump(mode="json", by_alias=True)
@@ -175,7 +185,7 @@ BROKEN = {
 
 @pytest.mark.parametrize("case", BROKEN)
 def test_a_broken_table_is_refused(case):
-    text = (Path(standins.__file__).parents[2] / "src/copper_sieve/targets/engine-orm-down.toml").read_text("utf-8")
+    text = (SOURCES / "targets/engine-orm-down.toml").read_text("utf-8")
     with pytest.raises(TargetInvalid):
         read_target(text.replace(*BROKEN[case]))
 

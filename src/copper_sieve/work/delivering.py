@@ -26,7 +26,16 @@ from ..files import encode, read_bytes, write_bytes
 from ..files.documents import write_document
 from .planning import Plan, PlannedFile
 
-__all__ = ["BUILDING_PREFIX", "DeliveredFile", "ReadBackFailed", "Report", "deliver", "sweep"]
+__all__ = [
+    "BUILDING_PREFIX",
+    "DeliveredFile",
+    "ReadBackFailed",
+    "Report",
+    "deliver",
+    "image_content",
+    "masters_for",
+    "sweep",
+]
 
 BUILDING_PREFIX = ".building-"
 _SOLID = 0.5  # opacity from which a texel keeps its own color
@@ -116,17 +125,25 @@ def _one(
     return DeliveredFile(role=planned.role, name=planned.name, state="written", sha256=sha256, bytes=len(content))
 
 
-def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> bytes:
-    file = next(f for f in target.files if f.role == planned.role)
-    size = Size(planned.width, planned.height)
+def masters_for(evaluation: Evaluation, file: TargetFile, size: Size) -> dict[str, FloatArray]:
+    """The masters that a file carries, at its own size and padded as it asks; absent ones are not among them."""
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
-    masters = _padded(
-        evaluation, file, {key: _sized(evaluation, file, key, values, size) for key, values in masters.items()}, size
-    )
+    sized = {key: _sized(evaluation, file, key, values, size) for key, values in masters.items()}
+    return _padded(evaluation, file, sized, size)
+
+
+def image_content(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> tuple[np.ndarray, bytes]:
+    """Codes of one file, and the bytes that hold them."""
+    masters = masters_for(evaluation, file, size)
     deep = {key for key in masters if _knows_more_than_8_bits(evaluation.recipe, key)} if file.dither else set()
     codes = encode_file(target, file, masters, size, deep=deep, cancel=evaluation.cancel)
     evaluation.cancel.check()
-    content = encode(codes, file.format, color=file.color)
+    return codes, encode(codes, file.format, color=file.color)
+
+
+def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> bytes:
+    file = next(f for f in target.files if f.role == planned.role)
+    codes, content = image_content(evaluation, target, file, Size(planned.width, planned.height))
     evaluation.cancel.check()
     found = read_bytes(content, planned.name).codes
     is_exact = not FORMATS[file.format].lossy
