@@ -9,7 +9,7 @@ from typer.testing import CliRunner
 
 from copper_sieve.cli import app
 from copper_sieve.demo.materials import MATERIALS
-from copper_sieve.files import encode
+from copper_sieve.files import encode, read, write
 from copper_sieve.store.database import open_pool
 from copper_sieve.store.originals import original_exists, sweep_originals
 
@@ -121,6 +121,49 @@ def test_cancel_leaves_no_file(client, data):
 def test_unreadable_upload_is_an_answer_and_foreign_pages_are_refused(client):
     assert drop(client, "a.png", b"text")["findings"][0]["id"] == "unreadable"
     assert client.get("/api/health", headers={"origin": "http://elsewhere.example"}).status_code == 403
+
+
+def test_a_delivery_is_proved_from_its_files_on_disk(client, data):
+    made = client.get(f"{PROJECT}/sets").json()[2]
+    request = {"sets": [made["id"]], "targets": ["engine-loose-down"]}
+    delivery = settled(client, client.post(f"{PROJECT}/deliveries", json=request).json())
+    at, query = f"/api/deliveries/{delivery['id']}/proof", {"set": made["name"], "target": "engine-loose-down"}
+    assert all(c["is_right"] for c in client.get(f"{at}/files", params={**query, "role": "normal"}).json()["channels"])
+    ball, pictures = client.get(f"{at}/ball", params=query).json(), client.get(f"{at}/ball/pictures", params=query)
+    px = int(pictures.headers["x-width"])
+    values = np.frombuffer(pictures.content, np.float16).reshape(2, 3, px, px, 3).astype(np.float32)
+    off = 255 * np.abs(values[0] - values[1]).mean()
+    assert ball["lost"] == [] and 0 <= off <= max(lamp["whole_mean"] for lamp in ball["lamps"]) + 0.1
+    path = (
+        data / "deliveries" / delivery["folder"] / made["name"] / "engine-loose-down" / delivery["plans"][0]["files"][1]["name"]
+    )
+    codes = read(path).codes.copy()
+    codes[..., 1] = 255 - codes[..., 1]  # somebody turned green over
+    write(path, codes, format="png")
+    turned = client.get(f"{at}/files", params={**query, "role": "normal"}).json()["channels"]
+    assert [c["is_right"] for c in turned] == [True, False, True]
+    assert client.get(f"{at}/files", params={**query, "role": "gloss"}).status_code == 422
+    assert client.get(f"{at}/ball", params={**query, "set": "nobody"}).status_code == 404
+
+
+def test_a_preview_shows_what_a_target_would_see(client):
+    recipe = client.get(f"{PROJECT}/sets").json()[1]["recipe"]
+    ask = {"view": "proof", "seq": 1, "recipe": recipe, "size": 64}
+
+    def layers(**more):
+        answer = client.post("/api/previews", json={**ask, **more, "seq": next(counter)})
+        assert answer.status_code == 200, answer.text
+        shape = (int(answer.headers["x-layers"]), int(answer.headers["x-height"]), int(answer.headers["x-width"]), 4)
+        return np.frombuffer(answer.content, np.float16).reshape(shape).astype(np.float32)
+
+    counter = iter(range(2, 99))
+    masters, split, bare = (layers(wanted="lit", target=key) for key in (None, "path-specular", "small-tiles"))
+    assert len(masters) == 4 and len(split) == 5 and not split[2, ..., 2].any()
+    metal = masters[2, ..., 2:3]
+    np.testing.assert_allclose(split[4, ..., :3], masters[0, ..., :3] * metal + masters[2, ..., 3:] * (1 - metal), atol=0.01)
+    assert not bare[2, ..., 2].any() and masters[2, ..., 2].any()
+    refused = client.post("/api/previews", json={**ask, "wanted": "metallic", "target": "small-tiles", "seq": 99})
+    assert refused.status_code == 422 and "sees no metallic" in refused.json()["detail"]
 
 
 def test_two_deliveries_started_together_never_share_a_folder(client):

@@ -20,7 +20,7 @@ from ..work.delivering import sweep
 from ..work.folders import Folders
 from ..work.running import Deliverer
 from .problems import ProblemDocument, install_problems, problem_response
-from .routes import deliveries, geometry, history, intake, linked, originals, profiles, projects, targets, views
+from .routes import deliveries, geometry, history, intake, linked, originals, profiles, projects, proofs, targets, views
 from .state import AppState
 
 __all__ = ["create_app"]
@@ -68,7 +68,7 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
             return problem_response(403, "foreign-origin", "Only pages of this application may ask. Open it by its own address.")
         return await call_next(request)
 
-    for module in (projects, intake, originals, profiles, linked, geometry, history, views, targets, deliveries):
+    for module in (projects, intake, originals, profiles, linked, geometry, history, views, targets, deliveries, proofs):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")

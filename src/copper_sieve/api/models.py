@@ -293,6 +293,7 @@ class PreviewRequest(_In):
     wanted: str = Field(description="A master's key, or `lit` for the packed answer of the lit view")
     size: int = Field(default=1024, ge=1, le=8192, description="Longer side in px")
     region: Region | None = Field(default=None, description="Only these texels of a master at that size")
+    target: str | None = Field(default=None, description="As this target would see it: its files are written and read back")
 
 
 class ChannelDifference(BaseModel):

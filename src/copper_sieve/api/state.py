@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Hashable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
@@ -53,6 +54,7 @@ class AppState:
     deliverer: Deliverer
     folders: Folders
     views: Views = field(default_factory=Views)
+    balls: dict[Hashable, Any] = field(default_factory=dict)  # the last proofs' pictures, asked for in two parts
 
     @property
     def deliveries(self) -> Path:

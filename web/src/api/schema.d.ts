@@ -78,6 +78,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/proof/ball": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ball
+         * @description What differs on a ball under three lamps; what the target cannot carry.
+         */
+        get: operations["ball_api_deliveries__delivery_id__proof_ball_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/proof/ball/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ball Pictures
+         * @description (2, 3, N, N, 3) float16 as a display shows them: the target's and the masters', by lamp; N in the header.
+         */
+        get: operations["ball_pictures_api_deliveries__delivery_id__proof_ball_pictures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/proof/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description One delivered image read from disk by the target's stand-in, against the masters at the file's size.
+         */
+        get: operations["file_api_deliveries__delivery_id__proof_files_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/zip": {
         parameters: {
             query?: never;
@@ -283,7 +343,7 @@ export interface paths {
         put?: never;
         /**
          * Preview
-         * @description Raw pixels, width and height in the headers: RGBA bytes for a master, four half-float RGBA layers for ``lit``.
+         * @description Raw pixels, width and height in the headers: RGBA bytes for a master, half-float RGBA layers for ``lit``.
          */
         post: operations["preview_api_previews_post"];
         delete?: never;
@@ -1088,6 +1148,20 @@ export interface components {
             fix: string | null;
         };
         /**
+         * BallProof
+         * @description ``lost`` are the set's own masters that the target has no channel for, of those that a ball shows.
+         */
+        BallProof: {
+            /** Is Independent */
+            is_independent: boolean;
+            /** Lamps */
+            lamps: components["schemas"]["LampProof"][];
+            /** Lost */
+            lost: string[];
+            /** Model */
+            model: string;
+        };
+        /**
          * Board
          * @description A whole target: rows are all masters, own scalars it carries among them, columns the channels of its files.
          */
@@ -1196,6 +1270,24 @@ export interface components {
              * @description One code of the file, in the same units
              */
             step: number;
+        };
+        /**
+         * ChannelProof
+         * @description ``largest`` and ``mean`` difference on the file's scale of 0..1; ``steps`` is the largest in steps of its depth.
+         */
+        ChannelProof: {
+            /** Is Right */
+            is_right: boolean;
+            /** Largest */
+            largest: number;
+            /** Letter */
+            letter: string;
+            /** Mean */
+            mean: number;
+            /** Meaning */
+            meaning: string;
+            /** Steps */
+            steps: number;
         };
         /**
          * Crop
@@ -1468,6 +1560,20 @@ export interface components {
             width?: number | null;
         };
         /**
+         * FileProof
+         * @description One delivered file, read from disk by the stand-in. ``faults`` say how it is stored wrong.
+         */
+        FileProof: {
+            /** Channels */
+            channels: components["schemas"]["ChannelProof"][];
+            /** Faults */
+            faults: string[];
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+        };
+        /**
          * FileReading
          * @description A file of a target read backwards.
          */
@@ -1661,6 +1767,23 @@ export interface components {
             entries: components["schemas"]["IntakeEntry"][];
             /** Name */
             name: string;
+        };
+        /**
+         * LampProof
+         * @description What differs on the ball under one lamp, in steps of 255: ``storing`` against what the target can carry, ``whole`` against
+         *     every master and the plain formulas. ``dull`` leaves out texels shinier than roughness 0.2, against rounded normals.
+         */
+        LampProof: {
+            /** Lamp */
+            lamp: string;
+            /** Storing Dull 999 */
+            storing_dull_999: number;
+            /** Storing Mean */
+            storing_mean: number;
+            /** Whole 999 */
+            whole_999: number;
+            /** Whole Mean */
+            whole_mean: number;
         };
         /**
          * Limits
@@ -1982,6 +2105,11 @@ export interface components {
              * @default 1024
              */
             size: number;
+            /**
+             * Target
+             * @description As this target would see it: its files are written and read back
+             */
+            target?: string | null;
             /** View */
             view: string;
             /**
@@ -2808,6 +2936,109 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    ball_api_deliveries__delivery_id__proof_ball_get: {
+        parameters: {
+            query: {
+                set: string;
+                target: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BallProof"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    ball_pictures_api_deliveries__delivery_id__proof_ball_pictures_get: {
+        parameters: {
+            query: {
+                set: string;
+                target: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    file_api_deliveries__delivery_id__proof_files_get: {
+        parameters: {
+            query: {
+                role: string;
+                set: string;
+                target: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileProof"];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -1,9 +1,10 @@
 import { ClampToEdgeWrapping, DataTexture, HalfFloatType, LinearFilter, LinearMipmapLinearFilter, MirroredRepeatWrapping, NoColorSpace, RepeatWrapping, RGBAFormat } from "three";
 
-/** The four layers of the packed answer, in their order; each holds linear half floats, four a texel, first row on top. */
-export const LAYERS = ["color", "shape", "shine", "glow"] as const;
+/** The layers of the packed answer, in their order; each holds linear half floats, four a texel, first row on top. */
+export const LAYERS = ["color", "shape", "shine", "glow", "mirror"] as const;
 export type Layer = (typeof LAYERS)[number];
-export type Maps = Record<Layer, DataTexture>;
+/** `mirror`, the color of what is mirrored, comes only of targets that read diffuse and specular. */
+export type Maps = Record<Exclude<Layer, "mirror">, DataTexture> & { mirror?: DataTexture };
 export type Packed = { width: number; height: number; bytes: ArrayBuffer };
 
 const BYTES_PER_TEXEL = 8;
@@ -11,7 +12,8 @@ const BYTES_PER_TEXEL = 8;
 /** Textures of one packed answer. Whoever calls disposes of them. */
 export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: string }): Maps {
   const length = width * height * BYTES_PER_TEXEL;
-  const textures = LAYERS.map((_, k) => {
+  const layers = LAYERS.slice(0, bytes.byteLength / length);
+  const textures = layers.map((_, k) => {
     const texture = new DataTexture(new Uint16Array(bytes, k * length, length / 2), width, height, RGBAFormat, HalfFloatType);
     texture.colorSpace = NoColorSpace; // decoded by the server
     texture.flipY = true; // texture coordinates grow upwards, and so does green
@@ -24,7 +26,7 @@ export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: s
     texture.needsUpdate = true;
     return texture;
   });
-  return Object.fromEntries(LAYERS.map((layer, k) => [layer, textures[k]])) as Maps;
+  return Object.fromEntries(layers.map((layer, k) => [layer, textures[k]])) as Maps;
 }
 
 const WRAPS: Record<string, typeof RepeatWrapping | typeof MirroredRepeatWrapping> = { wrap: RepeatWrapping, mirror: MirroredRepeatWrapping };

@@ -5,6 +5,8 @@ import type { Holes } from "./names";
 const TOP_REFLECTANCE = 0.16; // the largest of the reflectance range; its index of refraction follows
 const IOR = (1 + Math.sqrt(TOP_REFLECTANCE)) / (1 - Math.sqrt(TOP_REFLECTANCE));
 
+const ALL_MIRRORED = 1e6; // an index so high that the color alone says how much is mirrored
+
 /** Where our packed layers differ from what the library's material reads: [chunk, its text, our text]. */
 const READS = [
   ["normal_fragment_maps", "vec3 mapN = texture2D( normalMap, vNormalMapUv ).xyz * 2.0 - 1.0;", "vec3 mapN = texture2D( normalMap, vNormalMapUv ).xyz;"],
@@ -22,7 +24,8 @@ const CLAY = { color: new Color(0.5, 0.5, 0.5), roughness: 0.9, metalness: 0, sp
 export function wearing(maps: Maps, { hasMaps, isClay, isMisread, holes, threshold }: Wear): MeshPhysicalMaterial {
   const shape = { normalMap: maps.shape, normalScale: new Vector2(1, isMisread ? -1 : 1), displacementMap: maps.shape, displacementScale: 0, displacementBias: 0 };
   const shine = {
-    roughness: 1, metalness: 1, aoMap: maps.shine, roughnessMap: maps.shine, metalnessMap: maps.shine, specularIntensityMap: maps.shine,
+    roughness: 1, metalness: 1, aoMap: maps.shine, roughnessMap: maps.shine, metalnessMap: maps.shine,
+    ...(maps.mirror ? { specularColorMap: maps.mirror, ior: ALL_MIRRORED } : { specularIntensityMap: maps.shine }),
     emissiveMap: maps.glow, emissive: new Color(1, 1, 1),
   };
   const look = isClay ? { ...CLAY, ...shape } : hasMaps ? { map: maps.color, ...shape, ...shine } : { ...CLAY, color: new Color(1, 1, 1), map: maps.color, roughness: 0.6 };

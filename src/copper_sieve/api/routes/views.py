@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Literal
 from uuid import UUID
 
@@ -11,13 +12,14 @@ from fastapi import APIRouter, Query, Response
 
 from ...core.color import encode_srgb_codes
 from ...core.errors import Cancelled, SieveError, UnknownKey
-from ...core.quantities import MASTERS, quantity
+from ...core.quantities import MASTERS, QUANTITIES, quantity
 from ...core.raster import FloatArray, Size, eight_bit
 from ...core.recipe import Evaluation
 from ...core.shade import shade_square
 from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
 from ...store import sets
+from ...work.proving import seen_by
 from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, Region
 from ..state import AppState, State, known_target
 from .projects import check_parameters
@@ -35,7 +37,7 @@ _RAW: dict[int | str, dict[str, Any]] = {
 
 @router.post("/previews", responses=_RAW, response_class=Response)
 def preview(state: State, request: PreviewRequest) -> Response:
-    """Raw pixels, width and height in the headers: RGBA bytes for a master, four half-float RGBA layers for ``lit``."""
+    """Raw pixels, width and height in the headers: RGBA bytes for a master, half-float RGBA layers for ``lit``."""
     if request.wanted not in (*request.recipe.keys, "lit"):
         raise UnknownKey("wanted", request.wanted, [*request.recipe.keys, "lit"])
     check_parameters(request.recipe)
@@ -45,20 +47,39 @@ def preview(state: State, request: PreviewRequest) -> Response:
     own = max(request.recipe.facts.width, request.recipe.facts.height)
     evaluation = state.evaluation(request.recipe, min(request.size, own), cancel)
     try:
+        maps, size = _maps(evaluation) if request.target is None else _seen(state, evaluation, request)
         if request.wanted == "lit":
-            body, size = _lit_layers(evaluation), evaluation.size
+            layers = lit_layers(maps, size)
+            body, counted = layers.tobytes(), {"x-layers": str(len(layers))}
         else:
-            codes = _display(evaluation, request.wanted, request.region)
-            body, size = codes.tobytes(), Size(codes.shape[1], codes.shape[0])
+            codes = _display(maps(request.wanted), request.wanted, size, request.region)
+            body, size, counted = codes.tobytes(), Size(codes.shape[1], codes.shape[0]), {}
     except Cancelled:
         return Response(status_code=204)
-    headers = {"x-width": str(size.width), "x-height": str(size.height)}
+    headers = {"x-width": str(size.width), "x-height": str(size.height), **counted}
     return Response(body, media_type="application/octet-stream", headers=headers)
 
 
-def _values(evaluation: Evaluation, key: str) -> FloatArray:
-    values = evaluation.master(key)
-    size = evaluation.size
+Maps = Callable[[str], FloatArray | None]  # a map by its key, None where there is none
+
+
+def _maps(evaluation: Evaluation) -> tuple[Maps, Size]:
+    return evaluation.master, evaluation.size
+
+
+def _seen(state: AppState, evaluation: Evaluation, request: PreviewRequest) -> tuple[Maps, Size]:
+    """What the request's target would know of the set."""
+    with state.pool.connection() as conn:
+        target = known_target(conn, request.target or "")
+    found = seen_by(evaluation, target)
+    if request.wanted != "lit" and request.wanted not in found:
+        has = ", ".join(quantity(key).title.lower() for key in found if key in QUANTITIES)
+        raise SieveError(f"{target.title} sees no {quantity(request.wanted).title.lower()}; it sees {has}.")
+    rows, columns = next(iter(found.values())).shape[:2]
+    return found.get, Size(columns, rows)
+
+
+def _whole(values: FloatArray | None, key: str, size: Size) -> FloatArray:
     row = quantity(key)
     if values is None:
         shape = (size.height, size.width, row.channels) if row.channels > 1 else (size.height, size.width)
@@ -66,35 +87,41 @@ def _values(evaluation: Evaluation, key: str) -> FloatArray:
     return values
 
 
-def _display(evaluation: Evaluation, key: str, region: Region | None = None) -> np.ndarray:
-    """RGBA codes as a file of that master would look: color in sRGB, data straight; of its region alone when one is given."""
-    values, row = _values(evaluation, key), quantity(key)
+def _display(values: FloatArray | None, key: str, size: Size, region: Region | None = None) -> np.ndarray:
+    """RGBA codes as a file of that map would look: color in sRGB, data straight; of its region alone when one is given."""
+    values, row = _whole(values, key, size), quantity(key)
     if region is not None:
         values = values[region.y : region.y + region.height, region.x : region.x + region.width]
         if 0 in values.shape:
-            size = evaluation.size
             raise SieveError(
                 f"the region starts at {region.x}, {region.y}, beyond the picture of {size.width} × {size.height} px."
             )
     if row.color == "srgb":
-        codes = encode_srgb_codes(values)
+        codes = encode_srgb_codes(np.ascontiguousarray(values))
     else:
         scale = 255 / (row.high - row.low)
         codes = cv2.convertScaleAbs(np.ascontiguousarray(values) - np.float32(row.low), alpha=scale)
     return cv2.cvtColor(codes, cv2.COLOR_GRAY2RGBA if codes.ndim == 2 else cv2.COLOR_RGB2RGBA)
 
 
-def _lit_layers(evaluation: Evaluation) -> bytes:
-    """Base + opacity, normal + height, occlusion · roughness · metallic · reflectance, emissive: (4, H, W, 4) float16."""
-    size = evaluation.size
-    layers = np.zeros((4, size.height, size.width, 4), np.float16)
-    get = {key: _values(evaluation, key) for key in _LIT}
-    layers[0, ..., :3], layers[0, ..., 3] = get["base_color"], get["opacity"]
+def lit_layers(maps: Maps, size: Size) -> np.ndarray:
+    """Base + opacity, normal + height, occlusion · roughness · metallic · reflectance, emissive: (4, H, W, 4) float16.
+
+    A target that reads diffuse and specular has a fifth, its specular color; its base is the diffuse, and its metallic 0.
+    """
+    specular, diffuse = maps("specular"), maps("diffuse")
+    is_split = specular is not None or diffuse is not None
+    layers = np.zeros((5 if is_split else 4, size.height, size.width, 4), np.float16)
+    get = {key: _whole(maps(key), key, size) for key in _LIT}
+    layers[0, ..., :3], layers[0, ..., 3] = get["base_color"] if diffuse is None else diffuse, get["opacity"]
     layers[1, ..., :3], layers[1, ..., 3] = get["normal"], get["height"]
     for k, key in enumerate(("occlusion", "roughness", "metallic", "reflectance")):
         layers[2, ..., k] = get[key]
     layers[3, ..., :3] = get["emissive"]
-    return layers.tobytes()
+    if is_split:
+        layers[2, ..., 2] = 0
+        layers[4, ..., :3] = _whole(specular, "specular", size)
+    return layers
 
 
 @router.get("/sets/{set_id}/swatch", response_class=Response)
@@ -114,7 +141,7 @@ def swatch(
     else:
         if show not in recipe.keys:
             raise UnknownKey("show", show, ["lit", *recipe.keys])
-        codes = _display(evaluation, show)[..., :3]
+        codes = _display(evaluation.master(show), show, evaluation.size)[..., :3]
     return Response(encode(codes, "png", color="srgb"), media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 

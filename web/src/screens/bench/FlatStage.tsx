@@ -126,7 +126,7 @@ function useDetail(lane: string, picture: Picture | undefined, stage: { width: n
     const abort = new AbortController();
     const timer = setTimeout(async () => {
       const { of, ...region } = wanted;
-      const part = await fetchPicture(`${lane}-detail`, picture.recipe, picture.wanted, Math.max(width, height), abort.signal, region).catch(() => null);
+      const part = await fetchPicture(`${lane}-detail`, picture.recipe, picture.wanted, Math.max(width, height), picture.target, abort.signal, region).catch(() => null);
       if (part && !abort.signal.aborted) setFound({ of: picture, detail: { image: drawable(part, channel), ...region, of } });
     }, REST_MS);
     return () => { clearTimeout(timer); abort.abort(); };

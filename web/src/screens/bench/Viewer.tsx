@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
+import { useTargets } from "../../api/queries";
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { Segments } from "../../parts/Segments";
@@ -67,8 +68,9 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const isSwapped = (isHeld && pictures === "one") || isTurned;
   const before = set.before as Recipe | null;
   const version = useVersion(set.id, other);
-  const otherRecipe = !isOtherShown ? null : other === "before" ? before : other.startsWith("version:") ? version : look === "flat" ? recipe : null;
-  const second = usePicture("second", otherRecipe, other.startsWith("master:") && look === "flat" ? other.slice(7) : wanted, px);
+  const target = other.startsWith("target:") ? other.slice(7) : null;
+  const otherRecipe = !isOtherShown ? null : other === "before" ? before : other.startsWith("version:") ? version : target || look === "flat" ? recipe : null;
+  const second = usePicture("second", otherRecipe, other.startsWith("master:") && look === "flat" ? other.slice(7) : wanted, px, target);
   const isSecondOwn = otherRecipe !== null; // a misreading shows the same maps in another way
   const hasSecond = other === "before" ? before !== null : !other.startsWith("version:") || version !== null;
 
@@ -87,8 +89,10 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
     look === "lit"
       ? [["green", "Green misread"], ["bare", "Color alone"], ["before", "Before the last step"]]
       : [["before", "Before the last step"], ...set.masters.filter((m) => m.origin !== "absent" && m.key !== chosen).map((m): [Other, string] => [`master:${m.key}`, m.title])];
+  const { data: targets = [] } = useTargets();
+  const seenBy = targets.map(({ target }): [Other, string] => [`target:${target.key}`, target.title]);
   if (other.startsWith("version:")) others.push([other, "The version chosen"]);
-  const otherTitle = others.find(([key]) => key === other)?.[1] ?? "Before the last step";
+  const otherTitle = others.find(([key]) => key === other)?.[1] ?? seenBy.filter(([key]) => key === other).map(([, title]) => `As seen by: ${title}`)[0] ?? "Before the last step";
   const row = set.masters.find((m) => m.key === chosen);
   const { picking } = view;
   const isPicking = picking !== null && (picking.node === row?.node || row?.mixed?.some((step) => step.node === picking.node) === true);
@@ -130,7 +134,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         <span className="ml-auto flex items-center gap-2">
           <Choice label="Pictures" options={PICTURES[look]} value={pictures} onChange={(pictures) => view.set({ pictures })} />
           {pictures === "difference" && <Choice label="Difference times" options={GAINS} value={String(view.gain)} onChange={(gain) => view.set({ gain: Number(gain) })} />}
-          <Choice label="Compare with" options={others} value={others.some(([key]) => key === other) ? other : others[0][0]} onChange={(key) => view.set({ other: { ...view.other, [look]: key } })} />
+          <Choice label="Compare with" options={others} group={{ title: "As a target sees it", options: seenBy }} value={[...others, ...seenBy].some(([key]) => key === other) ? other : others[0][0]} onChange={(key) => view.set({ other: { ...view.other, [look]: key } })} />
         </span>
       </div>
       <div ref={box} className="relative min-h-0 overflow-hidden bg-surround" data-state={problem ? "problem" : isBehind || !first.picture ? "computing" : "ready"} data-testid="viewer">

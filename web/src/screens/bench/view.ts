@@ -1,8 +1,8 @@
 import { create } from "zustand";
 import type { Backdrop, Balls, Body, Holes, OwnMesh, Situation } from "../../view3d/names";
 
-/** What stands on the other side of the divide: the recipe before the last step or of any version, a misreading, or another master (flat). */
-export type Other = "before" | "green" | "bare" | `master:${string}` | `version:${number}`;
+/** What stands on the other side of the divide: the recipe before the last step or of any version, a misreading, another master (flat), or what a target would see. */
+export type Other = "before" | "green" | "bare" | `master:${string}` | `version:${number}` | `target:${string}`;
 
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string };

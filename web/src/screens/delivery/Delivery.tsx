@@ -1,8 +1,9 @@
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { api, type Delivery as Run, type Plan, settled } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
 import { FindingLine, Problem } from "../../parts/grades";
+import { Proof } from "./Proof";
 
 const POLL_MS = 200;
 
@@ -30,6 +31,7 @@ export function Delivery({ project }: { project: string }) {
     setRunId(null);
   };
   const shown = plans.data ?? [];
+  const benchOf = (plan: Plan) => { const set = sets.find((s) => s.name === plan.set); return set ? `/p/${project}/bench/${set.id}` : null; };
   const going = shown.filter((p) => !isStopped(p)).flatMap((p) => p.files.filter((f) => f.left_out === null));
   return (
     <main className="grid grid-cols-[250px_minmax(0,1fr)]">
@@ -47,15 +49,16 @@ export function Delivery({ project }: { project: string }) {
         {isGoing(run.data) && <progress aria-label="Progress" className="h-1.5 w-full" max={run.data!.total_units || 1} value={run.data!.done_units} />}
         <Problem error={plans.error ?? start.error ?? run.error ?? stop.error} />
         {!shown.length && <p className="text-ink2">The exact list of files stands here before anything is written.</p>}
-        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} />)}
-        <Before project={project} heads={heads} state={run.data?.state} />
+        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} benchAddress={benchOf(plan)} />)}
+        <Before project={project} heads={heads} state={run.data?.state} benchOf={benchOf} />
       </section>
     </main>
   );
 }
 
 /** What was delivered before, newest first, and whether a set has changed since. */
-function Before({ project, heads, state }: { project: string; heads: string; state: Run["state"] | undefined }) {
+function Before({ project, heads, state, benchOf }: { project: string; heads: string; state: Run["state"] | undefined; benchOf: (plan: Plan) => string | null }) {
+  const [proved, setProved] = useState<string | null>(null);
   const before = useQuery({
     queryKey: ["deliveries", project, heads, state],
     queryFn: () => settled(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
@@ -70,12 +73,15 @@ function Before({ project, heads, state }: { project: string; heads: string; sta
         <thead><tr><th>Folder below deliveries</th><th>What</th><th>State</th><th /></tr></thead>
         <tbody>
           {rows.map((row) => (
-            <tr key={row.id}>
+            <Fragment key={row.id}>
+            <tr>
               <td className="file-name">{row.folder}</td>
-              <td>{row.plans.map((p) => <span key={p.set + p.target} className="block">{p.set} → {p.target_title}{row.state === "done" && <> · <a className="underline" target="_blank" rel="noreferrer" href={noteOf(row.id, p)}>hand-over note</a></>}</span>)}</td>
+              <td>{row.plans.map((p) => <span key={p.set + p.target} className="block">{p.set} → {p.target_title}{row.state === "done" && <> · <a className="underline" target="_blank" rel="noreferrer" href={noteOf(row.id, p)}>hand-over note</a> · <button className="underline" aria-expanded={proved === row.id + keyOf(p)} onClick={() => setProved(proved === row.id + keyOf(p) ? null : row.id + keyOf(p))}>proof</button></>}</span>)}</td>
               <td>{row.state === "done" ? <span className="text-verdigris">✓ delivered</span> : row.state}{row.stale && <span className="text-look"> ◆ stale: a set has changed since</span>}</td>
               <td>{row.state === "done" && <a className="button" href={`/api/deliveries/${row.id}/zip`} download>Zip</a>}</td>
             </tr>
+            {row.plans.filter((p) => proved === row.id + keyOf(p)).map((p) => <tr key={keyOf(p)}><td colSpan={4} className="border-0"><Proof deliveryId={row.id} plan={p} benchAddress={benchOf(p)} /></td></tr>)}
+            </Fragment>
           ))}
         </tbody>
       </table>
@@ -98,10 +104,15 @@ function Choices({ title, rows, chosen, onChoice }: ChoicesProps) {
   );
 }
 
-function PlanTable({ plan, run }: { plan: Plan; run: Run | undefined }) {
+function PlanTable({ plan, run, benchAddress }: { plan: Plan; run: Run | undefined; benchAddress: string | null }) {
+  const [isProved, setProved] = useState(false);
   return (
     <section className="mt-4">
-      <h2 className="mb-1">{plan.set} → {plan.target_title}</h2>
+      <div className="mb-1 flex items-center gap-3">
+        <h2>{plan.set} → {plan.target_title}</h2>
+        {run?.state === "done" && !isStopped(plan) && <button className="button" aria-expanded={isProved} title="Read the files back as the target would, and hold them against the masters" onClick={() => setProved(!isProved)}>Proof</button>}
+      </div>
+      {isProved && run?.state === "done" && <Proof deliveryId={run.id} plan={plan} benchAddress={benchAddress} />}
       {plan.findings.map((f) => <FindingLine key={f.text} finding={f} />)}
       <table className="w-full table-fixed border-collapse">
         <colgroup><col className="w-[30%]" /><col /><col className="w-[104px]" /><col className="w-[92px]" /><col className="w-[52px]" /><col className="w-[22%]" /></colgroup>
@@ -140,6 +151,8 @@ function channelsOf(file: Plan["files"][number]): string {
   }
   return groups.map((g) => `${g.letters.join(" ")} ${g.title}`).join(" · ");
 }
+
+const keyOf = (plan: Plan) => `${plan.set} ${plan.target}`;
 
 const noteOf = (id: string, plan: Plan) => `/api/deliveries/${id}/note?${new URLSearchParams({ set: plan.set, target: plan.target })}`;
 

@@ -1,0 +1,83 @@
+"""Delivered files held against the masters they were made from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated, Any
+from uuid import UUID
+
+import numpy as np
+from fastapi import APIRouter, Query, Response
+
+from ...core.errors import SieveError, UnknownKey
+from ...core.recipe import Evaluation, Recipe
+from ...core.target import Target
+from ...standins import BALL_PX, Ball
+from ...store import deliveries
+from ...work import Plan
+from ...work.proving import BallProof, FileProof, balls, prove_file
+from ...work.running import target_of
+from ..state import AppState, State
+
+__all__ = ["router"]
+
+router = APIRouter()
+_KEPT = 4  # proofs whose balls are kept; one is two small pictures
+_RAW: dict[int | str, dict[str, Any]] = {200: {"content": {"application/octet-stream": {}}}}
+SetName = Annotated[str, Query(alias="set")]
+
+
+@dataclass(frozen=True)
+class _Delivered:
+    evaluation: Evaluation
+    target: Target
+    plan: Plan
+    folder: Path
+
+
+def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str) -> _Delivered:
+    with state.pool.connection() as conn:
+        row = deliveries.get_delivery(conn, delivery_id)
+    if row["state"] != "done":
+        raise SieveError("This delivery has no files to prove: it did not finish. Deliver again.")
+    for job in row["plan"]:
+        plan = Plan.model_validate(job["plan"])
+        if (plan.set, plan.target) == (set_name, target):
+            evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height))
+            folder = state.deliveries / row["folder"] / plan.set / plan.target
+            return _Delivered(evaluation, target_of(job), plan, folder)
+    raise UnknownKey("proof", f"{set_name} for {target}", [f"{j['plan']['set']} for {j['plan']['target']}" for j in row["plan"]])
+
+
+@router.get("/deliveries/{delivery_id}/proof/files")
+def file(state: State, delivery_id: UUID, role: str, set_name: SetName, target: str) -> FileProof:
+    """One delivered image read from disk by the target's stand-in, against the masters at the file's size."""
+    found = _delivered(state, delivery_id, set_name, target)
+    return prove_file(found.evaluation, found.target, found.plan, role, found.folder)
+
+
+@router.get("/deliveries/{delivery_id}/proof/ball")
+def ball(state: State, delivery_id: UUID, set_name: SetName, target: str) -> BallProof:
+    """What differs on a ball under three lamps; what the target cannot carry."""
+    return _balls(state, delivery_id, set_name, target)[0]
+
+
+@router.get("/deliveries/{delivery_id}/proof/ball/pictures", responses=_RAW, response_class=Response)
+def ball_pictures(state: State, delivery_id: UUID, set_name: SetName, target: str) -> Response:
+    """(2, 3, N, N, 3) float16 as a display shows them: the target's and the masters', by lamp; N in the header."""
+    _, theirs, masters = _balls(state, delivery_id, set_name, target)
+    body = np.stack([theirs.pictures, masters.pictures]).astype(np.float16).tobytes()
+    return Response(body, media_type="application/octet-stream", headers={"x-width": str(BALL_PX)})
+
+
+def _balls(state: AppState, delivery_id: UUID, set_name: str, target: str) -> tuple[BallProof, Ball, Ball]:
+    key = (delivery_id, set_name, target)
+    kept = state.balls.get(key)
+    if kept is None:
+        found = _delivered(state, delivery_id, set_name, target)
+        kept = balls(found.evaluation, found.target, found.plan, found.folder)
+        state.balls[key] = kept
+        while len(state.balls) > _KEPT:
+            state.balls.pop(next(iter(state.balls)), None)
+    return kept
