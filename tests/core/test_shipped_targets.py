@@ -199,6 +199,44 @@ def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle"):
     return plan_delivery(Evaluation(recipe, None, lambda source: codes[source.name[:-4]], Cache(1 << 24)), target, name)
 
 
+def test_what_is_turned_twice_or_loses_its_sign_is_found():
+    target = shipped_target("engine-smooth-up")
+    codes = {"base_color": np.full((8, 8, 3), 90, np.uint8), "normal": np.full((8, 8, 3), (128, 128, 255), np.uint8)}
+    table = target.model_dump(mode="json", by_alias=True)
+    at = {file["role"]: k for k, file in enumerate(table["files"])}
+    assert not {"turned-twice", "signed-as-color", "sign-lost"} & {f.id for f in plan_of(target, codes).findings}
+
+    def found(table: dict, codes=codes) -> dict:
+        return {f.id: f.text for f in plan_of(Target.model_validate(table), codes).findings}
+
+    smooth = table["files"][at["metallic_alpha"]]["channels"]["A"]
+    twice = with_channel(table, at["metallic_alpha"], "A", {**smooth, "invert": True})
+    assert "A: gloss is turned over twice" in found(twice)["turned-twice"]
+    down = {**table, "green": "down"}
+    green = table["files"][at["normal"]]["channels"]["G"]
+    assert "green" in found(with_channel(down, at["normal"], "G", {**green, "range": [1, 0]}))["turned-twice"]
+    assert (
+        "mid gray" in found(with_file(table, at["normal"], {**table["files"][at["normal"]], "color": "srgb"}))["signed-as-color"]
+    )
+    two = {**table["files"][at["normal"]]["channels"], "B": {"constant": 1}}
+    flipped = codes | {
+        "normal": np.dstack([np.full((8, 8), 128, np.uint8)] * 2 + [np.arange(64, dtype=np.uint8).reshape(8, 8) * 4])
+    }
+    without_z = with_file(table, at["normal"], {**table["files"][at["normal"]], "channels": two})
+    assert "sign-lost" not in found(without_z) and "50.0%" in found(without_z, flipped)["sign-lost"]
+
+
+def test_a_tile_number_comes_from_the_files_or_is_the_first():
+    table = shipped_target("gltf").model_dump(mode="json", by_alias=True)
+    named = with_file(table, 0, {**table["files"][0], "name": [{"part": "set"}, ".", {"part": "tile"}]})
+    target = Target.model_validate(named)
+    assert plan_of(target, {"base_color": np.zeros((8, 8, 3), np.uint8)}).files[0].name == "tulle.1001.png"
+    assert (
+        plan_of(target, {"base_color": np.zeros((8, 8, 3), np.uint8), "x.1012": np.zeros((8, 8), np.uint8)}).files[0].name
+        == "tulle.1012.png"
+    )
+
+
 def test_names_that_cannot_be_and_channels_that_are_one_picture_are_found():
     target = shipped_target("engine-orm-down")
     gray = np.arange(64, dtype=np.uint8).reshape(8, 8)

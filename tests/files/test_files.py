@@ -3,6 +3,7 @@
 import io
 
 import numpy as np
+import OpenImageIO as oiio
 import pytest
 from PIL import Image
 
@@ -66,6 +67,22 @@ def test_palette_and_orientation():
     exif[0x0112] = 6  # turned a quarter
     turned = read_bytes(saved(Image.new("RGB", (20, 10)), "JPEG", exif=exif), "t.jpg")
     assert (turned.width, turned.height) == (10, 20)
+
+
+def test_tiled_files_hold_every_smaller_copy_and_repeat_their_bytes(tmp_path):
+    codes = np.random.default_rng(2).random((48, 70, 3)).astype(np.float16)
+    content = encode(codes, "exr-tiled", color="linear")
+    assert content == encode(codes, "exr-tiled", color="linear")
+    path = tmp_path / "täglich.exr"
+    path.write_bytes(content)
+    image = oiio.ImageInput.open(str(path))
+    specs = [image.spec(0, k) for k in range(7)]
+    assert [(s.width, s.height) for s in specs] == [(70, 48), (35, 24), (17, 12), (8, 6), (4, 3), (2, 1), (1, 1)]
+    assert specs[0].tile_width == 64 and specs[0].getattribute("textureformat") == "Plain Texture"
+    halved = image.read_image(0, 1, 0, 3, oiio.FLOAT)
+    np.testing.assert_allclose(halved, codes.astype(np.float32).reshape(24, 2, 35, 2, 3).mean((1, 3)), atol=1e-3)
+    last = image.read_image(0, 6, 0, 3, oiio.FLOAT)
+    np.testing.assert_allclose(last.mean(), codes.astype(np.float32).mean(), atol=0.02)
 
 
 def test_a_failed_write_leaves_nothing(tmp_path):

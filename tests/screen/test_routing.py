@@ -35,6 +35,37 @@ def test_a_click_on_an_empty_hole_routes_a_master_there_in_a_copy(board, server)
     assert next(file for file in own(server)["files"] if file["role"] == "orm")["channels"]["B"]["constant"] == 0.25
 
 
+def test_the_keyboard_alone_walks_feeds_and_turns_over(board, server):
+    board.get_by_role("button", name="Base color, R:").focus()
+    for key in ("ArrowRight",) * 7:
+        board.keyboard.press(key)
+    board.keyboard.press("ArrowDown")
+    focused = board.evaluate("document.activeElement.getAttribute('aria-label')")
+    assert focused.startswith("Feed Occlusion · roughness · metallic, G from Opacity"), focused
+    board.keyboard.press("Enter")
+    expect(board.get_by_text("Your own, version 2")).to_be_visible()
+    board.get_by_role("button", name="Occlusion · roughness · metallic, G: Opacity").focus()
+    board.keyboard.press("i")
+    expect(board.get_by_text("Your own, version 3")).to_be_visible()
+    channel = next(file for file in own(server)["files"] if file["role"] == "orm")["channels"]["G"]
+    assert (channel["quantity"], channel["invert"]) == ("opacity", True)
+
+
+def test_a_file_is_named_for_every_set_and_keeps_to_a_size(board, server):
+    board.get_by_role("button", name="Normal, R:").click()
+    panel = board.get_by_role("region", name="File Normal")
+    panel.get_by_text("Size, padding, rounding").click()
+    panel.get_by_label("Longest side in px").fill("32")
+    panel.get_by_label("Longest side in px").press("Enter")
+    expect(board.get_by_text("32 × 32")).to_be_visible()
+    panel.get_by_label("Color or data").select_option("acescg")
+    expect(board.get_by_text("Your own, version 3")).to_be_visible()
+    normal = own(server)["files"][1]
+    assert (normal["size_cap"], normal["color"], normal["primaries"]) == (32, "linear", "acescg")
+    board.get_by_text("Normal for the other").click()
+    expect(board.get_by_text("Lace trim_N.tga", exact=True)).to_be_visible()
+
+
 def test_a_file_is_added_named_by_chips_and_dropped_again(board, server):
     board.get_by_label("Add a file").select_option("height")
     expect(board.get_by_text("Your own, version 2")).to_be_visible()

@@ -8,9 +8,11 @@ import struct
 import tempfile
 import zlib
 from collections.abc import Callable
+from itertools import chain, repeat
 from pathlib import Path
 from typing import Literal
 
+import cv2
 import numpy as np
 import tifffile
 from isal import isal_zlib
@@ -85,6 +87,45 @@ def _exr(codes: np.ndarray, color: ColorTag) -> bytes:
         return path.read_bytes()
 
 
+_TILE_PX = 64
+_CHANNEL_NAMES = {1: ("Y",), 3: ("R", "G", "B"), 4: ("R", "G", "B", "A")}
+
+
+def _halved(codes: np.ndarray) -> np.ndarray:
+    """The next smaller copy: sides halved and rounded down, each texel the mean of what it covers."""
+    height, width = (max(1, side // 2) for side in codes.shape[:2])
+    smaller = cv2.resize(codes.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
+    return smaller.reshape(height, width, -1).astype(codes.dtype)
+
+
+def _exr_tiled(codes: np.ndarray, color: ColorTag) -> bytes:
+    """Tiles of 64 px and all smaller copies down to one texel (mip-maps), to be repeated in both directions."""
+    import OpenImageIO as oiio  # loads slowly and is seldom needed
+
+    level = codes if codes.ndim == 3 else codes[..., None]
+    kind = oiio.HALF if codes.dtype == np.float16 else oiio.FLOAT
+    with tempfile.TemporaryDirectory() as folder:  # the library writes by path only
+        path = str(Path(folder) / "out.exr")
+        out = oiio.ImageOutput.create(path)
+        if out is None:
+            raise UnsupportedImage(f"tiled files cannot be written here: {oiio.geterror()}. Choose plain EXR.")
+        for mode in chain(["Create"], repeat("AppendMIPLevel")):
+            spec = oiio.ImageSpec(level.shape[1], level.shape[0], level.shape[2], kind)
+            spec.channelnames = _CHANNEL_NAMES[level.shape[2]]
+            spec.tile_width = spec.tile_height = _TILE_PX
+            for key, value in (("compression", "zip"), ("textureformat", "Plain Texture"), ("wrapmodes", "periodic,periodic")):
+                spec[key] = value
+            spec["DateTime"] = ""  # else it notes the time, and equal files would differ
+            if not (out.open(path, spec, mode) and out.write_image(np.ascontiguousarray(level))):
+                raise UnsupportedImage(f"the tiled file could not be written: {out.geterror()}. Choose plain EXR.")
+            if level.shape[:2] == (1, 1):
+                break
+            level = _halved(level)
+        out.close()
+        del out  # it is whole only when its writer is gone
+        return Path(path).read_bytes()
+
+
 def _jpeg(codes: np.ndarray, color: ColorTag) -> bytes:
     """Quality 95, every color at full size; without metadata."""
     out = io.BytesIO()
@@ -97,6 +138,7 @@ _ENCODERS: dict[str, Callable[[np.ndarray, ColorTag], bytes]] = {
     "tga": _tga,
     "tiff": _tiff,
     "exr": _exr,
+    "exr-tiled": _exr_tiled,
     "jpeg": _jpeg,
 }
 

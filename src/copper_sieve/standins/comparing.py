@@ -14,7 +14,14 @@ from .reading import File, read_codes, unit_of
 __all__ = ["ChannelOff", "channels_off", "faults"]
 
 _BAND_ROWS = 256
-_SUFFIXES = {"png": (".png",), "tga": (".tga",), "tiff": (".tif", ".tiff"), "exr": (".exr",), "jpeg": (".jpg", ".jpeg")}
+_SUFFIXES = {
+    "png": (".png",),
+    "tga": (".tga",),
+    "tiff": (".tif", ".tiff"),
+    "exr": (".exr",),
+    "exr-tiled": (".exr",),
+    "jpeg": (".jpg", ".jpeg"),
+}
 _DEPTHS = {"uint8": "8", "uint16": "16", "float16": "half", "float32": "float"}
 _ROUNDING = 0.01  # of a step, for arithmetic in single precision
 _LETTERS = {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}
@@ -47,12 +54,21 @@ def faults(file: File, path: Path) -> list[str]:
         found.append(f"{path.name} has {codes.shape[2]} channels instead of {len(file.channels)}")
     if _DEPTHS.get(str(codes.dtype)) != file.stored.removeprefix(form):
         found.append(f"{path.name} is stored as {codes.dtype} instead of {file.stored.removeprefix(form)}")
+    if form == "exr-tiled" and not _has_smaller_copies(path):
+        found.append(f"{path.name} is not in tiles with all its smaller copies")
     if form == "png":
         with path.open("rb") as content:
             says_color = b"sRGB" in content.read(60)
         if says_color != (file.use == "srgb"):
             found.append(f"{path.name} says {'color' if says_color else 'nothing of color'} and is {file.use}")
     return found
+
+
+def _has_smaller_copies(path: Path) -> bool:
+    import OpenEXR  # loads slowly and is seldom needed
+
+    tiles = OpenEXR.File(str(path), header_only=True).header().get("tiles")
+    return tiles is not None and tiles.mode == OpenEXR.LevelMode.MIPMAP_LEVELS
 
 
 def channels_off(file: File, path: Path, masters: Mapping[str, np.ndarray]) -> list[ChannelOff]:

@@ -156,11 +156,11 @@ TABLES = MappingProxyType(
         "film-specular": _table(
             "specular",
             {
-                "diffuse": ("exrhalf linear", DIFFUSE),
-                "specular": ("exrhalf linear", SPECULAR),
-                "roughness": ("exrhalf data", ["roughness"]),
-                "normal": ("exrhalf data", NORMAL_UP),
-                "height": ("exrhalf data", ["height"]),
+                "diffuse": ("exr-tiledhalf linear", DIFFUSE),
+                "specular": ("exr-tiledhalf linear", SPECULAR),
+                "roughness": ("exr-tiledhalf data", ["roughness"]),
+                "normal": ("exr-tiledhalf data", NORMAL_UP),
+                "height": ("exr-tiledhalf data", ["height"]),
             },
         ),
         "path-specular": _table(

@@ -9,15 +9,17 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ..core.checks import Finding, finding
+from ..core.intake.names import tile_of
 from ..core.quantities import quantity
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
 from ..core.target import DOCUMENTS, FORMATS, Target, TargetFile, file_size, memory_bytes
-from ..core.target.naming import file_name, image_name, refused
+from ..core.target.naming import file_name, refused
 from .assaying import undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
 
+_FIRST_TILE = 1001
 _EMPTY_PX = 64  # an area average of a map that is not empty is not empty either
 
 
@@ -86,6 +88,7 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
             set_name=set_name,
             size=_size_word(size),
             project=project,
+            tile=_tile(recipe),
         )
         wears = sum(role in written_roles for role in set(document.inputs.values()))
         files.append(
@@ -111,6 +114,8 @@ def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, proj
         *_clashes(files),
         *_refused(files),
         *_alike(evaluation, target, files),
+        *_turned_twice(target, files),
+        *_signs(evaluation, target, files),
         *_sizes(evaluation),
         *_lone_diffuse(recipe),
         *_sources_unused(recipe),
@@ -136,10 +141,7 @@ def _is_empty(evaluation: Evaluation, key: str) -> bool:
     origin = origin_of(recipe, key)
     if origin in ("absent", "derived"):
         return origin == "absent"
-    small = Evaluation(
-        recipe, min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height)), evaluation.load, evaluation.cache
-    )
-    values = small.master(key)
+    values = _small(evaluation).master(key)
     return values is not None and bool(np.all(values == quantity(key).absent_value()))
 
 
@@ -158,13 +160,15 @@ def _image(
     return PlannedFile(
         role=file.role,
         title=file.title,
-        name=image_name(
-            target,
-            file,
+        name=file_name(
+            file.name,
             suffix=FORMATS[file.format].suffix,
+            word=file.word,
+            target=target,
             set_name=set_name,
             size=_size_word(own),
             project=project,
+            tile=_tile(recipe),
         ),
         kind="image",
         left_out=left_out,
@@ -192,6 +196,12 @@ def _image(
 
 def _size_word(size: Size) -> str:
     return str(size.width) if size.width == size.height else f"{size.width}x{size.height}"
+
+
+def _tile(recipe: Recipe) -> str:
+    """The UDIM number that the set's files came with, or that of the first tile."""
+    found = (tile_of(source.name) for source in recipe.sources.values())
+    return str(next((tile for tile in found if tile is not None), _FIRST_TILE))
 
 
 def _missing(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
@@ -226,9 +236,7 @@ def _refused(files: list[PlannedFile]) -> tuple[Finding, ...]:
 def _alike(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
     """Files whose channels carry different given maps that are one picture; maps of one value are no pictures."""
     written = {f.role for f in files if f.left_out is None}
-    longer = min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height))
-    small = Evaluation(evaluation.recipe, longer, evaluation.load, evaluation.cache)
-    found = []
+    small, found = _small(evaluation), []
     for file in target.files:
         keys = {letter: c.masters[0] for letter, c in file.channels.items() if c.row is not None and c.row.channels == 1}
         given = {letter: key for letter, key in keys.items() if origin_of(evaluation.recipe, key) == "given"}
@@ -239,6 +247,44 @@ def _alike(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> 
                 said = " and ".join(quantity(keys[letter]).title.lower() for letter in (a, b))
                 found.append(finding("channels-alike", file=file.title, letters=f"{a} and {b}", maps=said))
     return tuple(found)
+
+
+def _turned_twice(target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """Channels that are inverted by their convention and once more by a switch or a range that runs down."""
+    written = {f.role for f in files if f.left_out is None}
+    found = []
+    for file in target.files:
+        for letter, channel in file.channels.items() if file.role in written else ():
+            row = channel.row
+            is_green = channel.quantity == "normal" and channel.component == "y" and target.green == "down"
+            turns = (row is not None and row.complement, is_green, channel.invert, channel.range[0] > channel.range[1])
+            if sum(turns) > 1:
+                what = "green" if is_green else quantity(channel.quantity or "").title.lower()
+                found.append(finding("turned-twice", file=file.title, letter=letter, what=what))
+    return tuple(found)
+
+
+def _signs(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """Signed quantities on a curve, and normals whose z is rebuilt though some of it is negative."""
+    written = {f.role for f in files if f.left_out is None}
+    found = []
+    for file in target.files:
+        carried = [c for letter, c in file.channels.items() if c.row is not None and c.row.low < 0 and letter != "A"]
+        if file.role in written and file.color == "srgb" and carried:
+            found.append(finding("signed-as-color", file=file.title, what=quantity(carried[0].quantity or "").title.lower()))
+        parts = {c.component for c in file.channels.values() if c.quantity == "normal"}
+        if file.role in written and parts and "z" not in parts:
+            normal = _small(evaluation).master("normal")
+            share = 0.0 if normal is None else float((normal[..., 2] < 0).mean())
+            if share > 0:
+                found.append(finding("sign-lost", file=file.title, share=share))
+    return tuple(found)
+
+
+def _small(evaluation: Evaluation) -> Evaluation:
+    """The same set at the size that planning looks at."""
+    longer = min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height))
+    return Evaluation(evaluation.recipe, longer, evaluation.load, evaluation.cache)
 
 
 def _sizes(evaluation: Evaluation) -> tuple[Finding, ...]:

@@ -2565,7 +2565,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "png" | "tga" | "tiff" | "exr" | "jpeg";
+            format: "png" | "tga" | "tiff" | "exr" | "exr-tiled" | "jpeg";
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**

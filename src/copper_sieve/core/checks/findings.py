@@ -127,6 +127,20 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file} has ambient occlusion multiplied in, and {other} carries it again: it would count twice.",
         ),
+        "turned-twice": (
+            "look",
+            "{file}, {letter}: {what} is turned over twice, so it is stored as it was. Take one of the two back.",
+        ),
+        "signed-as-color": (
+            "look",
+            "{file} stores {what} on the curve of colors, where its middle is no longer mid gray: flat would read as leaning. "
+            "Call the file data.",
+        ),
+        "sign-lost": (
+            "look",
+            "{file} has no channel for the normal's z, which the target rebuilds as positive: {share:.1%} of the texels point "
+            "down and would point up.",
+        ),
         "picks-contradict": (
             "look",
             "{title}: picks contradict each other, one missed by {worst:.2f}. Spots of one color were called different things.",

@@ -59,7 +59,7 @@ _PREVIEW = {
     "displacement": (Need("height"),),
     "emissiveColor": (Need("emissive"),),
 }
-_WEB, _OFFLINE = ("png", "jpeg"), ("png", "exr", "tga", "jpeg")
+_WEB, _OFFLINE = ("png", "jpeg"), ("png", "exr", "exr-tiled", "tga", "jpeg")
 _ROWS = (
     DocumentKind("gltf", ".gltf", "Wears {} images on a plane", _GLTF, _WEB, is_fixed=True),
     DocumentKind("glb", ".glb", "Holds {} images and a plane that wears them", _GLTF, _WEB, is_fixed=True),

@@ -33,6 +33,7 @@ _ROWS = (
     Format("tga", ".tga", ((8, "uint"),), (1, 3, 4), (1 << 16) - 1),
     Format("tiff", ".tif", (*_UINT, *_FLOAT), (1, 2, 3, 4), (1 << 31) - 1),
     Format("exr", ".exr", _FLOAT, (1, 3, 4), (1 << 31) - 1),
+    Format("exr-tiled", ".exr", _FLOAT, (1, 3, 4), (1 << 31) - 1),  # in tiles, with every smaller copy, as renderers stream them
     Format("jpeg", ".jpg", ((8, "uint"),), (1, 3), (1 << 16) - 1, lossy=True),
 )
 FORMATS = MappingProxyType({row.key: row for row in _ROWS})

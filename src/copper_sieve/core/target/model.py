@@ -87,7 +87,7 @@ class TargetFile(_Row):
     title: str
     word: str = Field(description="The map word that `map` stands for in the name")
     name: tuple[str | Token, ...] = Field(min_length=1)
-    format: Literal["png", "tga", "tiff", "exr", "jpeg"]
+    format: Literal["png", "tga", "tiff", "exr", "exr-tiled", "jpeg"]
     depth: Literal[8, 16, 32] = 8
     sample: Literal["uint", "float"] = "uint"
     color: Literal["srgb", "linear", "data"]

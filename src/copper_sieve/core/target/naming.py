@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
-from .model import Target, TargetFile, Token
+from .model import Target, Token
 
 __all__ = ["MAX_NAME_BYTES", "file_name", "legal_name", "refused"]
 
@@ -32,10 +32,18 @@ def legal_name(text: str) -> str:
 
 
 def file_name(
-    parts: tuple[str | Token, ...], *, suffix: str, word: str, target: Target, set_name: str, size: str, project: str = ""
+    parts: tuple[str | Token, ...],
+    *,
+    suffix: str,
+    word: str,
+    target: Target,
+    set_name: str,
+    size: str,
+    project: str = "",
+    tile: str = "",
 ) -> str:
-    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``."""
-    values = {"set": set_name, "map": word, "size": size, "project": project, "target": target.key, "tile": ""}
+    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``, ``tile`` a UDIM number."""
+    values = {"set": set_name, "map": word, "size": size, "project": project, "target": target.key, "tile": tile}
     return "".join(part if isinstance(part, str) else values[part.part] for part in parts) + suffix
 
 
@@ -58,8 +66,3 @@ def refused(name: str) -> str | None:
     if len(name.encode()) > _LONGEST_BYTES:
         return f"is {len(name.encode())} bytes long, where {_LONGEST_BYTES} are the most"
     return None
-
-
-def image_name(target: Target, file: TargetFile, *, suffix: str, set_name: str, size: str, project: str = "") -> str:
-    """Name of one of a target's image files."""
-    return file_name(file.name, suffix=suffix, word=file.word, target=target, set_name=set_name, size=size, project=project)

@@ -4,10 +4,12 @@ import { Choice } from "../../parts/Choice";
 import { TypedField } from "../../parts/TypedField";
 import { LETTERS, type TargetFile, withAlphaApart, withFile, withLetters, withoutFile } from "./edit";
 
-const PARTS = [["set", "Set"], ["map", "Map word"], ["size", "Size"], ["project", "Project"], ["target", "Target"]] as const;
-const FORMATS = [["png", "PNG"], ["tga", "TGA"], ["tiff", "TIFF"], ["exr", "EXR"], ["jpeg", "JPEG"]] as const;
+const PARTS = [["set", "Set"], ["map", "Map word"], ["size", "Size"], ["project", "Project"], ["target", "Target"], ["tile", "Tile number"]] as const;
+const FORMATS = [["png", "PNG"], ["tga", "TGA"], ["tiff", "TIFF"], ["exr", "EXR"], ["exr-tiled", "EXR, tiled with mips"], ["jpeg", "JPEG"]] as const;
 const DEPTHS = [["8 uint", "8 bit"], ["16 uint", "16 bit"], ["16 float", "Half float"], ["32 float", "Float"]] as const;
-const COLORS = [["srgb", "Color (sRGB)"], ["linear", "Color (linear)"], ["data", "Data"]] as const;
+const COLORS = [["srgb", "Color (sRGB)"], ["linear", "Color (linear)"], ["acescg", "Color (ACEScg)"], ["data", "Data"]] as const;
+
+const SWITCHES = [["power_of_two", "sides are powers of two"], ["pixel_art", "shrunk without averaging, as pixel art"], ["dither", "dithered, where masters know more than 8 bits"]] as const;
 
 type FilePanelProps = { target: Target; file: TargetFile; memory: { plain: number; block: number } | null; onChange: (change: (target: Target) => Target) => void };
 
@@ -26,10 +28,19 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
         <Choice label="Depth" className="w-24" options={DEPTHS} value={`${file.depth} ${file.sample}` as "8 uint"} onChange={(value) => { const [depth, sample] = value.split(" "); change({ depth: Number(depth) as 8, sample: sample as "uint" }); }} />
       </Line>
       <Line label="Holds">
-        <Choice label="Color or data" className="w-32" options={COLORS} value={file.color} onChange={(color) => change({ color })} />
+        <Choice label="Color or data" className="w-32" options={COLORS} value={file.primaries === "acescg" ? "acescg" : file.color} onChange={(color) => change(color === "acescg" ? { color: "linear", primaries: "acescg" } : { color, primaries: "rec709" })} />
         <Choice label="Channels of the file" className="w-20" options={LETTERS.map((l) => [l, [...l].join(" ")] as const)} value={letters as "L"} onChange={(l) => onChange((now) => withFile(now, file.role, (f) => withLetters(f, l)))} />
       </Line>
       <label className="flex items-center gap-2 text-sm text-ink2"><input type="checkbox" checked={file.optional ?? false} onChange={(e) => change({ optional: e.target.checked })} /> left out when the set has nothing for it</label>
+      <details>
+        <summary className="cursor-pointer text-sm text-ink2">Size, padding, rounding</summary>
+        <div className="mt-2 flex flex-col gap-2">
+          <Line label="Longest"><TypedField label="Longest side in px" inputMode="numeric" placeholder="any" className="w-16 text-right" value={file.size_cap ? String(file.size_cap) : ""} onDone={(text) => change({ size_cap: Number(text) || null })} /> <span className="pt-1">px, at</span>
+            <TypedField label="Share of the set's size" inputMode="decimal" className="w-14 text-right" value={String(file.size_share ?? 1)} onDone={(text) => change({ size_share: Number(text.replace(",", ".")) })} /> <span className="pt-1">× the set</span></Line>
+          <Line label="Padding"><TypedField label="Padding in texels" inputMode="numeric" className="w-16 text-right" value={String(file.padding ?? 0)} onDone={(text) => change({ padding: Number(text) })} /> <span className="pt-1">texels under holes</span></Line>
+          {SWITCHES.map(([key, title]) => <label key={key} className="flex items-center gap-2 text-sm text-ink2"><input type="checkbox" checked={file[key] ?? false} onChange={(e) => change({ [key]: e.target.checked })} /> {title}</label>)}
+        </div>
+      </details>
       {letters === "RGBA" && memory && alpha && alpha !== "opacity" && (
         <p className="text-sm text-ink2">
           The fourth channel doubles what block compression costs: {(memory.block / 1e6).toFixed(1)} MB. As two files it is {((memory.block * 0.75) / 1e6).toFixed(1)} MB.

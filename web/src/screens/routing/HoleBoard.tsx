@@ -3,20 +3,29 @@ import type { Board, Plan, TextureSet } from "../../api/client";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
-type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void };
+type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void; onTurn: (at: HoleAt) => void };
 
-/** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. */
-export function HoleBoard({ board, set, plan, at, onGo, onRoute }: HoleBoardProps) {
+/** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, Enter feeds one, I turns it over. */
+export function HoleBoard({ board, set, plan, at, onGo, onRoute, onTurn }: HoleBoardProps) {
   const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
+  const columnOf = (role: string, hole: Hole) => columns.findIndex((c) => c.role === role && c.hole.letter === hole.letter);
   const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
   const handleKey = (event: KeyboardEvent) => {
-    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-    if (!way) return;
+    const here = (event.target as HTMLElement).closest<HTMLElement>("[data-row]")?.dataset;
+    if (!here) return;
+    if (event.key === "i") return onTurn({ role: columns[Number(here.column)].role, letter: columns[Number(here.column)].hole.letter });
+    const [across, down] = WAYS[event.key] ?? [0, 0];
+    if (!across && !down) return;
     event.preventDefault();
-    const now = columns.findIndex((c) => c.role === at.role && c.hole.letter === at.letter);
-    const next = columns[(now + way + columns.length) % columns.length];
-    onGo({ role: next.role, letter: next.hole.letter });
-    document.getElementById(idOf(next.role, next.hole.letter))?.focus();
+    const column = (Number(here.column) + across + columns.length) % columns.length;
+    const rows = board.rows.length + Number(hasConstants);
+    let row = Number(here.row);
+    let next: HTMLElement | null = null;
+    do { // a constant's row has no hole to feed
+      row = (row + down + rows) % rows;
+      next = event.currentTarget.querySelector<HTMLElement>(`[data-row="${row}"][data-column="${column}"]`);
+    } while (!next && down && row !== Number(here.row));
+    next?.focus();
   };
   return (
     <table className="border-separate border-spacing-0" onKeyDown={handleKey}>
@@ -31,12 +40,12 @@ export function HoleBoard({ board, set, plan, at, onGo, onRoute }: HoleBoardProp
         </tr>
       </thead>
       <tbody>
-        {board.rows.map((row) => (
+        {board.rows.map((row, line) => (
           <tr key={row.key}>
             <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}><RowHead row={row} set={set} /></th>
             {board.files.map((file) => file.holes.map((hole, k) => (
               <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
-                <HoleMark isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`} onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)} />
+                <HoleMark line={line} column={columnOf(file.role, hole)} isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`} onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)} />
               </td>
             )))}
           </tr>
@@ -46,7 +55,7 @@ export function HoleBoard({ board, set, plan, at, onGo, onRoute }: HoleBoardProp
             <th scope="row" className="py-0 text-ink">Constant</th>
             {board.files.map((file) => file.holes.map((hole, k) => (
               <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
-                <HoleMark isFed={hole.master === null} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} />
+                <HoleMark line={board.rows.length} column={columnOf(file.role, hole)} isFed={hole.master === null} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} />
               </td>
             )))}
           </tr>
@@ -65,7 +74,7 @@ export function HoleBoard({ board, set, plan, at, onGo, onRoute }: HoleBoardProp
   );
 }
 
-const idOf = (role: string, letter: string) => `hole-${role}-${letter}`;
+const WAYS: Record<string, [across: number, down: number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 function RowHead({ row, set }: { row: Board["rows"][number]; set: TextureSet | undefined }) {
   const master = set?.masters.find((m) => m.key === row.key);
@@ -77,12 +86,12 @@ function RowHead({ row, set }: { row: Board["rows"][number]; set: TextureSet | u
   );
 }
 
-type HoleMarkProps = { isFed: boolean; hole: Hole; role: string; title: string; isAt: boolean; onGo: (at: HoleAt) => void; offer?: string; onRoute?: () => void };
+type HoleMarkProps = { line: number; column: number; isFed: boolean; hole: Hole; role: string; title: string; isAt: boolean; onGo: (at: HoleAt) => void; offer?: string; onRoute?: () => void };
 
-function HoleMark({ isFed, hole, role, title, isAt, onGo, offer, onRoute }: HoleMarkProps) {
+function HoleMark({ line, column, isFed, hole, role, title, isAt, onGo, offer, onRoute }: HoleMarkProps) {
   const empty = <i className="size-[18px] rounded-full bg-hair/60" />;
   if (!isFed && !onRoute) return <span className="inline-grid size-7 place-items-center align-middle">{empty}</span>;
-  if (!isFed) return <button aria-label={offer} title={offer} tabIndex={-1} onClick={onRoute} className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper">{empty}</button>;
+  if (!isFed) return <button data-row={line} data-column={column} aria-label={offer} title={offer} tabIndex={-1} onClick={onRoute} className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper">{empty}</button>;
   const mark = {
     straight: <i className="block size-[18px] rounded-full bg-copper" />,
     inverted: <i className="block size-[18px] rounded-full border-[5px] border-copper" />,
@@ -90,7 +99,7 @@ function HoleMark({ isFed, hole, role, title, isAt, onGo, offer, onRoute }: Hole
     constant: <span className="text-sm font-semibold text-copper">{hole.absent?.toFixed(2)}</span>,
   }[hole.feed];
   return (
-    <button id={idOf(role, hole.letter)} aria-label={title} aria-pressed={isAt} title={title} tabIndex={isAt ? 0 : -1} onClick={() => onGo({ role, letter: hole.letter })}
+    <button data-row={line} data-column={column} aria-label={title} aria-pressed={isAt} title={title} tabIndex={isAt ? 0 : -1} onClick={() => onGo({ role, letter: hole.letter })} onFocus={() => onGo({ role, letter: hole.letter })}
       className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris">
       {mark}
     </button>

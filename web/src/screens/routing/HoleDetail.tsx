@@ -1,16 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api, type Board, type Plan, settled, type Target, type TextureSet } from "../../api/client";
-import { useQuantities } from "../../api/queries";
+import { usePlans, useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { Problem } from "../../parts/grades";
 import { TypedField } from "../../parts/TypedField";
 import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
 import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
 
-type HoleDetailProps = { board: Board; target: Target; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onChange: (change: (target: Target) => Target) => void };
+type HoleDetailProps = { project: string; sets: TextureSet[]; board: Board; target: Target; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onChange: (change: (target: Target) => Target) => void };
 
 /** One hole: its channel as the target gets it, beside the master it comes from. */
-export function HoleDetail({ board, target, set, plan, at, onChange }: HoleDetailProps) {
+export function HoleDetail({ project, sets, board, target, set, plan, at, onChange }: HoleDetailProps) {
   const file = board.files.find((f) => f.role === at.role)!;
   const hole = file.holes.find((h) => h.letter === at.letter)!;
   const row = board.rows.find((r) => r.key === hole.master);
@@ -40,6 +42,7 @@ export function HoleDetail({ board, target, set, plan, at, onChange }: HoleDetai
       <FilePanel target={target} file={table} memory={planned ? { plain: planned.memory_plain, block: planned.memory_block } : null} onChange={onChange} />
       {images.length > 0 && <h2 className="mb-1">Names for this set</h2>}
       {images.map((f) => <p key={f.role} className="file-name break-words py-0.5">{f.name}</p>)}
+      <OtherNames project={project} sets={sets.filter((s) => s.id !== set?.id)} target={target} role={at.role} title={file.title} />
     </aside>
   );
 }
@@ -63,6 +66,24 @@ function Difference({ set, board, version, at }: { set: TextureSet; board: Board
         {data.largest === 0 ? "The file holds it exactly." : `That is ${steps.toFixed(2)} of one step of the file; half a step shows as mid gray.`}
       </figcaption>
     </figure>
+  );
+}
+
+/** What one file is called for every other set; asked for when it is opened. */
+function OtherNames({ project, sets, target, role, title }: { project: string; sets: TextureSet[]; target: Target; role: string; title: string }) {
+  const [isOpen, setOpen] = useState(false);
+  const plans = usePlans(project, isOpen ? sets.map((s) => s.id) : [], [target.key], `${sets.map((s) => s.head).join()} ${target.version}`);
+  if (!sets.length) return null;
+  return (
+    <details className="mt-2" onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="cursor-pointer font-semibold">{title} for the other {sets.length} sets</summary>
+      <Problem error={plans.error} />
+      {isOpen && plans.isPending && <p className="text-sm text-ink2">Naming…</p>}
+      {plans.data?.map((p) => {
+        const named = p.files.find((f) => f.role === role);
+        return <p key={p.set} className="file-name break-words py-0.5">{named && !named.left_out ? named.name : `${p.set}: ${named?.left_out ?? "not written"}`}</p>;
+      })}
+    </details>
   );
 }
 

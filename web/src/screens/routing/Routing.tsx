@@ -36,13 +36,13 @@ export function Routing({ project }: { project: string }) {
       {set && <Choice label="Set" options={sets.map((s) => [s.id, s.name] as const)} value={set.id} onChange={(id) => navigate(`/p/${project}/routing/${id}?target=${row.target.key}`)} />}
     </>
   );
-  return <OneTarget project={project} board={board.data} target={row.target as Target} isOwn={row.is_own} set={set} choices={choices} onKey={(key) => setSearch(key ? { target: key } : {})} />;
+  return <OneTarget project={project} sets={sets} board={board.data} target={row.target as Target} isOwn={row.is_own} set={set} choices={choices} onKey={(key) => setSearch(key ? { target: key } : {})} />;
 }
 
-type OneTargetProps = { project: string; board: Board; target: Target; isOwn: boolean; set: TextureSet | undefined; choices: React.ReactNode; onKey: (key: string | null) => void };
+type OneTargetProps = { project: string; sets: TextureSet[]; board: Board; target: Target; isOwn: boolean; set: TextureSet | undefined; choices: React.ReactNode; onKey: (key: string | null) => void };
 
 /** The board and, beside it, the hole in question. */
-function OneTarget({ project, board, target, isOwn, set, choices, onKey }: OneTargetProps) {
+function OneTarget({ project, sets, board, target, isOwn, set, choices, onKey }: OneTargetProps) {
   const [wanted, setAt] = useState<HoleAt>({ role: "", letter: "" });
   const { data: quantities = [] } = useQuantities();
   const edit = useTargetEdit(target, isOwn, onKey);
@@ -56,6 +56,11 @@ function OneTarget({ project, board, target, isOwn, set, choices, onKey }: OneTa
     setAt(to);
     if (quantity) edit.mutate((now) => withChannel(now, to.role, to.letter, feeding(quantity, to.letter)));
   };
+  const handleTurn = ({ role, letter }: HoleAt) =>
+    edit.mutate((now) => {
+      const channel = now.files.find((f) => f.role === role)!.channels[letter as "L"]!;
+      return channel.quantity ? withChannel(now, role, letter, { ...channel, invert: !channel.invert }) : now;
+    });
   return (
     <main className="grid grid-cols-[minmax(0,1fr)_316px]">
       <section className="overflow-auto px-[18px] py-3.5">
@@ -66,7 +71,7 @@ function OneTarget({ project, board, target, isOwn, set, choices, onKey }: OneTa
         <Keeping target={target} isOwn={isOwn} onKey={onKey} />
         <Problem error={edit.error} />
         <p className="mb-3 max-w-[70ch] text-ink2">{board.notes}</p>
-        <HoleBoard board={board} set={set} plan={plan} at={at} onGo={setAt} onRoute={handleRoute} />
+        <HoleBoard board={board} set={set} plan={plan} at={at} onGo={setAt} onRoute={handleRoute} onTurn={handleTurn} />
         <div className="mt-3 flex items-center gap-2">
           <select aria-label="Add a file" className="field w-44" value="" onChange={(e) => { const quantity = quantities.find((q) => q.key === e.target.value); if (quantity) edit.mutate((now) => withNewFile(now, quantity)); }}>
             <option value="">Add a file for …</option>
@@ -76,7 +81,7 @@ function OneTarget({ project, board, target, isOwn, set, choices, onKey }: OneTa
         </div>
         <div className="mt-3">{plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
       </section>
-      {isDrawn ? <HoleDetail board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}
+      {isDrawn ? <HoleDetail project={project} sets={sets} board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}
     </main>
   );
 }
