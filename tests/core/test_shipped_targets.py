@@ -190,13 +190,13 @@ def test_a_broken_table_is_refused(case):
         read_target(text.replace(*BROKEN[case]))
 
 
-def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle"):
+def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle", suffix: str = ".png"):
     sources = {
-        key: Source(sha256=f"{k:064x}", name=f"{key}.png", width=8, height=8, reads={"RGB" if v.ndim == 3 else "L": key})
+        key: Source(sha256=f"{k:064x}", name=f"{key}{suffix}", width=8, height=8, reads={"RGB" if v.ndim == 3 else "L": key})
         for k, (key, v) in enumerate(codes.items())
     }
     recipe = Recipe(facts=Facts(width=8, height=8), sources=sources, masters={key: source_ref(key, key) for key in sources})
-    return plan_delivery(Evaluation(recipe, None, lambda source: codes[source.name[:-4]], Cache(1 << 24)), target, name)
+    return plan_delivery(Evaluation(recipe, None, lambda source: codes[source.name.split(".")[0]], Cache(1 << 24)), target, name)
 
 
 def test_what_is_turned_twice_or_loses_its_sign_is_found():
@@ -229,12 +229,9 @@ def test_what_is_turned_twice_or_loses_its_sign_is_found():
 def test_a_tile_number_comes_from_the_files_or_is_the_first():
     table = shipped_target("gltf").model_dump(mode="json", by_alias=True)
     named = with_file(table, 0, {**table["files"][0], "name": [{"part": "set"}, ".", {"part": "tile"}]})
-    target = Target.model_validate(named)
-    assert plan_of(target, {"base_color": np.zeros((8, 8, 3), np.uint8)}).files[0].name == "tulle.1001.png"
-    assert (
-        plan_of(target, {"base_color": np.zeros((8, 8, 3), np.uint8), "x.1012": np.zeros((8, 8), np.uint8)}).files[0].name
-        == "tulle.1012.png"
-    )
+    target, color = Target.model_validate(named), {"base_color": np.zeros((8, 8, 3), np.uint8)}
+    assert plan_of(target, color).files[0].name == "tulle.1001.png"
+    assert plan_of(target, color, suffix=".1012.png").files[0].name == "tulle.1012.png"
 
 
 def test_names_that_cannot_be_and_channels_that_are_one_picture_are_found():
@@ -247,7 +244,7 @@ def test_names_that_cannot_be_and_channels_that_are_one_picture_are_found():
     table = target.model_dump(mode="json", by_alias=True)
     for name, text in (
         (["a/b"], "'/'"),
-        ([{"part": "tile"}], "is empty"),
+        ([{"part": "project"}], "is empty"),
         (["con"], "reserved"),
         ([{"part": "set"}, "x" * 240], "bytes"),
     ):
