@@ -9,7 +9,7 @@ from PIL import Image
 
 from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
 from copper_sieve.core.target import FORMATS
-from copper_sieve.files import encode, read_bytes, write
+from copper_sieve.files import encode, holds, read_bytes, write
 
 _TYPES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
 ALL = [(f, kind, channels) for f, row in FORMATS.items() if not row.lossy for kind in row.depths for channels in row.channels]
@@ -83,6 +83,20 @@ def test_tiled_files_hold_every_smaller_copy_and_repeat_their_bytes(tmp_path):
     np.testing.assert_allclose(halved, codes.astype(np.float32).reshape(24, 2, 35, 2, 3).mean((1, 3)), atol=1e-3)
     last = image.read_image(0, 6, 0, 3, oiio.FLOAT)
     np.testing.assert_allclose(last.mean(), codes.astype(np.float32).mean(), atol=0.02)
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (3, 4000, 2), (1500, 1100, 3), (1100, 2100)])
+def test_a_written_png_is_known_again_and_any_changed_byte_is_noticed(shape):
+    codes = np.random.default_rng(6).integers(0, 9, shape).astype(np.uint16 if len(shape) == 2 else np.uint8)
+    content = encode(codes, "png")
+    other = codes.copy()
+    other.reshape(-1)[-1] ^= 1
+    assert (read_bytes(content, "x.png").codes == codes).all() and holds(content, codes, "png", "x.png")
+    assert not holds(content, other, "png", "x.png")
+    assert shape == (1, 1) or not holds(content, codes[:, :1], "png", "x.png")
+    for at in (9, len(content) // 2, len(content) - 6):
+        assert not holds(content[:at] + bytes([content[at] ^ 64]) + content[at + 1 :], codes, "png", "x.png")
+    assert not any(holds(content[:-cut], codes, "png", "x.png") for cut in (1, 11, 20))
 
 
 def test_a_failed_write_leaves_nothing(tmp_path):

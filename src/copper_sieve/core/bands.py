@@ -9,13 +9,13 @@ from __future__ import annotations
 import os
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
+from typing import Any, TypeVar
 
 from .errors import Cancelled
 
-__all__ = ["CORES", "Cancel", "NEVER", "give_way", "run_rows"]
+__all__ = ["CORES", "Cancel", "NEVER", "give_way", "in_parts", "run_rows"]
 
 CORES = max(1, len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1)
 BANDS_PER_CORE = 8
@@ -55,6 +55,13 @@ class Cancel:
 
 
 NEVER = Cancel()
+_Part = TypeVar("_Part")
+_Done = TypeVar("_Done")
+
+
+def in_parts(work: Callable[[_Part], _Done], parts: Iterable[_Part]) -> list[_Done]:
+    """Call ``work`` on every part, on all cores where it releases the interpreter lock; what came of them, in order."""
+    return list(_pool.map(work, parts))
 
 
 def run_rows(kernel: Callable[..., None], rows: int, width: int, cancel: Cancel, *arguments: Any) -> None:

@@ -1,6 +1,7 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
 from .archives import is_zip, members
+from .checking import holds
 from .picture import Header, Picture
 from .reading import READ_FORMATS, read, read_bytes
 from .writing import encode, write, write_bytes
@@ -10,6 +11,7 @@ __all__ = [
     "Header",
     "Picture",
     "encode",
+    "holds",
     "is_zip",
     "members",
     "read",

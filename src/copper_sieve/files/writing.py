@@ -6,7 +6,6 @@ import io
 import os
 import struct
 import tempfile
-import zlib
 from collections.abc import Callable
 from itertools import chain, repeat
 from pathlib import Path
@@ -18,6 +17,7 @@ import tifffile
 from isal import isal_zlib
 from PIL import Image
 
+from ..core.bands import in_parts
 from ..core.errors import UnknownKey, UnsupportedImage
 from ..core.target.formats import FORMATS
 
@@ -27,24 +27,73 @@ ColorTag = Literal["srgb", "linear", "data"]
 
 
 def _chunk(name: bytes, content: bytes) -> bytes:
-    return struct.pack(">I", len(content)) + name + content + struct.pack(">I", zlib.crc32(content, zlib.crc32(name)))
+    return struct.pack(">I", len(content)) + name + content + struct.pack(">I", isal_zlib.crc32(content, isal_zlib.crc32(name)))
+
+
+PNG_MARK = b"\x89PNG\r\n\x1a\n"
+_ADLER = 65521
+_PART_BYTES = 4 << 20  # deflated apart, so that all cores work; the same everywhere, so that equal pictures give equal files
+
+
+def png_rows(codes: np.ndarray, first: int = 0, last: int | None = None) -> np.ndarray:
+    """Rows ``first``..``last`` of a PNG before they are deflated, (rows, bytes) uint8: the filter's number, 2, then what
+    differs from the row above."""
+    above = max(0, first - 1)
+    band = codes[above:last]
+    band = band.astype(">u2") if codes.dtype == np.uint16 else band
+    rows = np.ascontiguousarray(band).view(np.uint8).reshape(len(band), -1)
+    filtered = np.empty((len(band) - (first - above), rows.shape[1] + 1), np.uint8)
+    filtered[:, 0] = 2
+    if first == 0:
+        filtered[0, 1:] = rows[0]
+        np.subtract(rows[1:], rows[:-1], out=filtered[1:, 1:])
+    else:
+        np.subtract(rows[1:], rows[:-1], out=filtered[:, 1:])
+    return filtered
+
+
+def png_row_bytes(codes: np.ndarray) -> int:
+    """Length of one of ``png_rows``."""
+    return codes[0].nbytes + 1
+
+
+def png_header(codes: np.ndarray) -> bytes:
+    """What IHDR says of these codes."""
+    height, width = codes.shape[:2]
+    color_type = {1: 0, 2: 4, 3: 2, 4: 6}[1 if codes.ndim == 2 else codes.shape[2]]
+    return struct.pack(">IIBBBBB", width, height, codes.dtype.itemsize * 8, color_type, 0, 0, 0)
+
+
+def _deflated(codes: np.ndarray) -> bytes:
+    """One zlib stream (RFC 1950) of parts that begin anew, each by ISA-L: a tenth of the usual time at the same size."""
+    height, row_bytes = len(codes), png_row_bytes(codes)
+    step = max(1, _PART_BYTES // row_bytes)
+
+    def part(first: int) -> tuple[bytes, int]:
+        rows = png_rows(codes, first, min(first + step, height))
+        packer = isal_zlib.compressobj(2, wbits=-15)
+        ending = isal_zlib.Z_FINISH if first + step >= height else isal_zlib.Z_FULL_FLUSH
+        return packer.compress(rows) + packer.flush(ending), isal_zlib.adler32(rows)
+
+    firsts = range(0, height, step)
+    parts = in_parts(part, firsts)
+    total = 1
+    for first, (_, adler) in zip(firsts, parts, strict=True):
+        total = _adler_joined(total, adler, (min(first + step, height) - first) * row_bytes)
+    return b"".join([b"\x78\x01", *(packed for packed, _ in parts), total.to_bytes(4, "big")])
+
+
+def _adler_joined(before: int, after: int, length: int) -> int:
+    """Adler-32 of two runs of bytes from those of each, the second ``length`` long: RFC 1950, its sums added."""
+    low, rest = (before & 0xFFFF) - 1, length % _ADLER
+    high = (before >> 16) + (after >> 16) + rest * low
+    return ((high % _ADLER) << 16) | ((low + (after & 0xFFFF)) % _ADLER)
 
 
 def _png(codes: np.ndarray, color: ColorTag) -> bytes:
-    """Every row filtered "up", then deflate by ISA-L: a tenth of the usual time at the same size."""
-    height, width = codes.shape[:2]
-    channels = 1 if codes.ndim == 2 else codes.shape[2]
-    color_type = {1: 0, 2: 4, 3: 2, 4: 6}[channels]
-    stored = codes.astype(">u2") if codes.dtype == np.uint16 else codes
-    rows = np.ascontiguousarray(stored).view(np.uint8).reshape(height, -1)
-    filtered = np.empty((height, rows.shape[1] + 1), np.uint8)
-    filtered[:, 0] = 2
-    filtered[0, 1:] = rows[0]
-    np.subtract(rows[1:], rows[:-1], out=filtered[1:, 1:])
-    header = struct.pack(">IIBBBBB", width, height, codes.dtype.itemsize * 8, color_type, 0, 0, 0)
     tag = _chunk(b"sRGB", b"\0") if color == "srgb" else b""
-    body = isal_zlib.compress(filtered, 2)
-    return b"\x89PNG\r\n\x1a\n" + _chunk(b"IHDR", header) + tag + _chunk(b"IDAT", body) + _chunk(b"IEND", b"")
+    body = _deflated(codes)
+    return PNG_MARK + _chunk(b"IHDR", png_header(codes)) + tag + _chunk(b"IDAT", body) + _chunk(b"IEND", b"")
 
 
 def _tga(codes: np.ndarray, color: ColorTag) -> bytes:

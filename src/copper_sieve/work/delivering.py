@@ -7,12 +7,14 @@ import os
 import shutil
 import tempfile
 from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from ..core.bands import CORES
 from ..core.convert.normals import renormalized
 from ..core.derive.masks import bled
 from ..core.errors import SieveError
@@ -20,9 +22,9 @@ from ..core.filters import resize
 from ..core.quantities import quantity
 from ..core.raster import FloatArray, Size, set_size
 from ..core.recipe import Evaluation, Recipe, origin_of
-from ..core.target import FORMATS, Sheet, Target, TargetFile, encode_file, wires
+from ..core.target import Sheet, Target, TargetFile, encode_file, wires
 from ..core.target.model import MaterialMode
-from ..files import encode, read_bytes, write_bytes
+from ..files import encode, holds, write_bytes
 from ..files.documents import write_document
 from .planning import Plan, PlannedFile
 
@@ -96,12 +98,26 @@ def deliver(
     folder.parent.mkdir(parents=True, exist_ok=True)
     building = Path(tempfile.mkdtemp(prefix=BUILDING_PREFIX, dir=folder.parent))
     try:
-        rows = [_one(evaluation, target, plan, file, building, on_file) for file in plan.files]
+        _compute(evaluation, target, plan)
+
+        def one(file: PlannedFile) -> DeliveredFile:
+            return _one(evaluation, target, plan, file, building, on_file)
+
+        images = [file for file in plan.files if file.kind == "image"]
+        with ThreadPoolExecutor(CORES + 1, "files") as pool:  # one more, as some of them wait for the disk
+            rows = [*pool.map(one, images), *map(one, (f for f in plan.files if f.kind == "document"))]
         evaluation.cancel.check()
         _move(building, folder)
     finally:
         shutil.rmtree(building, ignore_errors=True)
     return Report(target=target.key, set=plan.set, files=tuple(rows))
+
+
+def _compute(evaluation: Evaluation, target: Target, plan: Plan) -> None:
+    """Every master once, before files that share them are made side by side."""
+    written = {file.role for file in plan.files if file.left_out is None}
+    for key in dict.fromkeys(key for file in target.files if file.role in written for key in file.masters()):
+        evaluation.master(key)
 
 
 def _one(
@@ -116,10 +132,12 @@ def _one(
         on_file(planned.name, "left-out")
         return DeliveredFile(role=planned.role, name=planned.name, state="left-out", why=planned.left_out)
     on_file(planned.name, "writing")
-    content = _document(evaluation, target, plan, planned, building) if planned.kind == "document" else None
-    if content is None:
-        content = _image(evaluation, target, planned)
-    write_bytes(building / planned.name, content)
+    path = building / planned.name
+    if planned.kind == "document":
+        write_bytes(path, _document(evaluation, target, plan, planned, building))
+        content = path.read_bytes()
+    else:
+        content = _image(evaluation, target, planned, path)
     on_file(planned.name, "written")
     sha256 = hashlib.sha256(content).hexdigest()
     return DeliveredFile(role=planned.role, name=planned.name, state="written", sha256=sha256, bytes=len(content))
@@ -141,13 +159,14 @@ def image_content(evaluation: Evaluation, target: Target, file: TargetFile, size
     return codes, encode(codes, file.format, color=file.color)
 
 
-def _image(evaluation: Evaluation, target: Target, planned: PlannedFile) -> bytes:
+def _image(evaluation: Evaluation, target: Target, planned: PlannedFile, path: Path) -> bytes:
+    """Write one image and hand over what came back from disk."""
     file = next(f for f in target.files if f.role == planned.role)
     codes, content = image_content(evaluation, target, file, Size(planned.width, planned.height))
     evaluation.cancel.check()
-    found = read_bytes(content, planned.name).codes
-    is_exact = not FORMATS[file.format].lossy
-    if found.shape != codes.shape or (is_exact and not np.array_equal(found, codes.astype(found.dtype))):
+    write_bytes(path, content)
+    content = path.read_bytes()
+    if not holds(content, codes, file.format, planned.name):
         raise ReadBackFailed(f"{planned.name} does not read back as it was meant. Nothing was delivered; please tell us.")
     if evaluation.progress is not None:
         evaluation.progress.advance(_FILE_EFFORT)
