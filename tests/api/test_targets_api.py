@@ -91,3 +91,9 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
     note = client.get(f"/api/deliveries/{run['id']}/note", params={"set": "Sash", "target": own["key"], "form": "md"}).text
     assert "Sash packed.png" in note and "Green is always 0.25; Blue is metallic, turned over" in note
     client.delete(f"/api/sets/{made['id']}")
+
+
+def test_a_targets_names_tell_its_files_apart(client):
+    names = ["lamé_ORM.tga", "lamé_BC.png", "something.png"]
+    rows = client.get("/api/targets/engine-orm-down/matches", params={"name": names}).json()
+    assert [(row["set"], row["role"]) for row in rows] == [("lamé", "orm"), ("lamé", "base_color"), (None, None)]

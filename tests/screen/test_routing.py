@@ -1,9 +1,13 @@
 """The board of holes as a person edits it: the first change makes a copy, and the copy is what is delivered."""
 
 import httpx
+import numpy as np
 import pytest
 from demo_sets import PROJECT
 from playwright.sync_api import expect
+
+from copper_sieve.files import encode, read
+from copper_sieve.targets import shipped_target
 
 
 @pytest.fixture()
@@ -95,3 +99,38 @@ def test_a_target_comes_back_from_its_file_under_another_title(board, server):
     expect(board.get_by_role("alert").filter(has_text="no two look alike")).to_be_visible()
     board.get_by_role("button", name="Remove").click()
     expect(board.get_by_text("Shipped: the first change makes a copy")).to_be_visible()
+
+
+def test_a_file_packed_in_another_order_comes_in_by_the_board_and_goes_out_right(board, server, data, tmp_path):
+    rng = np.random.default_rng(8)
+    height, width = 40, 56
+    rough, metal, occlusion = (rng.integers(0, 256, (height, width)).astype(np.uint8) for _ in range(3))
+    color, lean = (
+        rng.integers(0, 256, (height, width, 3)).astype(np.uint8),
+        np.full((height, width, 3), (140, 100, 250), np.uint8),
+    )
+    board.get_by_role("button", name="Feed Occlusion · roughness · metallic, R from Roughness").click()  # theirs holds R·M·O
+    expect(board.get_by_text("Your own, version 2")).to_be_visible()
+    board.get_by_role("button", name="Feed Occlusion · roughness · metallic, G from Metallic").click()
+    expect(board.get_by_text("Your own, version 3")).to_be_visible()
+    board.get_by_role("button", name="Feed Occlusion · roughness · metallic, B from Ambient occlusion").click()
+    expect(board.get_by_text("Your own, version 4")).to_be_visible()
+    board.get_by_role("radio", name="Files in").click()
+    theirs = {"BC": color, "N": lean, "ORM": np.dstack([rough, metal, occlusion]), "notes": rough}
+    for word, codes in theirs.items():
+        (tmp_path / f"Çelik_{word}.tga").write_bytes(encode(codes, "tga"))
+    board.get_by_label("Choose this target’s files").set_input_files(sorted(tmp_path.iterdir()))
+    expect(board.get_by_label("Name of the set")).to_have_value("Çelik")
+    expect(board.get_by_role("img", name="Metallic from Occlusion · roughness · metallic, G")).to_be_visible()
+    board.get_by_label("Which file Çelik_notes.tga is").select_option("emissive")
+    expect(board.get_by_text("Çelik_notes.tga has 1 channel; this file of the target has 3.")).to_be_visible()
+    board.get_by_role("button", name="Take in").click()
+    board.wait_for_url("**/bench/**")
+    made = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["name"] == "Çelik")
+    target = shipped_target("engine-orm-down")
+    run = server.post(f"/projects/{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": [target.key]}).json()
+    while run["state"] in ("waiting", "running"):
+        run = server.get(f"/deliveries/{run['id']}").json()
+    folder = data / "screen" / "deliveries" / run["folder"] / "Çelik" / target.key
+    assert (read(folder / "Çelik_ORM.tga").codes == np.dstack([occlusion, rough, metal])).all()
+    assert (read(folder / "Çelik_N.tga").codes == lean).all() and (read(folder / "Çelik_BC.tga").codes == color).all()

@@ -155,6 +155,7 @@ class ProfileMatch(BaseModel):
 class FileReading(BaseModel):
     """A file of a target read backwards."""
 
+    key: str
     target: str
     role: str
     title: str
@@ -207,6 +208,14 @@ class TargetRow(BaseModel):
 class TargetCopy(_In):
     copy_of: str
     title: str = Field(default="", max_length=120)
+
+
+class NameMatch(BaseModel):
+    """What a target's own names make of a file's: whose it is and which file; both None where it fits none."""
+
+    name: str
+    set: str | None
+    role: str | None
 
 
 class TargetWrite(_In):

@@ -560,7 +560,7 @@ export interface paths {
         };
         /**
          * Readings
-         * @description Every file of every target that a dropped file can be taken for.
+         * @description Every file of every target that a dropped file can be taken for, people's own targets first.
          */
         get: operations["readings_api_readings_get"];
         put?: never;
@@ -1134,6 +1134,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets/{key}/matches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matches
+         * @description Files told apart by the names that the target would give them.
+         */
+        get: operations["matches_api_targets__key__matches_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1582,6 +1602,8 @@ export interface components {
             channels: number;
             /** Green */
             green: ("up" | "down") | null;
+            /** Key */
+            key: string;
             /** Reads */
             reads: {
                 [key: string]: string;
@@ -1919,6 +1941,18 @@ export interface components {
             expects: number;
             /** Move */
             move: components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Mirror"] | components["schemas"]["Offset"];
+        };
+        /**
+         * NameMatch
+         * @description What a target's own names make of a file's: whose it is and which file; both None where it fits none.
+         */
+        NameMatch: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string | null;
+            /** Set */
+            set: string | null;
         };
         /** NamesRequest */
         NamesRequest: {
@@ -5016,6 +5050,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    matches_api_targets__key__matches_get: {
+        parameters: {
+            query: {
+                name: string[];
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameMatch"][];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -9,6 +9,7 @@ from ...core.intake import Ending, SourceProfile, Taught, learned, matching
 from ...core.intake.looks import reads_for
 from ...core.target import Target, TargetFile, reading_of
 from ...store.profiles import forget_profile, keep_profile, list_profiles, profile_named
+from ...store.targets import list_own_targets
 from ...targets import shipped_targets
 from ..models import FileReading, IntakeEntry, NamesRequest, ProfileLesson, ProfileMatch
 from ..state import State
@@ -60,9 +61,11 @@ def match(state: State, request: NamesRequest) -> ProfileMatch:
 
 
 @router.get("/readings")
-def readings() -> list[FileReading]:
-    """Every file of every target that a dropped file can be taken for."""
-    return [row for target in shipped_targets().values() for file in target.files if (row := _reading(target, file))]
+def readings(state: State) -> list[FileReading]:
+    """Every file of every target that a dropped file can be taken for, people's own targets first."""
+    with state.pool.connection() as conn:
+        targets = [*list_own_targets(conn), *shipped_targets().values()]
+    return [row for target in targets for file in target.files if (row := _reading(target, file))]
 
 
 def _reading(target: Target, file: TargetFile) -> FileReading | None:
@@ -71,6 +74,7 @@ def _reading(target: Target, file: TargetFile) -> FileReading | None:
     except TargetInvalid:
         return None
     return FileReading(
+        key=target.key,
         target=target.title,
         role=file.role,
         title=file.title,

@@ -6,9 +6,10 @@ import re
 import unicodedata
 from collections.abc import Collection
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Response
+from fastapi import APIRouter, Body, Query, Response
 
 from ...core.errors import TargetInvalid
 from ...core.target import Board, Target, board_of, read_target, write_target
@@ -16,7 +17,8 @@ from ...store.database import Database
 from ...store.sets import HeadMoved, NameTaken
 from ...store.targets import forget_target, keep_target, list_own_targets, own_target
 from ...targets import shipped_targets
-from ..models import TargetCopy, TargetRow, TargetWrite
+from ...work.converting import match_files
+from ..models import NameMatch, TargetCopy, TargetRow, TargetWrite
 from ..state import State, known_target
 
 __all__ = ["router"]
@@ -38,6 +40,16 @@ def board(state: State, key: str) -> Board:
     """The target as its board of holes."""
     with state.pool.connection() as conn:
         return board_of(known_target(conn, key))
+
+
+@router.get("/targets/{key}/matches")
+def matches(state: State, key: str, name: Annotated[list[str], Query()]) -> list[NameMatch]:
+    """Files told apart by the names that the target would give them."""
+    with state.pool.connection() as conn:
+        matched = match_files(known_target(conn, key), map(Path, name))
+    found = {path.name: (set_name, role) for set_name, roles in matched.sets.items() for role, path in roles.items()}
+    rows = [(one, *found.get(one, (None, None))) for one in name]
+    return [NameMatch(name=one, set=set_name, role=role) for one, set_name, role in rows]
 
 
 @router.get("/targets/{key}/file", response_class=Response)

@@ -12,7 +12,7 @@ const INVERTED: [number, number] = [1, 0];
 /** Every channel of a file with its picture and what it holds; as a target names them, one by one, or saved as grays. */
 export function Channels({ look, onChange }: ChannelsProps) {
   const { data: quantities = [] } = useQuantities();
-  const { data: readings = [] } = useQuery({ queryKey: ["readings"], queryFn: () => settled(api.GET("/api/readings")), staleTime: Infinity });
+  const { data: readings = [] } = useQuery({ queryKey: ["readings"], queryFn: () => settled(api.GET("/api/readings")) });
   const reads = look.reads ?? {}, spans = look.spans ?? {};
   const letters = [...(look.letters ?? "L")];
   const together = Object.entries(reads).find(([group]) => group.length > 1);

@@ -3,10 +3,10 @@ import type { Board, Plan, TextureSet } from "../../api/client";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
-type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void; onTurn: (at: HoleAt) => void };
+type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; pictureOf: ((master: string) => { src: string; from: string } | null) | null; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void; onTurn: (at: HoleAt) => void };
 
-/** Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, Enter feeds one, I turns it over. */
-export function HoleBoard({ board, set, plan, at, onGo, onRoute, onTurn }: HoleBoardProps) {
+/** `pictureOf` tells what files that come in hold of a master; else the rows show the set's. Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, Enter feeds one, I turns it over. */
+export function HoleBoard({ board, set, plan, pictureOf, at, onGo, onRoute, onTurn }: HoleBoardProps) {
   const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
   const columnOf = (role: string, hole: Hole) => columns.findIndex((c) => c.role === role && c.hole.letter === hole.letter);
   const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
@@ -42,7 +42,7 @@ export function HoleBoard({ board, set, plan, at, onGo, onRoute, onTurn }: HoleB
       <tbody>
         {board.rows.map((row, line) => (
           <tr key={row.key}>
-            <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}><RowHead row={row} set={set} /></th>
+            <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}>{pictureOf ? <RowIn row={row} picture={pictureOf(row.key)} /> : <RowHead row={row} set={set} />}</th>
             {board.files.map((file) => file.holes.map((hole, k) => (
               <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
                 <HoleMark line={line} column={columnOf(file.role, hole)} isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`} onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)} />
@@ -82,6 +82,15 @@ function RowHead({ row, set }: { row: Board["rows"][number]; set: TextureSet | u
     <span className="flex items-center gap-2.5">
       {set && master && master.origin !== "absent" ? <img alt="" src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${row.key}&px=68`} className="size-7 bg-surround object-cover" /> : <i className="size-7 border border-dashed border-ink2" />}
       <span className={row.carried ? "" : "text-ink2"}>{row.title}<br /><span className="text-sm text-ink2">{master?.origin ?? ""}</span></span>
+    </span>
+  );
+}
+
+function RowIn({ row, picture }: { row: Board["rows"][number]; picture: { src: string; from: string } | null }) {
+  return (
+    <span className="flex items-center gap-2.5">
+      {picture ? <img alt={`${row.title} from ${picture.from}`} src={picture.src} className="size-7 bg-surround object-cover" /> : <i className="size-7 border border-dashed border-ink2" />}
+      <span className={row.carried ? "" : "text-ink2"}>{row.title}<br /><span className="text-sm text-ink2">{picture?.from ?? ""}</span></span>
     </span>
   );
 }

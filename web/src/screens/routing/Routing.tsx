@@ -5,8 +5,10 @@ import { api, type Board, settled, type Target, type TextureSet } from "../../ap
 import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
+import { Segments } from "../../parts/Segments";
 import { TypedField } from "../../parts/TypedField";
 import { feeding, useTargetEdit, withChannel, withNewFile } from "./edit";
+import { FilesIn, type Given, NOTHING, usePictureOf } from "./FilesIn";
 import { HoleBoard, type HoleAt } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
 
@@ -48,6 +50,9 @@ function OneTarget({ project, sets, board, target, isOwn, set, choices, onKey }:
   const edit = useTargetEdit(target, isOwn, onKey);
   const file = board.files.find((f) => f.role === wanted.role) ?? board.files[0];
   const at = { role: file.role, letter: file.holes.find((hole) => hole.letter === wanted.letter)?.letter ?? file.holes[0].letter };
+  const [way, setWay] = useState<"out" | "in">("out");
+  const [given, setGiven] = useState<Given>(NOTHING);
+  const pictureOf = usePictureOf(target, given);
   const plans = usePlans(project, set ? [set.id] : [], [target.key], `${set?.head} ${target.version}`);
   const plan = plans.data?.find((p) => p.target === target.key);
   const isDrawn = board.key === target.key && board.files.every((f) => target.files.some((t) => t.role === f.role && f.holes.every((hole) => hole.letter in t.channels)));
@@ -67,11 +72,12 @@ function OneTarget({ project, sets, board, target, isOwn, set, choices, onKey }:
         <div className="mb-1 flex items-center gap-2">
           <h1 className="min-w-0 grow">{isOwn ? <TypedField label="Title of the target" className="w-full font-semibold" value={target.title} onDone={(title) => edit.mutate((now) => ({ ...now, title }))} /> : target.title}</h1>
           {choices}
+          <Segments label="Which way" options={[["out", "Files out"], ["in", "Files in"]] as const} value={way} onChange={setWay} />
         </div>
         <Keeping target={target} isOwn={isOwn} onKey={onKey} />
         <Problem error={edit.error} />
         <p className="mb-3 max-w-[70ch] text-ink2">{board.notes}</p>
-        <HoleBoard board={board} set={set} plan={plan} at={at} onGo={setAt} onRoute={handleRoute} onTurn={handleTurn} />
+        <HoleBoard board={board} set={set} plan={plan} pictureOf={way === "in" ? pictureOf : null} at={at} onGo={setAt} onRoute={handleRoute} onTurn={handleTurn} />
         <div className="mt-3 flex items-center gap-2">
           <select aria-label="Add a file" className="field w-44" value="" onChange={(e) => { const quantity = quantities.find((q) => q.key === e.target.value); if (quantity) edit.mutate((now) => withNewFile(now, quantity)); }}>
             <option value="">Add a file for …</option>
@@ -79,9 +85,9 @@ function OneTarget({ project, sets, board, target, isOwn, set, choices, onKey }:
           </select>
           <Choice label="Where green points" options={[["up", "Normals Y+"], ["down", "Normals Y−"]] as const} value={target.green} onChange={(green) => edit.mutate((now) => ({ ...now, green }))} />
         </div>
-        <div className="mt-3">{plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
+        <div className="mt-3">{way === "out" && plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
       </section>
-      {isDrawn ? <HoleDetail project={project} sets={sets} board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}
+      {way === "in" ? <FilesIn key={target.key} project={project} target={target} given={given} onGiven={setGiven} /> : isDrawn ? <HoleDetail project={project} sets={sets} board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}
     </main>
   );
 }
