@@ -126,6 +126,36 @@ def scene(page: Page) -> None:
     page.wait_for_function(READY)
 
 
+def files_in(page: Page) -> None:
+    """The board read the other way, with the files of a made-up gong."""
+    page.get_by_label("Target", exact=True).select_option("engine-mra-down")
+    page.get_by_role("radio", name="Files in").click()
+    size, rng = 256, np.random.default_rng(3)
+    shapes = {m.name: {f.kind: f.codes for f in m.files(size)} for m in MATERIALS if m.name in ("Gilt brocade", "Quilted satin")}
+    satin, gilt = shapes["Quilted satin"], shapes["Gilt brocade"]
+    packed = np.dstack([gilt["specular"][..., 0], rng.integers(90, 140, (size, size)).astype(np.uint8), satin["normal"][..., 2]])
+    with tempfile.TemporaryDirectory() as name:
+        for word, codes in (("BC", satin["base_color"]), ("N", satin["normal"]), ("MRA", packed)):
+            (Path(name) / f"Bordered satin_{word}.tga").write_bytes(encode(codes, "tga"))
+        page.get_by_label("Choose this target’s files").set_input_files(sorted(Path(name).iterdir()))
+        page.get_by_role("img", name="Metallic from").wait_for()
+        page.wait_for_load_state("networkidle")
+        shoot(page, "routing-in", 5)
+
+
+def proof(page: Page) -> None:
+    """A delivery read back: its channels, and the ball as the target sees it."""
+    page.get_by_role("checkbox", name="Lace trim").check()
+    for name in ("Quilted satin", "Chunky knit", "glTF"):
+        page.get_by_role("checkbox", name=name).uncheck()
+    page.get_by_role("button", name="Deliver", exact=True).click()
+    page.get_by_role("link", name="Download zip").wait_for()
+    page.get_by_role("button", name="Proof", exact=True).click()
+    page.get_by_role("img", name="Difference, lamp from behind").wait_for()
+    page.get_by_text("channels hold what the masters say").wait_for()
+    shoot(page, "delivery-proof")
+
+
 def main(address: str) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=CHROMIUM)
@@ -165,6 +195,7 @@ def main(address: str) -> None:
         page.get_by_label("Target", exact=True).select_option("engine-fourfold-up")
         page.get_by_role("button", name="smoothness, A:").click()
         shoot(page, "routing", 5)
+        files_in(page)
         page.keyboard.press("2")
         intake(page)
         page.reload()
@@ -175,6 +206,7 @@ def main(address: str) -> None:
         page.get_by_role("button", name="Deliver", exact=True).click()
         page.get_by_role("link", name="Download zip").wait_for()
         shoot(page, "delivery")
+        proof(page)
         browser.close()
 
 

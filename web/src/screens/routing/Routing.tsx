@@ -32,19 +32,15 @@ export function Routing({ project }: { project: string }) {
   const set = sets.find((s) => s.id === setId) ?? sets[0];
   if (board.error || targets.error) return <main className="p-4"><Problem error={board.error ?? targets.error} /></main>;
   if (!board.data || !row) return <main className="p-4 text-ink2">Drawing the board…</main>;
-  const choices = (
-    <>
-      <Choice label="Target" className="w-60" options={rows.map(({ target, is_own }) => [target.key, `${is_own ? "◆ " : ""}${target.title}`] as const)} value={row.target.key} onChange={(target) => setSearch({ target })} />
-      {set && <Choice label="Set" options={sets.map((s) => [s.id, s.name] as const)} value={set.id} onChange={(id) => navigate(`/p/${project}/routing/${id}?target=${row.target.key}`)} />}
-    </>
-  );
-  return <OneTarget project={project} sets={sets} board={board.data} target={row.target as Target} isOwn={row.is_own} set={set} choices={choices} onKey={(key) => setSearch(key ? { target: key } : {})} />;
+  const targetChoice = <Choice label="Target" className="w-60" options={rows.map(({ target, is_own }) => [target.key, `${is_own ? "◆ " : ""}${target.title}`] as const)} value={row.target.key} onChange={(target) => setSearch({ target })} />;
+  const setChoice = set && <Choice label="Set" options={sets.map((s) => [s.id, s.name] as const)} value={set.id} onChange={(id) => navigate(`/p/${project}/routing/${id}?target=${row.target.key}`)} />;
+  return <OneTarget project={project} sets={sets} board={board.data} target={row.target as Target} isOwn={row.is_own} set={set} targetChoice={targetChoice} setChoice={setChoice} onKey={(key) => setSearch(key ? { target: key } : {})} />;
 }
 
-type OneTargetProps = { project: string; sets: TextureSet[]; board: Board; target: Target; isOwn: boolean; set: TextureSet | undefined; choices: React.ReactNode; onKey: (key: string | null) => void };
+type OneTargetProps = { project: string; sets: TextureSet[]; board: Board; target: Target; isOwn: boolean; set: TextureSet | undefined; targetChoice: React.ReactNode; setChoice: React.ReactNode; onKey: (key: string | null) => void };
 
 /** The board and, beside it, the hole in question. */
-function OneTarget({ project, sets, board, target, isOwn, set, choices, onKey }: OneTargetProps) {
+function OneTarget({ project, sets, board, target, isOwn, set, targetChoice, setChoice, onKey }: OneTargetProps) {
   const [wanted, setAt] = useState<HoleAt>({ role: "", letter: "" });
   const { data: quantities = [] } = useQuantities();
   const edit = useTargetEdit(target, isOwn, onKey);
@@ -71,13 +67,14 @@ function OneTarget({ project, sets, board, target, isOwn, set, choices, onKey }:
       <section className="overflow-auto px-[18px] py-3.5">
         <div className="mb-1 flex items-center gap-2">
           <h1 className="min-w-0 grow">{isOwn ? <TypedField label="Title of the target" className="w-full font-semibold" value={target.title} onDone={(title) => edit.mutate((now) => ({ ...now, title }))} /> : target.title}</h1>
-          {choices}
+          {targetChoice}
+          {way === "out" && setChoice}
           <Segments label="Which way" options={[["out", "Files out"], ["in", "Files in"]] as const} value={way} onChange={setWay} />
         </div>
         <Keeping target={target} isOwn={isOwn} onKey={onKey} />
         <Problem error={edit.error} />
         <p className="mb-3 max-w-[70ch] text-ink2">{board.notes}</p>
-        <HoleBoard board={board} set={set} plan={plan} pictureOf={way === "in" ? pictureOf : null} at={at} onGo={setAt} onRoute={handleRoute} onTurn={handleTurn} />
+        <HoleBoard board={board} set={set} plan={way === "in" ? undefined : plan} pictureOf={way === "in" ? pictureOf : null} at={at} onGo={setAt} onRoute={handleRoute} onTurn={handleTurn} />
         <div className="mt-3 flex items-center gap-2">
           <select aria-label="Add a file" className="field w-44" value="" onChange={(e) => { const quantity = quantities.find((q) => q.key === e.target.value); if (quantity) edit.mutate((now) => withNewFile(now, quantity)); }}>
             <option value="">Add a file for …</option>
