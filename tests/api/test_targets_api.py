@@ -85,10 +85,13 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
         run = client.get(f"/api/deliveries/{run['id']}").json()
     assert run["state"] == "done", run
     with zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{run['id']}/zip").content)) as archive:
-        found = {name.split("/")[-1]: read_bytes(archive.read(name), name).codes for name in archive.namelist()}
+        inside = {name.split("/")[-1]: archive.read(name) for name in archive.namelist()}
+    found = {name: read_bytes(content, name).codes for name, content in inside.items() if name.endswith((".png", ".tga"))}
+    beside = inside[f"{own['key']} hand-over.md"].decode()
     packed = found["Sash packed.png"]
     np.testing.assert_array_equal(packed, np.dstack([codes[..., 0], np.full((16, 16), 64), 255 - codes[..., 1]]))
     note = client.get(f"/api/deliveries/{run['id']}/note", params={"set": "Sash", "target": own["key"], "form": "md"}).text
+    assert note == beside and f"{own['key']} hand-over.html" in inside
     assert "Sash packed.png" in note and "Green is always 0.25; Blue is metallic, turned over" in note
     client.delete(f"/api/sets/{made['id']}")
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from ..core.recipe import Recipe
 from ..core.target import Note, Target, hand_over
+from ..files import write_bytes
 from .planning import Plan
 
-__all__ = ["note_of"]
+__all__ = ["note_of", "write_notes"]
 
 
 def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
@@ -20,4 +23,12 @@ def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
         rise=facts.rise,
         tile_size=facts.tile_size,
         has_holes="opacity" in recipe.masters,
+        emissive_strength=facts.emissive_strength,
     )
+
+
+def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> None:
+    """The note as Markdown and as a page, beside the folder of the files and not among them, where an engine would import it."""
+    note = note_of(plan, target, recipe)
+    for suffix, text in ((".md", note.markdown()), (".html", note.html())):
+        write_bytes(folder / f"{plan.target} hand-over{suffix}", text.encode())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import queue
+import shutil
 import threading
 import time
 from pathlib import Path
@@ -18,6 +19,7 @@ from ..store.database import Pool
 from ..store.originals import original_bytes
 from ..targets import shipped_target
 from .delivering import Report, deliver, effort
+from .handing import write_notes
 from .looking import load_codes
 from .planning import Plan
 
@@ -91,20 +93,12 @@ class Deliverer:
             recipe = Recipe.model_validate(job["recipe"])
             jobs.append((plan, target, Evaluation(recipe, max(plan.width, plan.height), load, self._cache, cancel)))
         progress = _Reporter(self._pool, delivery_id, sum(effort(e, t, p) for p, t, e in jobs))
-        cancel.check()
         folder = self.root / row["folder"]
-        reports: list[Report] = []
         try:
-            for plan, target, evaluation in jobs:
-                evaluation.progress = progress
-                place = f"{plan.set}/{plan.target}"
-
-                def on_file(name: str, state: str, place: str = place) -> None:
-                    progress.file(f"{place}/{name}", state)
-
-                reports.append(deliver(evaluation, target, plan, folder / plan.set / plan.target, on_file=on_file))
+            reports = [self._one(job, folder, progress) for job in jobs]
+            cancel.check()
         except BaseException:
-            _remove(folder)
+            shutil.rmtree(folder, ignore_errors=True)  # it was new: a delivery that did not finish leaves nothing
             raise
         manifest = {"deliveries": [report.model_dump(mode="json") for report in reports]}
         with self._pool.connection() as conn:
@@ -117,17 +111,23 @@ class Deliverer:
                 manifest=manifest,
             )
 
+    @staticmethod
+    def _one(job: tuple[Plan, Target, Evaluation], folder: Path, progress: _Reporter) -> Report:
+        plan, target, evaluation = job
+        evaluation.cancel.check()
+        evaluation.progress = progress
+
+        def on_file(name: str, state: str) -> None:
+            progress.file(f"{plan.set}/{plan.target}/{name}", state)
+
+        report = deliver(evaluation, target, plan, folder / plan.set / plan.target, on_file=on_file)
+        write_notes(plan, target, evaluation.recipe, folder / plan.set)
+        return report
+
 
 def target_of(job: dict[str, Any]) -> Target:
     """The table that one set of a delivery was planned by; jobs from before own targets name a shipped one."""
     return read_target(job["target"]) if "target" in job else shipped_target(job["plan"]["target"])
-
-
-def _remove(folder: Path) -> None:
-    """A delivery that did not finish leaves nothing: the folder was new."""
-    import shutil
-
-    shutil.rmtree(folder, ignore_errors=True)
 
 
 class _Reporter(Progress):

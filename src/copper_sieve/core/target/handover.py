@@ -63,6 +63,7 @@ def hand_over(
     rise: float,
     tile_size: float | None = None,
     has_holes: bool = False,
+    emissive_strength: float = 1.0,
 ) -> Note:
     """The note of one set for one target.
 
@@ -72,6 +73,7 @@ def hand_over(
     rise : from the lowest to the highest point, as a share of the tile's width
     tile_size : width of the tile in meters, or None where it is not known
     has_holes : whether the set's opacity says so anywhere
+    emissive_strength : what the emissive file has to be multiplied by
     """
     written = [file for file in target.files if file.role in names]
     steps = [" ".join(_file(target, file, names[file.role])) for file in written]
@@ -80,8 +82,10 @@ def hand_over(
         for document in target.documents
         if document.role in names
     ]
-    if has_holes and any("opacity" in file.masters() for file in written):
-        steps.append(_holes(target))
+    if has_holes:
+        steps += [_holes(target, file, names[file.role]) for file in written if "opacity" in file.masters()]
+    if emissive_strength != 1 and any("emissive" in file.masters() for file in written):
+        steps.append(f"What glows is to be multiplied by {emissive_strength:g}.")
     steps += _height(target, written, rise, tile_size)
     if tile_size is not None:
         steps.append(f"One tile is {tile_size:g} m wide: set the repeat so that it comes out at that.")
@@ -101,6 +105,10 @@ def _file(target: Target, file: TargetFile, name: str) -> Iterator[str]:
         yield "; ".join(_channel(letter, channel) for letter, channel in file.channels.items()) + "."
     if file.alpha_means not in (None, "opacity", "constant"):
         yield "Alpha is data, no transparency."
+    if file.format == "exr-tiled":
+        yield "It is tiled and holds its smaller copies: do not convert it again."
+    if file.padding:
+        yield f"Under holes everything goes on for {file.padding} texels."
 
 
 def _is_one_quantity(file: TargetFile) -> bool:
@@ -114,11 +122,14 @@ def _channel(letter: str, channel: Channel) -> str:
     return f"{_LETTERS[letter]} is {quantity(channel.quantity).title.lower()}{', turned over' if channel.invert else ''}{ends}"
 
 
-def _holes(target: Target) -> str:
+def _holes(target: Target, file: TargetFile, name: str) -> str:
+    letter = next(letter for letter, channel in file.channels.items() if channel.quantity == "opacity")
+    where = name if len(file.channels) == 1 else f"{_LETTERS[letter]} of {name}"
+    cut = f"{target.material.threshold:g}"
     return {
         "solid": "It takes no holes: opacity is in the file, but the material stays solid.",
-        "cut-out": f"Switch the material to cut-out, at a threshold of {target.material.threshold:g}, and show both sides.",
-        "transparent": "Switch the material to transparent, with opacity from alpha.",
+        "cut-out": f"Switch the material to cut-out, at a threshold of {cut}, and show both sides. {where} is the opacity.",
+        "transparent": f"Switch the material to transparent. {where} is the opacity.",
     }[target.material.mode]
 
 
