@@ -15,8 +15,8 @@ from pxr import Sdf, Usd, UsdShade, UsdValidation
 
 from copper_sieve.core.errors import TargetInvalid
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, source_ref
-from copper_sieve.core.target import Target, read_target, write_target
-from copper_sieve.targets import shipped_target
+from copper_sieve.core.target import Target, offered_documents, read_target, write_target
+from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import deliver, plan_delivery
 
 WEB = Path(__file__).parents[2] / "web"
@@ -62,14 +62,42 @@ def changed(key: str, **fields: str) -> Target:
     return read_target(text)
 
 
+def gltf_report(path: Path) -> dict:
+    """What the official validator says of a file."""
+    command = [shutil.which("node"), "-e", VALIDATE, str(path)]
+    run = subprocess.run(command, cwd=WEB, capture_output=True, text=True)
+    assert run.returncode == 0, run.stderr
+    return json.loads(run.stdout)
+
+
+@pytest.mark.parametrize("key", [key for key, target in shipped_targets().items() if offered_documents(target)])
+def test_what_a_target_is_offered_can_be_added_as_it_is_and_is_valid(tmp_path, key):
+    shipped = shipped_target(key)
+    offered = offered_documents(shipped)
+    table = shipped.model_dump(mode="json", by_alias=True)
+    table["documents"] = [document.model_dump(mode="json") for document in offered]
+    carried = tuple(master for master in shipped.masters() if master in CODES)
+    folder = delivered(tmp_path / "out", Target.model_validate(table), carried).parent
+    for path in folder.iterdir():
+        if path.suffix in (".gltf", ".glb"):
+            assert [m for m in gltf_report(path)["issues"]["messages"] if m["severity"] < 2] == []  # errors and warnings
+        elif path.suffix == ".mtlx":
+            document = MaterialX.createDocument()
+            MaterialX.readFromXmlFile(document, str(path))
+            document.setDataLibrary(library())
+            assert document.validate() == (True, "")
+        elif path.suffix == ".usda":
+            validators = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
+            faults = UsdValidation.ValidationContext(validators).Validate(Usd.Stage.Open(str(path)))
+            assert [fault.GetErrorAsString() for fault in faults] == []
+    assert {document.kind for document in offered} <= {"gltf", "glb", "materialx", "usd"}
+
+
 @pytest.mark.parametrize("keys", [tuple(CODES), ("base_color",), ("base_color", "roughness", "normal", "opacity")])
 def test_the_validator_of_gltf_finds_nothing(tmp_path, keys):
     path = delivered(tmp_path / "out", shipped_target("gltf"), keys)
     for suffix in (".gltf", ".glb"):
-        command = [shutil.which("node"), "-e", VALIDATE, str(path.with_suffix(suffix))]
-        run = subprocess.run(command, cwd=WEB, capture_output=True, text=True)
-        assert run.returncode == 0, run.stderr
-        report = json.loads(run.stdout)
+        report = gltf_report(path.with_suffix(suffix))
         assert report["issues"]["messages"] == []
         images = len(list(path.parent.glob("*.png")))
         assert len(report["info"]["resources"]) == images + 1  # every image was read, and the plane's buffer

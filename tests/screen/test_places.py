@@ -33,7 +33,7 @@ def test_the_board_is_right_for_a_target_only_a_table_knows(page, third_target):
     gloss.click()
     detail = page.get_by_role("complementary", name="Hole")
     expect(detail).to_contain_text("inverted")
-    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
     expect(detail).to_contain_text("Metallic, inverted")
     page.wait_for_function("[...document.querySelectorAll('aside img')].every((i) => i.complete && i.naturalWidth > 0)")
 

@@ -12,5 +12,5 @@ export const KEYS: readonly (readonly [where: string, rows: readonly (readonly [
     ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"], ["[ ]", "Go from master to master"], ["Space", "Hold to see the other picture"],
     ["V", "Flat or lit"], ["C", "One picture or a divide of two"], ["T", "Light test for green"], ["+ −", "Zoom"], ["0", "Fit"], ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],
   ]],
-  ["Routing", [["← → ↑ ↓", "Go from hole to hole"], ["Enter", "Feed the hole from its row"], ["I", "Turn the channel over"]]],
+  ["Routing", [["← → ↑ ↓", "Go from hole to hole"], ["Shift ← →", "Go from channel to channel"], ["Enter", "Feed the hole from its row"], ["I", "Turn the channel over"]]],
 ];

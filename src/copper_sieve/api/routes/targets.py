@@ -12,7 +12,7 @@ from typing import Annotated
 from fastapi import APIRouter, Body, Query, Response
 
 from ...core.errors import TargetInvalid
-from ...core.target import Board, Target, board_of, read_target, write_target
+from ...core.target import Board, Document, Target, board_of, offered_documents, read_target, write_target
 from ...store.database import Database
 from ...store.sets import HeadMoved, NameTaken
 from ...store.targets import forget_target, keep_target, list_own_targets, own_target
@@ -50,6 +50,13 @@ def matches(state: State, key: str, name: Annotated[list[str], Query()]) -> list
     found = {path.name: (set_name, role) for set_name, roles in matched.sets.items() for role, path in roles.items()}
     rows = [(one, *found.get(one, (None, None))) for one in name]
     return [NameMatch(name=one, set=set_name, role=role) for one, set_name, role in rows]
+
+
+@router.get("/targets/{key}/documents")
+def documents(state: State, key: str) -> list[Document]:
+    """Material documents that the target could write besides, wired to the files that can feed them."""
+    with state.pool.connection() as conn:
+        return list(offered_documents(known_target(conn, key)))
 
 
 @router.get("/targets/{key}/file", response_class=Response)

@@ -11,7 +11,7 @@ from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
 from .reading import Reading, reading_of
 from .sizing import file_size
-from .wiring import Sheet, Wire, wires
+from .wiring import Sheet, Wire, offered_documents, wires
 from .writing import write_target
 
 __all__ = [
@@ -36,6 +36,7 @@ __all__ = [
     "hand_over",
     "legal_name",
     "memory_bytes",
+    "offered_documents",
     "read_target",
     "reading_of",
     "wires",

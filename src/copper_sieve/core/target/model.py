@@ -198,10 +198,10 @@ class Target(_Row):
             raise ValueError(f"roles of documents must differ from all others (got {', '.join(roles)})")
         for document in self.documents:
             for slot, role in document.inputs.items():
-                self._wired(document, slot, role)
+                self.check_wire(document, slot, role)
         return self
 
-    def _wired(self, document: Document, slot: str, role: str) -> None:
+    def check_wire(self, document: Document, slot: str, role: str) -> None:
         """Raises ValueError where a document cannot read an input from the file of that role."""
         row, files = DOCUMENTS[document.kind], {f.role: f for f in self.files}
         if slot not in row.inputs:

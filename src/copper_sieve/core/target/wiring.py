@@ -9,9 +9,9 @@ from typing import Literal
 from ..quantities import quantity
 from .documents import DOCUMENTS
 from .encode import feeds
-from .model import Document, MaterialMode, Target
+from .model import Document, MaterialMode, Target, Token
 
-__all__ = ["REFLECTANCE_TOP", "Sheet", "Wire", "refraction_of", "wires"]
+__all__ = ["REFLECTANCE_TOP", "Sheet", "Wire", "offered_documents", "refraction_of", "wires"]
 
 _SOLID = MaterialMode()
 REFLECTANCE_TOP = quantity("reflectance").high  # where its map is white
@@ -90,3 +90,26 @@ def refraction_of(reflectance: float) -> float:
     """Index of refraction by reflectance seen head-on, 0 to 1."""
     root = min(max(reflectance, 0.0), 0.99) ** 0.5
     return (1 + root) / (1 - root)
+
+
+def offered_documents(target: Target) -> tuple[Document, ...]:
+    """One document of every kind that the target does not write yet and whose color its files can feed, called by the set."""
+    written = {document.kind for document in target.documents}
+    offered = []
+    for kind in DOCUMENTS.keys() - written:
+        document = Document.model_validate({"kind": kind, "role": kind, "name": (Token(part="set"),), "inputs": {}})
+        inputs = {slot: role for slot in DOCUMENTS[kind].inputs if (role := _feeding(target, document, slot)) is not None}
+        if any(need.quantity == "base_color" for slot in inputs for need in DOCUMENTS[kind].inputs[slot]):
+            offered.append(document.model_copy(update={"inputs": inputs}))
+    return tuple(sorted(offered, key=lambda document: list(DOCUMENTS).index(document.kind)))
+
+
+def _feeding(target: Target, document: Document, slot: str) -> str | None:
+    """Role of the first file that can feed an input."""
+    for file in target.files:
+        try:
+            target.check_wire(document, slot, file.role)
+        except ValueError:
+            continue
+        return file.role
+    return None

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Target } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { TypedField } from "../../parts/TypedField";
-import { LETTERS, type TargetFile, withAlphaApart, withFile, withLetters, withoutFile } from "./edit";
+import { LETTERS, movedPart, type TargetFile, withAlphaApart, withFile, withLetters, withoutFile } from "./edit";
 
 const PARTS = [["set", "Set"], ["map", "Map word"], ["size", "Size"], ["project", "Project"], ["target", "Target"], ["tile", "Tile number"]] as const;
 const FORMATS = [["png", "PNG"], ["tga", "TGA"], ["tiff", "TIFF"], ["exr", "EXR"], ["exr-tiled", "EXR, tiled with mips"], ["jpeg", "JPEG"]] as const;
@@ -54,7 +54,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
 
 type Name = TargetFile["name"];
 
-/** A name as chips in order: text to type, words that are filled in; each can be taken out, more are put at the end. */
+/** A name as chips in order: text to type, words that are filled in; each can be taken out or moved, by hand or by arrows, more are put at the end. */
 function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void }) {
   const [text, setText] = useState("");
   const handleText = () => {
@@ -64,7 +64,11 @@ function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void 
   return (
     <div className="flex flex-wrap items-center gap-1">
       {name.map((part, k) => (
-        <span key={k} className={`flex items-center gap-1 rounded-full border pl-2 ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}>
+        <span key={k} tabIndex={0} role="group" aria-label={`Part ${k + 1} of ${name.length}: ${typeof part === "string" ? part : part.part}. Arrows move it`} draggable
+          onKeyDown={(e) => { const to = { ArrowLeft: k - 1, ArrowRight: k + 1 }[e.key]; if (to !== undefined && e.target === e.currentTarget) { e.preventDefault(); onChange(movedPart(name, k, to)); } }}
+          onDragStart={(e) => e.dataTransfer.setData("text/plain", String(k))} onDragOver={(e) => e.preventDefault()}
+          onDrop={(e) => { e.preventDefault(); const from = Number(e.dataTransfer.getData("text/plain")); if (from !== k) onChange(movedPart(name, from, k)); }}
+          className={`flex cursor-grab items-center gap-1 rounded-full border pl-2 ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}>
           {typeof part === "string" ? part : PARTS.find(([key]) => key === part.part)?.[1]}
           <button className="cursor-pointer px-1.5 text-ink2" aria-label={`Take ${typeof part === "string" ? part : part.part} out of the name`} disabled={name.length === 1} onClick={() => onChange(name.filter((_, at) => at !== k))}>×</button>
         </span>

@@ -5,7 +5,7 @@ export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
 type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; pictureOf: ((master: string) => { src: string; from: string } | null) | null; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void; onTurn: (at: HoleAt) => void };
 
-/** `pictureOf` tells what files that come in hold of a master; else the rows show the set's. Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, Enter feeds one, I turns it over. */
+/** `pictureOf` tells what files that come in hold of a master; else the rows show the set's. Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, with Shift from channel to channel; Enter feeds one, I turns it over. */
 export function HoleBoard({ board, set, plan, pictureOf, at, onGo, onRoute, onTurn }: HoleBoardProps) {
   const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
   const columnOf = (role: string, hole: Hole) => columns.findIndex((c) => c.role === role && c.hole.letter === hole.letter);
@@ -18,6 +18,7 @@ export function HoleBoard({ board, set, plan, pictureOf, at, onGo, onRoute, onTu
     if (!across && !down) return;
     event.preventDefault();
     const column = (Number(here.column) + across + columns.length) % columns.length;
+    if (event.shiftKey && across) return event.currentTarget.querySelector<HTMLElement>(`[aria-pressed][data-column="${column}"]`)?.focus();
     const rows = board.rows.length + Number(hasConstants);
     let row = Number(here.row);
     let next: HTMLElement | null = null;

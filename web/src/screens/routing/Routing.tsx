@@ -7,7 +7,7 @@ import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Segments } from "../../parts/Segments";
 import { TypedField } from "../../parts/TypedField";
-import { feeding, useTargetEdit, withChannel, withNewFile } from "./edit";
+import { feeding, useTargetEdit, withChannel, withMapWords, withNewFile } from "./edit";
 import { FilesIn, type Given, NOTHING, usePictureOf } from "./FilesIn";
 import { HoleBoard, type HoleAt } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
@@ -37,6 +37,8 @@ export function Routing({ project }: { project: string }) {
   return <OneTarget project={project} sets={sets} board={board.data} target={row.target as Target} isOwn={row.is_own} set={set} targetChoice={targetChoice} setChoice={setChoice} onKey={(key) => setSearch(key ? { target: key } : {})} />;
 }
 
+const DOCUMENT_TITLES: Record<string, string> = { gltf: "glTF, .gltf", glb: "glTF in one file, .glb", materialx: "MaterialX, .mtlx", usd: "USD, .usda" };
+
 type OneTargetProps = { project: string; sets: TextureSet[]; board: Board; target: Target; isOwn: boolean; set: TextureSet | undefined; targetChoice: React.ReactNode; setChoice: React.ReactNode; onKey: (key: string | null) => void };
 
 /** The board and, beside it, the hole in question. */
@@ -48,6 +50,11 @@ function OneTarget({ project, sets, board, target, isOwn, set, targetChoice, set
   const at = { role: file.role, letter: file.holes.find((hole) => hole.letter === wanted.letter)?.letter ?? file.holes[0].letter };
   const [way, setWay] = useState<"out" | "in">("out");
   const [given, setGiven] = useState<Given>(NOTHING);
+  const { data: offered = [] } = useQuery({
+    queryKey: ["documents", target.key, target.version],
+    queryFn: () => settled(api.GET("/api/targets/{key}/documents", { params: { path: { key: target.key } } })),
+    placeholderData: keepPreviousData,
+  });
   const pictureOf = usePictureOf(target, given);
   const plans = usePlans(project, set ? [set.id] : [], [target.key], `${set?.head} ${target.version}`);
   const plan = plans.data?.find((p) => p.target === target.key);
@@ -80,8 +87,27 @@ function OneTarget({ project, sets, board, target, isOwn, set, targetChoice, set
             <option value="">Add a file for …</option>
             {quantities.map((q) => <option key={q.key} value={q.key}>{q.title}</option>)}
           </select>
+          <select aria-label="Add a document" className="field w-44" value="" onChange={(e) => { const document = offered.find((d) => d.kind === e.target.value); if (document) edit.mutate((now) => ({ ...now, documents: [...(now.documents ?? []), document] })); }}>
+            <option value="">Add a document …</option>
+            {offered.map((d) => <option key={d.kind} value={d.kind}>{DOCUMENT_TITLES[d.kind]}</option>)}
+          </select>
+          <select aria-label="Map words of all files" className="field w-32" value="" onChange={(e) => { const way = e.target.value; if (way) edit.mutate((now) => withMapWords(now, way as "long")); }}>
+            <option value="">Map words …</option>
+            <option value="long">long: basecolor</option>
+            <option value="short">short: BC</option>
+          </select>
           <Choice label="Where green points" options={[["up", "Normals Y+"], ["down", "Normals Y−"]] as const} value={target.green} onChange={(green) => edit.mutate((now) => ({ ...now, green }))} />
         </div>
+        {(target.documents ?? []).length > 0 && (
+          <ul aria-label="Documents" className="mt-2 flex flex-wrap items-center gap-2 text-sm">
+            {target.documents!.map((d) => (
+              <li key={d.role} className="flex items-center gap-1 rounded-full border border-hair pl-2">
+                {DOCUMENT_TITLES[d.kind]}, {Object.keys(d.inputs).length} inputs wired
+                <button className="cursor-pointer px-1.5 text-ink2" aria-label={`Leave out ${DOCUMENT_TITLES[d.kind]}`} onClick={() => edit.mutate((now) => ({ ...now, documents: now.documents!.filter((one) => one.role !== d.role) }))}>×</button>
+              </li>
+            ))}
+          </ul>
+        )}
         <div className="mt-3">{way === "out" && plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
       </section>
       {way === "in" ? <FilesIn key={target.key} project={project} target={target} given={given} onGiven={setGiven} /> : isDrawn ? <HoleDetail project={project} sets={sets} board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}

@@ -67,6 +67,28 @@ export const withoutFile = (target: Target, role: string): Target => ({
   documents: target.documents.map((document) => ({ ...document, inputs: Object.fromEntries(Object.entries(document.inputs).filter(([, at]) => at !== role)) })),
 });
 
+const MAP_WORDS: Record<string, { long: string; short: string }> = {
+  base_color: { long: "basecolor", short: "BC" }, normal: { long: "normal", short: "N" }, roughness: { long: "roughness", short: "R" }, metallic: { long: "metallic", short: "M" },
+  occlusion: { long: "occlusion", short: "AO" }, height: { long: "height", short: "H" }, opacity: { long: "opacity", short: "O" }, emissive: { long: "emissive", short: "E" },
+  gloss: { long: "gloss", short: "G" }, diffuse: { long: "diffuse", short: "D" }, specular: { long: "specular", short: "S" },
+};
+
+/** The usual word for every file that holds one map; alpha does not count, and files of several keep the word they have. */
+export const withMapWords = (target: Target, way: "long" | "short"): Target => ({
+  ...target,
+  files: target.files.map((file) => {
+    const keys = new Set(Object.entries(file.channels).filter(([letter]) => letter !== "A").map(([, channel]) => channel?.quantity ?? ""));
+    const word = keys.size === 1 ? MAP_WORDS[[...keys][0]]?.[way] : undefined;
+    return word ? { ...file, word } : file;
+  }),
+});
+
+/** A name with one part at another place. */
+export function movedPart<T>(name: T[], from: number, to: number): T[] {
+  const rest = name.filter((_, k) => k !== from);
+  return to < 0 || to >= name.length ? name : [...rest.slice(0, to), name[from], ...rest.slice(to)];
+}
+
 /** Changes of a target, one after another. The first change of a shipped one makes a copy of one's own, which is then the one in use. */
 export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: string) => void) {
   const queries = useQueryClient();
