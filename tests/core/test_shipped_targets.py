@@ -109,7 +109,8 @@ def test_every_wrong_table_is_noticed(key):
 # Half floats without a curve hold the same whether they are called data or not; no reader is told otherwise by the file.
 UNSEEN: set[str] = set()
 
-sizes = st.tuples(st.integers(1, 40), st.integers(1, 40))
+small = st.integers(1, 40)
+sizes = st.tuples(small, small) | st.sampled_from([(1, 1), (1, 512), (511, 3), (257, 255), (512, 512)])
 LOSSY = {"gloss-tiff", "classic-shading", "film-specular", "path-specular", "engine-specular-up"}  # metal and color in two halves
 
 
@@ -128,6 +129,24 @@ def test_what_is_written_reads_back_whatever_is_missing(key, size, missing):
     halved = ("relief", "shine")  # they hold a part of normals or of emissive alone
     exact = [role for role, codes in files.items() if codes.dtype.kind == "u" and role not in halved]
     assert all(np.abs(repeat[role].astype(int) - files[role].astype(int)).max() <= 1 for role in exact)
+
+
+@given(st.sampled_from(sorted(LOSSY)), sizes, st.sets(st.sampled_from(["roughness", "height", "occlusion", "normal"])))
+@settings(deadline=None, max_examples=30)
+def test_bare_metal_beside_the_usual_non_metal_comes_back_from_diffuse_and_specular(key, size, missing):
+    target = shipped_target(key)
+    masters = {k: v for k, v in probe(*size).items() if k not in missing}
+    masters["metallic"] = (masters["metallic"] > np.median(masters["metallic"])).astype(np.float32)
+    masters["reflectance"] = np.full_like(masters["metallic"], 0.04)
+    masters["base_color"] = 0.1 + 0.8 * masters["base_color"]  # metals darker than non-metals mirror cannot be told from them
+    files = {file.role: encode_file(target, file, masters, Size(*size)) for file in target.files}
+    again = decode(target, files)
+    np.testing.assert_allclose(again["metallic"], masters["metallic"], atol=0.03)
+    np.testing.assert_allclose(again["base_color"], masters["base_color"], atol=0.02)
+    for file in target.files:
+        repeat = encode_file(target, file, again, Size(*size))
+        step = 1.0 if repeat.dtype.kind == "u" else 0.004
+        assert np.abs(repeat.astype(np.float64) - files[file.role].astype(np.float64)).max() <= step, file.role
 
 
 def test_sizes_follow_share_cap_limit_and_powers_of_two():

@@ -153,3 +153,17 @@ def test_a_name_is_put_in_order_and_a_document_comes_and_goes(board, server):
     assert own(server)["documents"][0]["inputs"]["specular_roughness"] == "orm"
     board.get_by_role("button", name="Leave out MaterialX, .mtlx").click()
     expect(board.get_by_text("Quilted satin.mtlx", exact=True)).to_have_count(0)
+
+
+def test_the_note_says_what_was_written_and_a_new_title_names_the_folder(board, server):
+    board.get_by_text("What the hand-over note says besides").click()
+    board.get_by_label("One more step").fill("Switch the sky on.")
+    board.get_by_label("One more step").press("Enter")
+    expect(board.get_by_label("Step 1", exact=True)).to_have_value("Switch the sky on.")
+    field = board.get_by_label("Title of the target")
+    field.fill("Wardrobe étude")
+    field.press("Enter")
+    expect(board.get_by_text("Your own, version 3")).to_be_visible()
+    made = own(server)
+    assert (made["key"], made["title"], made["steps"]) == ("wardrobe-etude", "Wardrobe étude", ["Switch the sky on."])
+    assert [row["target"]["key"] for row in server.get("/targets").json() if row["is_own"]] == ["wardrobe-etude"]

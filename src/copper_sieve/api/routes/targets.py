@@ -87,12 +87,15 @@ def take_file(state: State, text: Annotated[str, Body(media_type="application/to
 
 @router.put("/targets/{key}")
 def change(state: State, key: str, request: TargetWrite) -> Target:
-    """Put a changed table in place of an own target's. Its version counts up, its date is today."""
+    """Put a changed table in place of an own target's. Its version counts up, its date is today, its key follows its title."""
     with state.pool.connection() as conn:
         before = own_target(conn, key)
         if before.version != request.expects:
             raise HeadMoved(f"{before.title} was changed elsewhere meanwhile; it is at version {before.version} now.")
         version = str(int(before.version) + 1) if before.version.isdecimal() else f"{before.version}+"
+        if request.target.title != before.title:  # its folder of files is called by its key, which follows its title
+            key = _free_key(conn, request.target.title)
+            forget_target(conn, before.key)
         return _kept(conn, request.target.model_copy(update={"key": key, "version": version}))
 
 

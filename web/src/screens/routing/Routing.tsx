@@ -9,6 +9,7 @@ import { Segments } from "../../parts/Segments";
 import { TypedField } from "../../parts/TypedField";
 import { feeding, useTargetEdit, withChannel, withMapWords, withNewFile } from "./edit";
 import { FilesIn, type Given, NOTHING, usePictureOf } from "./FilesIn";
+import { HandOver } from "./HandOver";
 import { HoleBoard, type HoleAt } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
 
@@ -108,6 +109,7 @@ function OneTarget({ project, sets, board, target, isOwn, set, targetChoice, set
             ))}
           </ul>
         )}
+        {way === "out" && <HandOver target={target} onChange={(change) => edit.mutate(change)} />}
         <div className="mt-3">{way === "out" && plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
       </section>
       {way === "in" ? <FilesIn key={target.key} project={project} target={target} given={given} onGiven={setGiven} /> : isDrawn ? <HoleDetail project={project} sets={sets} board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}

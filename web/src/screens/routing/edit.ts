@@ -95,8 +95,10 @@ export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: strin
   const latest = useRef<{ from: string; own: Target } | null>(null); // what quick hands change next, before the screen has it
   const lately = () => (latest.current && [latest.current.from, latest.current.own.key].includes(target.key) ? latest.current.own : null);
   return useMutation({
+    mutationKey: ["target"],
     scope: { id: "target" },
-    onMutate: (change: (target: Target) => Target) => {
+    onMutate: async (change: (target: Target) => Target) => {
+      await queries.cancelQueries({ queryKey: ["targets"] }); // an answer asked for before would bring the older table back
       if (isOwn) queries.setQueryData<{ target: Target; is_own: boolean }[]>(["targets"], (rows) => rows?.map((row) => (row.target.key === target.key ? { ...row, target: change(row.target) } : row)));
     },
     mutationFn: async (change: (target: Target) => Target) => {
@@ -108,6 +110,7 @@ export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: strin
     },
     onSuccess: (made) => onKey(made.key),
     onSettled: async () => { // also after a refusal: a copy may have been made before it
+      if (queries.isMutating({ mutationKey: ["target"] }) > 1) return; // the last one asks
       await queries.invalidateQueries({ queryKey: ["targets"] });
       await queries.invalidateQueries({ queryKey: ["plans"] });
     },
