@@ -1,4 +1,4 @@
-"""Every known way to go wrong in intake, conversion and packing has its answer, and every answer stands."""
+"""Every known way to go wrong in intake, conversion, packing and naming has its answer, and every answer stands."""
 
 import tomllib
 from pathlib import Path
@@ -6,7 +6,7 @@ from pathlib import Path
 import copper_sieve.core.checks as checks
 
 TABLE = tomllib.loads((Path(checks.__file__).parent / "pitfalls.toml").read_text("utf-8"))
-WANTED = [*range(1, 14), *range(33, 46), *range(52, 64)]
+WANTED = [*range(1, 14), *range(33, 46), *range(52, 76)]
 
 
 def test_no_pitfall_is_forgotten_and_no_check_is_invented():
