@@ -78,9 +78,12 @@ def channels_off(file: File, path: Path, masters: Mapping[str, np.ndarray]) -> l
     Raises OSError, and ValueError where the file has other channels or another size.
     """
     codes = read_codes(path)
-    sizes = {values.shape[:2] for values in masters.values()} | {codes.shape[:2]}
-    if codes.shape[2] != len(file.channels) or len(sizes) > 1:
-        raise ValueError(f"{path.name} has {codes.shape[2]} channels and sizes {sizes} (wanted {len(file.channels)}, one size)")
+    if codes.shape[2] != len(file.channels):
+        raise ValueError(f"{path.name} has {codes.shape[2]} channels instead of {len(file.channels)}")
+    height, width = codes.shape[:2]
+    for values in masters.values():
+        if values.shape[:2] != (height, width):
+            raise ValueError(f"{path.name} is {width} × {height} px, its masters {values.shape[1]} × {values.shape[0]}")
     letters = _LETTERS[codes.shape[2]]
     return [_off(file, k, letters[k], codes[..., k], masters) for k in range(codes.shape[2])]
 

@@ -50,7 +50,17 @@ class Table:
 
 
 def read_codes(path: Path) -> np.ndarray:
-    """(H, W, C) codes as the file has them: uint8, uint16, float16 or float32."""
+    """(H, W, C) codes as the file has them: uint8, uint16, float16 or float32. Raises ValueError where it is no picture."""
+    try:
+        found = _decoded(path)
+    except Exception as problem:  # every library has errors of its own
+        raise ValueError(f"{path.name} is no picture that can be read ({problem})") from problem
+    if found.ndim not in (2, 3):
+        raise ValueError(f"{path.name} is no picture that can be read")
+    return found if found.ndim == 3 else found[..., None]
+
+
+def _decoded(path: Path) -> np.ndarray:
     suffix = path.suffix.lower()
     if suffix in (".tif", ".tiff"):
         found = np.asarray(tifffile.imread(path))
@@ -64,7 +74,7 @@ def read_codes(path: Path) -> np.ndarray:
     else:
         Image.MAX_IMAGE_PIXELS = None  # our own files; their size was chosen by a person
         found = np.asarray(Image.open(path))
-    return found if found.ndim == 3 else found[..., None]
+    return found
 
 
 def is_deep_png(path: Path) -> bool:
@@ -81,7 +91,7 @@ def seen(table: Table, paths: Mapping[str, Path]) -> dict[str, np.ndarray]:
     """What the engine knows of the surface from these files by role: maps by name, colors linear, normals unit and green up.
 
     Files of different sizes are brought to the largest by nearest texel, as a sampler without filter would.
-    Raises OSError and whatever a library says of a broken file.
+    Raises ValueError where a file is no picture.
     """
     codes = {role: read_codes(path) for role, path in paths.items()}
     height, width = (max(found.shape[k] for found in codes.values()) for k in (0, 1))

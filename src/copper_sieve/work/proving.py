@@ -130,17 +130,18 @@ def prove_file(evaluation: Evaluation, target: Target, plan: Plan, role: str, fo
     if not path.is_file():
         raise SieveError(f"{planned.name} is no longer in the delivery's folder. Deliver again to prove it.")
     table = table_of(target)[0].files[role]
-    wrong = tuple(faults(table, path))
-    if wrong:
-        return FileProof(role=role, name=planned.name, faults=wrong, channels=())
     file = next(f for f in target.files if f.role == role)
     masters = masters_for(evaluation, file, Size(planned.width, planned.height))
-    rows = channels_off(table, path, masters)
+    try:
+        wrong = tuple(faults(table, path))
+        rows = [] if wrong else channels_off(table, path, masters)
+    except ValueError as problem:
+        wrong, rows = (str(problem),), []
     channels = tuple(
         ChannelProof(letter=c.letter, meaning=c.meaning, largest=c.largest, mean=c.mean, steps=c.steps, is_right=c.is_right)
         for c in rows
     )
-    return FileProof(role=role, name=planned.name, faults=(), channels=channels)
+    return FileProof(role=role, name=planned.name, faults=wrong, channels=channels)
 
 
 def balls(evaluation: Evaluation, target: Target, plan: Plan, folder: Path) -> tuple[BallProof, Ball, Ball]:
@@ -153,30 +154,29 @@ def balls(evaluation: Evaluation, target: Target, plan: Plan, folder: Path) -> t
     kept = _carried(evaluation, target)
     table, is_independent = table_of(target)
     lost = tuple(key for key, values in masters.items() if _is_lost(target, key, values))
-    theirs = ball(surface_of(seen(table, paths)), table.model)
-    as_masters = ball(surface_of(masters))
-    storing = ball(surface_of(kept), table.model)
+    try:
+        theirs = ball(surface_of(seen(table, paths)), table.model)
+    except ValueError as problem:
+        raise SieveError(f"{problem}, so there is no ball to show. Deliver again.") from problem
+    as_masters, storing = ball(surface_of(masters)), ball(surface_of(kept), table.model)
     depth = max((file.depth for file in target.files if "normal" in file.masters()), default=8)
     is_rounded = all(file.sample == "uint" for file in target.files if "normal" in file.masters())
     rounded = ball(surface_of(rounded_normals(kept, (1 << depth) - 1)), table.model) if is_rounded else storing
     is_dull = np.zeros(theirs.is_ball.shape, bool)
     is_dull[theirs.is_ball] = surface_of(kept)["roughness"] >= _DULL
-    lamps = []
+    rows = []
     for k, lamp in enumerate(LAMPS):
-        off = 255 * np.abs(theirs.pictures[k] - storing.pictures[k])[theirs.is_ball]
-        dull = 255 * np.abs(theirs.pictures[k] - rounded.pictures[k])[is_dull]
-        whole = 255 * np.abs(theirs.pictures[k] - as_masters.pictures[k])[theirs.is_ball]
-        lamps.append(
+        off, dull, whole = (255 * np.abs(theirs.pictures[k] - other.pictures[k]) for other in (storing, rounded, as_masters))
+        rows.append(
             LampProof(
                 lamp=lamp,
-                storing_mean=float(off.mean()),
-                storing_dull_999=float(np.percentile(dull, 99.9)) if dull.size else 0.0,
-                whole_mean=float(whole.mean()),
-                whole_999=float(np.percentile(whole, 99.9)),
+                storing_mean=float(off[theirs.is_ball].mean()),
+                storing_dull_999=float(np.percentile(dull[is_dull], 99.9)) if is_dull.any() else 0.0,
+                whole_mean=float(whole[theirs.is_ball].mean()),
+                whole_999=float(np.percentile(whole[theirs.is_ball], 99.9)),
             )
         )
-    proof = BallProof(model=table.model, is_independent=is_independent, lost=lost, lamps=tuple(lamps))
-    return proof, theirs, as_masters
+    return BallProof(model=table.model, is_independent=is_independent, lost=lost, lamps=tuple(rows)), theirs, as_masters
 
 
 def _carried(evaluation: Evaluation, target: Target) -> dict[str, FloatArray]:

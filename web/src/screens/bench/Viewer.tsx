@@ -92,7 +92,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const { data: targets = [] } = useTargets();
   const seenBy = targets.map(({ target }): [Other, string] => [`target:${target.key}`, target.title]);
   if (other.startsWith("version:")) others.push([other, "The version chosen"]);
-  const otherTitle = others.find(([key]) => key === other)?.[1] ?? seenBy.filter(([key]) => key === other).map(([, title]) => `As seen by: ${title}`)[0] ?? "Before the last step";
+  const otherTitle = others.find(([key]) => key === other)?.[1] ?? (target && `As seen by: ${seenBy.find(([key]) => key === other)?.[1] ?? target}`) ?? "Before the last step";
   const row = set.masters.find((m) => m.key === chosen);
   const { picking } = view;
   const isPicking = picking !== null && (picking.node === row?.node || row?.mixed?.some((step) => step.node === picking.node) === true);
