@@ -41,16 +41,18 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
           {SWITCHES.map(([key, title]) => <label key={key} className="flex items-center gap-2 text-sm text-ink2"><input type="checkbox" checked={file[key] ?? false} onChange={(e) => change({ [key]: e.target.checked })} /> {title}</label>)}
         </div>
       </details>
-      {letters === "RGBA" && memory && alpha && alpha !== "opacity" && (
+      {letters === "RGBA" && memory && alpha && (
         <p className="text-sm text-ink2">
           The fourth channel doubles what block compression costs: {(memory.block / 1e6).toFixed(1)} MB. As two files it is {((memory.block * 0.75) / 1e6).toFixed(1)} MB.
-          <button className="button ml-2" onClick={() => onChange((now) => withAlphaApart(now, file.role, alpha === "gloss" ? "Gloss" : alpha.replace("own_", "")))}>Make it two</button>
+          <button className="button ml-2" onClick={() => onChange((now) => withAlphaApart(now, file.role, titleOf(alpha)))}>Make it two</button>
         </p>
       )}
       <button className="button self-start" disabled={target.files.length < 2} onClick={() => onChange((now) => withoutFile(now, file.role))}>Drop this file</button>
     </section>
   );
 }
+
+const titleOf = (key: string) => key.replace("own_", "").replaceAll("_", " ").replace(/^./, (first) => first.toUpperCase());
 
 type Name = TargetFile["name"];
 

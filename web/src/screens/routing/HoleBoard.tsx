@@ -142,4 +142,4 @@ function Stored({ file, plan, green }: StoredProps) {
   return <p className="mt-1.5 text-ink2">{lines.filter(Boolean).map((line) => <span key={line} className="block">{line}</span>)}</p>;
 }
 
-const inMb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`;
+export const inMb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`;

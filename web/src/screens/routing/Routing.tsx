@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { api, type Board, settled, type Target, type TextureSet } from "../../api/client";
+import { api, type Board, type Plan, settled, type Target, type TextureSet } from "../../api/client";
 import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
@@ -10,7 +10,7 @@ import { TypedField } from "../../parts/TypedField";
 import { feeding, useTargetEdit, withChannel, withMapWords, withNewFile } from "./edit";
 import { FilesIn, type Given, NOTHING, usePictureOf } from "./FilesIn";
 import { HandOver } from "./HandOver";
-import { HoleBoard, type HoleAt } from "./HoleBoard";
+import { HoleBoard, type HoleAt, inMb } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
 
 /** Which master feeds which channel of which file. A shipped target is copied by its first change; the copy is then in use. */
@@ -109,12 +109,20 @@ function OneTarget({ project, sets, board, target, isOwn, set, targetChoice, set
             ))}
           </ul>
         )}
+        {way === "out" && plan && <Cost plan={plan} />}
         {way === "out" && <HandOver target={target} onChange={(change) => edit.mutate(change)} />}
         <div className="mt-3">{way === "out" && plan?.findings.map((finding) => <FindingLine key={finding.text} finding={finding} />)}</div>
       </section>
       {way === "in" ? <FilesIn key={target.key} project={project} target={target} given={given} onGiven={setGiven} /> : isDrawn ? <HoleDetail project={project} sets={sets} board={board} target={target} set={set} plan={plan} at={at} onChange={(change) => edit.mutate(change)} /> : <aside className="border-l border-hair p-3.5 text-ink2">Drawing…</aside>}
     </main>
   );
+}
+
+/** What the files together cost a graphics card. */
+function Cost({ plan }: { plan: Plan }) {
+  const written = plan.files.filter((f) => f.kind === "image" && f.left_out === null);
+  const [plain, block] = [written.map((f) => f.memory_plain), written.map((f) => f.memory_block)].map((bytes) => inMb(bytes.reduce((sum, n) => sum + n, 0)));
+  return <p className="mt-2 text-ink2">The {written.length} files of {plan.set} together: {plain} plain, {block} in the usual block formats, both with mips.</p>;
 }
 
 /** Whose a target is, and what can be done with it as a whole. */
