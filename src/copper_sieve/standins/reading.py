@@ -87,6 +87,14 @@ def unit_of(codes: np.ndarray) -> np.ndarray:
     return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max if codes.dtype.kind == "u" else 1)
 
 
+def _light_of(codes: np.ndarray) -> np.ndarray:
+    """Linear light of codes on the sRGB curve."""
+    if codes.dtype.kind == "f":
+        return linear(codes.astype(np.float32)).astype(np.float32)
+    every = np.arange(np.iinfo(codes.dtype).max + 1, dtype=codes.dtype)
+    return linear(unit_of(every)).astype(np.float32)[codes]
+
+
 def seen(table: Table, paths: Mapping[str, Path]) -> dict[str, np.ndarray]:
     """What the engine knows of the surface from these files by role: maps by name, colors linear, normals unit and green up.
 
@@ -106,8 +114,7 @@ def seen(table: Table, paths: Mapping[str, Path]) -> dict[str, np.ndarray]:
 def _planes(file: File, codes: np.ndarray) -> dict[str, np.ndarray]:
     planes = {}
     for k, channel in enumerate(file.channels[: codes.shape[2]]):
-        unit = unit_of(codes[..., k])
-        unit = linear(unit).astype(np.float32) if file.is_curved(k) else unit
+        unit = _light_of(codes[..., k]) if file.is_curved(k) else unit_of(codes[..., k])
         unit = (unit - np.float32(channel.low)) / np.float32(channel.high - channel.low)
         planes[channel.meaning] = 1 - unit if channel.inverted else unit
     return _in_rec709(planes) if file.use == "acescg" else planes
