@@ -50,3 +50,15 @@ def test_storing_costs_half_a_step_at_most_and_says_so():
     stored = {c: stored_channel(target, target.files[0], c, {"roughness": rough}, Size(16, 16)) for c in "RGB"}
     assert abs(stored["R"].step - 1 / 255) < 1e-9
     assert 0.4 / 255 < stored["R"].largest <= 0.5001 / 255 and stored["G"].largest is None and stored["B"].largest is None
+
+
+def test_what_a_color_costs_is_told_in_steps_of_its_curve():
+    file = {"role": "one", "title": "One", "word": "one", "name": ["x"], "format": "png", "color": "srgb"}
+    file["channels"] = {letter: {"quantity": "base_color", "component": letter.lower()} for letter in "RGB"} | {
+        "A": {"quantity": "roughness"}
+    }
+    target = Target.model_validate({"key": "any", "title": "Any", "workflow": "metallic", "green": "up", "files": [file]})
+    rng = np.random.default_rng(10)
+    masters = {"base_color": rng.random((32, 32, 3), np.float32), "roughness": rng.random((32, 32), np.float32)}
+    stored = {c: stored_channel(target, target.files[0], c, masters, Size(32, 32)) for c in "RA"}
+    assert all(0.45 < channel.largest / channel.step <= 0.502 for channel in stored.values())

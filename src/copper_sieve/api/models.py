@@ -15,13 +15,13 @@ from ..core.target import Target
 from ..work.planning import Plan
 
 __all__ = [
-    "AssayRow", "ChannelDifference", "Delivery", "DeliveryRequest", "FileLook", "FileReading", "FixRequest",
+    "AssayRow", "ChannelDifference", "Delivery", "FileLook", "FileReading", "FixRequest",
     "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MaskRequest", "MasterRow", "MixedNode", "MoveRequest",
     "NamesRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "Region",
     "ResizeRequest", "StartRequest", "StepRequest",
-    "TargetCopy", "TargetRow", "TargetWrite", "TextureSet", "Version", "VersionName", "VersionRequest", "WaysRequest",
+    "TargetCopy", "TargetRow", "TargetWrite", "TextureSet", "Unwanted", "Version", "VersionName", "VersionRequest", "WaysRequest",
 ]  # fmt: skip
 
 
@@ -327,13 +327,19 @@ class ProbeAnswer(BaseModel):
     codes: dict[str, str] = Field(description="Colors as sRGB codes, #RRGGBB")
 
 
+class Unwanted(_In):
+    """One file of one set for one target that a person leaves out of a delivery."""
+
+    set: UUID
+    target: str
+    role: str
+
+
 class PlanRequest(_In):
     sets: list[UUID]
     targets: list[str]
-
-
-class DeliveryRequest(PlanRequest):
-    pass
+    size: int | None = Field(default=None, ge=1, le=16384, description="Longer side in px; left out: the set's own")
+    unwanted: list[Unwanted] = []
 
 
 class Delivery(BaseModel):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from itertools import pairwise
 from typing import Literal
 
@@ -13,12 +14,13 @@ from ..core.intake.names import tile_of
 from ..core.quantities import quantity
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
-from ..core.target import DOCUMENTS, FORMATS, Target, TargetFile, file_size, memory_bytes
+from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, file_size, memory_bytes
 from ..core.target.naming import file_name, refused
 from .assaying import undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
 
+UNWANTED = "left out by you"
 _FIRST_TILE = 1001
 _EMPTY_PX = 64  # an area average of a map that is not empty is not empty either
 
@@ -73,44 +75,24 @@ class Plan(_Value):
         return any(f.grade == "stop" for f in self.findings)
 
 
-def plan_delivery(evaluation: Evaluation, target: Target, set_name: str, *, project: str = "") -> Plan:
-    """Plan one set for one target at the evaluation's size. Computes at most 64 px copies of given masters."""
+def plan_delivery(
+    evaluation: Evaluation, target: Target, set_name: str, *, project: str = "", unwanted: Collection[str] = ()
+) -> Plan:
+    """Plan one set for one target at the evaluation's size. Computes at most 64 px copies of given masters.
+
+    Parameters
+    ----------
+    unwanted : roles of files and documents that the person leaves out of this delivery
+    """
     recipe, size = evaluation.recipe, evaluation.size
     empty = {key for key in target.masters() if _is_empty(evaluation, key)}
     files = [_image(target, file, recipe, empty, size, set_name, project) for file in target.files]
-    written_roles = {f.role for f in files if f.left_out is None}
-    for document in target.documents:
-        name = file_name(
-            document.name,
-            suffix=DOCUMENTS[document.kind].suffix,
-            word="",
-            target=target,
-            set_name=set_name,
-            size=_size_word(size),
-            project=project,
-            tile=_tile(recipe),
-        )
-        wears = sum(role in written_roles for role in set(document.inputs.values()))
-        files.append(
-            PlannedFile(
-                role=document.role,
-                title=DOCUMENTS[document.kind].says.format(wears),
-                name=name,
-                kind="document",
-                left_out=None,
-                width=0,
-                height=0,
-                depth=0,
-                format=document.kind,
-                color="data",
-                green=None,
-                channels=(),
-                memory_plain=0,
-                memory_block=0,
-            )
-        )
+    files = [_unwanted(file) if file.role in unwanted else file for file in files]
+    written = {file.role for file in files if file.left_out is None}
+    documents = [_document(target, document, recipe, written, size, set_name, project) for document in target.documents]
+    files += [_unwanted(file) if file.role in unwanted else file for file in documents]
     findings = (
-        *_missing(target, recipe),
+        *_missing(target, files, recipe),
         *_clashes(files),
         *_refused(files),
         *_alike(evaluation, target, files),
@@ -143,6 +125,41 @@ def _is_empty(evaluation: Evaluation, key: str) -> bool:
         return origin == "absent"
     values = _small(evaluation).master(key)
     return values is not None and bool(np.all(values == quantity(key).absent_value()))
+
+
+def _unwanted(file: PlannedFile) -> PlannedFile:
+    return file.model_copy(update={"left_out": UNWANTED})
+
+
+def _document(
+    target: Target, document: Document, recipe: Recipe, written: set[str], size: Size, set_name: str, project: str
+) -> PlannedFile:
+    wears = sum(role in written for role in set(document.inputs.values()))
+    return PlannedFile(
+        role=document.role,
+        title=DOCUMENTS[document.kind].says.format(wears),
+        name=file_name(
+            document.name,
+            suffix=DOCUMENTS[document.kind].suffix,
+            word="",
+            target=target,
+            set_name=set_name,
+            size=_size_word(size),
+            project=project,
+            tile=_tile(recipe),
+        ),
+        kind="document",
+        left_out=None,
+        width=0,
+        height=0,
+        depth=0,
+        format=document.kind,
+        color="data",
+        green=None,
+        channels=(),
+        memory_plain=0,
+        memory_block=0,
+    )
 
 
 def _image(
@@ -204,10 +221,12 @@ def _tile(recipe: Recipe) -> str:
     return str(next((tile for tile in found if tile is not None), _FIRST_TILE))
 
 
-def _missing(target: Target, recipe: Recipe) -> tuple[Finding, ...]:
+def _missing(target: Target, files: list[PlannedFile], recipe: Recipe) -> tuple[Finding, ...]:
+    unwanted = {file.role for file in files if file.left_out == UNWANTED}
     wanted = {
         (file.title, channel.masters[0])
         for file in target.files
+        if file.role not in unwanted
         for channel in file.channels.values()
         if channel.fill == "stop" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent"
     }

@@ -77,9 +77,13 @@ export const useQuantities = () => useQuery({ queryKey: ["quantities"], queryFn:
 
 export const useTargets = () => useQuery({ queryKey: ["targets"], queryFn: () => settled(api.GET("/api/targets")), staleTime: Infinity });
 
-export const usePlans = (project: string, sets: string[], targets: string[], heads: string) =>
+/** What narrows a delivery down: a smaller size, and files that a person leaves out. */
+export type Narrowing = { size: number | null; unwanted: { set: string; target: string; role: string }[] };
+
+export const usePlans = (project: string, sets: string[], targets: string[], heads: string, { size, unwanted }: Narrowing = { size: null, unwanted: [] }) =>
   useQuery({
-    queryKey: ["plans", project, sets, targets, heads],
-    queryFn: () => settled(api.POST("/api/projects/{project}/plans", { params: { path: { project } }, body: { sets, targets } })),
+    queryKey: ["plans", project, sets, targets, heads, size, unwanted],
+    queryFn: () => settled(api.POST("/api/projects/{project}/plans", { params: { path: { project } }, body: { sets, targets, size, unwanted } })),
+    placeholderData: (before, query) => (query?.queryKey.slice(0, 5).join("|") === ["plans", project, sets, targets, heads].join("|") ? before : undefined), // only what narrows has changed
     enabled: sets.length > 0 && targets.length > 0,
   });

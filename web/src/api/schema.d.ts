@@ -1080,7 +1080,7 @@ export interface paths {
         get?: never;
         /**
          * Change
-         * @description Put a changed table in place of an own target's. Its version counts up, its date is today.
+         * @description Put a changed table in place of an own target's. Its version counts up, its date is today, its key follows its title.
          */
         put: operations["change_api_targets__key__put"];
         post?: never;
@@ -1385,13 +1385,6 @@ export interface components {
             state: "waiting" | "running" | "done" | "cancelled" | "failed";
             /** Total Units */
             total_units: number;
-        };
-        /** DeliveryRequest */
-        DeliveryRequest: {
-            /** Sets */
-            sets: string[];
-            /** Targets */
-            targets: string[];
         };
         /**
          * Document
@@ -2088,8 +2081,18 @@ export interface components {
         PlanRequest: {
             /** Sets */
             sets: string[];
+            /**
+             * Size
+             * @description Longer side in px; left out: the set's own
+             */
+            size?: number | null;
             /** Targets */
             targets: string[];
+            /**
+             * Unwanted
+             * @default []
+             */
+            unwanted: components["schemas"]["Unwanted"][];
         };
         /**
          * PlannedChannel
@@ -2748,6 +2751,21 @@ export interface components {
              * @enum {integer}
              */
             quarters: 1 | 2 | 3;
+        };
+        /**
+         * Unwanted
+         * @description One file of one set for one target that a person leaves out of a delivery.
+         */
+        Unwanted: {
+            /** Role */
+            role: string;
+            /**
+             * Set
+             * Format: uuid
+             */
+            set: string;
+            /** Target */
+            target: string;
         };
         /**
          * Version
@@ -3780,7 +3798,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeliveryRequest"];
+                "application/json": components["schemas"]["PlanRequest"];
             };
         };
         responses: {

@@ -15,12 +15,12 @@ from fastapi.responses import StreamingResponse
 
 from ...core.errors import SieveError, UnknownKey
 from ...core.recipe import Recipe
-from ...core.target import write_target
+from ...core.target import Target, write_target
 from ...store import deliveries, sets
 from ...work import Plan, plan_delivery
 from ...work.handing import note_of
 from ...work.running import target_of
-from ..models import Delivery, DeliveryRequest, PlanRequest
+from ..models import Delivery, PlanRequest
 from ..state import AppState, State, known_target
 
 __all__ = ["router"]
@@ -33,11 +33,16 @@ def _plans(state: AppState, project: str, request: PlanRequest) -> list[tuple[di
         title = sets.project_named(conn, project)["title"]
         rows = [sets.get_set(conn, set_id) for set_id in request.sets]
         targets = [known_target(conn, key) for key in request.targets]
-    return [
-        (row, plan_delivery(state.evaluation(row["recipe"], None), target, row["name"], project=title))
-        for row in rows
-        for target in targets
-    ]
+    unwanted = {(one.set, one.target, one.role) for one in request.unwanted}
+
+    def planned(row: dict[str, Any], target: Target) -> Plan:
+        facts = row["recipe"].facts
+        longer = None if request.size is None else min(request.size, max(facts.width, facts.height))
+        roles = {role for set_id, key, role in unwanted if (set_id, key) == (row["id"], target.key)}
+        evaluation = state.evaluation(row["recipe"], longer)
+        return plan_delivery(evaluation, target, row["name"], project=title, unwanted=roles)
+
+    return [(row, planned(row, target)) for row in rows for target in targets]
 
 
 @router.post("/projects/{project}/plans")
@@ -47,11 +52,15 @@ def plan(state: State, project: str, request: PlanRequest) -> list[Plan]:
 
 
 @router.post("/projects/{project}/deliveries", status_code=201)
-def start(state: State, project: str, request: DeliveryRequest) -> Delivery:
+def start(state: State, project: str, request: PlanRequest) -> Delivery:
     """Start writing in the background. Sets that are stopped by a finding are not in it."""
-    going = [(row, plan) for row, plan in _plans(state, project, request) if not plan.stops]
+    going = [
+        (row, plan)
+        for row, plan in _plans(state, project, request)
+        if not plan.stops and any(f.left_out is None for f in plan.files)
+    ]
     if not going:
-        raise SieveError("Nothing can be delivered: choose a set and a target without stops.")
+        raise SieveError("Nothing can be delivered: choose a set and a target without stops, and at least one of their files.")
     jobs = [
         {"plan": plan.model_dump(mode="json"), "recipe": row["recipe"].model_dump(mode="json", by_alias=True)}
         for row, plan in going

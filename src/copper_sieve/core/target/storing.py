@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..color import srgb_from_linear
 from ..raster import FloatArray, Size
 from .computed import computed_from
-from .decode import decode_file
+from .decode import decode_file, unit_values
 from .encode import component_of, encode_file, feeds
 from .model import Target, TargetFile
 
@@ -18,10 +19,9 @@ __all__ = ["StoredChannel", "stored_channel"]
 
 @dataclass(frozen=True)
 class StoredChannel:
-    """``codes`` of one channel, and how far off they read back, in the quantity's own units.
+    """``codes`` of one channel, and how far off they are: in the quantity's own units, of sRGB colors as they are stored.
 
-    ``difference`` is None for constants and for masters the set lacks; ``step`` is one code of the file in those units
-    (at its widest, for colors: sRGB steps differ).
+    ``difference`` is None for constants and for masters the set lacks; ``step`` is one code of the file in the same units.
     """
 
     codes: np.ndarray
@@ -54,5 +54,8 @@ def stored_channel(target: Target, file: TargetFile, letter: str, masters: Mappi
     if feed.source is None or feed.component < 0 or feed.source not in known:
         return StoredChannel(plane, None, step)
     wanted = component_of(known[feed.source], feed.component)
+    if file.color == "srgb" and letter != "A":
+        on_curve = srgb_from_linear(np.clip(wanted * np.float32(feed.gain) + np.float32(feed.shift), 0, 1))
+        return StoredChannel(plane, np.abs(unit_values(plane) - on_curve), 1 / top)
     found = decode_file(target, file, codes)[feed.source, feed.component]
     return StoredChannel(plane, np.abs(found - wanted), step)

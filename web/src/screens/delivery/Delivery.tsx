@@ -2,7 +2,9 @@ import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
 import { api, type Delivery as Run, type Plan, settled } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
+import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
+import { type Chosen, toggled, useChosen } from "./choice";
 import { Proof } from "./Proof";
 
 const POLL_MS = 200;
@@ -11,10 +13,11 @@ const POLL_MS = 200;
 export function Delivery({ project }: { project: string }) {
   const { data: sets = [] } = useSets(project);
   const targets = useTargets();
-  const [chosen, setChosen] = useState<{ sets: string[]; targets: string[] }>({ sets: [], targets: [] });
+  const [remembered, change] = useChosen(project);
   const [runId, setRunId] = useState<string | null>(null);
   const heads = sets.map((s) => s.head).join();
-  const plans = usePlans(project, chosen.sets, chosen.targets, heads);
+  const chosen: Chosen = { ...remembered, sets: remembered.sets.filter((id) => sets.some((s) => s.id === id)), targets: remembered.targets.filter((key) => targets.data?.some(({ target }) => target.key === key)) };
+  const plans = usePlans(project, chosen.sets, chosen.targets, heads, chosen);
   const run = useQuery({
     queryKey: ["delivery", runId],
     queryFn: () => settled(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: runId! } } })),
@@ -26,30 +29,45 @@ export function Delivery({ project }: { project: string }) {
     onSuccess: (made) => setRunId(made.id),
   });
   const stop = useMutation({ mutationFn: () => settled(api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: runId! } } })) });
-  const handleChoice = (part: "sets" | "targets", key: string) => {
-    setChosen((now) => ({ ...now, [part]: now[part].includes(key) ? now[part].filter((k) => k !== key) : [...now[part], key] }));
+  const narrow = (next: (now: Chosen) => Chosen) => {
+    change(next);
     setRunId(null);
   };
+  const handleChoice = (part: "sets" | "targets", keys: string[]) => narrow((now) => ({ ...now, [part]: keys }));
+  const unwantedOf = (plan: Plan) => {
+    const set = sets.find((s) => s.name === plan.set)?.id;
+    return chosen.unwanted.filter((one) => one.set === set && one.target === plan.target).map((one) => one.role);
+  };
+  const handleUnwanted = (plan: Plan, roles: string[], isWanted: boolean) => {
+    const set = sets.find((s) => s.name === plan.set)!.id;
+    narrow((now) => {
+      const others = now.unwanted.filter((one) => one.set !== set || one.target !== plan.target || !roles.includes(one.role));
+      return { ...now, unwanted: isWanted ? others : [...others, ...roles.map((role) => ({ set, target: plan.target, role }))] };
+    });
+  };
+  const largest = Math.max(0, ...sets.filter((s) => chosen.sets.includes(s.id)).map((s) => Math.max(s.recipe.facts.width, s.recipe.facts.height)));
+  const sizes = SIZES.filter((px) => px < largest || px === chosen.size);
   const shown = plans.data ?? [];
   const benchOf = (plan: Plan) => { const set = sets.find((s) => s.name === plan.set); return set ? `/p/${project}/bench/${set.id}` : null; };
   const going = shown.filter((p) => !isStopped(p)).flatMap((p) => p.files.filter((f) => f.left_out === null));
   return (
     <main className="grid grid-cols-[250px_minmax(0,1fr)]">
       <aside className="overflow-auto border-r border-hair px-4 py-3.5">
-        <Choices title="Sets" rows={sets.map((s) => [s.id, s.name])} chosen={chosen.sets} onChoice={(key) => handleChoice("sets", key)} />
-        <Choices title="Targets" rows={(targets.data ?? []).map(({ target }) => [target.key, target.title])} chosen={chosen.targets} onChoice={(key) => handleChoice("targets", key)} />
+        <Choices title="Sets" rows={sets.map((s) => [s.id, s.name])} chosen={chosen.sets} onChoice={(keys) => handleChoice("sets", keys)} />
+        <Choices title="Targets" rows={(targets.data ?? []).map(({ target }) => [target.key, target.title])} chosen={chosen.targets} onChoice={(keys) => handleChoice("targets", keys)} />
       </aside>
       <section className="overflow-auto px-[18px] py-3.5">
         <div className="mb-2 flex min-h-[26px] items-center gap-3">
-          <h1>{shown.length ? `${going.length} ${going.length === 1 ? "file" : "files"}` : "Choose sets and targets"}</h1>
-          {shown.length > 0 && (isGoing(run.data) ? <button className="button" onClick={() => stop.mutate()}>Stop</button> : <button className="button-main" disabled={shown.every(isStopped) || start.isPending} onClick={() => start.mutate()}>Deliver</button>)}
+          <h1 className="whitespace-nowrap">{shown.length ? `${going.length} ${going.length === 1 ? "file" : "files"}` : "Choose sets and targets"}</h1>
+          {shown.length > 0 && (isGoing(run.data) ? <button className="button" onClick={() => stop.mutate()}>Stop</button> : <button className="button-main" disabled={!going.length || start.isPending} onClick={() => start.mutate()}>Deliver</button>)}
+          {shown.length > 0 && sizes.length > 0 && <Choice label="Size of this delivery" options={[["own", "Each set’s own size"], ...sizes.map((px) => [String(px), `At most ${px} px`] as const)]} value={String(chosen.size ?? "own")} onChange={(px) => narrow((now) => ({ ...now, size: px === "own" ? null : Number(px) }))} />}
           {run.data?.state === "done" && <a className="button" href={`/api/deliveries/${run.data.id}/zip`} download>Download zip</a>}
           {run.data && <span role="status" className="text-ink2">{saidOf(run.data)}</span>}
         </div>
         {isGoing(run.data) && <progress aria-label="Progress" className="h-1.5 w-full" max={run.data!.total_units || 1} value={run.data!.done_units} />}
         <Problem error={plans.error ?? start.error ?? run.error ?? stop.error} />
         {!shown.length && <p className="text-ink2">The exact list of files stands here before anything is written.</p>}
-        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} benchAddress={benchOf(plan)} />)}
+        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} benchAddress={benchOf(plan)} unwanted={unwantedOf(plan)} onWanted={handleUnwanted} />)}
         <Before project={project} heads={heads} state={run.data?.state} benchOf={benchOf} />
       </section>
     </main>
@@ -89,22 +107,30 @@ function Before({ project, heads, state, benchOf }: { project: string; heads: st
   );
 }
 
-type ChoicesProps = { title: string; rows: [key: string, title: string][]; chosen: string[]; onChoice: (key: string) => void };
+type ChoicesProps = { title: string; rows: [key: string, title: string][]; chosen: string[]; onChoice: (keys: string[]) => void };
 
 function Choices({ title, rows, chosen, onChoice }: ChoicesProps) {
   return (
     <fieldset className="mb-4">
-      <legend className="mb-1 font-semibold">{title}</legend>
+      <legend className="mb-1 flex w-full items-baseline gap-2 font-semibold">
+        {title}
+        <button className="ml-auto text-sm font-normal text-ink2 underline" aria-label={`All ${title.toLowerCase()}`} onClick={() => onChoice(rows.map(([key]) => key))}>all</button>
+        <button className="text-sm font-normal text-ink2 underline" aria-label={`No ${title.toLowerCase()}`} onClick={() => onChoice([])}>none</button>
+      </legend>
       {rows.map(([key, name]) => (
         <label key={key} className="flex cursor-pointer items-center gap-2 py-[3px]">
-          <input type="checkbox" checked={chosen.includes(key)} onChange={() => onChoice(key)} />{name}
+          <input type="checkbox" checked={chosen.includes(key)} onChange={() => onChoice(toggled(chosen, key))} />{name}
         </label>
       ))}
     </fieldset>
   );
 }
 
-function PlanTable({ plan, run, benchAddress }: { plan: Plan; run: Run | undefined; benchAddress: string | null }) {
+type PlanTableProps = { plan: Plan; run: Run | undefined; benchAddress: string | null; unwanted: string[]; onWanted: (plan: Plan, roles: string[], isWanted: boolean) => void };
+
+function PlanTable({ plan, run, benchAddress, unwanted, onWanted }: PlanTableProps) {
+  const byHand = plan.files.filter((f) => !f.left_out || f.left_out === UNWANTED);
+  const isEvery = byHand.every((f) => !unwanted.includes(f.role));
   const [isProved, setProved] = useState(false);
   return (
     <section className="mt-4">
@@ -115,11 +141,12 @@ function PlanTable({ plan, run, benchAddress }: { plan: Plan; run: Run | undefin
       {isProved && run?.state === "done" && <Proof deliveryId={run.id} plan={plan} benchAddress={benchAddress} />}
       {plan.findings.map((f) => <FindingLine key={f.text} finding={f} />)}
       <table className="w-full table-fixed border-collapse">
-        <colgroup><col className="w-[30%]" /><col /><col className="w-[104px]" /><col className="w-[92px]" /><col className="w-[52px]" /><col className="w-[22%]" /></colgroup>
-        <thead><tr><th>File</th><th>Channels</th><th>Size</th><th>Stored</th><th>Green</th><th>State</th></tr></thead>
+        <colgroup><col className="w-[26px]" /><col className="w-[30%]" /><col /><col className="w-[104px]" /><col className="w-[92px]" /><col className="w-[52px]" /><col className="w-[22%]" /></colgroup>
+        <thead><tr><th><input type="checkbox" aria-label={`Every file of ${plan.set} for ${plan.target_title}`} disabled={isGoing(run)} checked={isEvery} onChange={() => onWanted(plan, byHand.map((f) => f.role), !isEvery)} /></th><th>File</th><th>Channels</th><th>Size</th><th>Stored</th><th>Green</th><th>State</th></tr></thead>
         <tbody>
           {plan.files.map((f) => (
             <tr key={f.role}>
+              <td><input type="checkbox" aria-label={`Write ${f.name}`} disabled={isGoing(run) || !byHand.includes(f)} checked={byHand.includes(f) && !unwanted.includes(f.role)} onChange={() => onWanted(plan, [f.role], unwanted.includes(f.role))} /></td>
               <td className="file-name break-words">{f.name}</td>
               <td>{f.kind === "document" ? f.title : channelsOf(f)}</td>
               <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
@@ -135,7 +162,7 @@ function PlanTable({ plan, run, benchAddress }: { plan: Plan; run: Run | undefin
 }
 
 function stateOf(file: Plan["files"][number], plan: Plan, run: Run | undefined) {
-  if (file.left_out) return <span className="text-ink2">left out: {file.left_out}</span>;
+  if (file.left_out) return <span className="text-ink2">{file.left_out === UNWANTED ? UNWANTED : `left out: ${file.left_out}`}</span>;
   if (isStopped(plan)) return <span className="text-stop">■ stopped</span>;
   const row = run?.rows[`${plan.set}/${plan.target}/${file.name}`];
   return row ? <span className="text-verdigris">✓ {row}</span> : isGoing(run) ? "waits" : "will be written";
@@ -151,6 +178,9 @@ function channelsOf(file: Plan["files"][number]): string {
   }
   return groups.map((g) => `${g.letters.join(" ")} ${g.title}`).join(" · ");
 }
+
+const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
+const UNWANTED = "left out by you"; // as the server says it
 
 const keyOf = (plan: Plan) => `${plan.set} ${plan.target}`;
 

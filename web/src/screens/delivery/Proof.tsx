@@ -32,7 +32,7 @@ export function Proof({ deliveryId, plan, benchAddress }: ProofProps) {
   return (
     <section aria-label={`Proof of ${plan.set} for ${plan.target_title}`} className="my-2 border border-hair bg-paper p-3">
       <p role="status" className={`mb-2 ${isAllRight ? "text-verdigris" : wrong || faults.length ? "text-stop" : "text-ink2"}`}>
-        {read < images.length ? `Reading back file ${read + 1} of ${images.length}…` : isAllRight ? `✓ All ${rows.length} channels hold what the masters say, as exactly as the files can` : problem ? "" : `■ ${wrong + faults.length} of ${rows.length} channels are off`}
+        {read < images.length ? `Reading back file ${read + 1} of ${images.length}…` : isAllRight ? `✓ ${rows.length === 1 ? "The one channel holds" : `All ${rows.length} channels hold`} what the masters say, as exactly as the files can` : problem ? "" : `■ ${wrong + faults.length} of ${rows.length} channels are off`}
       </p>
       <Problem error={problem} />
       {faults.map((fault) => <p key={fault} className="text-stop">■ {fault}</p>)}

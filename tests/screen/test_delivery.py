@@ -1,0 +1,36 @@
+"""A delivery narrowed down by hand: fewer files, a smaller size, and what was chosen last time."""
+
+import numpy as np
+from demo_sets import PROJECT, make_set
+from playwright.sync_api import expect
+
+from copper_sieve.files import read
+
+
+def test_files_are_left_out_by_hand_the_size_is_chosen_and_both_are_remembered(page, server, data):
+    rng = np.random.default_rng(12)
+    made = make_set(server, "Bare é", {"roughness": rng.integers(0, 256, (128, 128)).astype(np.uint8)})
+    page.goto(f"/p/{PROJECT}/delivery")
+    page.get_by_role("button", name="All targets").click()
+    expect(page.get_by_label("glTF 2.0")).to_be_checked()
+    page.get_by_role("button", name="No targets").click()
+    page.get_by_label(made["name"]).check()
+    page.get_by_label("Game engine, five loose files, Y−").check()
+    expect(page.get_by_text("Base color cannot be written")).to_be_visible()
+    expect(page.get_by_role("button", name="Deliver", exact=True)).to_be_disabled()
+    page.get_by_label(f"Every file of {made['name']} for").uncheck()
+    expect(page.get_by_text("left out by you")).to_have_count(5)
+    page.get_by_label(f"Write {made['name']}_roughness.png").check()
+    expect(page.get_by_role("heading", name="1 file")).to_be_visible()
+    page.get_by_label("Size of this delivery").select_option("64")
+    expect(page.get_by_role("row", name="roughness").get_by_text("64 × 64")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("heading", name="1 file")).to_be_visible()
+    expect(page.get_by_label("Size of this delivery")).to_have_value("64")
+    page.get_by_role("button", name="Deliver", exact=True).click()
+    page.get_by_role("link", name="Download zip").wait_for()
+    run = server.get(f"/projects/{PROJECT}/deliveries").json()[0]
+    written = list((data / "screen" / "deliveries" / run["folder"] / made["name"] / "engine-loose-down").iterdir())
+    assert [path.name for path in written] == [f"{made['name']}_roughness.png"] and read(written[0]).codes.shape == (64, 64)
+    page.get_by_role("button", name="Proof", exact=True).click()
+    expect(page.get_by_text("✓ The one channel holds")).to_be_visible()
