@@ -100,3 +100,34 @@ def test_a_targets_names_tell_its_files_apart(client):
     names = ["lamé_ORM.tga", "lamé_BC.png", "something.png"]
     rows = client.get("/api/targets/engine-orm-down/matches", params={"name": names}).json()
     assert [(row["set"], row["role"]) for row in rows] == [("lamé", "orm"), ("lamé", "base_color"), (None, None)]
+
+
+def test_an_own_target_is_read_backwards_and_offered_its_documents(client, own):
+    files = [{**file, "format": "png"} for file in own["files"]]
+    files[2] = {
+        **files[2],
+        "channels": {"R": {"quantity": "gloss", "range": [1.0, 0.0]}, "G": {"quantity": "metallic"}, "B": {"constant": 0}},
+    }
+    made = changed(client, own, files=files)
+    readings = {row["role"]: row for row in client.get("/api/readings").json() if row["key"] == made["key"]}
+    assert readings["orm"]["reads"] == {"R": "gloss", "G": "metallic"} and readings["orm"]["spans"] == {"R": [1.0, 0.0]}
+    assert readings["normal"]["green"] == "down"
+    offered = client.get(f"/api/targets/{made['key']}/documents").json()
+    assert [document["kind"] for document in offered] == ["gltf", "glb", "materialx", "usd"]
+    assert "metallicRoughnessTexture" not in offered[0]["inputs"] and offered[2]["inputs"]["base_metalness"] == "orm"
+    written = changed(client, made, documents=offered[:2])
+    assert [d["kind"] for d in client.get(f"/api/targets/{written['key']}/documents").json()] == ["materialx", "usd"]
+
+
+def test_a_delivery_is_planned_smaller_and_without_what_nobody_wants(client):
+    project = client.get("/api/projects").json()[0]["name"]
+    made = client.get(f"/api/projects/{project}/sets").json()[0]
+    unwanted = [{"set": made["id"], "target": "gltf", "role": role} for role in ("orm", "glb", "whole")]
+    request = {"sets": [made["id"]], "targets": ["gltf"], "size": 32, "unwanted": unwanted}
+    files = {f["role"]: f for f in client.post(f"/api/projects/{project}/plans", json=request).json()[0]["files"]}
+    assert files["orm"]["left_out"] == files["whole"]["left_out"] == "left out by you" and files["normal"]["left_out"] is None
+    assert (files["normal"]["width"], files["document"]["title"]) == (32, "Wears 2 images on a plane")
+    every = [{"set": made["id"], "target": "gltf", "role": role} for role in files]
+    refused = client.post(f"/api/projects/{project}/deliveries", json={**request, "unwanted": every})
+    assert refused.status_code == 422 and "at least one of their files" in refused.json()["detail"]
+    assert client.post(f"/api/projects/{project}/plans", json={**request, "size": 0}).status_code == 422

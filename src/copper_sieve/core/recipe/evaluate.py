@@ -38,9 +38,9 @@ class Progress:
         self._lock = threading.Lock()
 
     def advance(self, amount: int) -> None:
-        with self._lock:
+        with self._lock:  # reports come in order, whichever thread was first
             self.done += amount
-        self._report(self.done, self.total)
+            self._report(self.done, self.total)
 
 
 @dataclass
