@@ -53,7 +53,9 @@ def test_a_specular_target_looks_the_same_and_one_without_metal_does_not(page, s
     inside = (slice(200, 480), slice(300, 560))
 
     def differs(target: str) -> float:
-        drawn_anew(page, lambda: page.get_by_label("Compare with").select_option(f"target:{target}"))
+        page.get_by_label("Compare with").select_option(f"target:{target}")
+        page.wait_for_function(f"document.querySelector('canvas[data-second=\"{target}\"]')")
+        page.evaluate("new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
         return float(seen(page)[inside].mean())
 
     page.get_by_label("Difference times").select_option("4")

@@ -34,6 +34,7 @@ export default function LitStage({ first, second, isSwapped, size, label, onPoin
     const asIs = { hasMaps: true, isClay, isMisread: false, holes, threshold };
     const otherWear = { ...asIs, hasMaps: other.lit !== "bare", isClay: isClay && other.lit !== "bare", isMisread: other.lit === "green" };
     const sides: Side[] = [{ packed: first, wear: asIs }, ...(second ? [{ packed: second, wear: otherWear }] : [])];
+    canvas.current!.dataset.second = second ? (second.target ?? "own") : ""; // whose reading stands beside, for whoever looks from outside
     const way = pictures === "beside" || pictures === "difference" ? pictures : "divide";
     scene.dress(isSwapped && second ? sides.slice(1) : pictures === "blink" ? sides.slice(0, 1) : sides, { way, divide: pictures === "divide" ? divide : 1, gain });
   }, [scene, first, second, isSwapped, isClay, body, situation, lamp, tiles, isDisplaced, displacement, exposure, divide, gain, pictures, other.lit, holes, threshold, backdrop, hasGround, ground, balls]);

@@ -1,9 +1,10 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
-import { Fragment, useState } from "react";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api, type Delivery as Run, type Plan, settled } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
+import { Before } from "./Before";
 import { type Chosen, toggled, useChosen } from "./choice";
 import { Proof } from "./Proof";
 
@@ -71,39 +72,6 @@ export function Delivery({ project }: { project: string }) {
         <Before project={project} heads={heads} state={run.data?.state} benchOf={benchOf} />
       </section>
     </main>
-  );
-}
-
-/** What was delivered before, newest first, and whether a set has changed since. */
-function Before({ project, heads, state, benchOf }: { project: string; heads: string; state: Run["state"] | undefined; benchOf: (plan: Plan) => string | null }) {
-  const [proved, setProved] = useState<string | null>(null);
-  const before = useQuery({
-    queryKey: ["deliveries", project, heads, state],
-    queryFn: () => settled(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
-    placeholderData: keepPreviousData,
-  });
-  const rows = before.data ?? [];
-  if (!rows.length) return <Problem error={before.error} />;
-  return (
-    <section className="mt-6" aria-label="Delivered before">
-      <h2 className="mb-1">Delivered before</h2>
-      <table className="w-full border-collapse">
-        <thead><tr><th>Folder below deliveries</th><th>What</th><th>State</th><th /></tr></thead>
-        <tbody>
-          {rows.map((row) => (
-            <Fragment key={row.id}>
-            <tr>
-              <td className="file-name">{row.folder}</td>
-              <td>{row.plans.map((p) => <span key={p.set + p.target} className="block">{p.set} → {p.target_title}{row.state === "done" && <> · <a className="underline" target="_blank" rel="noreferrer" href={noteOf(row.id, p)}>hand-over note</a> · <button className="underline" aria-expanded={proved === row.id + keyOf(p)} onClick={() => setProved(proved === row.id + keyOf(p) ? null : row.id + keyOf(p))}>proof</button></>}</span>)}</td>
-              <td>{row.state === "done" ? <span className="text-verdigris">✓ delivered</span> : row.state}{row.stale && <span className="text-look"> ◆ stale: a set has changed since</span>}</td>
-              <td>{row.state === "done" && <a className="button" href={`/api/deliveries/${row.id}/zip`} download>Zip</a>}</td>
-            </tr>
-            {row.plans.filter((p) => proved === row.id + keyOf(p)).map((p) => <tr key={keyOf(p)}><td colSpan={4} className="border-0"><Proof deliveryId={row.id} plan={p} benchAddress={benchOf(p)} /></td></tr>)}
-            </Fragment>
-          ))}
-        </tbody>
-      </table>
-    </section>
   );
 }
 
@@ -181,10 +149,6 @@ function channelsOf(file: Plan["files"][number]): string {
 
 const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
 const UNWANTED = "left out by you"; // as the server says it
-
-const keyOf = (plan: Plan) => `${plan.set} ${plan.target}`;
-
-const noteOf = (id: string, plan: Plan) => `/api/deliveries/${id}/note?${new URLSearchParams({ set: plan.set, target: plan.target })}`;
 
 const isStopped = (plan: Plan) => plan.findings.some((f) => f.grade === "stop");
 const isGoing = (run?: Run) => run?.state === "waiting" || run?.state === "running";
