@@ -122,6 +122,18 @@ def test_half_floats_in_another_renderers_primaries_are_proved(tmp_path):
     assert max(lamp.whole_mean for lamp in proof.lamps) < 0.1
 
 
+def test_a_lossy_file_is_held_to_its_mean_and_a_swapped_one_is_noticed(tmp_path):
+    table = shipped_target("engine-loose-down").model_dump(mode="json", by_alias=True) | {"key": "own"}
+    table["files"][0]["format"] = "jpeg"
+    own = Target.model_validate(table)
+    evaluation, plan, folder, files = delivered("Grained leather", own, tmp_path)
+    proof = prove_file(evaluation, own, plan, "base_color", folder)
+    assert proof.is_right and max(c.steps for c in proof.channels) > 1
+    path = folder / files[0].name
+    write(path, read(path).codes[..., ::-1].copy(), format="jpeg")
+    assert not prove_file(evaluation, own, plan, "base_color", folder).is_right
+
+
 def test_what_a_target_sees_at_a_smaller_size_is_what_the_masters_say():
     evaluation = evaluation_of("Grained leather")
     maps = seen_by(evaluation, shipped_target("engine-mra-down"))

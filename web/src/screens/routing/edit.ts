@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { api, type Quantity, settled, type Target } from "../../api/client";
 
@@ -89,28 +89,43 @@ export function movedPart<T>(name: T[], from: number, to: number): T[] {
   return to < 0 || to >= name.length ? name : [...rest.slice(0, to), name[from], ...rest.slice(to)];
 }
 
+type Row = { target: Target; is_own: boolean };
+
+/**
+ * The list of targets with one of one's own in its new form, which may be its first, so that it is there before anybody goes
+ * to it. While later changes are on their way, a row that is there stays: they stand in it already.
+ */
+const keepRow = (queries: QueryClient, before: string, made: Target, isLast: boolean) =>
+  queries.setQueryData<Row[]>(["targets"], (rows) => {
+    const row = { target: made, is_own: true };
+    if (!rows?.some((r) => r.target.key === before)) return rows && [row, ...rows];
+    return isLast || made.key !== before ? rows.map((r) => (r.target.key === before ? row : r)) : rows;
+  });
+
 /** Changes of a target, one after another. The first change of a shipped one makes a copy of one's own, which is then the one in use. */
 export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: string) => void) {
   const queries = useQueryClient();
   const latest = useRef<{ from: string; own: Target } | null>(null); // what quick hands change next, before the screen has it
   const lately = () => (latest.current && [latest.current.from, latest.current.own.key].includes(target.key) ? latest.current.own : null);
+  const isLast = () => queries.isMutating({ mutationKey: ["target"] }) <= 1;
   return useMutation({
     mutationKey: ["target"],
     scope: { id: "target" },
     onMutate: async (change: (target: Target) => Target) => {
       await queries.cancelQueries({ queryKey: ["targets"] }); // an answer asked for before would bring the older table back
-      if (isOwn) queries.setQueryData<{ target: Target; is_own: boolean }[]>(["targets"], (rows) => rows?.map((row) => (row.target.key === target.key ? { ...row, target: change(row.target) } : row)));
+      if (isOwn) queries.setQueryData<Row[]>(["targets"], (rows) => rows?.map((row) => (row.target.key === target.key ? { ...row, target: change(row.target) } : row)));
     },
     mutationFn: async (change: (target: Target) => Target) => {
       const own = lately() ?? (isOwn ? target : ((await settled(api.POST("/api/targets", { body: { copy_of: target.key, title: "" } }))) as Target));
       latest.current = { from: target.key, own };
       const made = (await settled(api.PUT("/api/targets/{key}", { params: { path: { key: own.key } }, body: { expects: own.version!, target: change(own) } }))) as Target;
+      keepRow(queries, own.key, made, isLast());
       latest.current = { from: target.key, own: made };
       return made;
     },
     onSuccess: (made) => onKey(made.key),
     onSettled: async () => { // also after a refusal: a copy may have been made before it
-      if (queries.isMutating({ mutationKey: ["target"] }) > 1) return; // the last one asks
+      if (!isLast()) return; // the last one asks
       await queries.invalidateQueries({ queryKey: ["targets"] });
       await queries.invalidateQueries({ queryKey: ["plans"] });
     },
