@@ -145,9 +145,9 @@ def files_in(page: Page) -> None:
 
 def proof(page: Page) -> None:
     """A delivery read back: its channels, and the ball as the target sees it."""
-    page.get_by_role("checkbox", name="Lace trim").check()
+    page.locator("aside").get_by_role("checkbox", name="Lace trim").check()
     for name in ("Quilted satin", "Chunky knit", "glTF"):
-        page.get_by_role("checkbox", name=name).uncheck()
+        page.locator("aside").get_by_role("checkbox", name=name).uncheck()
     page.get_by_role("button", name="Deliver", exact=True).click()
     page.get_by_role("link", name="Download zip").wait_for()
     page.get_by_role("button", name="Proof", exact=True).click()
@@ -202,7 +202,7 @@ def main(address: str) -> None:
         place(page)
         page.keyboard.press("5")
         for name in ("Quilted satin", "Chunky knit", "Game engine, O·R·M", "glTF"):
-            page.get_by_role("checkbox", name=name).check()
+            page.locator("aside").get_by_role("checkbox", name=name).check()
         page.get_by_role("button", name="Deliver", exact=True).click()
         page.get_by_role("link", name="Download zip").wait_for()
         shoot(page, "delivery")
