@@ -193,20 +193,24 @@ def test_the_note_says_what_the_table_says():
     assert "a &lt; b" in page and "<script" not in page
 
 
-BROKEN = {
-    "a depth that the format cannot hold": ('format = "tga"', 'format = "tga"\ndepth = 16'),
-    "a format nobody knows": ('format = "tga"', 'format = "gif"'),
-    "an unknown quantity": ('quantity = "occlusion"', 'quantity = "oclusion"'),
-    "more files than it may have": ('green = "down"', 'green = "down"\nlimits = { textures = 2 }'),
-    "a typo in a field": ("optional = true", "optinal = true"),
+BROKEN = {  # what is replaced, by what, and what the line that is to blame begins with
+    "a depth that the format cannot hold": ('format = "tga"', 'format = "tga"\ndepth = 16', "[[files]]"),
+    "a format nobody knows": ('format = "tga"', 'format = "gif"', 'format = "gif"'),
+    "an unknown quantity": ('quantity = "occlusion"', 'quantity = "oclusion"', 'R = { quantity = "oclusion"'),
+    "more files than it may have": ('green = "down"', 'green = "down"\nlimits = { textures = 2 }', "schema"),
+    "a typo in a field": ("optional = true", "optinal = true", "optinal = true"),
+    "no end of a text": ('green = "down"', 'green = "down', 'green = "down'),
 }
 
 
 @pytest.mark.parametrize("case", BROKEN)
-def test_a_broken_table_is_refused(case):
-    text = (SOURCES / "targets/engine-orm-down.toml").read_text("utf-8")
-    with pytest.raises(TargetInvalid):
-        read_target(text.replace(*BROKEN[case]))
+def test_a_broken_table_is_refused_with_its_line(case):
+    before, after, blamed = BROKEN[case]
+    text = (SOURCES / "targets/engine-orm-down.toml").read_text("utf-8").replace(before, after, 1)
+    with pytest.raises(TargetInvalid) as refused:
+        read_target(text)
+    line = next(k for k, line in enumerate(text.splitlines(), 1) if line.startswith(blamed))
+    assert f"line {line}," in str(refused.value)
 
 
 def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle", suffix: str = ".png"):

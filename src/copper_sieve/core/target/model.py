@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from typing import Annotated, Literal
 
@@ -235,11 +236,28 @@ class Target(_Row):
 
 
 def read_target(text: str) -> Target:
-    """Read a target from TOML. Raises TargetInvalid with every broken rule and where it stands."""
+    """Read a target from TOML. Raises TargetInvalid with every broken rule, its line and its place in the table."""
     try:
         return Target.model_validate(tomllib.loads(text))
     except tomllib.TOMLDecodeError as problem:
         raise TargetInvalid(f"target is no valid TOML: {problem}.") from problem
     except ValidationError as problem:
-        rules = "; ".join(f"{'.'.join(map(str, e['loc'])) or 'target'}: {e['msg']}" for e in problem.errors())
+        rules = "; ".join(
+            f"line {_line_of(text, e['loc'])}, {'.'.join(map(str, e['loc'])) or 'target'}: {e['msg']}" for e in problem.errors()
+        )
         raise TargetInvalid(f"target breaks the model: {rules}.") from problem
+
+
+def _line_of(text: str, place: tuple[int | str, ...]) -> int:
+    """Line, from 1, that a place in the table was written on: as near as its headings and keys tell."""
+    at, lines = 0, text.splitlines()
+    array = ""
+    for part in place:
+        if isinstance(part, int):
+            headings = [k for k, line in enumerate(lines) if line.strip() == f"[[{array}]]"]
+            at = headings[part] if part < len(headings) else at
+            continue
+        array = part
+        written = re.compile(rf"\s*(\[[\w.\-]*\b{re.escape(part)}\]\s*$|\"?{re.escape(part)}\"?\s*=)")
+        at = next((k for k in range(at, len(lines)) if written.match(lines[k])), at)
+    return at + 1
