@@ -16,6 +16,8 @@ from .meanings import linear, maps_of
 
 __all__ = ["Channel", "File", "Table", "read_codes", "seen"]
 
+Image.MAX_IMAGE_PIXELS = None  # delivered files; their size was chosen by a person
+
 
 @dataclass(frozen=True)
 class Channel:
@@ -72,7 +74,6 @@ def _decoded(path: Path) -> np.ndarray:
         found = np.asarray(cv2.imdecode(np.fromfile(path, np.uint8), cv2.IMREAD_UNCHANGED))
         found = found[..., {3: [2, 1, 0], 4: [2, 1, 0, 3]}[found.shape[2]]] if found.ndim == 3 else found
     else:
-        Image.MAX_IMAGE_PIXELS = None  # our own files; their size was chosen by a person
         found = np.asarray(Image.open(path))
     return found
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
@@ -14,7 +15,7 @@ from ..core.intake.names import tile_of
 from ..core.quantities import quantity
 from ..core.raster import Size
 from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
-from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, file_size, memory_bytes
+from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, file_size, memory_bytes
 from ..core.target.naming import file_name, refused
 from .assaying import undetermined
 
@@ -86,10 +87,11 @@ def plan_delivery(
     """
     recipe, size = evaluation.recipe, evaluation.size
     empty = {key for key in target.masters() if _is_empty(evaluation, key)}
-    files = [_image(target, file, recipe, empty, size, set_name, project) for file in target.files]
+    naming = _Naming(target, set_name, project, _tile(recipe))
+    files = [_image(target, file, recipe, empty, size, naming) for file in target.files]
     files = [_unwanted(file) if file.role in unwanted else file for file in files]
     written = {file.role for file in files if file.left_out is None}
-    documents = [_document(target, document, recipe, written, size, set_name, project) for document in target.documents]
+    documents = [_document(document, written, size, naming) for document in target.documents]
     files += [_unwanted(file) if file.role in unwanted else file for file in documents]
     findings = (
         *_missing(target, files, recipe),
@@ -131,23 +133,34 @@ def _unwanted(file: PlannedFile) -> PlannedFile:
     return file.model_copy(update={"left_out": UNWANTED})
 
 
-def _document(
-    target: Target, document: Document, recipe: Recipe, written: set[str], size: Size, set_name: str, project: str
-) -> PlannedFile:
+@dataclass(frozen=True)
+class _Naming:
+    """What every name of one plan is filled in with."""
+
+    target: Target
+    set_name: str
+    project: str
+    tile: str
+
+    def of(self, parts: tuple[str | Token, ...], suffix: str, word: str, size: Size) -> str:
+        return file_name(
+            parts,
+            suffix=suffix,
+            word=word,
+            size=_size_word(size),
+            target=self.target,
+            set_name=self.set_name,
+            project=self.project,
+            tile=self.tile,
+        )
+
+
+def _document(document: Document, written: set[str], size: Size, naming: _Naming) -> PlannedFile:
     wears = sum(role in written for role in set(document.inputs.values()))
     return PlannedFile(
         role=document.role,
         title=DOCUMENTS[document.kind].says.format(wears),
-        name=file_name(
-            document.name,
-            suffix=DOCUMENTS[document.kind].suffix,
-            word="",
-            target=target,
-            set_name=set_name,
-            size=_size_word(size),
-            project=project,
-            tile=_tile(recipe),
-        ),
+        name=naming.of(document.name, DOCUMENTS[document.kind].suffix, "", size),
         kind="document",
         left_out=None,
         width=0,
@@ -162,9 +175,7 @@ def _document(
     )
 
 
-def _image(
-    target: Target, file: TargetFile, recipe: Recipe, empty: set[str], size: Size, set_name: str, project: str
-) -> PlannedFile:
+def _image(target: Target, file: TargetFile, recipe: Recipe, empty: set[str], size: Size, naming: _Naming) -> PlannedFile:
     carried = file.masters()
     left_out = None
     if file.optional and all(key in empty for key in carried):
@@ -177,16 +188,7 @@ def _image(
     return PlannedFile(
         role=file.role,
         title=file.title,
-        name=file_name(
-            file.name,
-            suffix=FORMATS[file.format].suffix,
-            word=file.word,
-            target=target,
-            set_name=set_name,
-            size=_size_word(own),
-            project=project,
-            tile=_tile(recipe),
-        ),
+        name=naming.of(file.name, FORMATS[file.format].suffix, file.word, own),
         kind="image",
         left_out=left_out,
         width=own.width,
