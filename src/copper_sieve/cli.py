@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import json
 import sys
 from pathlib import Path
@@ -59,6 +60,9 @@ def _profile(path: Path) -> SourceProfile:
 
 
 def _grade_code(findings: list[Finding]) -> int:
+    """How to leave: our own fault outranks what a file did wrong."""
+    if any(f.id == "our-fault" for f in findings):
+        return OUR_FAULT
     return STOPPED if any(f.grade == "stop" for f in findings) else DONE
 
 
@@ -343,6 +347,9 @@ def serve(
 
 def main() -> None:
     """Run the terminal program; every error we know becomes one line and an exit status."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")  # a file's name may hold what the terminal cannot show
     try:
         app()
     except SieveError as problem:

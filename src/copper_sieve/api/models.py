@@ -26,7 +26,7 @@ __all__ = [
 
 
 class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 class Health(BaseModel):

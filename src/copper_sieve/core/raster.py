@@ -20,7 +20,7 @@ Sampling = Literal["smooth", "nearest"]  # nearest keeps pixel art crisp: every 
 class Edges(BaseModel):
     """How a map goes on past its border, per axis: ``wrap`` for tiles, ``mirror`` for what does not tile."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     x: Edge = "wrap"
     y: Edge = "wrap"
 

@@ -41,7 +41,9 @@ def members(content: bytes, name: str) -> Iterator[Member]:
     """
     try:
         archive = zipfile.ZipFile(io.BytesIO(content))
-    except zipfile.BadZipFile as problem:
+    except UnicodeDecodeError as problem:
+        raise NotAnImage(f"{name}: the names in this zip cannot be read. Unpack it and drop what is in it.") from problem
+    except Exception as problem:  # a damaged directory makes the reader raise nearly anything
         raise NotAnImage(f"{name}: begins as a zip but cannot be opened; it may be cut off. Pack it again.") from problem
     with archive:
         rows = [row for row in archive.infolist() if not row.is_dir() and not _is_beside(row.filename)]
@@ -74,7 +76,7 @@ def _member(archive: zipfile.ZipFile, row: zipfile.ZipInfo, zip_name: str, left:
     try:
         with archive.open(row) as source:
             content = source.read(row.file_size + 1)
-    except (zipfile.BadZipFile, NotImplementedError, EOFError, OSError, ValueError) as problem:
+    except Exception as problem:  # each way of packing has errors of its own
         return Member(own, b"", NotAnImage(f"{where}: cannot be unpacked ({problem}). Pack it again."))
     if is_zip(content):
         return Member(own, b"", NotAnImage(f"{where}: is a zip inside a zip. Unpack it and drop what is in it."))

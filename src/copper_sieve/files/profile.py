@@ -1,44 +1,135 @@
-"""Color profiles in files: a photo's is converted to sRGB, a data map's is left alone."""
+"""Color profiles in files: colors are brought to sRGB, a data map is left alone."""
 
 from __future__ import annotations
 
 import io
+import struct
+from dataclasses import dataclass
 
 import numpy as np
 from PIL import Image, ImageCms
 
-from ..core.errors import UnsupportedImage
+from ..core.color import encode_srgb_codes, linear_from_srgb
 from .picture import Picture
 
-__all__ = ["color_codes"]
+__all__ = ["color_codes", "profile_problem"]
+
+_TRY = Image.new("RGB", (1, 1))
+# Primaries of sRGB as its own profile has them: adapted to D50, columns red, green and blue (IEC 61966-2-1).
+_SRGB_D50 = np.array([[0.43607, 0.38515, 0.14307], [0.22249, 0.71687, 0.06061], [0.01392, 0.09708, 0.71410]])
+_SAME_PRIMARIES, _SAME_CURVE = 2e-3, 4e-3
+_CURVE_STEPS = 65536
 
 
-def color_codes(picture: Picture, name: str, *, is_color: bool) -> np.ndarray:
-    """Codes in sRGB when the picture is read as color and says it is in another space; else its codes as they are.
+def profile_problem(picture: Picture) -> str | None:
+    """Why the profile of a color picture cannot be applied, to go on "its color profile …"; None when it can, or there is none.
 
-    Raises UnsupportedImage for a profile in a file deeper than 8 bits: converting it would cost its depth.
+    Costs one texel, so that it is told before anything is computed.
     """
-    if not is_color or picture.profile is None or _is_srgb(picture.profile):
-        return picture.codes
+    if picture.profile is None or picture.channels < 3:
+        return None
+    if _matrix_profile(picture.profile) is not None:
+        return None
     if picture.depth != 8:
-        raise UnsupportedImage(
-            f"{name}: {picture.depth} bit with a color profile other than sRGB cannot be converted without loss yet."
-            " Convert it to sRGB where it was made."
-        )
-    if picture.channels < 3:
-        return picture.codes
-    source = ImageCms.ImageCmsProfile(io.BytesIO(picture.profile))
-    color = Image.fromarray(np.ascontiguousarray(picture.codes[..., :3]), "RGB")
-    converted = ImageCms.profileToProfile(
-        color, source, ImageCms.createProfile("sRGB"), renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC
-    )
-    assert converted is not None  # None only when converting in place
-    return np.concatenate([np.asarray(converted), picture.codes[..., 3:]], axis=2)
-
-
-def _is_srgb(profile: bytes) -> bool:
+        return f"is no plain one of primaries and curves, which is all that can be applied to {picture.depth} bit"
     try:
-        description = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile)))
-    except ImageCms.PyCMSError:
-        return True  # a profile that cannot be read says nothing
-    return "srgb" in description.lower()
+        _by_engine(_TRY, picture.profile)
+    except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
+        return "cannot be read or is made for another kind of picture"
+    return None
+
+
+def color_codes(picture: Picture) -> np.ndarray:
+    """Codes in sRGB of a picture that is read as color, float values in linear light; as they are where its profile says so too.
+
+    A profile that cannot be applied is left aside, as ``profile_problem`` told.
+    """
+    if picture.profile is None or picture.channels < 3:
+        return picture.codes
+    matrix = _matrix_profile(picture.profile)
+    if matrix is not None and matrix.is_srgb and picture.sample == "uint":
+        return picture.codes
+    if matrix is not None and picture.depth != 8:
+        return np.concatenate([matrix.converted(picture.codes[..., :3]), picture.codes[..., 3:]], axis=2)
+    if picture.depth != 8 or profile_problem(picture) is not None:
+        return picture.codes
+    color = Image.fromarray(np.ascontiguousarray(picture.codes[..., :3]), "RGB")
+    return np.concatenate([np.asarray(_by_engine(color, picture.profile)), picture.codes[..., 3:]], axis=2)
+
+
+def _by_engine(color: Image.Image, profile: bytes) -> Image.Image:
+    source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+    way = ImageCms.Intent.RELATIVE_COLORIMETRIC
+    converted = ImageCms.profileToProfile(color, source, ImageCms.createProfile("sRGB"), renderingIntent=way)
+    assert converted is not None  # None only when converting in place
+    return converted
+
+
+@dataclass(frozen=True)
+class _Matrix:
+    """A profile of three primaries (columns, XYZ at D50) and a curve for each channel, from stored to linear 0..1."""
+
+    primaries: np.ndarray
+    curves: tuple[np.ndarray, np.ndarray, np.ndarray]
+
+    @property
+    def is_srgb(self) -> bool:
+        steps = linear_from_srgb(np.linspace(0, 1, _CURVE_STEPS, dtype=np.float32))
+        same_curves = all(float(np.abs(curve - steps).max()) < _SAME_CURVE for curve in self.curves)
+        return same_curves and float(np.abs(self.primaries - _SRGB_D50).max()) < _SAME_PRIMARIES
+
+    def converted(self, codes: np.ndarray) -> np.ndarray:
+        """(H, W, 3) uint16 to sRGB codes; float to linear light with the primaries of sRGB, what is out of them at 0."""
+        if codes.dtype.kind == "u":
+            scale = (_CURVE_STEPS - 1) // np.iinfo(codes.dtype).max
+            linear = np.dstack([curve[codes[..., k].astype(np.uint32) * scale] for k, curve in enumerate(self.curves)])
+        else:
+            steps = np.linspace(0, 1, _CURVE_STEPS)
+            planes = [np.where(codes[..., k] <= 1, np.interp(codes[..., k], steps, c), codes[..., k]) for k, c in enumerate(self.curves)]
+            linear = np.dstack(planes)
+        to_srgb = (np.linalg.inv(_SRGB_D50) @ self.primaries).astype(np.float32)
+        moved = np.maximum(linear.astype(np.float32) @ to_srgb.T, 0)
+        return moved if codes.dtype.kind == "f" else encode_srgb_codes(moved, 8 * codes.dtype.itemsize)
+
+
+def _matrix_profile(profile: bytes) -> _Matrix | None:
+    """The profile as primaries and curves (ICC.1:2022, 9.2 and 10), or None where it is of another kind or damaged."""
+    try:
+        if profile[16:20] != b"RGB " or profile[20:24] != b"XYZ ":
+            return None
+        (count,) = struct.unpack_from(">I", profile, 128)
+        rows = (struct.unpack_from(">4sII", profile, 132 + 12 * k) for k in range(min(count, 100)))
+        tags = {name: profile[start : start + size] for name, start, size in rows}
+        columns = [struct.unpack_from(">3i", tags[name], 8) for name in (b"rXYZ", b"gXYZ", b"bXYZ")]
+        red, green, blue = (_curve(tags[name]) for name in (b"rTRC", b"gTRC", b"bTRC"))
+    except (struct.error, KeyError, ValueError):
+        return None
+    return _Matrix(np.array(columns).T / 65536, (red, green, blue))
+
+
+def _curve(tag: bytes) -> np.ndarray:
+    """A curve sampled at every 16-bit code. Raises ValueError, struct.error."""
+    at = np.linspace(0, 1, _CURVE_STEPS)
+    if tag[:4] == b"curv":
+        (count,) = struct.unpack_from(">I", tag, 8)
+        if count == 0:
+            return at.astype(np.float32)
+        steps = np.frombuffer(tag[12 : 12 + 2 * count], ">u2")
+        if len(steps) != count:
+            raise ValueError("a curve that ends too early")
+        sampled = at ** (steps[0] / 256) if count == 1 else np.interp(at, np.linspace(0, 1, count), steps / 65535)
+        return sampled.astype(np.float32)
+    if tag[:4] != b"para":
+        raise ValueError("no curve")
+    (kind,) = struct.unpack_from(">H", tag, 8)
+    if kind > 4:
+        raise ValueError("no known curve")
+    count = (1, 3, 4, 5, 7)[kind]
+    g, a, b, c, d, e, f = (*(v / 65536 for v in struct.unpack_from(f">{count}i", tag, 12)), *[0.0] * (7 - count))
+    if kind == 0:
+        return (at**g).astype(np.float32)
+    if kind in (1, 2):
+        c, d, e = 0.0, -b / a if a else 0.0, c
+        f = e
+    power = np.maximum(a * at + b, 0) ** g
+    return np.where(at >= d, power + e, c * at + f).clip(0, 1).astype(np.float32)

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import io
+import logging
 import os
 import struct
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
 
 import cv2
@@ -20,7 +22,10 @@ from .picture import Picture, check_size
 
 __all__ = ["READ_FORMATS", "read", "read_bytes"]
 
+logging.getLogger("tifffile").setLevel(logging.CRITICAL)  # what it says of odd tags is told as the file's finding
 Image.MAX_IMAGE_PIXELS = None  # check_size refuses by its own, stated limits
+_LONGEST_REASON = 200
+_LARGEST_HALF = np.float32(65504)
 
 
 @dataclass(frozen=True)
@@ -44,7 +49,7 @@ def read_bytes(content: bytes, name: str) -> Picture:
         return reader.decode(content, name)
     except SieveError:
         raise
-    except (OSError, ValueError, SyntaxError, struct.error, cv2.error, RuntimeError, IndexError, KeyError) as problem:
+    except Exception as problem:  # what decoders raise on damaged bytes is theirs to choose: a list of it is never whole
         raise NotAnImage(
             f"{name}: begins as {reader.title} but cannot be unpacked ({_why(problem)}). It may be cut off or damaged:"
             " save or copy it again.",
@@ -53,8 +58,12 @@ def read_bytes(content: bytes, name: str) -> Picture:
 
 
 def _why(problem: Exception) -> str:
-    """A library's reason in words a person can use."""
-    return "it ends too early" if isinstance(problem, struct.error | IndexError) else str(problem)
+    """A library's reason in words a person can use, on one line."""
+    if isinstance(problem, struct.error | IndexError | EOFError):
+        return "it ends too early"
+    if isinstance(problem, MemoryError):
+        return "it would need more memory than there is"
+    return " ".join(str(problem).split())[:_LONGEST_REASON].rstrip(".") or type(problem).__name__
 
 
 def _reader_for(content: bytes, name: str) -> _Reader:
@@ -166,6 +175,7 @@ def _many_frames(name: str, says: str) -> UnsupportedImage:
 
 # ---- TIFF, EXR ------------------------------------------------------------------------------------------------------
 
+_MOST_PAGES = 32  # one picture, and its smaller copies
 _DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
 
 
@@ -173,10 +183,15 @@ def _tiff(content: bytes, name: str) -> Picture:
     with tifffile.TiffFile(io.BytesIO(content)) as tiff:
         page = tiff.pages.first
         check_size(name, page.imagewidth, page.imagelength)
-        full = [p for p in tiff.pages if not getattr(p, "is_reduced", False)]
-        if len(full) > 1:
-            raise _many_frames(name, f"holds {len(full)} pages")
+        pages = list(islice(tiff.pages, _MOST_PAGES))  # a damaged chain of pages may have no end
+        full = [p for p in pages if not getattr(p, "is_reduced", False)]
+        if len(full) > 1 or len(pages) == _MOST_PAGES:
+            raise _many_frames(name, f"holds {len(full)} pages or more")
         photometric = tifffile.PHOTOMETRIC(page.photometric).name if page.photometric is not None else "MINISBLACK"
+        if page.samplesperpixel > 4 or page.imagedepth > 1:
+            raise UnsupportedImage(
+                f"{name}: holds {page.samplesperpixel} channels, {page.imagedepth} deep; expected 1 to 4. Save it as RGB or RGBA."
+            )
         if photometric in ("SEPARATED", "CIELAB"):
             raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
         if str(page.dtype) not in _DEPTHS:
@@ -187,7 +202,9 @@ def _tiff(content: bytes, name: str) -> Picture:
             codes = page.asarray()
             if page.axes.startswith("S"):
                 codes = np.moveaxis(codes, 0, -1)
-        except ValueError:  # a compression that needs more than tifffile alone
+        except (ValueError, KeyError) as problem:
+            if "imagecodecs" not in str(problem):  # a way of packing that tifffile leaves to others, not damage
+                raise
             decoded = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
             if decoded is None:
                 raise
@@ -198,24 +215,31 @@ def _tiff(content: bytes, name: str) -> Picture:
 
 
 def _exr(content: bytes, name: str) -> Picture:
-    import OpenEXR  # loads slowly and is seldom needed
+    import OpenImageIO as oiio  # loads slowly and is seldom needed
 
     with tempfile.NamedTemporaryFile(suffix=".exr") as copy:  # the library reads by path only
         copy.write(content)
         copy.flush()
-        header = OpenEXR.File(copy.name, header_only=True).header()
-        low, high = header["dataWindow"]
-        check_size(name, int(high[0] - low[0]) + 1, int(high[1] - low[1]) + 1)
-        with OpenEXR.File(copy.name) as file:
-            planes = {key: np.array(channel.pixels) for key, channel in file.channels().items()}
-    for wanted in ("RGBA", "RGB", "Y"):
-        if wanted in planes:
-            codes = planes[wanted]
-            break
-    else:
-        raise UnsupportedImage(f"{name}: has channels {', '.join(planes)}; expected R, G, B, A or Y.")
-    depth = 16 if codes.dtype == np.float16 else 32
-    return _from_samples(codes, "exr", depth, "float", None)
+        file = oiio.ImageInput.open(copy.name)
+        if file is None:
+            raise ValueError(oiio.geterror().replace(copy.name, "the file"))
+        try:
+            spec = file.spec()
+            check_size(name, spec.width, spec.height)
+            names = list(spec.channelnames)
+            wanted = next((letters for letters in ("RGBA", "RGB", "Y") if set(letters) <= set(names)), None)
+            if wanted is None:
+                raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y.")
+            stored = str(spec.format)
+            if stored not in ("half", "float"):
+                raise UnsupportedImage(f"{name}: stores {stored} numbers; expected half or float.")
+            codes = file.read_image(0, 0, 0, len(names), stored)
+            if codes is None:
+                raise ValueError(file.geterror().replace(copy.name, "the file"))
+        finally:
+            file.close()
+    planes = codes[..., [names.index(letter) for letter in wanted]]
+    return _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
 
 
 def _from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile: bytes | None) -> Picture:
@@ -226,10 +250,10 @@ def _from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile:
     notes: tuple[str, ...] = ()
     if sample == "float":
         codes = codes.astype(np.float32)
-        broken = int(np.count_nonzero(~np.isfinite(codes)))
+        broken = int(codes.size - np.count_nonzero(np.abs(codes) <= _LARGEST_HALF))
         if broken:
-            codes = np.nan_to_num(codes, nan=0.0, posinf=65504.0, neginf=-65504.0)
-            notes = (f"{broken} values that are no numbers read as 0 or the largest half",)
+            codes = np.nan_to_num(codes, nan=0.0).clip(-_LARGEST_HALF, _LARGEST_HALF)
+            notes = (f"{broken} values are no numbers, or beyond what half floats hold, and are read as 0 or ± {_LARGEST_HALF:g}",)
     return Picture(np.ascontiguousarray(codes), key, depth, sample, profile, notes)  # type: ignore[arg-type]
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 from ..core.errors import UnknownKey
 from ..core.intake import SourceProfile
 from ..core.recipe import Recipe
-from .looking import Looked, is_picture_name, look_at_bytes
+from .looking import Looked, is_picture_name, look_at_path
 
 __all__ = ["Folders", "LinkedFile"]
 
@@ -38,7 +38,7 @@ class Folders:
         for number, root in enumerate(self.roots):
             for folder, inside, names in os.walk(root):
                 inside[:] = sorted(name for name in inside if not name.startswith("."))
-                count = sum(is_picture_name(name) for name in names)
+                count = sum(is_picture_name(name) and not Path(folder, name).is_symlink() for name in names)
                 if count:
                     below = Path(folder).relative_to(root).as_posix()
                     found[f"{number}/{below}" if below != "." else f"{number}"] = count
@@ -47,20 +47,22 @@ class Folders:
     def path_of(self, place: str) -> Path:
         """The path of a place. Raises UnknownKey for whatever is not below a root, by name or through a link."""
         number, _, below = place.partition("/")
-        if number.isdigit() and int(number) < len(self.roots):
+        if number.isascii() and number.isdigit() and int(number) < len(self.roots):
             root = self.roots[int(number)].resolve()
-            path = (root / below).resolve()
-            if path.exists() and path.is_relative_to(root):
-                return path
+            try:
+                path = (root / below).resolve()
+                if path.exists() and path.is_relative_to(root):
+                    return path
+            except (OSError, ValueError):  # a name no file can have: too long, or with a NUL in it
+                pass
         raise UnknownKey("place in a linked folder", place, list(self.listing()))
 
     def look(self, place: str, profile: SourceProfile | None = None) -> Iterator[LinkedFile]:
-        """Every picture that lies directly in a folder."""
+        """Every picture that lies directly in a folder; what is a link is passed over, as it may lead out of it."""
         folder = self.path_of(place)
-        for path in sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name)):
-            content = path.read_bytes()
-            looked = look_at_bytes(content, path.name, folder=folder.name, profile=profile)
-            yield LinkedFile(f"{place}/{path.name}", looked, content)
+        for path in sorted(p for p in folder.iterdir() if p.is_file() and not p.is_symlink() and is_picture_name(p.name)):
+            looked, content = look_at_path(path, folder.name, profile)
+            yield LinkedFile(f"{place}/{looked.name}", looked, content)
 
     def changed(self, recipe: Recipe) -> dict[str, Path]:
         """Sources of a recipe whose linked file holds other bytes now, by their names in it. Gone files are left as they are."""
@@ -70,9 +72,10 @@ class Folders:
                 continue
             try:
                 path = self.path_of(source.place)
-            except UnknownKey:
+                is_other = self._sha256(path) != source.sha256
+            except (UnknownKey, OSError):
                 continue
-            if self._sha256(path) != source.sha256:
+            if is_other:
                 found[name] = path
         return found
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -22,10 +23,11 @@ from ..core.quantities import quantity
 from ..core.recipe import Source
 from ..core.target import legal_name
 from ..files import Header, Picture, is_zip, members, read_bytes
-from ..files.profile import color_codes
+from ..files.profile import color_codes, profile_problem
 
-__all__ = ["Gathered", "Looked", "expand", "gather", "is_picture_name", "load_codes", "look_at_bytes", "look_into_zip"]
+__all__ = ["Gathered", "Looked", "expand", "gather", "is_picture_name", "load_codes", "look_at_bytes", "look_at_path", "look_into_zip", "speakable"]
 
+_log = logging.getLogger(__name__)
 _Y = {"up": "Y+", "down": "Y−"}
 _SAMPLE_PX = 256
 _PICTURE_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".zip"}
@@ -56,20 +58,45 @@ class Looked:
 
 
 def look_at_bytes(content: bytes, name: str, *, folder: str = "", profile: SourceProfile | None = None) -> Looked:
-    """Read and recognize one file; an unreadable one becomes a finding of grade ``stop``."""
-    sha256 = hashlib.sha256(content).hexdigest()
+    """Read and recognize one file. Whatever goes wrong becomes a finding of grade ``stop`` on that file, never an exception."""
+    name = speakable(name)
     try:
-        picture = read_bytes(content, name)
-    except SieveError as problem:
-        return _unreadable(name, content, problem, folder)
+        return _looked(content, name, folder, profile)
+    except Exception as problem:
+        return _refused(name, content, problem, folder)
+
+
+def look_at_path(path: Path, folder: str = "", profile: SourceProfile | None = None) -> tuple[Looked, bytes]:
+    """The same of a file on disk, with its bytes; one that cannot be opened becomes a finding too."""
+    try:
+        content = path.read_bytes()
+    except (OSError, MemoryError) as problem:
+        return _refused(speakable(path.name), b"", problem, folder), b""
+    return look_at_bytes(content, path.name, folder=folder, profile=profile), content
+
+
+def speakable(name: str) -> str:
+    """A file's name as text that can be shown and stored everywhere: what is no letter in it becomes a mark."""
+    return name.encode("utf-8", "surrogateescape").decode("utf-8", "replace").replace("\0", "\ufffd")
+
+
+def _looked(content: bytes, name: str, folder: str, profile: SourceProfile | None) -> Looked:
+    picture = read_bytes(content, name)
     look = look_at(name, picture.codes, profile)
     sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
     findings = tuple(_findings(name, picture, look, profile))
-    return Looked(name, sha256, len(content), picture.header, look, findings, folder, sample)
+    return Looked(name, hashlib.sha256(content).hexdigest(), len(content), picture.header, look, findings, folder, sample)
 
 
-def _unreadable(name: str, content: bytes, problem: SieveError, folder: str = "") -> Looked:
-    found = finding("unreadable", file=name, why=problem.message)
+def _refused(name: str, content: bytes, problem: Exception, folder: str = "") -> Looked:
+    """The row of a file that could not be read, or that we failed at; of the latter the log keeps all there is to know."""
+    if isinstance(problem, SieveError):
+        found = finding("unreadable", file=name, why=problem.message)
+    elif isinstance(problem, OSError):
+        found = finding("unreadable", file=name, why=f"{name}: cannot be opened ({problem.strerror or problem}).")
+    else:
+        _log.error("%s could not be judged", name, exc_info=problem)
+        found = finding("our-fault", file=name, why=f"{type(problem).__name__}: {problem}")
     return Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,), folder)
 
 
@@ -93,6 +120,9 @@ def _findings(name: str, picture: Picture, look: Look, profile: SourceProfile | 
     colors = {quantity(key).color for key in look.reads.values()}
     if picture.profile is not None and colors == {"data"}:
         yield finding("profile-on-data", file=name)
+    why = profile_problem(picture) if "srgb" in colors else None
+    if why is not None:
+        yield finding("profile-not-applied", file=name, why=why)
     for note in picture.notes:
         if note != "palette":
             yield finding("broken-values", file=name, why=note)
@@ -143,15 +173,15 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
     """Look at every file, those inside of zips too, in their order and on all cores."""
 
     def one(path: Path) -> list[Gathered]:
+        name, label = speakable(path.name), speakable(str(path))
         if path.suffix.lower() not in _PICTURE_SUFFIXES and not _is_whole_file(path):
-            found = finding("not-a-picture", file=path.name)
-            return [Gathered(str(path), Looked(path.name, "", path.stat().st_size, None, None, (found,)), path.read_bytes)]
-        content = path.read_bytes()
-        if is_zip(content):
-            inside = look_into_zip(content, path.name, profile)
-            return [Gathered(f"{path}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
-        looked = look_at_bytes(content, path.name, folder=path.parent.name, profile=profile)
-        return [Gathered(str(path), looked, path.read_bytes)]
+            found = finding("not-a-picture", file=name)
+            return [Gathered(label, Looked(name, "", 0, None, None, (found,)), path.read_bytes)]
+        if _is_zip_file(path):
+            inside = look_into_zip(path.read_bytes(), name, profile)
+            return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
+        looked, _ = look_at_path(path, speakable(path.parent.name), profile)
+        return [Gathered(label, looked, path.read_bytes)]
 
     waiting: deque[Future[list[Gathered]]] = deque()
     rest = iter(paths)
@@ -160,6 +190,14 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
         while waiting:
             yield from waiting.popleft().result()
             waiting.extend(pool.submit(one, path) for path in islice(rest, 1))
+
+
+def _is_zip_file(path: Path) -> bool:
+    try:
+        with path.open("rb") as file:
+            return is_zip(file.read(4))
+    except OSError:
+        return False
 
 
 def is_picture_name(name: str) -> bool:
@@ -179,9 +217,9 @@ def look_into_zip(content: bytes, name: str, profile: SourceProfile | None = Non
             if member.problem is None:
                 yield look_at_bytes(member.content, member.name, folder=member.folder, profile=profile), member.content
             else:
-                yield _unreadable(member.name, member.content, member.problem, member.folder), b""
-    except SieveError as problem:
-        yield _unreadable(name, content, problem), b""
+                yield _refused(speakable(member.name), member.content, member.problem, member.folder), b""
+    except Exception as problem:
+        yield _refused(speakable(name), content, problem), b""
 
 
 def expand(paths: Iterable[Path]) -> list[Path]:
@@ -200,4 +238,4 @@ def load_codes(source: Source, content: Callable[[str], bytes]) -> np.ndarray:
     """Codes of a source, upright and in sRGB if colored; ``content`` gives the bytes of a sha256."""
     picture = read_bytes(content(source.sha256), source.name)
     colored = any(quantity(key).color == "srgb" for key in source.reads.values())
-    return color_codes(picture, source.name, is_color=colored)
+    return color_codes(picture) if colored else picture.codes

@@ -16,6 +16,14 @@ Grade = Literal["stop", "look", "note"]
 FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
     {
         "unreadable": ("stop", "{why}"),
+        "our-fault": (
+            "stop",
+            "{file} was left out, as the program failed at it ({why}). This is our fault, not the file's: please tell us.",
+        ),
+        "profile-not-applied": (
+            "look",
+            "{file}: its color profile {why}, so its colors are read as sRGB. Convert it to sRGB where it was made.",
+        ),
         "rival-maps": ("stop", "{file} and {better} both hold {maps}. Say what one of them is, or leave it out."),
         "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
         "master-missing": ("stop", "{file} cannot be written: the set has no {missing}. Give a file or a constant for it."),

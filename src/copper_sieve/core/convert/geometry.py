@@ -15,7 +15,7 @@ __all__ = ["Crop", "GeometryStep", "Mirror", "Offset", "Turn", "moved", "size_af
 
 
 class _Step(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Crop(_Step):

@@ -13,7 +13,7 @@ __all__ = ["Params", "choice", "control"]
 class Params(BaseModel):
     """Parameters of one derivation: immutable, and unknown names are refused."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 def control(default: Any, title: str, unit: str, low: float, high: float, plain: str, **extra: Any) -> Any:

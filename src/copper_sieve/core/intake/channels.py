@@ -114,12 +114,16 @@ def _says(key: str, p: Plane) -> str:
 
 
 def looks_packed(values: FloatArray, planes: Sequence[Plane]) -> bool:
-    """Whether the channels of (H, W, 3) are three unrelated grays rather than one color picture."""
+    """Whether the channels of (H, W, 3) are three unrelated grays rather than one color picture.
+
+    ``planes`` are theirs, in their order; an alpha behind them tells nothing of it and is not looked at.
+    """
+    planes = planes[: values.shape[2]]
     varied = [k for k, p in enumerate(planes) if p.spread > _VARIED]
     told = any(_occlusion(p) > 0.5 or _metallic(p) > 0.8 for p in planes)
     if not varied or not told or max(p.mean for p in planes) - min(p.mean for p in planes) < _MEANS_APART:
         return False
-    related = np.abs(np.corrcoef(values.reshape(-1, 3)[:, varied].T)) if len(varied) > 1 else np.zeros((1, 1))
+    related = np.abs(np.corrcoef(values.reshape(-1, values.shape[2])[:, varied].T)) if len(varied) > 1 else np.zeros((1, 1))
     strongest = max((float(related[a, b]) for a in range(len(varied)) for b in range(a)), default=0.0)
     one_value = any(p.spread <= _VARIED and p.settled > 0.97 for p in planes)
     return strongest < (_UNRELATED_BESIDE_ONE_VALUE if one_value else _UNRELATED)

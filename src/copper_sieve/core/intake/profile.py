@@ -27,7 +27,7 @@ def _telling(file_name: str) -> str:
 
 
 class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Ending(_Value):
@@ -46,7 +46,7 @@ class SourceProfile(_Value):
     endings: dict[str, Ending] = Field(min_length=1)
     green: Literal["up", "down"] | None = None
 
-    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
     def ending(self, file_name: str) -> str | None:
         """The longest known ending of a file's name, or None."""

@@ -19,7 +19,7 @@ _LARGEST = 16384
 class SizeRequest(BaseModel):
     """A new size of the set. The longer side in px keeps the shape; two sides may change it."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     longer: int = Field(ge=1, le=_LARGEST)
     sampling: Sampling = "smooth"
     keep_shine: bool = False

@@ -25,7 +25,7 @@ Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, th
 
 
 class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Source(_Value):
@@ -109,7 +109,7 @@ class Recipe(_Value):
     nodes: dict[str, Node] = {}
     masters: dict[str, Ref] = {}
 
-    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
     @model_validator(mode="after")
     def _whole(self) -> Recipe:

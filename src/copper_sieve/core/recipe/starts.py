@@ -22,7 +22,7 @@ _PLAIN = "plain"
 class Start(BaseModel):
     """One kind: the rise, values of masters that are constant, and parameters by operation."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     key: str
     title: str
     says: str

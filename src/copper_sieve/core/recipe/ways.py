@@ -15,7 +15,7 @@ __all__ = ["Way", "Ways", "ways_of", "with_ways"]
 
 
 class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
 
 class Way(_Value):

@@ -32,7 +32,7 @@ Share = Annotated[float, Field(ge=0, le=1)]
 
 
 class _Row(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Channel(_Row):
@@ -241,6 +241,8 @@ def read_target(text: str) -> Target:
         return Target.model_validate(tomllib.loads(text))
     except tomllib.TOMLDecodeError as problem:
         raise TargetInvalid(f"target is no valid TOML: {problem}.") from problem
+    except RecursionError as problem:
+        raise TargetInvalid("target is nested too deeply to be read; a target's table is at most four levels deep.") from problem
     except ValidationError as problem:
         rules = "; ".join(
             f"line {_line_of(text, e['loc'])}, {'.'.join(map(str, e['loc'])) or 'target'}: {e['msg']}" for e in problem.errors()
