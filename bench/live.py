@@ -64,7 +64,9 @@ def served(data: Path) -> Iterator[tuple[str, subprocess.Popen]]:
 def a_set(client: httpx.Client, title: str, px: int) -> tuple[str, dict]:
     project = client.post("/projects", json={"title": title}).json()["name"]
     content = encode(np.random.default_rng(1).integers(0, 256, (px, px, 3)).astype(np.uint8), "png")
-    look = client.post("/originals", params={"name": "photo.png"}, content=content).json()
+    look = client.post(
+        "/originals", params={"name": "photo.png"}, content=content, headers={"content-type": "application/octet-stream"}
+    ).json()
     entry = {"sha256": look["sha256"], "name": look["name"], "kind": "photo"}
     return project, client.post(f"/projects/{project}/sets", json={"name": "photo", "entries": [entry]}).json()
 

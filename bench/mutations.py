@@ -69,18 +69,38 @@ def whole_files() -> dict[str, bytes]:
     icc = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     lossless = {"compression": "zlib", "predictor": True}
     found = {
-        "a.png": encode(rgb, "png"), "b.png": encode(rgba, "png"), "c.png": encode(gray, "png"), "d.png": encode(deep, "png"),
-        "e.png": _pillow(rgb, "PNG", icc_profile=icc), "f.png": encode(packed, "png"),
-        "a.jpg": _pillow(rgb, "JPEG"), "b.jpg": _pillow(rgb, "JPEG", progressive=True, icc_profile=icc), "c.jpg": _pillow(gray, "JPEG"),
-        "a.tif": _tiff(rgb), "b.tif": _tiff(rgb, compression="zlib"), "c.tif": _tiff(rgb, compression="lzma"),
-        "d.tif": _tiff(deep, **lossless), "e.tif": _tiff(floats, compression="zlib"), "f.tif": _tiff(rgba, compression="lzma", predictor=True),
-        "g.tif": _tiff(rgb, tile=(16, 16), compression="zlib"), "h.tif": _pillow(rgb, "TIFF", compression="tiff_lzw"),
-        "i.tif": _pillow(rgb, "TIFF", compression="packbits"), "j.tif": _tiff(rgb, iccprofile=icc), "k.tif": _tiff(floats[..., 0]),
-        "l.tif": _pillow(rgb, "TIFF", compression="jpeg"), "m.tif": _tiff(rgb, bigtiff=True, compression="zlib"),
-        "a.exr": encode(floats, "exr"), "b.exr": encode(floats[..., 0].copy(), "exr"), "a.bmp": _pillow(rgb, "BMP"),
-        "a.dds": _pillow(rgba, "DDS"), "b.dds": _pillow(rgba, "DDS", pixel_format="DXT5"), "a.tga": encode(rgb, "tga"),
-        "b.tga": _pillow(rgba, "TGA", compression="tga_rle"), "a.webp": _pillow(rgba, "WEBP", lossless=True), "b.webp": _pillow(rgb, "WEBP"),
-    }  # fmt: skip
+        "a.png": encode(rgb, "png"),
+        "b.png": encode(rgba, "png"),
+        "c.png": encode(gray, "png"),
+        "d.png": encode(deep, "png"),
+        "e.png": _pillow(rgb, "PNG", icc_profile=icc),
+        "f.png": encode(packed, "png"),
+        "a.jpg": _pillow(rgb, "JPEG"),
+        "b.jpg": _pillow(rgb, "JPEG", progressive=True, icc_profile=icc),
+        "c.jpg": _pillow(gray, "JPEG"),
+        "a.tif": _tiff(rgb),
+        "b.tif": _tiff(rgb, compression="zlib"),
+        "c.tif": _tiff(rgb, compression="lzma"),
+        "d.tif": _tiff(deep, **lossless),
+        "e.tif": _tiff(floats, compression="zlib"),
+        "f.tif": _tiff(rgba, compression="lzma", predictor=True),
+        "g.tif": _tiff(rgb, tile=(16, 16), compression="zlib"),
+        "h.tif": _pillow(rgb, "TIFF", compression="tiff_lzw"),
+        "i.tif": _pillow(rgb, "TIFF", compression="packbits"),
+        "j.tif": _tiff(rgb, iccprofile=icc),
+        "k.tif": _tiff(floats[..., 0]),
+        "l.tif": _pillow(rgb, "TIFF", compression="jpeg"),
+        "m.tif": _tiff(rgb, bigtiff=True, compression="zlib"),
+        "a.exr": encode(floats, "exr"),
+        "b.exr": encode(floats[..., 0].copy(), "exr"),
+        "a.bmp": _pillow(rgb, "BMP"),
+        "a.dds": _pillow(rgba, "DDS"),
+        "b.dds": _pillow(rgba, "DDS", pixel_format="DXT5"),
+        "a.tga": encode(rgb, "tga"),
+        "b.tga": _pillow(rgba, "TGA", compression="tga_rle"),
+        "a.webp": _pillow(rgba, "WEBP", lossless=True),
+        "b.webp": _pillow(rgb, "WEBP"),
+    }
     inside = {"x_normal.png": found["a.png"], "dir/y_orm.png": found["f.png"]}
     ways = {"a.zip": zipfile.ZIP_DEFLATED, "b.zip": zipfile.ZIP_STORED, "c.zip": zipfile.ZIP_LZMA, "d.zip": zipfile.ZIP_BZIP2}
     return found | {name: _zip(inside, way) for name, way in ways.items()}
@@ -178,7 +198,9 @@ def _plain(looked: Looked) -> dict[str, object]:
         "confidence": look.confidence,
         "seam": look.content.seam,
         "mean": look.content.mean,
-        "green": [green.confidence, green.ratio_up, green.ratio_down] if green is not None and math.isfinite(green.ratio_up) else None,
+        "green": [green.confidence, green.ratio_up, green.ratio_down]
+        if green is not None and math.isfinite(green.ratio_up)
+        else None,
     }
 
 
@@ -241,8 +263,8 @@ def run(cases: int, seed: int = 1) -> Outcome:
 if __name__ == "__main__":
     began = time.monotonic()
     outcome = run(int(sys.argv[1]) if len(sys.argv) > 1 else CASES)
-    print(f"{outcome.cases} cases in {time.monotonic() - began:.0f} s: {outcome.read} read, {outcome.refused} refused with a sentence,"
-          f" {len(outcome.faults)} faults")  # fmt: skip
+    told = f"{outcome.read} read, {outcome.refused} refused with a sentence, {len(outcome.faults)} faults"
+    print(f"{outcome.cases} cases in {time.monotonic() - began:.0f} s: {told}")
     print(", ".join(f"{name} {count}" for name, count in outcome.by_reader.most_common()))
     for fault in outcome.faults[:20]:
         print(fault)

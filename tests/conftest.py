@@ -6,8 +6,8 @@ import tempfile
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
 
+from asking import asking
 from copper_sieve.api.app import create_app
 from copper_sieve.demo import load_demo
 from copper_sieve.server.postgres import running_postgres
@@ -33,5 +33,5 @@ def database(data):
 
 @pytest.fixture(scope="session")
 def client(database, data):
-    with TestClient(create_app(database, data, warm=False)) as client:
+    with asking(create_app(database, data, warm=False)) as client:
         yield client

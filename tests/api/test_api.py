@@ -7,6 +7,7 @@ import zipfile
 import numpy as np
 from typer.testing import CliRunner
 
+from asking import RAW
 from copper_sieve.cli import app
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode, read, write
@@ -17,7 +18,7 @@ PROJECT = "/api/projects/the-salt-heron-wardrobe"
 
 
 def drop(client, name: str, content: bytes) -> dict:
-    answer = client.post("/api/originals", params={"name": name}, content=content)
+    answer = client.post("/api/originals", params={"name": name}, content=content, headers=RAW)
     assert answer.status_code == 200, answer.text
     return answer.json()
 

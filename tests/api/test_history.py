@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from asking import RAW
 from copper_sieve.files import encode
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
@@ -9,7 +10,7 @@ PROJECT = "/api/projects/the-salt-heron-wardrobe"
 
 def a_set(client, name: str) -> dict:
     content = encode(np.random.default_rng(len(name)).integers(40, 200, (32, 32, 3)).astype(np.uint8), "png")
-    look = client.post("/api/originals", params={"name": f"{name}.png"}, content=content).json()
+    look = client.post("/api/originals", params={"name": f"{name}.png"}, content=content, headers=RAW).json()
     entry = {"sha256": look["sha256"], "name": look["name"], "kind": "photo", "reads": {"RGB": "photo"}, "tiles": [True, True]}
     return client.post(f"{PROJECT}/sets", json={"name": name, "entries": [entry]}).json()
 

@@ -5,6 +5,7 @@ import zipfile
 
 import numpy as np
 
+from asking import RAW
 from copper_sieve.files import encode, read_bytes
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
@@ -12,7 +13,7 @@ PROJECT = "/api/projects/the-salt-heron-wardrobe"
 
 def dropped(client, name: str, codes: np.ndarray, **query) -> dict:
     asked = {"name": name, **{key: value for key, value in query.items() if value is not None}}
-    return client.post("/api/originals", params=asked, content=encode(codes, "png")).json()
+    return client.post("/api/originals", params=asked, content=encode(codes, "png"), headers=RAW).json()
 
 
 def entry(look: dict) -> dict:
@@ -36,7 +37,7 @@ def test_a_corrected_delivery_teaches_its_source_and_the_next_one_needs_no_word(
     assert (look["reads"], look["set_name"], look["profile"]) == ({"L": "gloss"}, "Ulm-B", "Ulm")
     client.delete("/api/profiles/Ulm")
     assert client.post("/api/profiles/match", json={"names": ["Ulm-C.qq.png", "Ulm-C.zz.png"]}).json()["profile"] is None
-    missing = client.post("/api/originals", params={"name": "x.png", "profile": "Ulm"}, content=encode(shine, "png"))
+    missing = client.post("/api/originals", params={"name": "x.png", "profile": "Ulm"}, content=encode(shine, "png"), headers=RAW)
     assert missing.status_code == 404 and "Ulm" in missing.json()["detail"]
 
 

@@ -4,8 +4,8 @@ import os
 
 import numpy as np
 import pytest
-from fastapi.testclient import TestClient
 
+from asking import asking
 from copper_sieve.api.app import create_app
 from copper_sieve.core.errors import UnknownKey
 from copper_sieve.files import encode
@@ -31,7 +31,7 @@ def test_only_what_lies_below_a_root_is_reached(folder, tmp_path):
     os.symlink(tmp_path / "secret.png", root / "link.png")
     os.symlink(tmp_path, root / "out")
     folders = Folders([root])
-    assert folders.listing() == {"0": 1, "0/tulle, été": 1}
+    assert folders.listing() == {"0/tulle, été": 1}
     for place in ("0/../secret.png", "0/link.png", "0/out/secret.png", "1/x", "tulle", "0/nothing", ""):
         with pytest.raises(UnknownKey):
             folders.path_of(place)
@@ -39,7 +39,7 @@ def test_only_what_lies_below_a_root_is_reached(folder, tmp_path):
 
 
 def test_a_changed_file_is_told_and_taken_with_one_press(database, data, folder):
-    with TestClient(create_app(database, data, folders=[folder.parent], warm=False)) as client:
+    with asking(create_app(database, data, folders=[folder.parent], warm=False)) as client:
         place = next(row["place"] for row in client.get("/api/folders").json())
         look = client.post("/api/folders/looks", json={"place": place}).json()[0]
         same = ("sha256", "name", "kind", "reads", "tiles", "place")

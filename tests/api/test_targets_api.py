@@ -6,6 +6,7 @@ import zipfile
 import numpy as np
 import pytest
 
+from asking import RAW
 from copper_sieve.core.target import read_target, write_target
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.targets import shipped_targets
@@ -56,7 +57,7 @@ def test_a_table_that_does_not_hold_together_is_refused_and_nothing_changes(clie
 def test_a_target_travels_as_one_file(client, own):
     text = client.get(f"/api/targets/{own['key']}/file").text
     assert text.startswith("schema = 1\n") and "[[files]]" in text
-    headers = {"content-type": "application/toml"}
+    headers = RAW
     twin = client.post("/api/targets/import", content=text, headers=headers)
     assert twin.status_code == 409  # its title is taken
     taken = client.post("/api/targets/import", content=text.replace(own["title"], "Seen elsewhere"), headers=headers)
@@ -76,7 +77,9 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
     codes = np.random.default_rng(5).integers(0, 256, (16, 16, 3)).astype(np.uint8)
     entries = []
     for kind, values in (("base_color", codes), ("roughness", codes[..., 0]), ("metallic", codes[..., 1])):
-        look = client.post("/api/originals", params={"name": f"Sash_{kind}.png"}, content=encode(values, "png")).json()
+        look = client.post(
+            "/api/originals", params={"name": f"Sash_{kind}.png"}, content=encode(values, "png"), headers=RAW
+        ).json()
         entries.append({"sha256": look["sha256"], "name": look["name"], "kind": kind})
     project = client.get("/api/projects").json()[0]["name"]
     made = client.post(f"/api/projects/{project}/sets", json={"name": "Sash", "entries": entries}).json()

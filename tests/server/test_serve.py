@@ -14,6 +14,7 @@ import httpx
 import numpy as np
 import pytest
 
+from asking import RAW
 from copper_sieve.files import encode, read
 
 PATIENCE_S = 60
@@ -73,7 +74,7 @@ def a_set(client: httpx.Client, size: int) -> tuple[str, str]:
     """A project and a set made from a photo of ``size`` px."""
     project = client.post("/projects", json={"title": "Côté cour"}).json()["name"]
     content = encode(np.random.default_rng(1).integers(0, 255, (size, size, 3)).astype(np.uint8), "png")
-    look = client.post("/originals", params={"name": "voile.png"}, content=content).json()
+    look = client.post("/originals", params={"name": "voile.png"}, content=content, headers=RAW).json()
     entry = {"sha256": look["sha256"], "name": look["name"], "kind": "photo"}
     made = client.post(f"/projects/{project}/sets", json={"name": "voile", "entries": [entry]})
     return project, made.json()["id"]

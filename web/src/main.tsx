@@ -22,6 +22,8 @@ function First() {
   return projects.data ? <Navigate to={`/p/${projects.data[0].name}/tray`} replace /> : <main className="p-4">Opening…</main>;
 }
 
+// Styles that a library adds while it runs name the answer's nonce; the policy refuses all others.
+(globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ = document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce;
 wear(savedTheme());
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse, Response
+from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from .. import __version__
@@ -19,15 +20,17 @@ from ..store.originals import sweep_originals
 from ..work.delivering import sweep
 from ..work.folders import Folders
 from ..work.running import Deliverer
+from .guard import Guard
 from .problems import ProblemDocument, install_problems, problem_response
 from .routes import deliveries, geometry, history, intake, linked, originals, profiles, projects, proofs, targets, views
 from .state import AppState
 
 __all__ = ["create_app"]
 
+_log = logging.getLogger("copper_sieve.api")
 _CACHE_BYTES = 3 << 30
 _SCREEN = Path(__file__).parents[3] / "web" / "dist"
-_HOSTS = {"127.0.0.1", "localhost", "testserver"}
+_NONCE = "NONCE-OF-THE-ANSWER"  # as it stands in the built page
 
 
 def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool = True) -> FastAPI:
@@ -46,6 +49,7 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
             app.state.sieve = state
             if warm:
                 threading.Thread(target=_warm, name="warm-up", daemon=True).start()
+            _log.info("serving, %d deliveries were interrupted", len(interrupted))
             yield
             state.deliverer.close()
 
@@ -59,25 +63,20 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
         responses={"4XX": {"model": ProblemDocument, "description": "Problem"}},
     )
     install_problems(app)
-
-    @app.middleware("http")
-    async def own_pages_only(request: Request, call_next):
-        host = (request.headers.get("host") or "").rsplit(":", 1)[0]
-        origin = request.headers.get("origin")
-        if host not in _HOSTS or (origin and origin.split("//")[-1].rsplit(":", 1)[0] not in _HOSTS):
-            return problem_response(403, "foreign-origin", "Only pages of this application may ask. Open it by its own address.")
-        return await call_next(request)
+    app.add_middleware(Guard)
 
     for module in (projects, intake, originals, profiles, linked, geometry, history, views, targets, deliveries, proofs):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")
 
+        page = (_SCREEN / "index.html").read_text("utf-8")
+
         @app.get("/{path:path}", include_in_schema=False)
-        def screen(path: str) -> Response:
+        def screen(request: Request, path: str) -> Response:
             if path.startswith("api/"):
                 return problem_response(404, "no-such-resource", f"There is nothing at /{path}.")
-            return FileResponse(_SCREEN / "index.html", headers={"cache-control": "no-cache"})
+            return HTMLResponse(page.replace(_NONCE, request.state.nonce), headers={"cache-control": "no-store"})
 
     return app
 

@@ -30,8 +30,10 @@ class _In(BaseModel):
 
 
 class Health(BaseModel):
-    status: Literal["ok"]
+    status: Literal["ok", "database-gone"]
     version: str
+    database: str
+    deliveries: str
 
 
 class Project(BaseModel):

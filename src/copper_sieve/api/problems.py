@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import errno
+import logging
 from types import MappingProxyType
 
+import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -12,19 +15,33 @@ from starlette.exceptions import HTTPException
 
 from ..core.errors import SieveError
 
-__all__ = ["ProblemDocument", "install_problems", "problem_response"]
+__all__ = ["ProblemDocument", "database_problem", "install_problems", "problem_response", "unexpected"]
 
+_log = logging.getLogger("copper_sieve.api")
 _STATUS = MappingProxyType(
     {
         "unknown-key": 404,
         "head-moved": 409,
         "name-taken": 409,
+        "files-changed": 409,
         "file-too-large": 413,
         "not-an-image": 422,
         "unsupported-image": 422,
+        "disk-full": 507,
+        "database-gone": 503,
     }
 )
 _OTHERWISE = 422
+# What a broken rule of the database means to a person, by the rule's name.
+_RULES = MappingProxyType(
+    {
+        "set_name_unique": ("name-taken", "There is a set of that name in this project already. Give this one another name."),
+        "project_name_unique": ("name-taken", "There is a project of that name already. Give this one another name."),
+        "own_target_pkey": ("name-taken", "A target of that title was kept at the same moment. Try again."),
+    }
+)
+_FULL = "The disk is full. Nothing was lost, and nothing was kept half: make room, then try again."
+_GONE = "The database does not answer; it is started again by itself. Nothing was lost: try again in a moment."
 
 
 class ProblemDocument(BaseModel):
@@ -45,12 +62,51 @@ def problem_response(status: int, code: str, detail: str, errors: list[dict[str,
     return JSONResponse(document.model_dump(), status, media_type="application/problem+json")
 
 
+def unexpected(problem: Exception) -> JSONResponse:
+    """The answer to what nobody foresaw; the log keeps where it came from."""
+    return problem_response(500, "our-fault", f"A fault of ours: {type(problem).__name__}: {problem}")
+
+
+def database_problem(problem: psycopg.Error) -> tuple[str, str] | None:
+    """Code and sentence of an error of the database that is no fault of ours, or None."""
+    if isinstance(problem, psycopg.errors.UniqueViolation):
+        rule = problem.diag.constraint_name or ""
+        return _RULES.get(rule, ("name-taken", "That was kept at the same moment from elsewhere. Look at the newer state."))
+    if isinstance(problem, psycopg.errors.DeadlockDetected | psycopg.errors.SerializationFailure):
+        return "head-moved", "That was changed from elsewhere at the same moment. Try again."
+    if isinstance(problem, psycopg.errors.IntegrityError | psycopg.errors.DataError):
+        said = " ".join(str(problem).splitlines()[:1])
+        return "invalid-request", f"The database refuses a value: {said}."
+    if isinstance(problem, psycopg.errors.DiskFull | psycopg.errors.InsufficientResources):
+        return "disk-full", _FULL
+    if isinstance(problem, psycopg.OperationalError | psycopg.InterfaceError):
+        return "database-gone", _GONE
+    return None
+
+
 def install_problems(app: FastAPI) -> None:
-    """Answer every error of ours, of validation and of routing in the same form."""
+    """Answer every error of ours, of the database, of validation and of routing in the same form."""
 
     @app.exception_handler(SieveError)
     def ours(request: Request, problem: SieveError) -> JSONResponse:
+        _log.info("refused %s %s: %s", request.method, request.url.path, problem.message)
         return problem_response(_STATUS.get(problem.code, _OTHERWISE), problem.code, problem.message)
+
+    @app.exception_handler(psycopg.Error)
+    def database(request: Request, problem: psycopg.Error) -> JSONResponse:
+        found = database_problem(problem)
+        if found is None:
+            _log.error("failed %s %s", request.method, request.url.path, exc_info=problem)
+            return unexpected(problem)
+        _log.warning("refused %s %s: %s", request.method, request.url.path, problem)
+        return problem_response(_STATUS.get(found[0], _OTHERWISE), *found)
+
+    @app.exception_handler(OSError)
+    def disk(request: Request, problem: OSError) -> JSONResponse:
+        _log.error("failed %s %s", request.method, request.url.path, exc_info=problem)
+        if problem.errno in (errno.ENOSPC, errno.EDQUOT):
+            return problem_response(_STATUS["disk-full"], "disk-full", _FULL)
+        return unexpected(problem)
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, problem: RequestValidationError) -> JSONResponse:
@@ -61,7 +117,3 @@ def install_problems(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     def routing(request: Request, problem: HTTPException) -> JSONResponse:
         return problem_response(problem.status_code, "http-error", str(problem.detail))
-
-    @app.exception_handler(Exception)
-    def unexpected(request: Request, problem: Exception) -> JSONResponse:
-        return problem_response(500, "our-fault", f"A fault of ours: {type(problem).__name__}: {problem}")

@@ -85,7 +85,9 @@ class _Matrix:
             linear = np.dstack([curve[codes[..., k].astype(np.uint32) * scale] for k, curve in enumerate(self.curves)])
         else:
             steps = np.linspace(0, 1, _CURVE_STEPS)
-            planes = [np.where(codes[..., k] <= 1, np.interp(codes[..., k], steps, c), codes[..., k]) for k, c in enumerate(self.curves)]
+            planes = [
+                np.where(codes[..., k] <= 1, np.interp(codes[..., k], steps, c), codes[..., k]) for k, c in enumerate(self.curves)
+            ]
             linear = np.dstack(planes)
         to_srgb = (np.linalg.inv(_SRGB_D50) @ self.primaries).astype(np.float32)
         moved = np.maximum(linear.astype(np.float32) @ to_srgb.T, 0)

@@ -253,7 +253,9 @@ def _from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile:
         broken = int(codes.size - np.count_nonzero(np.abs(codes) <= _LARGEST_HALF))
         if broken:
             codes = np.nan_to_num(codes, nan=0.0).clip(-_LARGEST_HALF, _LARGEST_HALF)
-            notes = (f"{broken} values are no numbers, or beyond what half floats hold, and are read as 0 or ± {_LARGEST_HALF:g}",)
+            notes = (
+                f"{broken} values are no numbers, or beyond what half floats hold, and are read as 0 or ± {_LARGEST_HALF:g}",
+            )
     return Picture(np.ascontiguousarray(codes), key, depth, sample, profile, notes)  # type: ignore[arg-type]
 
 

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import fcntl
+import logging
 import os
 import signal
 import socket
+import sys
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -78,6 +80,7 @@ def _serve(url: str, data: Path, listener: socket.socket, address: str, folders:
 
     from ..api.app import create_app
 
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s", stream=sys.stderr)
     own = data / "folders"  # what a person puts here can be linked without a word to the server
     own.mkdir(exist_ok=True)
     app = create_app(url, data, folders=[own, *folders])

@@ -4,20 +4,46 @@ from __future__ import annotations
 
 from importlib import resources
 
+import psycopg
 from psycopg import Connection
 from psycopg.rows import DictRow, dict_row
 from psycopg_pool import ConnectionPool
 
-__all__ = ["Database", "Pool", "migrate", "open_pool"]
+__all__ = ["Database", "Pool", "answers", "migrate", "open_pool"]
 
 Database = Connection[DictRow]
 Pool = ConnectionPool[Database]
+_WAIT_S = 1.5
 _MIGRATION_LOCK = 84201  # any fixed number: two starts must not migrate at once
 
 
 def open_pool(url: str) -> Pool:
-    """Open a pool whose rows are dicts. Every ``with pool.connection()`` is one transaction."""
-    return ConnectionPool(url, min_size=1, max_size=8, kwargs={"row_factory": dict_row}, open=True, timeout=20)
+    """Open a pool whose rows are dicts. Every ``with pool.connection()`` is one transaction.
+
+    A connection is tried before it is handed out, and whoever waits for one gives up soon: a database that is gone is said
+    to be gone while somebody is still looking at the screen.
+    """
+    pool: Pool = ConnectionPool(
+        url,
+        min_size=1,
+        max_size=16,
+        kwargs={"row_factory": dict_row, "connect_timeout": 2, "keepalives_idle": 5},
+        open=True,
+        timeout=_WAIT_S,
+        reconnect_timeout=_WAIT_S,
+        check=ConnectionPool[Database].check_connection,
+    )
+    return pool
+
+
+def answers(pool: Pool) -> bool:
+    """Whether the database answers now."""
+    try:
+        with pool.connection() as conn:
+            conn.execute("SELECT 1")
+    except psycopg.Error:
+        return False
+    return True
 
 
 def migrate(conn: Database) -> list[str]:

@@ -10,7 +10,7 @@ from psycopg.types.json import Jsonb
 from ..core.errors import UnknownKey
 from .database import Database
 
-__all__ = ["create_delivery", "get_delivery", "list_deliveries", "stop_interrupted", "update_delivery"]
+__all__ = ["create_delivery", "get_delivery", "list_deliveries", "stop_interrupted", "update_delivery", "used_folders"]
 
 _COLUMNS = "id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created"
 
@@ -22,6 +22,13 @@ def create_delivery(conn: Database, *, project_id: UUID, folder: str, plan: Any,
     ).fetchone()
     assert row is not None
     return row["id"]
+
+
+def used_folders(conn: Database, beginning: str) -> set[str]:
+    """Folders of all deliveries whose name begins so. Until the transaction ends nobody else may choose one."""
+    conn.execute("LOCK TABLE delivery IN SHARE ROW EXCLUSIVE MODE")
+    rows = conn.execute("SELECT folder FROM delivery WHERE starts_with(folder, %s)", (beginning,))
+    return {row["folder"] for row in rows}
 
 
 def get_delivery(conn: Database, delivery_id: UUID) -> dict[str, Any]:

@@ -47,9 +47,12 @@ def list_projects(conn: Database) -> list[dict[str, Any]]:
 
 
 def create_project(conn: Database, *, name: str, title: str) -> dict[str, Any]:
-    """Make a project, or return the one of that name."""
+    """Make a project, or return the one of that name and title. Raises NameTaken where another title has the name."""
     conn.execute("INSERT INTO project (name, title) VALUES (%s, %s) ON CONFLICT DO NOTHING", (name, title))
-    return project_named(conn, name)
+    found = project_named(conn, name)
+    if found["title"] != title:
+        raise NameTaken(f"{title!r} would be kept as {name}, as {found['title']!r} is. Give it another title.", name=name)
+    return found
 
 
 def project_named(conn: Database, name: str) -> dict[str, Any]:
@@ -171,5 +174,7 @@ def name_version(conn: Database, set_id: UUID, version: int, name: str | None) -
 
 
 def remove_set(conn: Database, set_id: UUID, *, removed: bool) -> None:
-    """Put a set away, or bring it back. Nothing is lost."""
-    conn.execute("UPDATE texture_set SET deleted = CASE WHEN %s THEN now() END WHERE id = %s", (removed, set_id))
+    """Put a set away, or bring it back. Nothing is lost. Raises UnknownKey."""
+    done = conn.execute("UPDATE texture_set SET deleted = CASE WHEN %s THEN now() END WHERE id = %s", (removed, set_id))
+    if done.rowcount == 0:
+        raise UnknownKey("set", str(set_id), ["a set of this project"])

@@ -6,7 +6,7 @@ from ..core.errors import UnknownKey
 from ..core.target import Target, read_target, write_target
 from .database import Database
 
-__all__ = ["forget_target", "keep_target", "list_own_targets", "own_target"]
+__all__ = ["forget_target", "keep_target", "list_own_targets", "lock_targets", "own_target"]
 
 
 def list_own_targets(conn: Database) -> list[Target]:
@@ -21,6 +21,11 @@ def own_target(conn: Database, key: str) -> Target:
     if row is None:
         raise UnknownKey("target", key, [target.key for target in list_own_targets(conn)])
     return read_target(row["toml"])
+
+
+def lock_targets(conn: Database) -> None:
+    """Hold all targets until the transaction ends: who writes reads first, and two must not do so at once."""
+    conn.execute("LOCK TABLE own_target IN SHARE ROW EXCLUSIVE MODE")
 
 
 def keep_target(conn: Database, target: Target) -> None:

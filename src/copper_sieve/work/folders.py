@@ -36,9 +36,10 @@ class Folders:
         """Places of folders that hold pictures, with their number; hidden folders and links left out."""
         found: dict[str, int] = {}
         for number, root in enumerate(self.roots):
+            whole = root.resolve()
             for folder, inside, names in os.walk(root):
                 inside[:] = sorted(name for name in inside if not name.startswith("."))
-                count = sum(is_picture_name(name) and not Path(folder, name).is_symlink() for name in names)
+                count = sum(is_picture_name(name) and _is_inside(whole, Path(folder, name)) for name in names)
                 if count:
                     below = Path(folder).relative_to(root).as_posix()
                     found[f"{number}/{below}" if below != "." else f"{number}"] = count
@@ -58,9 +59,9 @@ class Folders:
         raise UnknownKey("place in a linked folder", place, list(self.listing()))
 
     def look(self, place: str, profile: SourceProfile | None = None) -> Iterator[LinkedFile]:
-        """Every picture that lies directly in a folder; what is a link is passed over, as it may lead out of it."""
-        folder = self.path_of(place)
-        for path in sorted(p for p in folder.iterdir() if p.is_file() and not p.is_symlink() and is_picture_name(p.name)):
+        """Every picture that lies directly in a folder; links that lead out of its root are passed over."""
+        folder, root = self.path_of(place), self.roots[int(place.partition("/")[0])].resolve()
+        for path in sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name) and _is_inside(root, p)):
             looked, content = look_at_path(path, folder.name, profile)
             yield LinkedFile(f"{place}/{looked.name}", looked, content)
 
@@ -86,3 +87,8 @@ class Folders:
         if key not in self._hashes:
             self._hashes[key] = hashlib.sha256(path.read_bytes()).hexdigest()
         return self._hashes[key]
+
+
+def _is_inside(root: Path, path: Path) -> bool:
+    """Whether a file is no link out of a resolved root."""
+    return not path.is_symlink() or path.resolve().is_relative_to(root)

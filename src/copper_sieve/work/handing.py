@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path
 
 from ..core.recipe import Recipe
@@ -27,8 +28,14 @@ def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
     )
 
 
-def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> None:
-    """The note as Markdown and as a page, beside the folder of the files and not among them, where an engine would import it."""
-    note = note_of(plan, target, recipe)
+def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> dict[str, str]:
+    """The note as Markdown and as a page, beside the folder of the files and not among them, where an engine would import it.
+
+    Returns the sha256 of each by its name.
+    """
+    note, written = note_of(plan, target, recipe), {}
     for suffix, text in ((".md", note.markdown()), (".html", note.html())):
-        write_bytes(folder / f"{plan.target} hand-over{suffix}", text.encode())
+        name, content = f"{plan.target} hand-over{suffix}", text.encode()
+        write_bytes(folder / name, content)
+        written[name] = hashlib.sha256(content).hexdigest()
+    return written

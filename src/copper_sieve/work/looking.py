@@ -25,7 +25,18 @@ from ..core.target import legal_name
 from ..files import Header, Picture, is_zip, members, read_bytes
 from ..files.profile import color_codes, profile_problem
 
-__all__ = ["Gathered", "Looked", "expand", "gather", "is_picture_name", "load_codes", "look_at_bytes", "look_at_path", "look_into_zip", "speakable"]
+__all__ = [
+    "Gathered",
+    "Looked",
+    "expand",
+    "gather",
+    "is_picture_name",
+    "load_codes",
+    "look_at_bytes",
+    "look_at_path",
+    "look_into_zip",
+    "speakable",
+]
 
 _log = logging.getLogger(__name__)
 _Y = {"up": "Y+", "down": "Y−"}

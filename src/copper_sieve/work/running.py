@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import errno
+import logging
 import queue
 import shutil
 import threading
@@ -10,12 +13,14 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
+import psycopg
+
 from ..core.bands import Cancel
 from ..core.errors import Cancelled, SieveError
 from ..core.recipe import Cache, Evaluation, Progress, Recipe, Source
 from ..core.target import Target, read_target
 from ..store import deliveries
-from ..store.database import Pool
+from ..store.database import Pool, answers
 from ..store.originals import original_bytes
 from ..targets import shipped_target
 from .delivering import Report, deliver, effort
@@ -23,9 +28,14 @@ from .handing import write_notes
 from .looking import load_codes
 from .planning import Plan
 
-__all__ = ["Deliverer", "load_from", "target_of"]
+__all__ = ["Deliverer", "load_from", "manifest_files", "target_of"]
 
+_log = logging.getLogger("copper_sieve.deliveries")
 _REPORT_EVERY_S = 0.1
+_ASK_AGAIN_S = 0.25
+_TRIES = 3
+_NO_SPACE = (errno.ENOSPC, errno.EDQUOT)
+_FULL = "The disk is full. Nothing was delivered and nothing was lost: make room, then deliver again."
 
 
 def load_from(pool: Pool):  # -> Callable[[Source], ndarray]
@@ -42,46 +52,107 @@ def load_from(pool: Pool):  # -> Callable[[Source], ndarray]
 
 
 class Deliverer:
-    """Runs deliveries on a thread of its own. ``close`` cancels what runs and waits for it."""
+    """Runs deliveries on a thread of its own, which outlives whatever happens to any of them. ``close`` cancels and waits."""
 
     def __init__(self, pool: Pool, root: Path, cache: Cache) -> None:
         self._pool, self.root, self._cache = pool, root, cache
         self._waiting: queue.Queue[UUID | None] = queue.Queue()
         self._cancels: dict[UUID, Cancel] = {}
-        self._thread = threading.Thread(target=self._run, name="deliveries", daemon=True)
-        self._thread.start()
+        self._now: UUID | None = None
+        self._closing = threading.Event()
+        self._starting = threading.Lock()
+        self._thread = self._begun()
 
     def start(self, delivery_id: UUID) -> None:
         self._cancels[delivery_id] = Cancel()
         self._waiting.put(delivery_id)
+        self.keep_alive()
 
     def cancel(self, delivery_id: UUID) -> None:
         if delivery_id in self._cancels:
             self._cancels[delivery_id].cancel()
 
     def close(self) -> None:
+        self._closing.set()
         for cancel in list(self._cancels.values()):
             cancel.cancel()
         self._waiting.put(None)
         self._thread.join(timeout=10)
 
-    def _run(self) -> None:
+    def keep_alive(self) -> bool:
+        """Start the thread again if it is dead, and settle what it left; returns whether it was alive."""
+        with self._starting:
+            if self._thread.is_alive() or self._closing.is_set():
+                return True
+            _log.error("the thread of the deliveries was dead; it is started again")
+            left, self._now = self._now, None
+            self._thread = self._begun(left)
+            return False
+
+    def _begun(self, left: UUID | None = None) -> threading.Thread:
+        thread = threading.Thread(target=self._run, args=(left,), name="deliveries", daemon=True)
+        thread.start()
+        return thread
+
+    def _run(self, left: UUID | None) -> None:
+        if left is not None:
+            self._give_up(left)
         while (delivery_id := self._waiting.get()) is not None:
-            cancel = self._cancels[delivery_id]
+            self._now = delivery_id
+            try:
+                self._settle(delivery_id, *self._outcome(delivery_id))
+            except BaseException:  # the thread must outlive any one delivery
+                _log.exception("delivery %s could not be settled", delivery_id)
+            self._now = None
+            self._cancels.pop(delivery_id, None)
+
+    def _outcome(self, delivery_id: UUID) -> tuple[str, str | None]:
+        """Run one delivery; how it ended, and why where it failed. What did not finish leaves no file."""
+        cancel = self._cancels.setdefault(delivery_id, Cancel())
+        for _ in range(_TRIES):
             try:
                 self._deliver(delivery_id, cancel)
+                _log.info("delivered %s", delivery_id)
+                return "done", None
             except Cancelled:
-                self._settle(delivery_id, "cancelled")
+                _log.info("cancelled %s", delivery_id)
+                return "cancelled", None
+            except psycopg.errors.InsufficientResources as problem:
+                _log.warning("failed %s: %s", delivery_id, problem)
+                return "failed", _FULL
+            except (psycopg.OperationalError, psycopg.InterfaceError) as problem:
+                _log.warning("delivery %s lost the database: %s", delivery_id, problem)
+                self._wait_for_database()
             except (SieveError, OSError) as problem:
-                self._settle(delivery_id, "failed", str(problem))
-            except Exception as problem:  # the thread must outlive any one delivery
-                self._settle(delivery_id, "failed", f"A fault of ours: {type(problem).__name__}: {problem}")
-            finally:
-                del self._cancels[delivery_id]
+                _log.warning("failed %s: %s", delivery_id, problem)
+                return "failed", _FULL if isinstance(problem, OSError) and problem.errno in _NO_SPACE else str(problem)
+            except BaseException as problem:
+                _log.exception("failed %s", delivery_id)
+                return "failed", f"A fault of ours: {type(problem).__name__}: {problem}"
+        return "failed", "The database was lost in the middle of it, more than once. Deliver again."
 
-    def _settle(self, delivery_id: UUID, state: str, problem: str | None = None) -> None:
-        with self._pool.connection() as conn:
-            deliveries.update_delivery(conn, delivery_id, state=state, problem=problem)
+    def _give_up(self, delivery_id: UUID) -> None:
+        """Settle what a dead thread left in the middle."""
+        with contextlib.suppress(BaseException):
+            with self._pool.connection() as conn:
+                shutil.rmtree(self.root / deliveries.get_delivery(conn, delivery_id)["folder"], ignore_errors=True)
+        self._cancels.pop(delivery_id, None)
+        self._settle(delivery_id, "failed", "It was stopped in the middle by a fault of ours. Deliver again.")
+
+    def _settle(self, delivery_id: UUID, state: str, problem: str | None) -> None:
+        """Write how it ended, as soon as the database takes it."""
+        while not self._closing.is_set():
+            try:
+                with self._pool.connection() as conn:
+                    if state != "done":  # that was written together with the manifest
+                        deliveries.update_delivery(conn, delivery_id, state=state, problem=problem)
+                return
+            except (psycopg.OperationalError, psycopg.InterfaceError):
+                self._wait_for_database()
+
+    def _wait_for_database(self) -> None:
+        while not self._closing.is_set() and not answers(self._pool):
+            self._closing.wait(_ASK_AGAIN_S)
 
     def _deliver(self, delivery_id: UUID, cancel: Cancel) -> None:
         with self._pool.connection() as conn:
@@ -94,25 +165,24 @@ class Deliverer:
             jobs.append((plan, target, Evaluation(recipe, max(plan.width, plan.height), load, self._cache, cancel)))
         progress = _Reporter(self._pool, delivery_id, sum(effort(e, t, p) for p, t, e in jobs))
         folder = self.root / row["folder"]
+        _log.info("delivering %s into %s", delivery_id, row["folder"])
         try:
-            reports = [self._one(job, folder, progress) for job in jobs]
+            made = [self._one(job, folder, progress) for job in jobs]
             cancel.check()
+            manifest = {
+                "deliveries": [report.model_dump(mode="json") for report, _ in made],
+                "notes": {name: sha256 for _, notes in made for name, sha256 in notes.items()},
+            }
+            with self._pool.connection() as conn:
+                deliveries.update_delivery(
+                    conn, delivery_id, state="done", done_units=progress.total, rows=progress.rows, manifest=manifest
+                )
         except BaseException:
             shutil.rmtree(folder, ignore_errors=True)  # it was new: a delivery that did not finish leaves nothing
             raise
-        manifest = {"deliveries": [report.model_dump(mode="json") for report in reports]}
-        with self._pool.connection() as conn:
-            deliveries.update_delivery(
-                conn,
-                delivery_id,
-                state="done",
-                done_units=progress.total,
-                rows=progress.rows,
-                manifest=manifest,
-            )
 
     @staticmethod
-    def _one(job: tuple[Plan, Target, Evaluation], folder: Path, progress: _Reporter) -> Report:
+    def _one(job: tuple[Plan, Target, Evaluation], folder: Path, progress: _Reporter) -> tuple[Report, dict[str, str]]:
         plan, target, evaluation = job
         evaluation.cancel.check()
         evaluation.progress = progress
@@ -121,13 +191,24 @@ class Deliverer:
             progress.file(f"{plan.set}/{plan.target}/{name}", state)
 
         report = deliver(evaluation, target, plan, folder / plan.set / plan.target, on_file=on_file)
-        write_notes(plan, target, evaluation.recipe, folder / plan.set)
-        return report
+        notes = write_notes(plan, target, evaluation.recipe, folder / plan.set)
+        return report, {f"{plan.set}/{name}": sha256 for name, sha256 in notes.items()}
 
 
 def target_of(job: dict[str, Any]) -> Target:
     """The table that one set of a delivery was planned by; jobs from before own targets name a shipped one."""
     return read_target(job["target"]) if "target" in job else shipped_target(job["plan"]["target"])
+
+
+def manifest_files(manifest: dict[str, Any]) -> dict[str, str]:
+    """sha256 of every file of a delivery by its path in the delivery's folder, its notes among them."""
+    files = {
+        f"{report['set']}/{report['target']}/{file['name']}": file["sha256"]
+        for report in manifest["deliveries"]
+        for file in report["files"]
+        if file["state"] == "written"
+    }
+    return files | manifest.get("notes", {})
 
 
 class _Reporter(Progress):
@@ -149,5 +230,6 @@ class _Reporter(Progress):
         if not force and now - self._last < _REPORT_EVERY_S:
             return
         self._last = now
-        with self._pool.connection() as conn:
-            deliveries.update_delivery(conn, self._id, done_units=done, rows=self.rows)
+        with contextlib.suppress(psycopg.Error):  # how far it is can wait; the files do not
+            with self._pool.connection() as conn:
+                deliveries.update_delivery(conn, self._id, done_units=done, rows=self.rows)

@@ -28,7 +28,7 @@ export async function settled<T>(asked: Promise<{ data?: T; error?: unknown }>):
 export async function keepFile(file: File, folder: string, profile: string | null): Promise<FileLook[]> {
   const isZip = file.name.toLowerCase().endsWith(".zip");
   const query = new URLSearchParams({ name: file.name, ...(isZip || !folder ? {} : { folder }), ...(profile === null ? {} : { profile }) });
-  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?${query}`, { method: "POST", body: file });
+  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?${query}`, { method: "POST", headers: { "content-type": "application/octet-stream" }, body: file });
   const answer = await response.json();
   if (!response.ok) throw new Error(answer.detail);
   return isZip ? answer : [answer];

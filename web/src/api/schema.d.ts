@@ -205,7 +205,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Health */
+        /**
+         * Health
+         * @description Whether everything answers; a thread of deliveries that died is started again on the way.
+         */
         get: operations["health_api_health_get"];
         put?: never;
         post?: never;
@@ -1061,7 +1064,7 @@ export interface paths {
         put?: never;
         /**
          * Take File
-         * @description Take in a target from its TOML file; it gets a key of its own where its key is taken.
+         * @description Take in a target from the bytes of its TOML file; it gets a key of its own where its key is taken.
          */
         post: operations["take_file_api_targets_import_post"];
         delete?: never;
@@ -1701,11 +1704,15 @@ export interface components {
         };
         /** Health */
         Health: {
+            /** Database */
+            database: string;
+            /** Deliveries */
+            deliveries: string;
             /**
              * Status
-             * @constant
+             * @enum {string}
              */
-            status: "ok";
+            status: "ok" | "database-gone";
             /** Version */
             version: string;
         };
@@ -2901,7 +2908,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/zip": unknown;
+                "application/octet-stream": unknown;
             };
         };
         responses: {
@@ -3227,6 +3234,15 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4950,9 +4966,9 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/toml": string;
+                "application/octet-stream": unknown;
             };
         };
         responses: {

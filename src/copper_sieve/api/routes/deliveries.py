@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
@@ -17,9 +18,10 @@ from ...core.errors import SieveError, UnknownKey
 from ...core.recipe import Recipe
 from ...core.target import Target, write_target
 from ...store import deliveries, sets
+from ...store.database import Database
 from ...work import Plan, plan_delivery
 from ...work.handing import note_of
-from ...work.running import target_of
+from ...work.running import manifest_files, target_of
 from ..models import Delivery, PlanRequest
 from ..state import AppState, State, known_target
 
@@ -71,18 +73,21 @@ def start(state: State, project: str, request: PlanRequest) -> Delivery:
     heads = {str(row["id"]): row["head"] for row, _ in going}
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
-        folder = _new_folder(state.deliveries, project)
+        folder = _new_folder(conn, state.deliveries, project)
         delivery_id = deliveries.create_delivery(conn, project_id=box["id"], folder=folder, plan=jobs, heads=heads)
     state.deliverer.start(delivery_id)
     return get(state, delivery_id)
 
 
-def _new_folder(root: Path, project: str) -> str:
-    """Make a folder that was not there yet: the project, the day, a number. Two deliveries never share one."""
+def _new_folder(conn: Database, root: Path, project: str) -> str:
+    """Make a folder of a name that no delivery had before, not even one whose folder was taken away since."""
     day = datetime.now(UTC).date().isoformat()
+    used = deliveries.used_folders(conn, f"{project}/{day} ")
     (root / project).mkdir(parents=True, exist_ok=True)
     for number in count(1):
         folder = f"{project}/{day} {number}"
+        if folder in used:
+            continue
         try:
             (root / folder).mkdir()
             return folder
@@ -146,11 +151,29 @@ def as_zip(state: State, delivery_id: UUID) -> StreamingResponse:
     """The delivered files in one archive, stored as they are."""
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-    folder = state.deliveries / row["folder"]
-    if row["state"] != "done" or not folder.is_dir():
+    folder, manifest = state.deliveries / row["folder"], row["manifest"]
+    if row["state"] != "done" or manifest is None or not folder.is_dir():
         raise SieveError("This delivery has no files: it did not finish, or its folder was taken away. Deliver again.")
+    files = manifest_files(manifest)
+    changed = [name for name, sha256 in files.items() if _sha256(folder / name) != sha256]
+    if changed:
+        raise FilesChanged(f"{', '.join(changed)} in {row['folder']} is not what was delivered any more. Deliver again.")
     headers = {"content-disposition": f'attachment; filename="{Path(row["folder"]).name.replace(" ", "-")}.zip"'}
-    return StreamingResponse(_zipped(folder), media_type="application/zip", headers=headers)
+    return StreamingResponse(_zipped(folder, sorted(files)), media_type="application/zip", headers=headers)
+
+
+class FilesChanged(SieveError):
+    """What lies in a delivery's folder is not what its manifest says."""
+
+    code = "files-changed"
+
+
+def _sha256(path: Path) -> str | None:
+    try:
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest()
+    except OSError:
+        return None
 
 
 class _Pipe:
@@ -170,12 +193,10 @@ class _Pipe:
         return taken
 
 
-def _zipped(folder: Path) -> Iterator[bytes]:
+def _zipped(folder: Path, names: Sequence[str]) -> Iterator[bytes]:
     pipe = _Pipe()
     with zipfile.ZipFile(pipe, "w") as archive:  # type: ignore[arg-type]
-        for path in sorted(folder.rglob("*")):
-            if path.is_file():
-                info = zipfile.ZipInfo(str(path.relative_to(folder)), (1980, 1, 1, 0, 0, 0))
-                archive.writestr(info, path.read_bytes())
-                yield pipe.take()
+        for name in names:
+            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), (folder / name).read_bytes())
+            yield pipe.take()
     yield pipe.take()

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import io
-import tempfile
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import IO
 
 from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
-from ...core.errors import FileTooLarge, SieveError, UnknownKey
+from ...core.errors import SieveError, UnknownKey
 from ...core.intake import FileEntry, SourceProfile, plan_set
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS, is_known
@@ -25,52 +22,31 @@ from ...store.profiles import profile_named
 from ...work.grouping import quality
 from ...work.looking import Looked, look_at_bytes, look_into_zip
 from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
+from ..received import RAW_BODY, received
 from ..state import AppState, State
 from .projects import set_answer
 
 __all__ = ["keep_looked", "known_profile", "look_answer", "router"]
 
 router = APIRouter()
-_MAX_BYTES = 1 << 30
-_IN_MEMORY = 8 << 20
 
 
-@router.post("/archives", openapi_extra={"requestBody": {"content": {"application/zip": {}}}})
+@router.post("/archives", openapi_extra=RAW_BODY)
 async def keep_archive(
     state: State, request: Request, name: str = Query(min_length=1), profile: str | None = None
 ) -> list[FileLook]:
     """Take a zip's bytes as the body, keep every picture in it, say what each is."""
-    async with _received(request, name) as received:
-        return await run_in_threadpool(_keep_archive, state, received.content, name, profile)
+    async with received(request, name) as content:
+        return await run_in_threadpool(_keep_archive, state, content, name, profile)
 
 
-@router.post("/originals", openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
+@router.post("/originals", openapi_extra=RAW_BODY)
 async def keep(
     state: State, request: Request, name: str = Query(min_length=1), folder: str = "", profile: str | None = None
 ) -> FileLook:
     """Take one file's bytes as the body, keep them as they came, say what they are."""
-    async with _received(request, name) as received:
-        return await run_in_threadpool(_keep, state, received.content, name, folder, profile)
-
-
-@dataclass(frozen=True)
-class _Received:
-    """A body as it came: in memory while it is small, else in a file that goes with the request."""
-
-    content: IO[bytes]
-
-
-@asynccontextmanager
-async def _received(request: Request, name: str) -> AsyncIterator[_Received]:
-    size = 0
-    with tempfile.SpooledTemporaryFile(_IN_MEMORY) as content:
-        async for chunk in request.stream():
-            size += len(chunk)
-            if size > _MAX_BYTES:
-                raise FileTooLarge(f"{name}: is over {_MAX_BYTES >> 20} MB. Drop a smaller file.")
-            content.write(chunk)
-        content.seek(0)
-        yield _Received(content)
+    async with received(request, name) as content:
+        return await run_in_threadpool(_keep, state, content, name, folder, profile)
 
 
 def known_profile(state: AppState, name: str | None) -> SourceProfile | None:

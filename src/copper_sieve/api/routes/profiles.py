@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Path
 
 from ...core.errors import TargetInvalid
 from ...core.intake import Ending, SourceProfile, Taught, learned, matching
@@ -32,7 +34,7 @@ def one_profile(state: State, name: str) -> SourceProfile:
 
 
 @router.put("/profiles/{name}")
-def learn(state: State, name: str, lesson: ProfileLesson) -> SourceProfile:
+def learn(state: State, name: Annotated[str, Path(min_length=1, max_length=80)], lesson: ProfileLesson) -> SourceProfile:
     """Learn a source's ways from sets as they were agreed to, in place of what was known under that name."""
     profile = learned(name, [[_taught(entry) for entry in entries] for entries in lesson.sets])
     with state.pool.connection() as conn:

@@ -29,6 +29,7 @@ from ...core.recipe import (
 )
 from ...files import encode
 from ...store import sets
+from ...store.database import answers
 from ...targets import shipped_targets
 from ...work.assaying import assay_maps, assay_set
 from ...work.deriving import derived_anew
@@ -56,9 +57,18 @@ router = APIRouter()
 _MARK = (255, 0, 200, 150)
 
 
-@router.get("/health")
-def health() -> Health:
-    return Health(status="ok", version=__version__)
+@router.get("/health", responses={503: {"model": Health, "description": "The database does not answer"}})
+def health(state: State, response: Response) -> Health:
+    """Whether everything answers; a thread of deliveries that died is started again on the way."""
+    is_there = answers(state.pool)
+    were_running = state.deliverer.keep_alive()
+    response.status_code = 200 if is_there else 503
+    return Health(
+        status="ok" if is_there else "database-gone",
+        version=__version__,
+        database="answers" if is_there else "gone, started again by itself",
+        deliveries="running" if were_running else "started again",
+    )
 
 
 @router.get("/projects")

@@ -9,21 +9,24 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import TargetInvalid
 from ...core.target import Board, Document, Target, board_of, offered_documents, read_target, write_target
 from ...store.database import Database
 from ...store.sets import HeadMoved, NameTaken
-from ...store.targets import forget_target, keep_target, list_own_targets, own_target
+from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target
 from ...targets import shipped_targets
 from ...work.converting import match_files
 from ..models import NameMatch, TargetCopy, TargetRow, TargetWrite
-from ..state import State, known_target
+from ..received import RAW_BODY, received
+from ..state import AppState, State, known_target
 
 __all__ = ["router"]
 
 router = APIRouter()
+_MAX_TOML_BYTES = 1 << 20
 
 
 @router.get("/targets")
@@ -72,16 +75,26 @@ def as_file(state: State, key: str) -> Response:
 def copy(state: State, request: TargetCopy) -> Target:
     """A copy of any target under a title of its own; the copy can be changed."""
     with state.pool.connection() as conn:
+        lock_targets(conn)
         source = known_target(conn, request.copy_of)
         title = request.title or _free_title(f"{source.title}, own", _titles(conn))
         return _kept(conn, source.model_copy(update={"key": _free_key(conn, title), "title": title, "version": "1"}))
 
 
-@router.post("/targets/import", status_code=201)
-def take_file(state: State, text: Annotated[str, Body(media_type="application/toml")]) -> Target:
-    """Take in a target from its TOML file; it gets a key of its own where its key is taken."""
-    target = read_target(text)
+@router.post("/targets/import", status_code=201, openapi_extra=RAW_BODY)
+async def take_file(state: State, request: Request) -> Target:
+    """Take in a target from the bytes of its TOML file; it gets a key of its own where its key is taken."""
+    async with received(request, "The target", _MAX_TOML_BYTES) as content:
+        return await run_in_threadpool(_taken, state, content.read())
+
+
+def _taken(state: AppState, content: bytes) -> Target:
+    try:
+        target = read_target(content.decode("utf-8-sig"))
+    except UnicodeDecodeError as problem:
+        raise TargetInvalid("that file is no UTF-8 text. A target is one TOML file, as “Save as a file” writes it.") from problem
     with state.pool.connection() as conn:
+        lock_targets(conn)
         return _kept(conn, target.model_copy(update={"key": _free_key(conn, target.key)}))
 
 
@@ -89,6 +102,7 @@ def take_file(state: State, text: Annotated[str, Body(media_type="application/to
 def change(state: State, key: str, request: TargetWrite) -> Target:
     """Put a changed table in place of an own target's. Its version counts up, its date is today, its key follows its title."""
     with state.pool.connection() as conn:
+        lock_targets(conn)
         before = own_target(conn, key)
         if before.version != request.expects:
             raise HeadMoved(f"{before.title} was changed elsewhere meanwhile; it is at version {before.version} now.")

@@ -151,7 +151,7 @@ function Keeping({ target, isOwn, onKey }: { target: Target; isOwn: boolean; onK
 }
 
 async function takeFile(file: File): Promise<Target> {
-  const answer = await fetch("/api/targets/import", { method: "POST", headers: { "content-type": "application/toml" }, body: await file.text() });
+  const answer = await fetch("/api/targets/import", { method: "POST", headers: { "content-type": "application/octet-stream" }, body: file });
   const body = await answer.json();
   if (!answer.ok) throw new Error(`${file.name}: ${body.detail}`);
   return body as Target;

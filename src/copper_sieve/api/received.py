@@ -1,0 +1,31 @@
+"""A body of bytes as it comes: in memory while it is small, else in a file that goes with the request."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import IO, Any
+
+from fastapi import Request
+
+from ..core.errors import FileTooLarge
+
+__all__ = ["RAW_BODY", "received"]
+
+RAW_BODY: dict[str, Any] = {"requestBody": {"content": {"application/octet-stream": {}}}}
+_IN_MEMORY = 8 << 20
+
+
+@asynccontextmanager
+async def received(request: Request, name: str, most_bytes: int = 1 << 30) -> AsyncIterator[IO[bytes]]:
+    """Yields the whole body, to be read from its start. Raises FileTooLarge as soon as it is."""
+    size = 0
+    with tempfile.SpooledTemporaryFile(_IN_MEMORY) as content:
+        async for chunk in request.stream():
+            size += len(chunk)
+            if size > most_bytes:
+                raise FileTooLarge(f"{name}: is over {most_bytes >> 20} MB. Drop a smaller file.")
+            content.write(chunk)
+        content.seek(0)
+        yield content  # type: ignore[misc]  # it has all that is asked of a binary file
