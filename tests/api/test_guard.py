@@ -204,3 +204,25 @@ def test_a_fault_of_ours_is_answered_and_logged(client, monkeypatch, caplog):
     answer = client.get("/api/projects")
     assert (answer.status_code, answer.json()["code"]) == (500, "our-fault") and "nosniff" in answer.headers.values()
     assert "ZeroDivisionError" in caplog.text and "Traceback" in caplog.text
+
+
+def test_recipes_are_checked_when_they_are_kept(client):
+    row = client.get(f"{PROJECT}/sets").json()[0]
+    recipe = row["recipe"]
+
+    def put(changed: dict):
+        return client.put(f"/api/sets/{row['id']}/recipe", json={"expects": row["head"], "recipe": changed})
+
+    source = next(iter(recipe["sources"]))
+    unknown = {**recipe["sources"], source: {**recipe["sources"][source], "sha256": "ab" * 32}}
+    many = {f"n{k}": {"op": "constant", "params": {"value": 0.1}} for k in range(501)}
+    for changed in (
+        {**recipe, "sources": unknown},
+        {**recipe, "nodes": many},
+        {**recipe, "nodes": {**recipe["nodes"], "x": {"op": "height_from_color", "inputs": {}}}},
+        {**recipe, "facts": {**recipe["facts"], "width": 10**7}},
+        {**recipe, "facts": {**recipe["facts"], "rise": 7}},
+    ):
+        answer = put(changed)
+        assert answer.status_code == 422 and answer.json()["detail"], answer.text
+    assert put(recipe).status_code == 200

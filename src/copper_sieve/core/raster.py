@@ -10,8 +10,23 @@ from pydantic import BaseModel, ConfigDict
 
 from .errors import ShapeMismatch
 
-__all__ = ["Edge", "Edges", "FloatArray", "Sampling", "Size", "as_gray", "as_rgb", "edges_of", "eight_bit", "set_size"]
+__all__ = [
+    "MAX_SIDE",
+    "MAX_TEXELS",
+    "Edge",
+    "Edges",
+    "FloatArray",
+    "Sampling",
+    "Size",
+    "as_gray",
+    "as_rgb",
+    "edges_of",
+    "eight_bit",
+    "set_size",
+]
 
+MAX_SIDE = 16384
+MAX_TEXELS = 1 << 27  # 16384 × 8192: 1.6 GB as float32 RGB, what one job may hold
 FloatArray = np.ndarray  # float32, C order, (H, W) or (H, W, 3), row 0 at the top, no gamma
 Edge = Literal["wrap", "mirror"]
 Sampling = Literal["smooth", "nearest"]  # nearest keeps pixel art crisp: every texel is one of the source's

@@ -8,11 +8,9 @@ from typing import Literal
 import numpy as np
 
 from ..core.errors import FileTooLarge
+from ..core.raster import MAX_SIDE, MAX_TEXELS
 
-__all__ = ["MAX_SIDE", "MAX_TEXELS", "Header", "Picture", "check_size"]
-
-MAX_SIDE = 16384
-MAX_TEXELS = 1 << 27  # 16384 × 8192: 1.6 GB as float32 RGB, what one job may hold
+__all__ = ["Header", "Picture", "check_size"]
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,8 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from ..core.errors import SieveError, UnknownKey
-from ..core.recipe import Recipe
+from ..core.errors import RecipeInvalid, SieveError, UnknownKey
+from ..core.recipe import Recipe, check_recipe
 from .database import Database
 
 __all__ = [
@@ -108,11 +108,23 @@ def create_set(conn: Database, *, project_id: UUID, name: str, recipe: Recipe) -
 
 
 def _append(conn: Database, set_id: UUID, parent: int | None, recipe: Recipe, note: str) -> None:
+    """Raises RecipeInvalid for a recipe that could not be computed, or that names files which are not kept."""
+    check_recipe(recipe)
+    _check_kept(conn, recipe)
     conn.execute(
         """WITH made AS (INSERT INTO recipe_version (set_id, parent, recipe, note) VALUES (%s, %s, %s, %s) RETURNING id)
            UPDATE texture_set SET head = (SELECT id FROM made) WHERE id = %s""",
         (set_id, parent, Jsonb(recipe.model_dump(mode="json", by_alias=True)), note, set_id),
     )
+
+
+def _check_kept(conn: Database, recipe: Recipe) -> None:
+    names = {source.sha256: source.name for source in recipe.sources.values()}
+    rows = conn.execute("SELECT sha256 FROM original WHERE sha256 = ANY(%s)", (list(names),)).fetchall()
+    missing = names.keys() - {row["sha256"] for row in rows}
+    if missing:
+        told = ", ".join(sorted(names[sha256] for sha256 in missing))
+        raise RecipeInvalid(f"{told} is not among the files that were dropped. Drop it first.", files=told)
 
 
 def _expect(conn: Database, set_id: UUID, expects: int) -> dict[str, Any]:

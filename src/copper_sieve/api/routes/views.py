@@ -14,7 +14,7 @@ from ...core.color import encode_srgb_codes
 from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import MASTERS, QUANTITIES, quantity
 from ...core.raster import FloatArray, Size, eight_bit
-from ...core.recipe import Evaluation
+from ...core.recipe import Evaluation, check_recipe
 from ...core.shade import shade_square
 from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
@@ -22,7 +22,6 @@ from ...store import sets
 from ...work.proving import seen_by
 from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, Region
 from ..state import AppState, State, known_target
-from .projects import check_parameters
 
 __all__ = ["router"]
 
@@ -40,7 +39,7 @@ def preview(state: State, request: PreviewRequest) -> Response:
     """Raw pixels, width and height in the headers: RGBA bytes for a master, half-float RGBA layers for ``lit``."""
     if request.wanted not in (*request.recipe.keys, "lit"):
         raise UnknownKey("wanted", request.wanted, [*request.recipe.keys, "lit"])
-    check_parameters(request.recipe)
+    check_recipe(request.recipe)
     cancel = state.views.begin(request.view, request.seq)
     if cancel is None:
         return Response(status_code=204)
@@ -197,6 +196,7 @@ def _over_checker(codes: np.ndarray, opacity: FloatArray, size: Size) -> np.ndar
 @router.post("/probes")
 def probe(state: State, request: ProbeRequest) -> ProbeAnswer:
     """Decoded values of every master at one texel."""
+    check_recipe(request.recipe)
     own = max(request.recipe.facts.width, request.recipe.facts.height)
     evaluation = state.evaluation(request.recipe, min(request.size, own))
     x, y = int(request.x * evaluation.size.width), int(request.y * evaluation.size.height)

@@ -3,6 +3,7 @@
 from .account import account_of, told
 from .cache import Cache
 from .changes import changes
+from .checking import check_recipe
 from .evaluate import Evaluation, Progress
 from .fixes import FIXES, mended
 from .geometry import SizeRequest, with_size, with_step
@@ -29,6 +30,7 @@ __all__ = [
     "Ways",
     "account_of",
     "changes",
+    "check_recipe",
     "choices",
     "mask_choices",
     "mended",

@@ -26,17 +26,20 @@ def account_of(recipe: Recipe, master: str) -> list[str]:
     ref = recipe.masters.get(master)
     if ref is None:
         return [f"absent, which means {' '.join(f'{v:g}' for v in quantity(master).absent)}"]
-    return list(_ref(recipe, ref))
+    return list(_ref(recipe, ref, set()))
 
 
-def _ref(recipe: Recipe, ref: str) -> Iterator[str]:
+def _ref(recipe: Recipe, ref: str, told: set[str]) -> Iterator[str]:
     kind, name, *_ = ref.split(":")
     if kind == "master":
         yield quantity(name).title.lower()
     elif kind == "source":
         yield _source(recipe, ref)
+    elif name in told:
+        yield f"{OPERATIONS[recipe.nodes[name].op].title}, as told above"
     else:
-        yield from _node(recipe, recipe.nodes[name])
+        told.add(name)
+        yield from _node(recipe, recipe.nodes[name], told)
 
 
 def _source(recipe: Recipe, ref: str) -> str:
@@ -52,18 +55,18 @@ def _source(recipe: Recipe, ref: str) -> str:
     return ", ".join([*parts, f"sha256 {source.sha256[:12]}"])
 
 
-def _node(recipe: Recipe, node: Node) -> Iterator[str]:
+def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:
     operation = OPERATIONS[node.op]
     params = operation.params(**node.params)
     start = type(params)() if node.op != "constant" else None
-    told = [
+    said = [
         said_of(params, field)
         for field in type(params).model_fields
         if start is None or getattr(params, field) != getattr(start, field)
     ]
-    yield f"{operation.title}{': ' if told else ''}{', '.join(told)}"
+    yield f"{operation.title}{': ' if said else ''}{', '.join(said)}"
     for slot, below in node.inputs.items():
-        for line in _ref(recipe, below):
+        for line in _ref(recipe, below, told):
             yield f"  {slot.replace('_', ' ')}: {line}"
 
 

@@ -70,7 +70,7 @@ def _waves(step: Step, gray: GrayName, size: Size) -> Spectrum:
     def transform() -> Spectrum:
         return gray_spectrum(step.input("color", size), gray, step.facts.edges, cancel=step.cancel)
 
-    return step.stage(f"gray {gray}", size, transform)
+    return step.stage("waves/1", size, transform, reads=("color",), by=gray)
 
 
 def _relief(step: Step, params: HeightFromColor, size: Size) -> Spectrum:
@@ -83,20 +83,22 @@ def _relief(step: Step, params: HeightFromColor, size: Size) -> Spectrum:
         def transform() -> Spectrum:
             return shaded_spectrum(step.input("color", size), params.gray, params.light, step.facts.edges)
 
-        return step.stage(f"along light {params.gray} {params.light}", size, transform)
+        return step.stage("along light/1", size, transform, reads=("color",), by=(params.gray, params.light))
 
     def spreads() -> tuple[float, float]:
         return spread_of(_waves(step, params.gray, step.working), params), spread_of(along(step.working), params)
 
-    measured = step.stage(f"spreads {params.gray} {params.light} {params.detail}", step.working, spreads)
+    measured = step.stage("spreads/1", step.working, spreads, reads=("color",), by=(params.gray, params.light, params.detail))
     return with_shading(plain, along(size), params.shading, measured)
 
 
 def height(step: Step, params: HeightFromColor) -> FloatArray:
     scale = step.stage(
-        f"height scale {params.gray} {params.detail} {params.shading} {params.light}",
+        "height scale/1",
         step.working,
         lambda: measure_height(_relief(step, params, step.working), params),
+        reads=("color",),
+        by=(params.gray, params.detail, params.shading, params.light),
     )
     return shape_height(_relief(step, params, step.size), params, scale, cancel=step.cancel)
 
@@ -112,12 +114,17 @@ def normal_of_color(step: Step, params: NormalFromColor) -> FloatArray:
 
 def roughness(step: Step, params: RoughnessFromColor) -> FloatArray:
     def signals(size: Size) -> Any:
-        return step.stage(f"roughness signals {params.gray}", size, lambda: roughness_signals(_waves(step, params.gray, size)))
+        def split() -> Any:
+            return roughness_signals(_waves(step, params.gray, size))
+
+        return step.stage("roughness signals/1", size, split, reads=("color",), by=params.gray)
 
     scale = step.stage(
-        f"roughness scale {params.gray} {params.detail} {params.invert}",
+        "roughness scale/1",
         step.working,
         lambda: measure_roughness(signals(step.working), params),
+        reads=("color",),
+        by=(params.gray, params.detail, params.invert),
     )
     return shape_roughness(signals(step.size), params, scale, cancel=step.cancel)
 
@@ -149,11 +156,15 @@ def height_of_normal(step: Step, params: HeightFromNormal) -> FloatArray:
     def slopes() -> SlopeSpectra:
         return slope_spectra(step.input("normal", step.size), step.facts.edges, level=params.level)
 
-    return height_from_slopes(step.stage(f"slopes {params.level}", step.size, slopes), params, cancel=step.cancel).height
+    found = step.stage("slopes/1", step.size, slopes, reads=("normal",), by=params.level)
+    return height_from_slopes(found, params, cancel=step.cancel).height
 
 
 def curvature(step: Step, params: CurvatureFromNormal) -> FloatArray:
-    normals = step.stage("leaning", step.size, lambda: leaning(step.input("normal", step.size), step.facts.edges))
+    def lean() -> Any:
+        return leaning(step.input("normal", step.size), step.facts.edges)
+
+    normals = step.stage("leaning/1", step.size, lean, reads=("normal",))
     return shape_curvature(normals, params)
 
 
@@ -177,11 +188,14 @@ def _own_shade(step: Step) -> FloatArray:
         params = OcclusionFromHeight(finest=_SHADE_FINEST)
         return occlusion_from_height(relief, _SHADE_RISE, edges, params=params, cancel=step.cancel)
 
-    return step.stage("own shade", step.working, shade)
+    return step.stage("own shade/1", step.working, shade, reads=("photo",))
 
 
 def _spectra(step: Step, size: Size) -> Spectra:
-    return step.stage("color spectra", size, lambda: color_spectra(step.input("color", size), step.facts.edges))
+    def transform() -> Spectra:
+        return color_spectra(step.input("color", size), step.facts.edges)
+
+    return step.stage("color spectra/1", size, transform, reads=("color",))
 
 
 def _spectra_of(step: Step, params: ByPicks, size: Size) -> Spectra:
@@ -192,15 +206,21 @@ def _spectra_of(step: Step, params: ByPicks, size: Size) -> Spectra:
     def along() -> Spectrum:
         return shaded_spectrum(step.input("color", size), "lightness", params.light, step.facts.edges)
 
-    return (*_spectra(step, size), step.stage(f"along light lightness {params.light}", size, along))
+    return (*_spectra(step, size), step.stage("along light/1", size, along, reads=("color",), by=("lightness", params.light)))
 
 
 def pick_fit(step: Step, params: ByPicks, plain: str) -> PickFit:
     """The fit of a node's picks, at the working size."""
     size = step.working
     lamp = params.light if isinstance(params, HeightByPicks) and params.is_lit else None
-    features = step.stage(f"pick features {lamp}", size, lambda: pick_features(_spectra_of(step, params, size)))
-    return step.stage(f"picks {plain} {lamp} {params.picks}", size, lambda: fit_picks(features, params.picks, PLAIN[plain]))
+
+    def features() -> Any:
+        return pick_features(_spectra_of(step, params, size))
+
+    def fit() -> PickFit:
+        return fit_picks(step.stage("pick features/1", size, features, reads=("color",), by=lamp), params.picks, PLAIN[plain])
+
+    return step.stage("pick fit/1", size, fit, reads=("color",), by=(plain, lamp, params.picks))
 
 
 def height_picked(step: Step, params: HeightByPicks) -> FloatArray:

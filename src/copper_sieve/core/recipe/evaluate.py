@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -53,6 +53,7 @@ class Evaluation:
     cache: Cache
     cancel: Cancel = field(default_factory=Cancel)
     progress: Progress | None = None
+    _digests: dict[str, str] = field(default_factory=dict, repr=False)
 
     @property
     def size(self) -> Size:
@@ -105,7 +106,13 @@ class Evaluation:
         return found
 
     def digest(self, ref: str) -> str:
-        """Hash of everything a ref depends on: files, operations, parameters, facts. Not the size."""
+        """Hash of everything a ref depends on: files, operations, parameters, facts. Not the size. Taken once per ref."""
+        found = self._digests.get(ref)
+        if found is None:
+            found = self._digests[ref] = self._digest(ref)
+        return found
+
+    def _digest(self, ref: str) -> str:
         kind, name, *rest = ref.split(":")
         if kind == "master":
             return self.digest(self.recipe.masters[name]) if name in self.recipe.masters else "absent"
@@ -174,7 +181,8 @@ class Evaluation:
         operation = OPERATIONS[node.op]
         step = Step(self, node, size)
         params = operation.params(**node.params)
-        return step.stage(f"{node.op} {operation.algorithm} {params!r}", size, lambda: operation.compute(step, params))
+        part = f"all of {node.op}/{operation.algorithm}"
+        return step.stage(part, size, lambda: operation.compute(step, params), reads=tuple(node.inputs), by=params)
 
     def _count(self, name: str) -> None:
         counted: set[str] = self.__dict__.setdefault("_counted", set())
@@ -207,10 +215,14 @@ class Step:
         """Input ``slot`` of the node at ``size``."""
         return self.evaluation.value(self.node.inputs[slot], size)
 
-    def stage(self, name: str, size: Size, compute: Callable[[], Found]) -> Found:
-        """A part result that depends only on the inputs, the edges and ``name``; shared between nodes and moves."""
-        inputs = [self.evaluation.digest(ref) for ref in self.node.inputs.values()]
-        key = f"{name}|{inputs}|{self.facts.edges}@{size.width}x{size.height}"
+    def stage(self, part: str, size: Size, compute: Callable[[], Found], *, reads: Sequence[str], by: object = None) -> Found:
+        """A part result, shared between nodes, operations and moves.
+
+        Its key is all that it depends on: its own name and version (``"waves/1"``: whoever changes what it computes counts
+        up), the parameters ``by`` which it is computed, what feeds the slots that it ``reads``, the edges, and the size.
+        """
+        inputs = {slot: self.evaluation.digest(self.node.inputs[slot]) for slot in reads}
+        key = f"{part}|{by!r}|{inputs}|{self.facts.edges}@{size.width}x{size.height}"
         found = self.evaluation.cache.get(key)
         if found is None:
             self.cancel.check()

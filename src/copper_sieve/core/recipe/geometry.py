@@ -8,19 +8,17 @@ from pydantic import BaseModel, ConfigDict, Field
 from ..convert.geometry import Crop, GeometryStep, Offset, Turn, moved, size_after
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..filters import resize
-from ..raster import Edges, Sampling, Size
+from ..raster import MAX_SIDE, Edges, Sampling, Size
 from .model import Facts, Frame, Recipe
 
 __all__ = ["SizeRequest", "placed", "with_size", "with_step"]
-
-_LARGEST = 16384
 
 
 class SizeRequest(BaseModel):
     """A new size of the set. The longer side in px keeps the shape; two sides may change it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-    longer: int = Field(ge=1, le=_LARGEST)
+    longer: int = Field(ge=1, le=MAX_SIDE)
     sampling: Sampling = "smooth"
     keep_shine: bool = False
 

@@ -13,10 +13,12 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from ..convert.geometry import GeometryStep
 from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known
-from ..raster import Edges, Sampling
+from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 
 __all__ = ["Facts", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
 
+MAX_PARTS = 500  # nodes, and files, of one recipe
+_MAX_DEPTH = 64  # masters and nodes that are made one from another
 Origin = Literal["given", "derived", "constant", "absent"]
 Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z0-9_]+|node:[a-z0-9_]+(:[a-z0-9_]+)?|master:[a-z0-9_]+)$")]
 # Two letters hold x and y of normals whose z is rebuilt; GRB are normals whose axes were exchanged.
@@ -32,9 +34,9 @@ class Source(_Value):
     """A file as it came, and how each group of its channels is to be read."""
 
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
-    name: str
-    width: int = Field(ge=1)
-    height: int = Field(ge=1)
+    name: str = Field(max_length=1024)
+    width: int = Field(ge=1, le=MAX_SIDE)
+    height: int = Field(ge=1, le=MAX_SIDE)
     depth: Literal[8, 16, 32] = 8
     reads: dict[Letters, str] = Field(min_length=1)
     spans: dict[Letters, Span] = Field(default={}, description="Only where stored 0..1 is not the whole range; 1, 0 is inverted")
@@ -70,7 +72,7 @@ class Node(_Value):
     """One step: an operation, its inputs by name, its parameters."""
 
     op: str
-    algorithm: int = 1
+    algorithm: int = Field(default=1, ge=1)
     inputs: dict[str, Ref] = {}
     params: dict[str, Any] = {}
 
@@ -78,23 +80,29 @@ class Node(_Value):
 class Facts(_Value):
     """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width."""
 
-    width: int = Field(ge=1)
-    height: int = Field(ge=1)
+    width: int = Field(ge=1, le=MAX_SIDE)
+    height: int = Field(ge=1, le=MAX_SIDE)
     rise: float = Field(default=0.02, gt=0, le=1)
     edges: Edges = Edges()
-    tile_size: float | None = Field(default=None, gt=0, description="Width of the tile in meters")
-    emissive_strength: float = Field(default=1.0, ge=0)
+    tile_size: float | None = Field(default=None, gt=0, le=1e6, description="Width of the tile in meters")
+    emissive_strength: float = Field(default=1.0, ge=0, le=1e6)
     sampling: Sampling = "smooth"
     keep_shine: bool = Field(default=False, description="Detail that given normals lose by shrinking widens the roughness")
-    origin: str = ""
-    license: str = ""
+    origin: str = Field(default="", max_length=4000)
+    license: str = Field(default="", max_length=4000)
+
+    @model_validator(mode="after")
+    def _not_too_large(self) -> Facts:
+        if self.width * self.height > MAX_TEXELS:
+            raise ValueError(f"a set has at most {MAX_TEXELS >> 20} million texels (got {self.width} × {self.height})")
+        return self
 
 
 class Frame(_Value):
     """The size the set's files came at, and how all of them are moved since. The facts say what comes out."""
 
-    width: int = Field(ge=1)
-    height: int = Field(ge=1)
+    width: int = Field(ge=1, le=MAX_SIDE)
+    height: int = Field(ge=1, le=MAX_SIDE)
     edges: Edges = Edges()
     steps: tuple[GeometryStep, ...] = ()
 
@@ -111,16 +119,25 @@ class Recipe(_Value):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
+    @model_validator(mode="before")
+    @classmethod
+    def _few_enough(cls, content: Any) -> Any:
+        if isinstance(content, dict):
+            for part in ("nodes", "sources", "masters"):
+                if isinstance(content.get(part), dict) and len(content[part]) > MAX_PARTS:
+                    raise ValueError(f"a recipe has at most {MAX_PARTS} {part} (got {len(content[part])})")
+        return content
+
     @model_validator(mode="after")
     def _whole(self) -> Recipe:
         for key, ref in self.masters.items():
             if key not in MASTERS and (key in QUANTITIES or not is_known(key)):
                 raise ValueError(f"master must be one of {', '.join(MASTERS)} (got {key!r})")
             self._resolve(ref)
-        for name, node in self.nodes.items():
+        for node in self.nodes.values():
             for ref in node.inputs.values():
                 self._resolve(ref)
-            self._walk(f"node:{name}", ())
+        self._refuse_circles()
         return self
 
     def _resolve(self, ref: str) -> None:
@@ -133,15 +150,32 @@ class Recipe(_Value):
         elif kind == "node" and name not in self.nodes:
             raise ValueError(f"{ref} names no node; there are {', '.join(self.nodes) or 'none'}")
 
-    def _walk(self, ref: str, path: tuple[str, ...]) -> None:
-        if ref in path:
-            raise ValueError(f"runs in a circle: {' → '.join((*path, ref))}")
+    def _below(self, ref: str) -> tuple[str, ...]:
+        """The refs that a node or a master is made of directly, without what they name of it."""
         kind, name, *_ = ref.split(":")
-        if kind == "master" and name in self.masters:
-            self._walk(self.masters[name], (*path, ref))
-        elif kind == "node":
-            for below in self.nodes[name].inputs.values():
-                self._walk(below, (*path, ref))
+        if kind == "master":
+            return (self.masters[name],) if name in self.masters else ()
+        return tuple(self.nodes[name].inputs.values()) if kind == "node" else ()
+
+    def _refuse_circles(self) -> None:
+        """Every node and master is looked at once, however often it is fed to others; the longest way is bounded too."""
+        done: dict[str, int] = {}  # how many steps lie below
+        for start in (*(f"node:{name}" for name in self.nodes), *(f"master:{key}" for key in self.masters)):
+            path: list[str] = []
+            waiting: list[tuple[str, bool]] = [(start, False)]
+            while waiting:
+                ref, is_left = waiting.pop()
+                if is_left:
+                    below = (":".join(b.split(":")[:2]) for b in self._below(path.pop()))
+                    done[ref] = 1 + max((done.get(b, 0) for b in below), default=0)
+                    if done[ref] > _MAX_DEPTH:
+                        raise ValueError(f"at most {_MAX_DEPTH} steps may be made one from another (more at {ref})")
+                elif ref in path:
+                    raise ValueError(f"runs in a circle: {' → '.join((*path[path.index(ref) :], ref))}")
+                elif ref not in done:
+                    path.append(ref)
+                    waiting.append((ref, True))
+                    waiting += [(":".join(below.split(":")[:2]), False) for below in self._below(ref) if below[:6] != "source"]
 
     @property
     def keys(self) -> tuple[str, ...]:
