@@ -21,7 +21,7 @@ from .targets import shipped_target, shipped_targets
 from .terminal.channels import pack, unpack
 from .terminal.say import DONE, OUR_FAULT, STOPPED, WRONG_USE, Json, fail, print_json
 from .work import Plan, Report, deliver, plan_delivery
-from .work.assaying import assay_maps
+from .work.assaying import assay_maps, sizes
 from .work.converting import decoded_recipe, expected_names, match_files
 from .work.grouping import claims_of, recipe_for, sets_of
 from .work.handing import note_of
@@ -255,7 +255,7 @@ def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None
             p, what = file.looked.header, file.looked.look
             if p is None or what is None:
                 continue  # its finding says why
-            kind = f"perhaps {what.guess}" if what.kind == "unknown" and what.guess else what.kind
+            kind = f"perhaps {' or '.join(what.guesses)}" if what.kind == "unknown" and what.guesses else what.kind
             print(f"{file.label}: {kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
         _tell(findings)
     raise typer.Exit(_grade_code(findings))
@@ -283,6 +283,7 @@ def _look_row(label: str, file: Looked) -> dict[str, Any]:
             "packed": packed,
             "spans": what.spans,
             "guess": what.guess,
+            "guesses": list(what.guesses),
             "faults": list(what.faults),
             "profile": what.profile,
             "statistics": {"mean": what.content.mean, "low": what.content.low, "high": what.content.high},
@@ -315,7 +316,8 @@ def _set_findings(files: list[Gathered]) -> list[Finding]:
     def load(source: Source) -> Any:
         return load_codes(source, lambda sha256: contents[sha256]())
 
-    return [*findings, *(marked.finding for marked in assay_maps(Evaluation(recipe, None, load, Cache(_CACHE_BYTES))))]
+    evaluation = Evaluation(recipe, None, load, Cache(_CACHE_BYTES))
+    return [*findings, *sizes(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
 
 
 @app.command()

@@ -32,11 +32,11 @@ def test_a_corrected_delivery_teaches_its_source_and_the_next_one_needs_no_word(
     learned = client.put("/api/profiles/Ulm", json={"sets": [lesson]}).json()
     assert set(learned["endings"]) == {".qq", ".zz"}
     match = client.post("/api/profiles/match", json={"names": ["Ulm-B.qq.png", "Ulm-B.zz.png"]}).json()
-    assert match == {"profile": "Ulm", "known": 2}
+    assert match == [{"profile": "Ulm", "names": ["Ulm-B.qq.png", "Ulm-B.zz.png"]}]
     look = dropped(client, "Ulm-B.qq.png", shine[::-1], profile="Ulm")
     assert (look["reads"], look["set_name"], look["profile"]) == ({"L": "gloss"}, "Ulm-B", "Ulm")
     client.delete("/api/profiles/Ulm")
-    assert client.post("/api/profiles/match", json={"names": ["Ulm-C.qq.png", "Ulm-C.zz.png"]}).json()["profile"] is None
+    assert client.post("/api/profiles/match", json={"names": ["Ulm-C.qq.png", "Ulm-C.zz.png"]}).json() == []
     missing = client.post("/api/originals", params={"name": "x.png", "profile": "Ulm"}, content=encode(shine, "png"), headers=RAW)
     assert missing.status_code == 404 and "Ulm" in missing.json()["detail"]
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from copper_sieve.core.intake import Ending, Taught, learned, look_at, matching
+from copper_sieve.core.intake import Ending, Taught, learned, look_at, matched
 
 GRAY = np.random.default_rng(1).integers(60, 200, (32, 32)).astype(np.uint8)
 FLAT = np.full((32, 32, 3), (128, 128, 255), np.uint8)
@@ -38,10 +38,21 @@ def test_what_the_profile_does_not_know_is_read_as_ever():
 
 def test_a_drop_is_matched_by_its_endings_and_a_stranger_is_not():
     other = learned("Dyer's", [[Taught("felt_NRM.tga", Ending(kind="normal", reads={"RGB": "normal"}), "up")]])
-    assert matching([other, PROFILE], ["drape.x7.png", "drape.nn.png", "drape.hgt.png"]) == PROFILE
-    assert matching([other, PROFILE], ["lace_basecolor.png", "lace_normal.png"]) is None
-    assert matching([other, PROFILE], ["drape.x7.png", "lace_basecolor.png", "lace_normal.png"]) is None
-    assert matching([], ["drape.x7.png"]) is None
+    drape = ["drape.x7.png", "drape.nn.png", "drape.hgt.png"]
+    assert matched([other, PROFILE], drape) == dict.fromkeys(drape, PROFILE)
+    assert matched([other, PROFILE], ["lace_basecolor.png", "lace_normal.png"]) == {}
+    assert matched([other, PROFILE], ["drape.x7.png", "drape_basecolor.png", "drape_ao.png"]) == {}
+    assert matched([], ["drape.x7.png"]) == {}
+
+
+def test_two_sources_in_one_drop_are_each_known_by_their_own_files():
+    rows = [("felt_NRM.tga", "normal"), ("felt_RGH.tga", "roughness"), ("felt_DIF.tga", "base_color")]
+    other = learned("Dyer's", [[Taught(name, Ending(kind=kind, reads={"RGB": kind})) for name, kind in rows]])
+    drape = ["drape.x7.png", "drape.nn.png", "drape.hgt.png"]
+    felt = ["wool_NRM.tga", "wool_RGH.tga", "wool_DIF.tga", "loden_NRM.tga", "loden_RGH.tga"]
+    strangers = ["lace_basecolor.png", "lace_rough.png"]
+    found = matched([PROFILE, other], [*drape, *strangers, *felt])
+    assert found == dict.fromkeys(drape, PROFILE) | dict.fromkeys(felt, other)
 
 
 def test_a_profile_is_told_when_the_map_itself_says_otherwise():

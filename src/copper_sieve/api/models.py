@@ -17,7 +17,7 @@ from ..work.planning import Plan
 __all__ = [
     "AssayRow", "ChannelDifference", "Delivery", "FileLook", "FileReading", "FixRequest",
     "FolderRow", "Health", "IntakeEntry", "IntakeRequest", "LinkRequest", "MaskRequest", "MasterRow", "MixedNode", "MoveRequest",
-    "NamesRequest",
+    "NamesRequest", "Offer", "OfferedFile", "OfferedReading", "OffersRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "Region",
     "ResizeRequest", "StartRequest", "StepRequest",
@@ -101,8 +101,10 @@ class FileLook(BaseModel):
     green_reason: str | None = None
     tiles: tuple[bool, bool] = (True, True)
     spans: dict[str, tuple[float, float]] = {}
-    guess: str | None = Field(default=None, description="What a picture of unknown kind may be")
+    guesses: list[str] = Field(default=[], description="What a picture of unknown kind may be, the likeliest first")
+    is_named: bool = Field(default=True, description="Whether its name says the map; else its set's name is all of the file's")
     profile: str | None = Field(default=None, description="The source profile it was read by")
+    is_constant: bool = Field(default=False, description="The same value everywhere, which fits any size")
     quality: list[int] = Field(default=[], description="Sorts the best of several files of one map first")
     place: str | None = Field(default=None, description="Where it lies in a linked folder")
     findings: list[Finding] = []
@@ -126,6 +128,7 @@ class IntakeEntry(_In):
     spans: dict[str, tuple[float, float]] = {}
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] | None = Field(default=None, description="Left out: looked at anew")
+    fit: Literal["crop", "stretch"] | None = Field(default=None, description="How it is brought to the set's shape")
     place: str | None = None
 
 
@@ -150,8 +153,43 @@ class NamesRequest(_In):
 
 
 class ProfileMatch(BaseModel):
-    profile: str | None
-    known: int = Field(description="How many of the names it knows")
+    profile: str
+    names: list[str] = Field(description="The files of its group, those among them too that it does not know")
+
+
+class OfferedFile(_In):
+    """A file as it is read now."""
+
+    name: str
+    channels: int = Field(ge=1, le=4)
+    reads: dict[str, str] = {}
+    spans: dict[str, tuple[float, float]] = {}
+    green: Literal["up", "down"] | None = None
+
+
+class OffersRequest(_In):
+    files: list[OfferedFile] = Field(max_length=5000)
+
+
+class OfferedReading(BaseModel):
+    """How a target's table reads one file."""
+
+    name: str
+    set: str
+    title: str
+    reads: dict[str, str]
+    spans: dict[str, tuple[float, float]]
+    green: Literal["up", "down"] | None = Field(description="As it is read now where its slopes told; else as the target has it")
+    is_change: bool
+
+
+class Offer(BaseModel):
+    """Files that look like a target's own."""
+
+    target: str
+    title: str
+    files: list[OfferedReading]
+    changes: int = Field(description="How many of them would be read otherwise than now")
 
 
 class FileReading(BaseModel):

@@ -9,11 +9,11 @@ from ..core.checks.maps import Assayed, Marked, assay, mark
 from ..core.derive.picks import PLAIN, ByPicks
 from ..core.intake.names import read_name
 from ..core.quantities import quantity
-from ..core.recipe import OPERATIONS, Evaluation, Recipe, origin_of
+from ..core.recipe import OPERATIONS, Evaluation, Recipe, origin_of, source_ref
 from ..core.recipe.computing import pick_fit
 from ..core.recipe.evaluate import Step
 
-__all__ = ["assay_maps", "assay_set", "undetermined"]
+__all__ = ["assay_maps", "assay_set", "sizes", "undetermined"]
 
 
 def _standing(recipe: Recipe) -> list[Finding]:
@@ -21,6 +21,10 @@ def _standing(recipe: Recipe) -> list[Finding]:
     found = [finding("no-base-color")] if origin_of(recipe, "base_color") == "absent" else []
     photos = any("photo" in source.reads.values() for source in recipe.sources.values())
     found += [finding("no-origin")] if photos and not recipe.facts.origin else []
+    levels = [
+        s.name for s in recipe.sources.values() if s.reads.get("L") == "specular_level" and read_name(s.name).kind == "specular"
+    ]
+    found += [finding("gray-specular", master="reflectance", file=name) for name in levels]
     return [*found, *_shine_named(recipe)]
 
 
@@ -64,9 +68,36 @@ def _normal_lengths(evaluation: Evaluation) -> np.ndarray:
     return np.linalg.norm(stored[::step, ::step], axis=-1)
 
 
+def sizes(evaluation: Evaluation) -> list[Finding]:
+    """Sources of another size than the set's files came at, where nobody has said how they fit; one value fits any."""
+    recipe, found = evaluation.recipe, []
+    whole = recipe.frame or recipe.facts
+    for name, source in recipe.sources.items():
+        is_same = (source.width, source.height) == (whole.width, whole.height)
+        if is_same or source.fit is not None or _is_one_value(evaluation, name):
+            continue
+        numbers = {"file": source.name, "width": source.width, "height": source.height}
+        numbers |= {"set_width": whole.width, "set_height": whole.height}
+        same_shape = abs(source.width * whole.height - source.height * whole.width) <= max(whole.width, whole.height)
+        fed = (key for key, ref in recipe.masters.items() if ref.startswith(f"source:{name}:"))
+        found.append(finding("size-differs" if same_shape else "aspect-differs", master=next(fed, None), **numbers))
+    return found
+
+
+def _is_one_value(evaluation: Evaluation, source: str) -> bool:
+    keys = evaluation.recipe.sources[source].reads.values()
+    stored = [evaluation.stored(source_ref(source, key)) for key in keys]
+    return all(bool((values == values[:1, :1]).all()) for values in stored)
+
+
 def assay_set(evaluation: Evaluation) -> list[Finding]:
     """All findings on a set that is to be delivered."""
-    return [*_standing(evaluation.recipe), *_picks(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
+    return [
+        *_standing(evaluation.recipe),
+        *sizes(evaluation),
+        *_picks(evaluation),
+        *(marked.finding for marked in assay_maps(evaluation)),
+    ]
 
 
 def assay_maps(evaluation: Evaluation) -> list[Marked]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -15,12 +14,10 @@ from ..core.errors import SieveError
 from ..core.quantities import quantity
 from ..core.raster import FloatArray
 from ..core.recipe import Facts, Recipe, Source, source_ref
-from ..core.target import FORMATS, Target, TargetFile, Token, decode
+from ..core.target import FORMATS, Target, decode, name_pattern
 from ..files import read
 
 __all__ = ["Matched", "decoded_recipe", "expected_names", "match_files"]
-
-_PATTERNS = {"set": r"(?P<set>.+)", "size": r"\d+(?:x\d+)?", "project": ".+?", "tile": r"\d{4}"}
 
 
 @dataclass
@@ -31,19 +28,9 @@ class Matched:
     others: list[Path] = field(default_factory=list)
 
 
-def _pattern(target: Target, file: TargetFile) -> re.Pattern[str]:
-    def part(part: str | Token) -> str:
-        if isinstance(part, str):
-            return re.escape(part)
-        known = {**_PATTERNS, "map": re.escape(file.word), "target": re.escape(target.key)}
-        return known[part.part]
-
-    return re.compile("".join(part(p) for p in file.name), re.IGNORECASE)
-
-
 def match_files(target: Target, paths: Iterable[Path]) -> Matched:
     """Sort files by the names that ``target`` would give them; the ending may be any picture's."""
-    patterns = [(file.role, _pattern(target, file)) for file in target.files]
+    patterns = [(file.role, name_pattern(target, file)) for file in target.files]
     patterns.sort(key=lambda row: -len(row[1].pattern))  # the longest name is the surest
     matched = Matched()
     for path in paths:

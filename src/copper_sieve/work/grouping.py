@@ -13,7 +13,7 @@ import numpy as np
 from ..core.checks import Finding, finding
 from ..core.convert.normal_faults import against_height
 from ..core.intake import FileEntry, plan_set
-from ..core.intake.names import tile_of
+from ..core.intake.names import level_of, tile_of
 from ..core.quantities import quantity
 from ..core.recipe import Recipe
 from ..core.target import legal_name
@@ -43,15 +43,35 @@ def sets_of(looked: Iterable[Looked]) -> dict[str, list[Looked]]:
     """
     groups: dict[str, list[Looked]] = {}
     spelled: dict[str, str] = {}
-    for file in looked:
-        if file.look is not None:
-            name = spelled.setdefault(_folded(file.set_stem), file.set_stem)
-            groups.setdefault(name, []).append(file)
+    readable = [file for file in looked if file.look is not None]
+    for file in readable:
+        stem = _joined(file, readable) or file.set_stem
+        groups.setdefault(spelled.setdefault(_folded(stem), stem), []).append(file)
     if len(groups) > 1 and "unnamed" in groups:  # files named by their map alone join the only other set
         others = [stem for stem in groups if stem != "unnamed"]
         if len(others) == 1:
             groups[others[0]] += groups.pop("unnamed")
     return dict(part for name, files in groups.items() for part in _parted(name, files))
+
+
+def _joined(file: Looked, others: Sequence[Looked]) -> str | None:
+    """The set that a map known by its picture alone belongs to: its name begins with the set's, and the size is the same.
+
+    The screen does the same as files arrive (``web/src/screens/intake/rows.ts``).
+    """
+    if file.look is None or file.header is None or file.look.is_named or file.look.kind == "photo":
+        return None
+    own, size = _folded(Path(file.name).stem), (file.header.width, file.header.height)
+    fitting = [
+        other.set_stem
+        for other in others
+        if other.look is not None
+        and other.look.is_named
+        and other.header is not None
+        and (other.header.width, other.header.height) == size
+        and own.startswith(_folded(other.set_stem) + " ")
+    ]
+    return max(fitting, key=len, default=None)
 
 
 def _folded(name: str) -> str:
@@ -60,7 +80,7 @@ def _folded(name: str) -> str:
 
 def _parted(name: str, files: list[Looked]) -> Iterable[tuple[str, list[Looked]]]:
     """A group as it is, or one group for each tile or folder when these hold the same maps."""
-    for part_of in (lambda file: str(tile_of(file.name) or ""), lambda file: file.folder):
+    for part_of in (lambda file: str(tile_of(file.name) or ""), _level, lambda file: file.folder):
         parts: dict[str, list[Looked]] = {}
         for file in files:
             parts.setdefault(part_of(file), []).append(file)
@@ -68,6 +88,11 @@ def _parted(name: str, files: list[Looked]) -> Iterable[tuple[str, list[Looked]]
         if len(parts) > 1 and any(a & b for k, a in enumerate(kinds) for b in kinds[:k]):
             return [(legal_name(f"{name} {part}".strip()), inside) for part, inside in parts.items()]
     return [(name, files)]
+
+
+def _level(file: Looked) -> str:
+    level = level_of(file.name)
+    return "" if level is None else f"LOD{level}"
 
 
 @dataclass(frozen=True)

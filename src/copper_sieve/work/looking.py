@@ -8,7 +8,7 @@ from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import islice
+from itertools import combinations, islice
 from pathlib import Path
 
 import numpy as np
@@ -127,6 +127,8 @@ def _findings(name: str, picture: Picture, look: Look, profile: SourceProfile | 
         yield finding("too-small", file=name, width=picture.width, height=picture.height)
     if look.kind in ("base_color", "photo", "diffuse") and look.content.alpha == "gray":
         yield finding("alpha-unclear", file=name)
+    if look.is_alpha_open:
+        yield finding("normal-alpha-open", file=name, why=_alpha_said(look))
     yield from _channel_findings(name, picture, look)
     colors = {quantity(key).color for key in look.reads.values()}
     if picture.profile is not None and colors == {"data"}:
@@ -137,6 +139,10 @@ def _findings(name: str, picture: Picture, look: Look, profile: SourceProfile | 
     for note in picture.notes:
         if note != "palette":
             yield finding("broken-values", file=name, why=note)
+
+
+def _alpha_said(look: Look) -> str:
+    return next(said for said in look.because if "alpha" in said)
 
 
 def _normal_findings(name: str, picture: Picture, look: Look, profile: SourceProfile | None) -> Iterable[Finding]:
@@ -164,11 +170,25 @@ def _channel_findings(name: str, picture: Picture, look: Look) -> Iterable[Findi
             yield finding("same-channels", file=name)
         elif look.reads and all(quantity(key).channels == 1 for key in look.reads.values()):
             yield finding("gray-as-color", file=name)
+    for a, b in _same_planes(picture, look):
+        maps = " and ".join(quantity(look.reads[letter]).title.lower() for letter in (a, b))
+        yield finding("same-in-two-channels", file=name, letters=f"{a} and {b}", maps=maps)
     if not look.content.is_gray:
         for key in (key for letters, key in look.reads.items() if letters in ("RGB", "L") and quantity(key).channels == 1):
             yield finding("gray-of-color", file=name, kind=quantity(key).title.lower())
     for letter, key in look.left_unread:
         yield finding("channel-empty", file=name, letter=letter, kind=quantity(key).title.lower())
+
+
+def _same_planes(picture: Picture, look: Look) -> Iterator[tuple[str, str]]:
+    """Channels that are read as different maps and are one picture; channels of one value are no pictures."""
+    if picture.codes.ndim != 3 or look.content.is_gray:
+        return
+    at = {letter: picture.header.letters.find(letter) for letter in look.reads if len(letter) == 1}
+    drawn = [(letter, k) for letter, k in at.items() if 0 <= k < len(look.content.planes) and look.content.planes[k].spread > 0]
+    for (a, first), (b, second) in combinations(drawn, 2):
+        if look.reads[a] != look.reads[b] and np.array_equal(picture.codes[..., first], picture.codes[..., second]):
+            yield a, b
 
 
 @dataclass(frozen=True)

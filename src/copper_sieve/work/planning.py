@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import combinations
 from typing import Literal
 
 import numpy as np
@@ -14,10 +14,10 @@ from ..core.checks import Finding, finding
 from ..core.intake.names import tile_of
 from ..core.quantities import quantity
 from ..core.raster import Size
-from ..core.recipe import Evaluation, Recipe, origin_of, source_ref
+from ..core.recipe import Evaluation, Recipe, origin_of
 from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, file_size, memory_bytes
 from ..core.target.naming import file_name, refused
-from .assaying import undetermined
+from .assaying import sizes, undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
 
@@ -100,7 +100,7 @@ def plan_delivery(
         *_alike(evaluation, target, files),
         *_turned_twice(target, files),
         *_signs(evaluation, target, files),
-        *_sizes(evaluation),
+        *sizes(evaluation),
         *_lone_diffuse(recipe),
         *_sources_unused(recipe),
         *(marked.finding for marked in undetermined(evaluation)),
@@ -255,15 +255,15 @@ def _refused(files: list[PlannedFile]) -> tuple[Finding, ...]:
 
 
 def _alike(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
-    """Files whose channels carry different given maps that are one picture; maps of one value are no pictures."""
+    """Files whose channels carry different maps that are one picture; maps of one value are no pictures."""
     written = {f.role for f in files if f.left_out is None}
     small, found = _small(evaluation), []
     for file in target.files:
         keys = {letter: c.masters[0] for letter, c in file.channels.items() if c.row is not None and c.row.channels == 1}
-        given = {letter: key for letter, key in keys.items() if origin_of(evaluation.recipe, key) == "given"}
-        maps = {letter: small.master(key) for letter, key in given.items()} if file.role in written else {}
+        made = {letter: key for letter, key in keys.items() if origin_of(evaluation.recipe, key) in ("given", "derived")}
+        maps = {letter: small.master(key) for letter, key in made.items()} if file.role in written else {}
         drawn = [(letter, values) for letter, values in maps.items() if values is not None and float(np.ptp(values)) > 0]
-        for (a, first), (b, second) in pairwise(drawn):
+        for (a, first), (b, second) in combinations(drawn, 2):
             if keys[a] != keys[b] and np.array_equal(first, second):
                 said = " and ".join(quantity(keys[letter]).title.lower() for letter in (a, b))
                 found.append(finding("channels-alike", file=file.title, letters=f"{a} and {b}", maps=said))
@@ -306,26 +306,6 @@ def _small(evaluation: Evaluation) -> Evaluation:
     """The same set at the size that planning looks at."""
     longer = min(_EMPTY_PX, max(evaluation.size.width, evaluation.size.height))
     return Evaluation(evaluation.recipe, longer, evaluation.load, evaluation.cache)
-
-
-def _sizes(evaluation: Evaluation) -> tuple[Finding, ...]:
-    """Sources of another size than the set's files came at; one value fits any size and shape."""
-    recipe, found = evaluation.recipe, []
-    whole = recipe.frame or recipe.facts
-    for name, source in recipe.sources.items():
-        if (source.width, source.height) == (whole.width, whole.height) or _is_one_value(evaluation, name):
-            continue
-        numbers = {"file": source.name, "width": source.width, "height": source.height}
-        numbers |= {"set_width": whole.width, "set_height": whole.height}
-        same_shape = abs(source.width * whole.height - source.height * whole.width) <= max(whole.width, whole.height)
-        found.append(finding("size-differs" if same_shape else "aspect-differs", **numbers))
-    return tuple(found)
-
-
-def _is_one_value(evaluation: Evaluation, source: str) -> bool:
-    keys = evaluation.recipe.sources[source].reads.values()
-    stored = [evaluation.stored(source_ref(source, key)) for key in keys]
-    return all(bool((values == values[:1, :1]).all()) for values in stored)
 
 
 def _sources_unused(recipe: Recipe) -> tuple[Finding, ...]:

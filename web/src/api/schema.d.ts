@@ -403,7 +403,7 @@ export interface paths {
         put?: never;
         /**
          * Match
-         * @description The profile that knows nearly all of these names, if any.
+         * @description The profiles that know nearly all names of a group of these, each with its group; the largest group first.
          */
         post: operations["match_api_profiles_match_post"];
         delete?: never;
@@ -568,6 +568,28 @@ export interface paths {
         get: operations["readings_api_readings_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offer
+         * @description Targets whose files these look like by name and channels, and how their tables would read them; the best fit first.
+         *
+         *     Only what would read some file otherwise than it is read now is offered.
+         */
+        post: operations["offer_api_readings_offers_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1533,12 +1555,25 @@ export interface components {
             /** Green Reason */
             green_reason?: string | null;
             /**
-             * Guess
-             * @description What a picture of unknown kind may be
+             * Guesses
+             * @description What a picture of unknown kind may be, the likeliest first
+             * @default []
              */
-            guess?: string | null;
+            guesses: string[];
             /** Height */
             height?: number | null;
+            /**
+             * Is Constant
+             * @description The same value everywhere, which fits any size
+             * @default false
+             */
+            is_constant: boolean;
+            /**
+             * Is Named
+             * @description Whether its name says the map; else its set's name is all of the file's
+             * @default true
+             */
+            is_named: boolean;
             /**
              * Kind
              * @default unknown
@@ -1773,6 +1808,11 @@ export interface components {
          * @description One file as the person agreed to it.
          */
         IntakeEntry: {
+            /**
+             * Fit
+             * @description How it is brought to the set's shape
+             */
+            fit?: ("crop" | "stretch") | null;
             /** Green */
             green?: ("up" | "down") | null;
             /** Kind */
@@ -2005,6 +2045,81 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Offer
+         * @description Files that look like a target's own.
+         */
+        Offer: {
+            /**
+             * Changes
+             * @description How many of them would be read otherwise than now
+             */
+            changes: number;
+            /** Files */
+            files: components["schemas"]["OfferedReading"][];
+            /** Target */
+            target: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * OfferedFile
+         * @description A file as it is read now.
+         */
+        OfferedFile: {
+            /** Channels */
+            channels: number;
+            /** Green */
+            green?: ("up" | "down") | null;
+            /** Name */
+            name: string;
+            /**
+             * Reads
+             * @default {}
+             */
+            reads: {
+                [key: string]: string;
+            };
+            /**
+             * Spans
+             * @default {}
+             */
+            spans: {
+                [key: string]: number[];
+            };
+        };
+        /**
+         * OfferedReading
+         * @description How a target's table reads one file.
+         */
+        OfferedReading: {
+            /**
+             * Green
+             * @description As it is read now where its slopes told; else as the target has it
+             */
+            green: ("up" | "down") | null;
+            /** Is Change */
+            is_change: boolean;
+            /** Name */
+            name: string;
+            /** Reads */
+            reads: {
+                [key: string]: string;
+            };
+            /** Set */
+            set: string;
+            /** Spans */
+            spans: {
+                [key: string]: number[];
+            };
+            /** Title */
+            title: string;
+        };
+        /** OffersRequest */
+        OffersRequest: {
+            /** Files */
+            files: components["schemas"]["OfferedFile"][];
         };
         /**
          * Offset
@@ -2259,12 +2374,12 @@ export interface components {
         /** ProfileMatch */
         ProfileMatch: {
             /**
-             * Known
-             * @description How many of the names it knows
+             * Names
+             * @description The files of its group, those among them too that it does not know
              */
-            known: number;
+            names: string[];
             /** Profile */
-            profile: string | null;
+            profile: string;
         };
         /** Project */
         Project: {
@@ -2393,6 +2508,11 @@ export interface components {
              * @enum {integer}
              */
             depth: 8 | 16 | 32;
+            /**
+             * Fit
+             * @description How it is brought to the set's shape; None: nobody has said
+             */
+            fit?: ("crop" | "stretch") | null;
             /** Green */
             green?: ("up" | "down") | null;
             /** Height */
@@ -3570,7 +3690,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProfileMatch"];
+                    "application/json": components["schemas"]["ProfileMatch"][];
                 };
             };
             /** @description Problem */
@@ -3984,6 +4104,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileReading"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    offer_api_readings_offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffersRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
                 };
             };
             /** @description Problem */

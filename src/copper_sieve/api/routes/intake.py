@@ -108,7 +108,9 @@ def look_answer(looked: Looked) -> FileLook:
             "green_reason": green.reason if green else None,
             "tiles": look.tiles,
             "spans": look.spans,
-            "guess": look.guess,
+            "guesses": list(look.guesses),
+            "is_named": look.is_named,
+            "is_constant": look.content.is_constant,
             "profile": look.profile,
             "quality": list(quality(looked)),
         }
@@ -139,4 +141,4 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
         raise SieveError(f"{entry.name}: say what its channels hold before it is taken in as {entry.kind}.")
     tiles = entry.tiles or (look.tiles if look is not None else (True, True))
     size = (header["width"], header["height"], header["depth"])
-    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, entry.spans, entry.place)
+    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, entry.spans, entry.fit, entry.place)

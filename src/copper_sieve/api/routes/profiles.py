@@ -2,19 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated
 
 from fastapi import APIRouter, Path
 
 from ...core.errors import TargetInvalid
-from ...core.intake import Ending, SourceProfile, Taught, learned, matching
+from ...core.intake import Ending, SourceProfile, Taught, learned, matched
 from ...core.intake.looks import reads_for
-from ...core.target import Target, TargetFile, reading_of
+from ...core.target import NamedFile, Target, TargetFile, offered, reading_of
 from ...store.profiles import forget_profile, keep_profile, list_profiles, profile_named
 from ...store.targets import list_own_targets
 from ...targets import shipped_targets
-from ..models import FileReading, IntakeEntry, NamesRequest, ProfileLesson, ProfileMatch
-from ..state import State
+from ..models import (
+    FileReading,
+    IntakeEntry,
+    NamesRequest,
+    Offer,
+    OfferedFile,
+    OfferedReading,
+    OffersRequest,
+    ProfileLesson,
+    ProfileMatch,
+)
+from ..state import AppState, State
 
 __all__ = ["router"]
 
@@ -54,19 +65,50 @@ def forget(state: State, name: str) -> None:
 
 
 @router.post("/profiles/match")
-def match(state: State, request: NamesRequest) -> ProfileMatch:
-    """The profile that knows nearly all of these names, if any."""
+def match(state: State, request: NamesRequest) -> list[ProfileMatch]:
+    """The profiles that know nearly all names of a group of these, each with its group; the largest group first."""
     with state.pool.connection() as conn:
-        found = matching(list_profiles(conn), request.names)
-    known = sum(found.ending(name) is not None for name in request.names) if found is not None else 0
-    return ProfileMatch(profile=found.name if found is not None else None, known=known)
+        found = matched(list_profiles(conn), request.names)
+    groups: dict[str, list[str]] = {}
+    for name, profile in found.items():
+        groups.setdefault(profile.name, []).append(name)
+    rows = [ProfileMatch(profile=profile, names=names) for profile, names in groups.items()]
+    return sorted(rows, key=lambda row: -len(row.names))
+
+
+def _targets(state: AppState) -> list[Target]:
+    """People's own first."""
+    with state.pool.connection() as conn:
+        return [*list_own_targets(conn), *shipped_targets().values()]
+
+
+@router.post("/readings/offers")
+def offer(state: State, request: OffersRequest) -> list[Offer]:
+    """Targets whose files these look like by name and channels, and how their tables would read them; the best fit first.
+
+    Only what would read some file otherwise than it is read now is offered.
+    """
+    files = [NamedFile(file.name, file.channels) for file in request.files]
+    now = {file.name: file for file in request.files}
+    offers = [_offer(target, found, now) for target, found in offered(_targets(state), files)]
+    return [one for one in offers if one.changes]
+
+
+def _offer(target: Target, found: Mapping[str, tuple[str, TargetFile]], now: Mapping[str, OfferedFile]) -> Offer:
+    rows = []
+    for name, (set_name, file) in found.items():
+        read, file_now = reading_of(target, file), now[name]
+        green = file_now.green or read.green if "normal" in read.reads.values() else None
+        same = (dict(read.reads), dict(read.spans), green) == (file_now.reads, file_now.spans, file_now.green)
+        row = {"name": name, "set": set_name, "title": file.title, "reads": read.reads, "spans": read.spans, "green": green}
+        rows.append(OfferedReading.model_validate({**row, "is_change": not same}))
+    return Offer(target=target.key, title=target.title, files=rows, changes=sum(row.is_change for row in rows))
 
 
 @router.get("/readings")
 def readings(state: State) -> list[FileReading]:
     """Every file of every target that a dropped file can be taken for, people's own targets first."""
-    with state.pool.connection() as conn:
-        targets = [*list_own_targets(conn), *shipped_targets().values()]
+    targets = _targets(state)
     return [row for target in targets for file in target.files if (row := _reading(target, file))]
 
 

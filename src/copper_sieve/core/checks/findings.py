@@ -36,7 +36,7 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "aspect-differs": (
             "stop",
-            "{file} is {width} × {height} px, another shape than the set ({set_width} × {set_height}). Crop it first.",
+            "{file} is {width} × {height} px, another shape than the set ({set_width} × {set_height}). Crop it or bring another.",
         ),
         "size-differs": (
             "look",
@@ -65,6 +65,14 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file} should hold three maps, but R, G and B are the same picture. Say which map it is, or ask for another file.",
         ),
+        "same-in-two-channels": (
+            "look",
+            "{file}: {letters} hold the same picture, though they are read as {maps}. One was packed wrong: ask for it anew.",
+        ),
+        "gray-specular": (
+            "note",
+            "{file} is a gray specular without a diffuse map: it is read as specular level, where mid gray is the usual 4 %.",
+        ),
         "channel-empty": (
             "look",
             "{file}: channel {letter}, named {kind}, is black everywhere. It is left unread; say what it is if it was meant so.",
@@ -92,6 +100,10 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "alpha-unclear": (
             "look",
             "{file}: its alpha is a gray picture, not holes in something solid. It is left unread; say if it is opacity.",
+        ),
+        "normal-alpha-open": (
+            "look",
+            "{file}: {why}. Say what it is if you know.",
         ),
         "source-unused": (
             "look",

@@ -4,7 +4,7 @@ from .content import Content, measure_content
 from .looks import Look, look_at
 from .names import NameReading, read_name
 from .plan import FileEntry, plan_set
-from .profile import Ending, SourceProfile, Taught, learned, matching
+from .profile import Ending, SourceProfile, Taught, learned, matched
 
 __all__ = [
     "Content",
@@ -16,7 +16,7 @@ __all__ = [
     "Taught",
     "learned",
     "look_at",
-    "matching",
+    "matched",
     "measure_content",
     "plan_set",
     "read_name",

@@ -12,7 +12,7 @@ import numpy as np
 from ..quantities import quantity
 from ..raster import FloatArray
 
-__all__ = ["Guess", "Plane", "guess_gray", "guess_packed", "looks_packed", "measure_plane"]
+__all__ = ["Guess", "Plane", "are_unrelated", "guess_gray", "guess_packed", "looks_packed", "measure_plane"]
 
 _END = 0.06  # of the range: nearer to black or white than this is as good as there
 _FEW_LEVELS = 4  # a mask has few; shades of anything have many
@@ -119,13 +119,20 @@ def looks_packed(values: FloatArray, planes: Sequence[Plane]) -> bool:
     ``planes`` are theirs, in their order; an alpha behind them tells nothing of it and is not looked at.
     """
     planes = planes[: values.shape[2]]
-    varied = [k for k, p in enumerate(planes) if p.spread > _VARIED]
     told = any(_occlusion(p) > 0.5 or _metallic(p) > 0.8 for p in planes)
-    if not varied or not told or max(p.mean for p in planes) - min(p.mean for p in planes) < _MEANS_APART:
+    if not told or max(p.mean for p in planes) - min(p.mean for p in planes) < _MEANS_APART:
+        return False
+    return are_unrelated(values, planes)
+
+
+def are_unrelated(values: FloatArray, planes: Sequence[Plane]) -> bool:
+    """Whether none of the channels of (H, W, 3) follows another, as all do in a picture of a lit thing."""
+    varied = [k for k, p in enumerate(planes[: values.shape[2]]) if p.spread > _VARIED]
+    if not varied:
         return False
     related = np.abs(np.corrcoef(values.reshape(-1, values.shape[2])[:, varied].T)) if len(varied) > 1 else np.zeros((1, 1))
     strongest = max((float(related[a, b]) for a in range(len(varied)) for b in range(a)), default=0.0)
-    one_value = any(p.spread <= _VARIED and p.settled > 0.97 for p in planes)
+    one_value = any(p.spread <= _VARIED and p.settled > 0.97 for p in planes[: values.shape[2]])
     return strongest < (_UNRELATED_BESIDE_ONE_VALUE if one_value else _UNRELATED)
 
 

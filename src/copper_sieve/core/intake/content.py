@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ..target.decode import unit_values
-from .channels import Plane, looks_packed, measure_plane
+from .channels import Plane, are_unrelated, looks_packed, measure_plane
 
 __all__ = ["Content", "NormalForm", "measure_content"]
 
@@ -42,6 +42,7 @@ class Content:
     unit_share: float  # share of texels whose 2v − 1 has a length near 1
     normal_form: NormalForm | None  # a normal map by its pixels, and of which form
     looks_packed: bool
+    are_channels_apart: bool  # R, G and B are unrelated pictures, whatever they may hold
     planes: tuple[Plane, ...]  # one per channel, alpha among them
     seam: tuple[float, float]  # jump across the left-right and top-bottom border over the jump inside; about 1 tiles
     alpha: Literal["none", "constant", "cut-out", "gray"]  # cut-out: most of it is fully there or fully gone
@@ -74,6 +75,7 @@ def measure_content(codes: np.ndarray) -> Content:
         unit_share=unit_share,
         normal_form=form,
         looks_packed=not is_gray and form is None and looks_packed(small, planes),
+        are_channels_apart=not is_gray and form is None and are_unrelated(small, planes),
         planes=planes,
         seam=_seams(color),
         alpha=_alpha_kind(alpha),

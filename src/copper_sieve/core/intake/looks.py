@@ -8,23 +8,30 @@ from typing import Literal
 import numpy as np
 
 from ..convert.green import WhichGreen, which_green
-from ..convert.normal_faults import block_period, is_swapped
+from ..convert.normal_faults import against_height, block_period, is_swapped
 from ..quantities import is_known, quantity
+from ..target.decode import unit_values
 from .channels import Guess, guess_gray, guess_packed
-from .content import Content, measure_content
-from .names import NameReading, kind_in_color, packed_reads, read_name
+from .content import Content, measure_content, smaller
+from .names import NameReading, channel_words, kind_in_color, packed_reads, read_name
 from .profile import Ending, SourceProfile
 
 __all__ = ["Look", "NormalFault", "look_at", "reads_for"]
 
+_LEFT_AT_ONE_VALUE = 0.004
 _SIGN = {"up": "+", "down": "−"}
 _BY_NAME_ALONE = 0.6
 _BY_PROFILE = 0.98
+_HARDLY_SAID = 0.7  # a word of a name that the picture may outweigh
 _TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up, offered below
 _COLORS = ("base_color", "photo", "diffuse")
 _TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 _NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
 _CLOSES_WELL = 3.0  # slopes that close so much better one way are those of a surface, with its axes where they belong
+_BESIDE_PX = 256  # an alpha is held against the normals beside it at this size
+_LEAST_LEAN = 0.004  # spread of red and green, on the stored scale, from which normals lean at all
+_UNRELATED_SLOPES = 0.15  # correlation under which two maps do not describe one relief
+_MOSTLY_SHADES = 0.5  # black or white on less than that
 _LOOK_PX = 512  # the middle of a map tells of swapped axes and of blocks as well as the whole
 
 NormalFault = Literal["object-space", "swapped", "blocks-4", "blocks-8"]
@@ -34,7 +41,7 @@ NormalFault = Literal["object-space", "swapped", "blocks-4", "blocks-8"]
 class Look:
     """``kind`` is a quantity's key, or packed, unknown. ``reads`` may be empty then.
 
-    ``guess`` is what a picture of unknown kind may be; ``spans`` as in a recipe's source.
+    ``guesses`` are what a picture of unknown kind may be, the likeliest first; ``spans`` as in a recipe's source.
     """
 
     kind: str
@@ -45,10 +52,17 @@ class Look:
     green: WhichGreen | None
     content: Content
     spans: dict[str, tuple[float, float]]
-    guess: str | None = None
+    guesses: tuple[str, ...] = ()
     faults: tuple[NormalFault, ...] = ()
     profile: str | None = None
     left_unread: tuple[tuple[str, str], ...] = ()  # letter and kind of packed channels that are black and cannot be that
+    is_alpha_open: bool = False  # a normal's alpha that is neither height nor gloss
+    is_named: bool = True  # whether the name says the map; else the set's name is all of the file's
+
+    @property
+    def guess(self) -> str | None:
+        """The likeliest of the guesses."""
+        return self.guesses[0] if self.guesses else None
 
     @property
     def tiles(self) -> tuple[bool, bool]:
@@ -60,7 +74,9 @@ def reads_for(kind: str, channels: int, word: str = "") -> dict[str, str]:
     """How the channels of a file of ``kind`` are read; {} for kinds that cannot be taken in by themselves yet."""
     if kind == "packed":
         reads = packed_reads(word) if word and channels >= 3 else {}
-        return reads if channels == 4 or "A" not in reads else {}
+        if channels == 3 and "A" in reads:  # metallic with gloss in an alpha that is not there, or a fourth map
+            return {letter: key for letter, key in reads.items() if letter != "A"} if len(reads) > 2 else {}
+        return reads
     if kind == "unknown":
         return {}
     if kind == "normal" and channels < 3:
@@ -98,13 +114,15 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
         return _by_profile(file_name, codes, content, profile, ending)
     found = _settle(name, content)
     channels = 1 if codes.ndim == 2 else codes.shape[2]
-    reads = reads_for(found.kind, channels, found.word) if found.reads is None else found.reads
+    reads = reads_for(found.kind, channels, found.word) if found.reads is None else dict(found.reads)
     because = found.because
     if found.kind in _COLORS and content.alpha != "cut-out":
         reads.pop("A", None)  # an alpha that cuts nothing out is no opacity
+    alpha_open = False
     if found.kind == "normal" and reads and content.alpha in ("cut-out", "gray"):
-        reads["A"] = "height"
-        because = (*because, "its alpha holds a gray picture, taken for height")
+        held, why = _alpha_of_normal(codes, content)
+        because, alpha_open = (*because, why), held is None
+        reads |= {} if held is None else {"A": held}
     green, faults = _normal_look(codes, content, name.green, "its name") if found.kind == "normal" and reads else (None, ())
     if found.kind == "normal" and content.normal_form == "object":
         faults = ("object-space",)
@@ -114,7 +132,43 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
     empty = tuple((letter, key) for letter, key in reads.items() if found.kind == "packed" and _is_empty(content, letter, key))
     reads = {letter: key for letter, key in reads.items() if (letter, key) not in empty}
     confidence, guess = found.confidence, found.guess
-    return Look(found.kind, confidence, because, stem, reads, green, content, {}, guess, faults, None, empty)
+    guesses = tuple(g for g in (guess, *_also(found.kind, content)) if g is not None)
+    return Look(
+        found.kind,
+        confidence,
+        because,
+        stem,
+        reads,
+        green,
+        content,
+        {},
+        guesses,
+        faults,
+        None,
+        empty,
+        alpha_open,
+        bool(name.kind),
+    )
+
+
+def _also(kind: str, content: Content) -> tuple[str, ...]:
+    """What else a picture of unknown kind may be: every picture of shades may be a photo without color."""
+    return ("photo",) if kind == "unknown" and not content.is_constant else ()
+
+
+def _alpha_of_normal(codes: np.ndarray, content: Content) -> tuple[str | None, str]:
+    """What the alpha beside normals holds: height where it rises as they lean, gloss where it is shades that do not."""
+    alpha = np.ascontiguousarray(codes[..., 3])
+    beside = against_height(smaller(np.ascontiguousarray(codes[..., :3]), _BESIDE_PX), unit_values(smaller(alpha, _BESIDE_PX)))
+    fits = min(abs(beside.across), abs(beside.down))
+    if max(plane.spread for plane in content.planes[:2]) < _LEAST_LEAN:
+        return None, "its normals are too flat to tell whether its alpha is height or gloss; it is left unread"
+    if beside.verdict != "unsure":
+        return "height", f"its alpha slopes as the normals lean (correlation {fits:.2f}): height"
+    plane = content.planes[3]
+    if max(abs(beside.across), abs(beside.down)) < _UNRELATED_SLOPES and plane.settled < _MOSTLY_SHADES:
+        return "gloss", f"its alpha is shades that do not slope as the normals lean (correlation {fits:.2f}): gloss"
+    return None, f"its alpha fits neither height (correlation {fits:.2f} with the normals' slopes) nor gloss, and is left unread"
 
 
 def _is_empty(content: Content, letter: str, key: str) -> bool:
@@ -134,7 +188,7 @@ def _by_profile(file_name: str, codes: np.ndarray, content: Content, profile: So
     text = _whole(file_name)
     stem = text[: text.rindex(ending)].rstrip(" _-.") or text
     reads, spans = dict(row.reads), dict(row.spans)
-    return Look(row.kind, _BY_PROFILE, because, stem, reads, green, content, spans, None, faults, profile.name)  # type: ignore[arg-type]
+    return Look(row.kind, _BY_PROFILE, because, stem, reads, green, content, spans, (), faults, profile.name)  # type: ignore[arg-type]
 
 
 def _title(kind: str) -> str:
@@ -184,7 +238,9 @@ def _whole(file_name: str) -> str:
 def _settle(name: NameReading, content: Content) -> _Settled:
     """Kind, confidence and evidence, from both witnesses."""
     by_name, confidence = name.kind, name.confidence
-    says = (f"name ends in “{name.word}”",) if by_name else ()
+    if by_name is not None and confidence <= _HARDLY_SAID and _is_contradicted(by_name, content):
+        by_name = None
+    says = (f"its name says “{name.word}”",) if by_name else ()
     if by_name in (None, "normal") and content.normal_form is not None:
         return _settled_normal(by_name, confidence, says, content)
     if content.looks_normal and by_name is not None:
@@ -198,17 +254,40 @@ def _settle(name: NameReading, content: Content) -> _Settled:
         other = kind_in_color(name.word)
         if other is not None:
             return _Settled(other, 0.7, (*says, "and it is in color"))
-        return _named(by_name, min(confidence, 0.6), (*says, "but it is in color"))
+        return _gray_in_color(by_name, confidence, says, content)
     if by_name is not None:
         flat = ("the same value everywhere",) if content.is_constant else ()
         found = _named(by_name, confidence, (*says, *flat))
-        return _with_channels_guessed(found, content) if found.kind == "packed" and not packed_reads(found.word) else found
+        if found.kind != "packed":
+            return found
+        return _pair_as_drawn(found, content) if packed_reads(found.word) else _with_channels_guessed(found, content)
     if content.looks_packed:
         guess = guess_packed(content.planes)
         return _Settled("packed", min(guess.confidence, 0.75), (guess.because,), guess.reads)
     if not content.is_gray:
         return _Settled("photo", 0.6, ("a color picture whose name says no map",))
     return _from_gray(guess_gray(content.planes[0]))
+
+
+def _is_contradicted(by_name: str, content: Content) -> bool:
+    """Whether the picture cannot be what a weak word of its name says."""
+    if by_name == "normal":
+        return content.normal_form is None
+    if by_name.startswith("packed"):
+        return content.is_gray or not content.looks_packed
+    return not content.is_gray and _is_gray_kind(by_name)
+
+
+def _gray_in_color(by_name: str, confidence: float, says: tuple[str, ...], content: Content) -> _Settled:
+    """A picture in color whose name says a gray map: channels that are unrelated are several maps, whatever it is called."""
+    if content.looks_packed or content.are_channels_apart:
+        guess = guess_packed(content.planes)
+        reads = guess.reads if content.looks_packed and guess.confidence >= _TAKEN_FROM else {}
+        seen = "but its channels are different pictures: several maps in one file"
+        return _Settled("packed", min(guess.confidence, confidence, 0.6) if reads else 0.4, (*says, seen), reads)
+    if by_name == "opacity":
+        return _Settled("unknown", 0.0, (*says, "but it is in color, which no mask is"), guess="photo")
+    return _named(by_name, min(confidence, 0.6), (*says, "but it is in color"))
 
 
 def _named(kind: str, confidence: float, because: tuple[str, ...]) -> _Settled:
@@ -227,6 +306,18 @@ def _settled_normal(by_name: str | None, confidence: float, says: tuple[str, ...
     if by_name is None:
         return _Settled("normal", 0.65, (seen,), {"RG": "normal"})
     return _Settled("normal", 0.9, (*says, seen), {"RG": "normal"})
+
+
+def _pair_as_drawn(found: _Settled, content: Content) -> _Settled:
+    """Roughness and metallic in two channels: in green and blue as the open standard has it, unless blue is left empty."""
+    words = channel_words(found.word.lower())
+    if set(words) != {"roughness", "metallic"} or len(content.planes) < 3:
+        return found
+    spreads = [plane.spread for plane in content.planes[:3]]
+    if spreads[2] > _LEFT_AT_ONE_VALUE or spreads[0] <= _LEFT_AT_ONE_VALUE:
+        return found
+    reads = dict(zip("RG", words))
+    return replace(found, because=(*found.because, "blue is one value everywhere, so the two lie in red and green"), reads=reads)
 
 
 def _with_channels_guessed(found: _Settled, content: Content) -> _Settled:

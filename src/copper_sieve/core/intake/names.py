@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+import unicodedata
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
@@ -11,14 +12,23 @@ from typing import Any
 
 from ..convert.normals import Green
 
-__all__ = ["NameReading", "kind_in_color", "packed_reads", "read_name", "tile_of", "without_suffix"]
+__all__ = ["NameReading", "channel_words", "kind_in_color", "level_of", "packed_reads", "read_name", "tile_of", "without_suffix"]
 
 _PARTS = re.compile(r"\d+(?:[kK]|[bB]it|[xX]\d+)?(?![a-zA-Z])|\d+|[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_]+")
 _BESIDE = re.compile(r"^(\d{1,5}(x\d{3,5})?|\d{1,2}k|\d{1,2}bit)$", re.IGNORECASE)  # sizes, versions, depths, tile numbers
+_NUMBER = re.compile(r"^\d{1,3}$")  # tells one thing of a name from another, unlike a size
 _TILE = re.compile(r"[._](1\d{3})(?=[._]|$)")  # UDIM numbers, 1001 to 1999, between separators
+_UDIM = re.compile(r"[\s._-]?udim[\s._-]?(1\d{3})(?!\d)", re.IGNORECASE)
+_GRID = re.compile(r"[\s._-]u(\d{1,2})[\s._-]?v(\d{1,3})(?![a-zA-Z0-9])", re.IGNORECASE)  # u1_v1 is the first tile, 1001
+_LEVEL = re.compile(r"[\s._-]lod[\s._-]?(\d{1,2})(?!\d)", re.IGNORECASE)
+_PER_ROW = 10  # tiles of a row of UDIM numbers
 _WAYS: tuple[Green, ...] = ("up", "down")
 _CONFIDENCE_BY_LENGTH = {1: 0.5, 2: 0.8, 3: 0.9}  # letters in the word; one letter alone never settles it
 _LONG_WORD = 0.97
+_NOT_AT_THE_END = 0.7
+_ALSO_A_WORD = 0.5
+_LONGEST_TAIL = 4  # parts that together are one word
+_PAIR_OF_THE_STANDARD = {"roughness": "G", "metallic": "B"}  # glTF 2.0, 3.9.2
 
 
 @dataclass(frozen=True)
@@ -47,10 +57,55 @@ def _words() -> dict[str, str]:
     return words | {word: f"packed:{word}" for word in table["packed"]}
 
 
+@lru_cache
+def _kind_of(word: str) -> str | None:
+    """What a whole word in small letters names, packed files among it."""
+    bare = (word, *(word.removesuffix(end) for end in _table()["ending"]["words"] if word.endswith(end)))
+    found = next((_words()[one] for one in bare if one in _words()), None)
+    return found or next((f"packed:{one}" for one in bare if len(channel_words(one)) > 1), None)
+
+
+@lru_cache
+def channel_words(word: str) -> tuple[str, ...]:
+    """What the channels of a packed file hold by its word, in the word's order; () where it is no such word.
+
+    Examples
+    --------
+    >>> channel_words("metalrough"), channel_words("mro"), channel_words("metal")
+    (('metallic', 'roughness'), ('metallic', 'roughness', 'occlusion'), ())
+    """
+    parts = {text: key for key, group in _table()["packed_parts"].items() for text in group}
+    spelled = _spelled(word, parts)
+    if len(spelled) > 1:
+        return spelled
+    letters = {letter: key for key, group in _table()["packed_letters"].items() for letter in group}
+    initials = tuple(letters.get(letter, "") for letter in word)
+    is_whole = "" not in initials and len(set(initials)) == len(initials) and "metallic" in initials
+    return initials if 3 <= len(word) <= 4 and is_whole and {"roughness", "gloss"} & set(initials) else ()
+
+
+def _spelled(word: str, parts: dict[str, str]) -> tuple[str, ...]:
+    """The words that ``word`` consists of, each map once; () where something is left over."""
+    if not word:
+        return ()
+    for text in sorted(parts, key=len, reverse=True):
+        if not word.startswith(text):
+            continue
+        rest = _spelled(word[len(text) :], parts)
+        if (rest or len(text) == len(word)) and parts[text] not in rest:
+            return (parts[text], *rest)
+    return ()
+
+
 def packed_reads(word: str) -> dict[str, str]:
     """Channels of a packed file by the word that names it; {} where that word leaves them open."""
-    channels = _table()["packed"][word]
-    return dict(zip("RGB", channels, strict=True)) if isinstance(channels, list) else dict(channels)
+    word = word.lower()
+    channels = _table()["packed"].get(word, channel_words(word))
+    if isinstance(channels, dict):
+        return dict(channels)
+    if set(channels) == set(_PAIR_OF_THE_STANDARD):
+        return {_PAIR_OF_THE_STANDARD[key]: key for key in channels}
+    return dict(zip("RGBA", channels))
 
 
 def kind_in_color(word: str) -> str | None:
@@ -62,17 +117,30 @@ def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Green | No
     """``parts`` without what may stand after the word for the map, and which way green points if that was said."""
     green: Green | None = None
     ways: dict[str, Green] = {word: way for way in _WAYS for word in _table()["green"][way]}
+    after, versions = _table()["after"]["words"], _table()["after"]["versions"]
     kept = list(parts)
     while kept:
         one, two = ("".join(part.group() for part in kept[-count:]).lower() for count in (1, 2))
-        count = 2 if two in ways or two in _table()["after"]["words"] else 1  # "sRGB" comes in two parts
+        count = 2 if two in ways or two in after else 1  # "sRGB" comes in two parts
         word = two if count == 2 else one
-        is_version = word == "v" and len(kept) < len(parts)
-        if word not in ways and word not in _table()["after"]["words"] and not _BESIDE.match(word) and not is_version:
+        is_version = word in versions and len(kept) < len(parts) and parts[len(kept)].group()[0].isdigit()
+        is_grid = word in ("u", "v") and len(kept) < len(parts)
+        if word not in ways and word not in after and not _BESIDE.match(word) and not is_version and not is_grid:
             break
         green = ways[word] if word in ways else green
         del kept[-count:]
     return kept, green
+
+
+def _plain(text: str) -> str:
+    """Latin letters without their accents, letter for letter, so that places in it are places in ``text``."""
+    return "".join(_plain_letter(letter) for letter in text)
+
+
+@lru_cache(4096)
+def _plain_letter(letter: str) -> str:
+    base = unicodedata.normalize("NFKD", letter)[0]
+    return base if base.isascii() and base.isalpha() else {"ß": "s", "ø": "o", "Ø": "O", "ł": "l", "đ": "d"}.get(letter, letter)
 
 
 def read_name(file_name: str) -> NameReading:
@@ -83,22 +151,66 @@ def read_name(file_name: str) -> NameReading:
     >>> read_name("gilt brocade_Roughness_2k.png")
     NameReading(kind='roughness', confidence=0.97, word='Roughness', stem='gilt brocade', green=None)
     """
-    stem = without_suffix(file_name)
-    everything = list(_PARTS.finditer(stem))
+    stem = without_suffix(unicodedata.normalize("NFC", file_name))
+    everything = list(_PARTS.finditer(_plain(stem)))
     peeled, green = _peeled(everything)
-    for parts in (everything, peeled):  # a word may end in one that would be peeled off
-        for count in (4, 3, 2, 1):  # the longest word that the name ends in
-            tail = parts[-count:]
-            word = "".join(part.group() for part in tail).lower()
-            kind = _words().get(word, _words().get(word.removesuffix("map"))) if len(parts) >= count else None
-            is_lone = count == len(parts) and len(word) <= 2
-            if kind is None or is_lone:
+    for last in range(len(everything), len(peeled) - 1, -1):  # a word may end in one that would be peeled off
+        for count in range(min(_LONGEST_TAIL, last), 0, -1):  # the longest word that the name ends in
+            found = None if _is_version(everything, last - 1) else _named(stem, everything, last - count, last)
+            if found is not None:
+                return _with_green(found, green)
+    numbered = next((k for k in range(len(peeled), len(everything)) if not _NUMBER.match(everything[k].group())), len(everything))
+    return _with_green(_elsewhere(stem, everything[:numbered]) or NameReading(None, 0.0, "", stem), green)
+
+
+def _is_version(parts: list[re.Match[str]], at: int) -> bool:
+    """Whether a part is the r of r02, which is the second version and no roughness."""
+    beside = parts[at + 1] if at + 1 < len(parts) else None
+    is_counted = beside is not None and beside.start() == parts[at].end() and beside.group().startswith("0")
+    return parts[at].group().lower() == "r" and is_counted
+
+
+def _with_green(found: NameReading, green: Green | None) -> NameReading:
+    return NameReading(found.kind, found.confidence, found.word, found.stem, green if found.kind == "normal" else None)
+
+
+def _named(stem: str, parts: list[re.Match[str]], first: int, last: int) -> NameReading | None:
+    """The map that ``parts[first:last]`` name together, if any; the set's name is what stands before."""
+    tail = parts[first:last]
+    word = "".join(part.group() for part in tail).lower()
+    kind = _kind_of(word)
+    if kind is None or (first == 0 and len(word) <= 2):
+        return None
+    confidence = _CONFIDENCE_BY_LENGTH.get(len(word), _LONG_WORD)
+    if word in _table()["also_words"]["words"] and not tail[0].group().isupper():
+        confidence = _ALSO_A_WORD
+    spelled = stem[tail[0].start() : tail[-1].end()]
+    return NameReading(kind, confidence, spelled, _set_name(stem[: tail[0].start()]))
+
+
+def _elsewhere(stem: str, parts: list[re.Match[str]]) -> NameReading | None:
+    """A long word for a map that stands first, or in the middle: what is around it names the set."""
+    for first in range(len(parts)):
+        for last in (first + 2, first + 1):
+            word = "".join(part.group() for part in parts[first:last]).lower()
+            if last > len(parts) or word not in _table()["anywhere"]["words"]:
                 continue
-            rest = stem[: tail[0].start()].rstrip(" _-.")
-            confidence = _CONFIDENCE_BY_LENGTH.get(len(word), _LONG_WORD)
-            green = green if kind == "normal" else None
-            return NameReading(kind, confidence, stem[tail[0].start() : tail[-1].end()], rest, green)
-    return NameReading(None, 0.0, "", stem)
+            before, after = (
+                stem[: parts[first].start()].rstrip(" _-."),
+                stem[parts[last - 1].end() : parts[-1].end()].lstrip(" _-."),
+            )
+            spelled = stem[parts[first].start() : parts[last - 1].end()]
+            separator = stem[parts[last - 1].end() : parts[last - 1].end() + 1] or "_"
+            name = _set_name(separator.join(part for part in (before, after) if part))
+            return NameReading(_kind_of(word), _NOT_AT_THE_END, spelled, name)
+    return None
+
+
+def _set_name(text: str) -> str:
+    """What names the set: without the number of a tile or of a level of detail, which its files do not share."""
+    for pattern in (_UDIM, _GRID, _LEVEL):
+        text = pattern.sub("", text + " ").rstrip(" ") if pattern.search(text) else text
+    return text.rstrip(" _-.")
 
 
 def without_suffix(file_name: str) -> str:
@@ -111,8 +223,24 @@ def tile_of(file_name: str) -> int | None:
 
     Examples
     --------
-    >>> tile_of("satin_BaseColor.1002.exr"), tile_of("tweed_2048.png")
-    (1002, None)
+    >>> [tile_of(name) for name in ("satin_BaseColor.1002.exr", "satin_UDIM1011_N.png", "satin_u2_v1.png", "tweed_2048.png")]
+    [1002, 1011, 1002, None]
     """
-    found = _TILE.search(without_suffix(file_name))
+    name = without_suffix(file_name)
+    grid = _GRID.search(name)
+    if grid is not None and 1 <= int(grid.group(1)) <= _PER_ROW and int(grid.group(2)) >= 1:
+        return 1000 + int(grid.group(1)) + _PER_ROW * (int(grid.group(2)) - 1)
+    found = _UDIM.search(name) or _TILE.search(name)
     return int(found.group(1)) if found and found.group(1) > "1000" else None
+
+
+def level_of(file_name: str) -> int | None:
+    """The level of detail that a name carries, if any.
+
+    Examples
+    --------
+    >>> level_of("bench_LOD1_N.tga"), level_of("explode_N.tga")
+    (1, None)
+    """
+    found = _LEVEL.search(without_suffix(file_name))
+    return int(found.group(1)) if found else None

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from ..errors import SieveError
 from ..quantities import quantity
 from ..raster import Edges
-from ..recipe.model import Facts, Node, Recipe, Source, node_ref, source_ref
+from ..recipe.model import Facts, Fit, Node, Recipe, Source, node_ref, source_ref
 
 __all__ = ["FileEntry", "RivalMaps", "plan_set"]
 
@@ -39,6 +39,7 @@ class FileEntry:
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] = (True, True)
     spans: dict[str, tuple[float, float]] = field(default_factory=dict)
+    fit: Fit | None = None  # how it is brought to the set's shape
     place: str | None = None  # where it lies in a linked folder
 
 
@@ -47,7 +48,7 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
 
     Convention: size and edges follow the base color or photo, else the largest file.
     """
-    sources, masters = _gather(entries)
+    sources, masters = _gather(_with_levels(entries))
     split = _specular_pair(sources)
     if split is not None:
         masters |= {key: node_ref(_SPLIT, key) for key in _SPLIT_MAKES if key not in masters}
@@ -82,6 +83,7 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
             reads=entry.reads,  # type: ignore[arg-type]
             spans=entry.spans,  # type: ignore[arg-type]
             place=entry.place,
+            fit=entry.fit,
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
         )
         for key in entry.reads.values():
@@ -99,6 +101,14 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
             if quantity(master).master == master:
                 masters[master] = source_ref(name, key)
     return sources, masters
+
+
+def _with_levels(entries: Sequence[FileEntry]) -> list[FileEntry]:
+    """Entries in which a gray specular beside a base color, without the diffuse it would need, is a level of reflectance."""
+    given = {key for entry in entries for key in entry.reads.values()}
+    if "diffuse" in given or not {"base_color", "photo"} & given or {"reflectance", "specular_level"} & given:
+        return list(entries)
+    return [replace(entry, reads={"L": "specular_level"}) if entry.reads == {"L": "specular"} else entry for entry in entries]
 
 
 def _specular_pair(sources: dict[str, Source]) -> Node | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -14,11 +14,12 @@ from ..errors import RecipeInvalid
 from ..recipe.model import Letters, Span
 from .names import read_name, without_suffix
 
-__all__ = ["Ending", "SourceProfile", "Taught", "learned", "matching"]
+__all__ = ["Ending", "SourceProfile", "Taught", "learned", "matched"]
 
 _SIZES = re.compile(r"([\s_.\-]+(\d{1,2}k|\d{2,5}(x\d{2,5})?|v\d{1,3}|\d{1,2}bit))+$", re.IGNORECASE)  # 2k, 2048, v02, 16bit
 _LEAST_SHARE = 0.8  # of a drop's files must end as the profile knows; the rest is then told as usual
 _LEAST_FILES = 2
+_SEPARATORS = " _-."
 
 
 def _telling(file_name: str) -> str:
@@ -93,13 +94,33 @@ def _endings(files: Sequence[Taught]) -> dict[str, Ending]:
     return endings
 
 
-def matching(profiles: Iterable[SourceProfile], file_names: Sequence[str]) -> SourceProfile | None:
-    """The profile that knows most endings of a drop, when it knows nearly all of them; None else."""
+def matched(profiles: Iterable[SourceProfile], file_names: Sequence[str]) -> dict[str, SourceProfile]:
+    """The profile of each file of a drop, for groups of files that share ways; a drop may hold several sources' files.
 
-    def known(profile: SourceProfile) -> int:
-        return sum(profile.ending(name) is not None for name in file_names)
+    A group is what a profile knows and all else that is named after the same sets: nearly all of it must be known. The
+    profile that knows most chooses first.
+    """
+    found: dict[str, SourceProfile] = {}
+    waiting, left = list(profiles), list(dict.fromkeys(file_names))
+    while waiting:
+        groups = [(profile, *_group(profile, left)) for profile in waiting]
+        best, known, group = max(groups, key=lambda row: len(row[1]))
+        waiting.remove(best)
+        if len(known) >= max(_LEAST_FILES, _LEAST_SHARE * len(group)):
+            found |= dict.fromkeys(group, best)
+            left = [name for name in left if name not in found]
+    return found
 
-    best = max(profiles, key=known, default=None)
-    if best is None or known(best) < max(_LEAST_FILES, _LEAST_SHARE * len(file_names)):
-        return None
-    return best
+
+def _group(profile: SourceProfile, names: Sequence[str]) -> tuple[list[str], list[str]]:
+    """Names that a profile knows, and those of the same sets."""
+    endings = {name: ending for name in names if (ending := profile.ending(name)) is not None}
+    stems = {_telling(name).removesuffix(ending).rstrip(_SEPARATORS) for name, ending in endings.items()}
+    same = [name for name in names if name in endings or _begins_with(_telling(name), stems)]
+    return list(endings), same
+
+
+def _begins_with(text: str, stems: Collection[str]) -> bool:
+    """Whether a name is one of the stems with a word behind."""
+    at = (k for k in range(len(text)) if text[k] in _SEPARATORS)
+    return any(text[:k] in stems for k in at)

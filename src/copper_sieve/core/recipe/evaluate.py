@@ -18,7 +18,7 @@ from ..filters import resize
 from ..quantities import quantity
 from ..raster import FloatArray, Size, set_size
 from .cache import Cache
-from .geometry import placed
+from .geometry import fitted, placed
 from .model import Facts, Node, Recipe, Source, source_ref
 from .operations import OPERATIONS
 from .sources import read_quantity
@@ -137,7 +137,7 @@ class Evaluation:
         own = self.cache.get(key)
         if own is None:
             source, recipe = self.recipe.sources[name], self.recipe
-            read = read_quantity(source, self.load(source), quantity_key)
+            read = fitted(read_quantity(source, self.load(source), quantity_key), source.fit, recipe.frame, recipe.facts)
             own = placed(read, recipe.frame, recipe.facts, is_normal=quantity_key == "normal")
             self.cache.put(key, own)
         return own

@@ -67,6 +67,16 @@ def _read_as(recipe: Recipe, name: str, now: str, then: str) -> Recipe:
     return changed.model_copy(update={"masters": masters})
 
 
+def _resize(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, master)
+    return _with_source(recipe, name, source.model_copy(update={"fit": "stretch"}))
+
+
+def _crop(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, master)
+    return _with_source(recipe, name, source.model_copy(update={"fit": "crop"}))
+
+
 def _take_occlusion_out(recipe: Recipe, master: str) -> Recipe:
     """Read the color as one that has occlusion in it, and let a node take that out."""
     name, source = _source_of(recipe, "base_color")
@@ -98,6 +108,8 @@ FIXES: Mapping[str, tuple[str, Callable[[Recipe, str], Recipe]]] = MappingProxyT
         "mirror-like": ("Read it as gloss", _read_as_gloss),
         "shine-contradicts": ("Read it as it is named", _read_as_gloss),
         "light-in-color": ("Take the occlusion out", _take_occlusion_out),
+        "size-differs": ("Resize it", _resize),
+        "aspect-differs": ("Crop it to the set's shape", _crop),
         "same-picture": ("Leave the second out", _leave_out),
     }
 )

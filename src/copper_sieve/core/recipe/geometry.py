@@ -9,9 +9,9 @@ from ..convert.geometry import Crop, GeometryStep, Offset, Turn, moved, size_aft
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..filters import resize
 from ..raster import MAX_SIDE, Edges, Sampling, Size
-from .model import Facts, Frame, Recipe
+from .model import Facts, Fit, Frame, Recipe
 
-__all__ = ["SizeRequest", "placed", "with_size", "with_step"]
+__all__ = ["SizeRequest", "fitted", "placed", "with_size", "with_step"]
 
 
 class SizeRequest(BaseModel):
@@ -21,6 +21,16 @@ class SizeRequest(BaseModel):
     longer: int = Field(ge=1, le=MAX_SIDE)
     sampling: Sampling = "smooth"
     keep_shine: bool = False
+
+
+def fitted(values: np.ndarray, fit: Fit | None, frame: Frame | None, facts: Facts) -> np.ndarray:
+    """A source's array cropped around its middle to the shape of the set's files, where that was asked for."""
+    if fit != "crop":
+        return values
+    whole, (rows, columns) = frame or facts, values.shape[:2]
+    wide, high = min(columns, round(rows * whole.width / whole.height)), min(rows, round(columns * whole.height / whole.width))
+    left, top = (columns - max(wide, 1)) // 2, (rows - max(high, 1)) // 2
+    return np.ascontiguousarray(values[top : top + max(high, 1), left : left + max(wide, 1)])
 
 
 def placed(values: np.ndarray, frame: Frame | None, facts: Facts, *, is_normal: bool) -> np.ndarray:

@@ -15,12 +15,13 @@ from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 
-__all__ = ["Facts", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
+__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
 
 MAX_PARTS = 500  # nodes, and files, of one recipe
 _MAX_DEPTH = 64  # masters and nodes that are made one from another
 Origin = Literal["given", "derived", "constant", "absent"]
 Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z0-9_]+|node:[a-z0-9_]+(:[a-z0-9_]+)?|master:[a-z0-9_]+)$")]
+Fit = Literal["crop", "stretch"]  # the middle of it, or all of it
 # Two letters hold x and y of normals whose z is rebuilt; GRB are normals whose axes were exchanged.
 Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG", "GRB"]
 Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, that mean the quantity's low and high end")]
@@ -44,6 +45,7 @@ class Source(_Value):
     red: Literal["right", "left"] = Field(default="right", description="Where red of a normal map points")
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
     place: str | None = Field(default=None, description="Where it lies in a folder of the server that is watched")
+    fit: Fit | None = Field(default=None, description="How it is brought to the set's shape; None: nobody has said")
     tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
 
     def letters_of(self, key: str) -> Letters:

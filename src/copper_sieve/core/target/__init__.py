@@ -9,7 +9,7 @@ from .formats import FORMATS
 from .handover import Note, hand_over
 from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
-from .reading import Reading, reading_of
+from .reading import NamedFile, Reading, name_pattern, offered, reading_of
 from .sizing import file_size
 from .wiring import Sheet, Wire, offered_documents, wires
 from .writing import write_target
@@ -20,6 +20,7 @@ __all__ = [
     "Board",
     "Channel",
     "Document",
+    "NamedFile",
     "Note",
     "Reading",
     "Sheet",
@@ -36,6 +37,8 @@ __all__ = [
     "hand_over",
     "legal_name",
     "memory_bytes",
+    "name_pattern",
+    "offered",
     "offered_documents",
     "read_target",
     "reading_of",

@@ -2,14 +2,73 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from ..errors import TargetInvalid
 from ..quantities import quantity
-from .model import Channel, Target, TargetFile
+from .formats import FORMATS
+from .model import Channel, Target, TargetFile, Token
 
-__all__ = ["Reading", "reading_of"]
+__all__ = ["NamedFile", "Reading", "name_pattern", "offered", "reading_of"]
+
+_PATTERNS = {"set": r"(?P<set>.+)", "size": r"\d+(?:x\d+)?", "project": ".+?", "tile": r"\d{4}"}
+_LEAST_FILES = 2  # one file that is named as a target names it may be so by chance
+
+
+def name_pattern(target: Target, file: TargetFile) -> re.Pattern[str]:
+    """What a file's name without its ending looks like when the target names it; the group ``set`` is the set's name."""
+
+    def part(part: str | Token) -> str:
+        if isinstance(part, str):
+            return re.escape(part)
+        known = {**_PATTERNS, "map": re.escape(file.word), "target": re.escape(target.key)}
+        return known[part.part]
+
+    return re.compile("".join(part(p) for p in file.name), re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class NamedFile:
+    """A file's name, and how many channels it has."""
+
+    name: str
+    channels: int
+
+
+def offered(targets: Sequence[Target], files: Sequence[NamedFile]) -> list[tuple[Target, dict[str, tuple[str, TargetFile]]]]:
+    """Targets that name at least two files of one set so, with as many channels and the same ending: set and file by name.
+
+    The targets that explain most files come first; those that explain fewer than the best are left out.
+    """
+    rows = [(target, _explained(target, files)) for target in targets]
+    most = max((len(found) for _, found in rows), default=0)
+    return [(target, found) for target, found in rows if found and len(found) == most]
+
+
+def _explained(target: Target, files: Sequence[NamedFile]) -> dict[str, tuple[str, TargetFile]]:
+    patterns = sorted(((name_pattern(target, file), file) for file in target.files), key=lambda row: -len(row[0].pattern))
+    found: dict[str, tuple[str, TargetFile]] = {}
+    for named in files:
+        stem, _, ending = named.name.rpartition(".")
+        for pattern, file in patterns:
+            hit = pattern.fullmatch(stem)
+            fits = len(file.channels) == named.channels and FORMATS[file.format].suffix == f".{ending.lower()}"
+            if hit is not None and fits and _is_readable(target, file):
+                found[named.name] = (hit.groupdict().get("set") or "unnamed", file)
+                break
+    counts = Counter(set_name for set_name, _ in found.values())
+    return {name: row for name, row in found.items() if counts[row[0]] >= _LEAST_FILES}
+
+
+def _is_readable(target: Target, file: TargetFile) -> bool:
+    try:
+        return bool(reading_of(target, file).reads)
+    except TargetInvalid:
+        return False
 
 
 @dataclass(frozen=True)

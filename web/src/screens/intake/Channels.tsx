@@ -4,6 +4,7 @@ import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { isOwn, ownKey } from "./kinds";
 import { OwnName } from "./OwnName";
+import { wholeOf } from "./rows";
 
 type ChannelsProps = { look: FileLook; onChange: (look: Partial<FileLook>) => void };
 
@@ -31,8 +32,7 @@ export function Channels({ look, onChange }: ChannelsProps) {
   const handleReading = (at: string) => {
     const reading = fitting[Number(at)];
     if (!reading) return;
-    const whole = Object.keys(reading.reads).length === 1 ? Object.values(reading.reads)[0] : "packed";
-    onChange({ kind: whole, reads: reading.reads, spans: reading.spans, green: reading.green });
+    onChange({ kind: wholeOf(reading.reads), reads: reading.reads, spans: reading.spans, green: reading.green });
   };
   const words = letters.map((letter) => `word=${encodeURIComponent(`${letter}:${reads[letter] ?? letter}`)}`).join("&");
   return (

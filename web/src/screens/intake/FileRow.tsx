@@ -1,18 +1,18 @@
 import { type KeyboardEvent, memo } from "react";
-import type { FileLook } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GradeMark } from "../../parts/grades";
 import { Channels } from "./Channels";
-import { GREENS, isOwn, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
+import { GREENS, isOwn, KEY_OF_KIND, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
 import { LightTest } from "./LightTest";
 import { OwnName } from "./OwnName";
-import { type Rival, type Row, readsOf } from "./rows";
+import { type Misfit, type Rival, type Row, readsOf, type Said } from "./rows";
 
-type FileRowProps = { row: Row; rival: Rival | undefined; isOpen: boolean; onChange: (row: Row, look: Partial<FileLook>) => void; onLeaveOut: (row: Row) => void; onOpen: (row: Row) => void };
+type FileRowProps = { row: Row; rival: Rival | undefined; misfit: Misfit | undefined; isOpen: boolean; onChange: (row: Row, look: Said) => void; onLeaveOut: (row: Row) => void; onOpen: (row: Row) => void };
 
 /** One file: what it is, and why we think so, each part correctable; opened, its channels and its light test. */
-export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onLeaveOut, onOpen }: FileRowProps) {
+export const FileRow = memo(function FileRow({ row, rival, misfit, isOpen, onChange, onLeaveOut, onOpen }: FileRowProps) {
   const { look, isLeftOut } = row;
+  const [likeliest, ...others] = look.guesses ?? [];
   const green = look.green === "down" ? "down" : "up";
   const handleKind = (wanted: string) => {
     const kind = wanted === "own" ? ownKey("") : wanted;
@@ -23,7 +23,7 @@ export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onL
     const beside = besideOf(event.currentTarget, event.key);
     if (beside) beside.focus();
     else if (event.key === "Delete") onLeaveOut(row);
-    else if (event.key === "Enter" && look.kind === "unknown" && look.guess) handleKind(look.guess);
+    else if (event.key === "Enter" && look.kind === "unknown" && likeliest) handleKind(likeliest);
     else if (event.key === "Enter" && look.readable) onOpen(row);
     else if (event.key === "g" && look.kind === "normal") onChange(row, { green: green === "up" ? "down" : "up" });
     else if (KIND_OF_KEY[event.key] && look.readable) handleKind(KIND_OF_KEY[event.key]);
@@ -44,7 +44,7 @@ export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onL
         <td>{look.readable && <input aria-label={`Set of ${look.name}`} className="field w-32" value={look.set_name} onChange={(e) => onChange(row, { set_name: e.target.value })} />}</td>
         <td>
           {look.readable ? (
-            <Choice label={`What ${look.name} is`} className="w-[150px]" options={[["unknown", look.guess ? `${titleOf(look.guess)}?` : "Which?"], ...KINDS.map(([kind, title]) => [kind, title] as const)]} value={(isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")) as "unknown"} onChange={handleKind} />
+            <Choice label={`What ${look.name} is`} className="w-[150px]" options={[["unknown", likeliest ? `${titleOf(likeliest)}?` : "Which?"], ...KINDS.map(([kind, title]) => [kind, title] as const)]} value={(isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")) as "unknown"} onChange={handleKind} />
           ) : <span className="text-stop">■ not read</span>}
           {isOwn(look.kind ?? "") && <OwnName label={`What the map in ${look.name} is called`} value={look.kind!} onDone={(kind) => onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L") })} />}
         </td>
@@ -54,10 +54,11 @@ export const FileRow = memo(function FileRow({ row, rival, isOpen, onChange, onL
         <td>
           {isLeftOut && <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>}
           {rival && <RivalLine rival={rival} />}
+          {misfit && <MisfitLine misfit={misfit} onFit={() => onChange(row, { fit: misfit.is === "size" ? "stretch" : "crop" })} />}
           {look.because?.join("; ")}
           {held.some(([letters]) => letters.length === 1 && letters !== "L") && <p className="text-ink2">{held.map(([letters, key]) => `${letters} ${titleOf(key).toLowerCase()}`).join(" · ")}</p>}
-          {look.kind === "unknown" && look.guess && <p className="text-ink2">Press Enter on the row if it is {titleOf(look.guess).toLowerCase()}.</p>}
-          {look.findings?.map((f) => <FindingLine key={f.id} finding={f} />)}
+          {look.kind === "unknown" && likeliest && <p className="text-ink2">Press Enter on the row if it is {titleOf(likeliest).toLowerCase()}{others.map((kind) => `, ${KEY_OF_KIND[kind].toUpperCase()} if it is a ${titleOf(kind).toLowerCase()}`).join("")}.</p>}
+          {look.findings?.map((f) => <FindingLine key={f.text} finding={f} />)}
         </td>
         <td className="pr-0"><button className="button w-[26px] justify-center px-0" aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`} onClick={() => onLeaveOut(row)}>{isLeftOut ? "+" : "×"}</button></td>
       </tr>
@@ -83,6 +84,16 @@ const RIVALS: Record<Rival["is"], { grade: "note" | "look" | "stop"; text: strin
 function RivalLine({ rival }: { rival: Rival }) {
   const { grade, text, says } = RIVALS[rival.is];
   return <p className={`flex items-baseline gap-1.5 ${text}`}><GradeMark grade={grade} />{says(rival, rival.maps.join(" and ").toLowerCase())}</p>;
+}
+
+function MisfitLine({ misfit: { is, width, height }, onFit }: { misfit: Misfit; onFit: () => void }) {
+  const isShape = is === "shape";
+  return (
+    <p className={`flex items-baseline gap-1.5 ${isShape ? "text-stop" : "text-look"}`}>
+      <GradeMark grade={isShape ? "stop" : "look"} />
+      <span>{isShape ? "Another shape" : "Another size"} than its set, which is {width} × {height}. <button className="button ml-1" onClick={onFit}>{isShape ? "Crop it" : "Resize it"}</button></span>
+    </p>
+  );
 }
 
 const titleOf = (kind: string) => (isOwn(kind) ? ownName(kind) : undefined) ?? KINDS.find(([key]) => key === kind)?.[1] ?? kind;

@@ -7,7 +7,8 @@ import { Choice } from "../../parts/Choice";
 import { useKey } from "../../parts/useKey";
 import { chosen, type Dropped, filesOf } from "./drop";
 import { FileRow } from "./FileRow";
-import { entryOf, isUsable, keyOf, rivalsOf, type Row, setsOf, withLooks } from "./rows";
+import { type Offer, OfferBar } from "./OfferBar";
+import { corrected, entryOf, isUsable, keyOf, misfitsOf, rivalsOf, type Row, type Said, setsOf, settledRows, wholeOf, withLooks } from "./rows";
 import { SourceBar } from "./SourceBar";
 
 const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
@@ -23,7 +24,8 @@ export function Intake({ project }: { project: string }) {
   const [busy, setBusy] = useState({ left: 0, of: 0 });
   const [isOver, setOver] = useState(false);
   const [problems, setProblems] = useState<string[]>([]);
-  const [profile, setProfile] = useState<{ name: string | null; known: string }>({ name: null, known: "" });
+  const [profiles, setProfiles] = useState<Map<string, string>>(new Map()); // by file name: a drop may hold several sources' files
+  const [kept, setKept] = useState(0);
   const [open, setOpen] = useState<string | null>(null);
   const [shown, setShown] = useState(SHOWN_AT_FIRST);
   const choose = useRef<HTMLInputElement>(null);
@@ -35,7 +37,7 @@ export function Intake({ project }: { project: string }) {
     const looks = arrived.current.splice(0);
     if (looks.length) setRows((now) => withLooks(now, looks));
   };
-  const read = async (dropped: Dropped[], by: string | null) => {
+  const read = async (dropped: Dropped[], by: Map<string, string>) => {
     setBusy({ left: dropped.length, of: dropped.length });
     const waiting = [...dropped];
     let last = 0;
@@ -43,7 +45,7 @@ export function Intake({ project }: { project: string }) {
       const one = waiting.shift();
       if (!one) return;
       try {
-        arrived.current.push(...(await keepFile(one.file, one.folder, by)));
+        arrived.current.push(...(await keepFile(one.file, one.folder, by.get(one.file.name) ?? null)));
       } catch (problem) {
         setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
       }
@@ -56,6 +58,7 @@ export function Intake({ project }: { project: string }) {
     };
     await Promise.all(Array.from({ length: AT_ONCE }, next));
     flush();
+    setRows(settledRows);
     setBusy({ left: 0, of: 0 });
   };
   const handleFiles = async (dropped: Dropped[]) => {
@@ -63,16 +66,17 @@ export function Intake({ project }: { project: string }) {
     if (!dropped.length) return;
     sent.current.push(...dropped);
     const names = dropped.map(({ file }) => file.name).slice(0, 5000);
-    const match = await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => null);
-    const name = match?.profile ?? profile.name;
-    setProfile({ name, known: match?.profile ? `${match.known} of ${names.length} endings known` : "" });
-    await read(dropped, name);
+    const groups = await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => []);
+    const by = new Map([...profiles, ...groups.flatMap((group) => group.names.map((name) => [name, group.profile] as const))]);
+    setProfiles(by);
+    setKept(0);
+    await read(dropped, by);
   };
   const { data: folders = [] } = useQuery({ queryKey: ["folders"], queryFn: () => settled(api.GET("/api/folders")) });
   const handleFolder = async (place: string) => {
     setBusy({ left: 1, of: 1 });
     try {
-      arrived.current.push(...(await settled(api.POST("/api/folders/looks", { body: { place, profile: profile.name } }))));
+      arrived.current.push(...(await settled(api.POST("/api/folders/looks", { body: { place, profile: null } }))));
       flush();
     } catch (problem) {
       setProblems([(problem as Error).message]);
@@ -80,8 +84,10 @@ export function Intake({ project }: { project: string }) {
     setBusy({ left: 0, of: 0 });
   };
   const handleProfile = async (name: string | null) => {
-    setProfile({ name, known: "" });
-    await read(sent.current, name);
+    const by = new Map(name === null ? [] : sent.current.map(({ file }) => [file.name, name] as const));
+    setProfiles(by);
+    setKept(rows.filter((row) => Object.keys(row.byHand).length > 0).length);
+    await read(sent.current, by);
   };
   const handleDrop = (event: DragEvent) => {
     event.preventDefault();
@@ -92,7 +98,15 @@ export function Intake({ project }: { project: string }) {
     past.current.push(now);
     return now.map((one) => (one === row ? next : one));
   }), []);
-  const handleChange = useCallback((row: Row, look: Partial<FileLook>) => correct(row, { ...row, look: { ...row.look, ...look } }), [correct]);
+  const handleChange = useCallback((row: Row, said: Said) => correct(row, corrected(row, said)), [correct]);
+  const handleOffer = (offer: Offer) => {
+    const read = new Map(offer.files.map((file) => [file.name, file]));
+    past.current.push(rows);
+    setRows(rows.map((row) => {
+      const file = read.get(row.look.name);
+      return file ? corrected(row, { kind: wholeOf(file.reads), reads: file.reads, spans: file.spans, green: file.green, set_name: file.set }) : row;
+    }));
+  };
   const handleLeaveOut = useCallback((row: Row) => correct(row, { ...row, isLeftOut: !row.isLeftOut }), [correct]);
   const handleOpen = useCallback((row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))), []);
   useKey((key) => {
@@ -102,6 +116,7 @@ export function Intake({ project }: { project: string }) {
 
   const sets = setsOf(rows);
   const rivals = rivalsOf(rows, quantities);
+  const misfits = misfitsOf(rows);
   const entriesOf = (name: string): IntakeEntry[] =>
     rows.filter((row) => isUsable(row) && row.look.set_name === name).flatMap((row) => entryOf(row, rivals.get(row), quantities) ?? []);
   const unsettled = new Set([...rivals].filter(([, rival]) => rival.is === "equal").map(([row]) => row.look.set_name));
@@ -140,7 +155,8 @@ export function Intake({ project }: { project: string }) {
         {sets.length > 0 && <button className="button-main ml-auto" disabled={busy.of > 0 || !ready.length} onClick={() => void handleTakeIn()}>Take in {count(ready.length, "set")}</button>}
       </div>
       {problems.map((text) => <p key={text} role="alert" className="text-stop">{text}</p>)}
-      {rows.length > 0 && <SourceBar profile={profile.name} known={profile.known} onProfile={(name) => void handleProfile(name)} lesson={() => sets.map(entriesOf)} />}
+      {rows.length > 0 && <SourceBar profiles={profiles} of={rows.length} kept={kept} onProfile={(name) => void handleProfile(name)} lesson={() => sets.map(entriesOf)} />}
+      {busy.of === 0 && <OfferBar rows={rows} onTake={handleOffer} />}
       {undecided > 0 && <p className="mb-1 text-ink2">{count(undecided, "file")} will not be taken in; each row says why.</p>}
       {unsettled.size > 0 && <p className="mb-1 text-stop">{[...unsettled].join(", ")}: two files hold the same map. Their rows say what to do.</p>}
       {rows.length > 0 && (
@@ -148,7 +164,7 @@ export function Intake({ project }: { project: string }) {
           <thead><tr><th /><th>File</th><th>Set</th><th>Is</th><th>Green</th><th>Size</th><th>Sure</th><th>Because</th><th /></tr></thead>
           <tbody>
             {rows.slice(0, shown).map((row) => (
-              <FileRow key={keyOf(row.look)} row={row} rival={rivals.get(row)} isOpen={open === keyOf(row.look)} onChange={handleChange} onLeaveOut={handleLeaveOut} onOpen={handleOpen} />
+              <FileRow key={keyOf(row.look)} row={row} rival={rivals.get(row)} misfit={misfits.get(row)} isOpen={open === keyOf(row.look)} onChange={handleChange} onLeaveOut={handleLeaveOut} onOpen={handleOpen} />
             ))}
           </tbody>
         </table>

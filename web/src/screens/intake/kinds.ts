@@ -9,6 +9,8 @@ export const KINDS = [
 
 export const KIND_OF_KEY: Record<string, string> = Object.fromEntries(KINDS.filter(([, , key]) => key).map(([kind, , key]) => [key, kind]));
 
+export const KEY_OF_KIND: Record<string, string> = Object.fromEntries(KINDS.map(([kind, , key]) => [kind, key]));
+
 export const GREENS = [["up", "Y+"], ["down", "Y−"]] as const;
 
 const OWN = "own_";
