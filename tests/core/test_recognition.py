@@ -73,6 +73,5 @@ if __name__ == "__main__":
         for (kind, read), count in sorted(Counter((kind, read) for _, kind, read in rows if kind != read).items()):
             print(f"  {kind} read as {read}: {count}  ({', '.join(n for n, k, r in rows if (k, r) == (kind, read))})")
     rows = second_list()
-    print(
-        f"second list: {sum(row[1] == row[2] and row[3] == row[4] for row in rows)} of {len(rows)} right, 17 before its words were added"
-    )
+    right = sum(row[1] == row[2] and row[3] == row[4] for row in rows)
+    print(f"second list: {right} of {len(rows)} right, 17 before its words were added")

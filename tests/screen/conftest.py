@@ -42,8 +42,11 @@ def browser():
 
 @pytest.fixture()
 def page(browser, address):
-    """A fresh page that fails its test when the screen throws."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    """A fresh page that fails its test when the screen throws.
+
+    Its security policy is set aside, as it forbids the conditions that tests wait for; ``test_policy`` holds it.
+    """
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, bypass_csp=True)
     page = context.new_page()
     page.set_default_timeout(30_000)
     thrown: list[str] = []

@@ -113,12 +113,13 @@ def kind_in_color(word: str) -> str | None:
     return _table()["in_color"].get(word.lower())
 
 
-def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Green | None]:
-    """``parts`` without what may stand after the word for the map, and which way green points if that was said."""
+def _peeled(parts: list[re.Match[str]]) -> tuple[list[int], Green | None]:
+    """How many parts are left as one after the other of what may stand after the word for the map is taken off, all of
+    them first; and which way green points if that was said."""
     green: Green | None = None
     ways: dict[str, Green] = {word: way for way in _WAYS for word in _table()["green"][way]}
     after, versions = _table()["after"]["words"], _table()["after"]["versions"]
-    kept = list(parts)
+    kept, lengths = list(parts), [len(parts)]
     while kept:
         one, two = ("".join(part.group() for part in kept[-count:]).lower() for count in (1, 2))
         count = 2 if two in ways or two in after else 1  # "sRGB" comes in two parts
@@ -129,7 +130,8 @@ def _peeled(parts: list[re.Match[str]]) -> tuple[list[re.Match[str]], Green | No
             break
         green = ways[word] if word in ways else green
         del kept[-count:]
-    return kept, green
+        lengths.append(len(kept))
+    return lengths, green
 
 
 def _plain(text: str) -> str:
@@ -153,13 +155,13 @@ def read_name(file_name: str) -> NameReading:
     """
     stem = without_suffix(unicodedata.normalize("NFC", file_name))
     everything = list(_PARTS.finditer(_plain(stem)))
-    peeled, green = _peeled(everything)
-    for last in range(len(everything), len(peeled) - 1, -1):  # a word may end in one that would be peeled off
+    lengths, green = _peeled(everything)
+    for last in lengths:  # a word may end in one that would be peeled off
         for count in range(min(_LONGEST_TAIL, last), 0, -1):  # the longest word that the name ends in
             found = None if _is_version(everything, last - 1) else _named(stem, everything, last - count, last)
             if found is not None:
                 return _with_green(found, green)
-    numbered = next((k for k in range(len(peeled), len(everything)) if not _NUMBER.match(everything[k].group())), len(everything))
+    numbered = next((k for k in range(lengths[-1], len(everything)) if not _NUMBER.match(everything[k].group())), len(everything))
     return _with_green(_elsewhere(stem, everything[:numbered]) or NameReading(None, 0.0, "", stem), green)
 
 
