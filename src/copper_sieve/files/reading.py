@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import logging
 import os
+import re
 import struct
 import tempfile
 from collections.abc import Callable
@@ -63,7 +64,8 @@ def _why(problem: Exception) -> str:
         return "it ends too early"
     if isinstance(problem, MemoryError):
         return "it would need more memory than there is"
-    return " ".join(str(problem).split())[:_LONGEST_REASON].rstrip(".") or type(problem).__name__
+    said = re.sub(r"^Error -?\d+ while decompressing data: ", "its packed data are damaged, ", " ".join(str(problem).split()))
+    return said[:_LONGEST_REASON].rstrip(".") or type(problem).__name__
 
 
 def _reader_for(content: bytes, name: str) -> _Reader:

@@ -325,7 +325,7 @@ def _with_channels_guessed(found: _Settled, content: Content) -> _Settled:
     if len(content.planes) < 3:
         return found
     guess = guess_packed(content.planes)
-    if not content.looks_packed:
+    if not content.looks_packed or guess.confidence < _TAKEN_FROM:
         return found
     return replace(
         found, confidence=min(found.confidence, guess.confidence), because=(*found.because, guess.because), reads=guess.reads
