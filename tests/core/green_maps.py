@@ -120,3 +120,81 @@ def known_maps(sizes: tuple[int, ...], seeds: range) -> Iterator[KnownMap]:
             scale = steep / np.sqrt((p * p + q * q).mean() / 2)
             codes, tells = stored_map(p * scale, q * scale, green, how)
             yield KnownMap(f"{kind.__name__} {size} px, seed {seed}, slopes {steep}, {how}", codes, green, tells)
+
+
+# ---- what becomes of maps on their way ------------------------------------------------------------------------------
+
+
+def jpeg_40(codes: np.ndarray) -> np.ndarray:
+    return cv2.imdecode(cv2.imencode(".jpg", np.ascontiguousarray(codes), [cv2.IMWRITE_JPEG_QUALITY, 40])[1], cv2.IMREAD_COLOR)
+
+
+def _vectors(codes: np.ndarray) -> np.ndarray:
+    return codes[..., :3].astype(np.float32) / 127.5 - 1
+
+
+def _codes(vectors: np.ndarray) -> np.ndarray:
+    unit = vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-6)
+    return ((unit * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)
+
+
+def halved(codes: np.ndarray) -> np.ndarray:
+    return _codes(cv2.resize(_vectors(codes), (codes.shape[1] // 2, codes.shape[0] // 2), interpolation=cv2.INTER_AREA))
+
+
+def turned(codes: np.ndarray) -> np.ndarray:
+    """A quarter turn counterclockwise, of the vectors too."""
+    x, y, z = np.moveaxis(np.rot90(_vectors(codes)), -1, 0)
+    return _codes(np.stack([-y, x, z], -1))
+
+
+def cropped(px: int, seed: int):
+    def crop(codes: np.ndarray) -> np.ndarray:
+        top, left = np.random.default_rng(seed).integers(0, codes.shape[0] - px + 1, 2)
+        return codes[top : top + px, left : left + px].copy()
+
+    return crop
+
+
+def as_islands(codes: np.ndarray) -> np.ndarray:
+    """Round islands of a map with their rim spread outwards, flat ground between."""
+    rows, columns = codes.shape[:2]
+    y, x = np.mgrid[:rows, :columns]
+    dice, inside = np.random.default_rng(0), np.zeros((rows, columns), bool)
+    for _ in range(6):
+        cx, cy = dice.random(2)
+        inside |= np.hypot(x / columns - cx, y / rows - cy) < dice.uniform(0.08, 0.2)
+    distance, label = cv2.distanceTransformWithLabels((~inside).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)
+    where = np.zeros(label.max() + 1, int)
+    where[label[inside]] = np.flatnonzero(inside)
+    spread = codes.reshape(-1, 3)[where[label]]
+    return np.where((distance <= columns / 32)[..., None], spread, np.array([128, 128, 255], np.uint8)).astype(np.uint8)
+
+
+WEAR = {
+    "jpeg 40": jpeg_40,
+    "halved": halved,
+    "halved, jpeg 40": lambda codes: jpeg_40(halved(codes)),
+    "crop of 64": cropped(64, 0),
+    "crop of 96, jpeg 40": lambda codes: jpeg_40(cropped(96, 1)(codes)),
+    "crop of 48": cropped(48, 2),
+    "islands": as_islands,
+    "islands, jpeg 40": lambda codes: jpeg_40(as_islands(codes)),
+    "turned": turned,
+    "turned, jpeg 40": lambda codes: jpeg_40(turned(codes)),
+}
+
+
+def worn_maps(whole: dict[str, tuple[np.ndarray, str]]) -> Iterator[tuple[str, np.ndarray, str]]:
+    """Every map in every kind of wear: name, codes, green."""
+    for (name, (codes, green)), (how, wear) in product(whole.items(), WEAR.items()):
+        yield f"{name}, {how}", wear(codes), green
+
+
+def whole_maps(seeds: range, px: int = 256) -> dict[str, tuple[np.ndarray, str]]:
+    found = {}
+    for kind, seed in product(KINDS, seeds):
+        p, q = kind(px, np.random.default_rng(50 + seed))
+        green, scale = ("up", "down")[seed % 2], 0.25 / np.sqrt((p * p + q * q).mean() / 2)
+        found[f"{kind.__name__} {seed}"] = (stored_map(p * scale, q * scale, green, "8 bit")[0], green)
+    return found

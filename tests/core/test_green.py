@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from green_maps import STORED, bumps, known_maps, noise, stored_map
+from green_maps import STORED, bumps, known_maps, noise, stored_map, whole_maps, worn_maps
 
 from copper_sieve.core.convert import which_green
 from copper_sieve.core.convert.normal_faults import (
@@ -11,6 +11,9 @@ from copper_sieve.core.convert.normal_faults import (
     is_swapped,
     telling_patch,
 )
+from copper_sieve.core.intake import look_at
+from copper_sieve.files import read
+from real_files import REAL
 
 
 def test_it_is_never_wrong_and_seldom_unsure():
@@ -22,6 +25,27 @@ def test_it_is_never_wrong_and_seldom_unsure():
     telling = [(m, answer) for m, answer in answers if m.tells]
     unsure = [m.name for m, answer in telling if answer == "unsure"]
     assert len(telling) > 150 and len(unsure) <= 0.05 * len(telling), unsure
+
+
+def real_maps() -> dict[str, tuple[np.ndarray, str]]:
+    """The middle of real normal maps beside this checkout, with the way that the whole map tells."""
+    found = {}
+    for path in sorted(REAL.rglob("*")) if REAL.is_dir() else ():
+        if path.suffix not in (".png", ".tga") or not ("normal" in path.name or "_nm." in path.name):
+            continue
+        codes = read(path).codes[..., :3]
+        codes = ((codes.astype(np.uint32) + 128) // 257).astype(np.uint8) if codes.dtype == np.uint16 else codes
+        if min(codes.shape[:2]) >= 128 and (answer := which_green(codes).answer) != "unsure":
+            found[path.name] = (codes[:512, :512].copy(), answer)
+    return found
+
+
+def test_worn_maps_are_never_read_wrongly_and_seldom_left_open():
+    for whole, most in ((whole_maps(range(4)), 0.035), (real_maps(), 0.25)):  # one real map is brushed: nearly one-dimensional
+        answers = [(name, green, look_at("x_normal.png", codes).green.answer) for name, codes, green in worn_maps(whole)]
+        assert [row for row in answers if row[2] not in ("unsure", row[1])] == []
+        unsure = [name for name, _, answer in answers if answer == "unsure"]
+        assert len(unsure) <= most * len(answers), unsure
 
 
 X, Y = np.meshgrid((np.arange(128) + 0.5) / 128, (np.arange(128) + 0.5) / 128)
@@ -89,3 +113,11 @@ def test_the_telling_patch_is_where_the_surface_is():
     normal[64:, :64] = NORMAL[64:, :64]
     left, top, right, bottom = telling_patch(normal)
     assert right <= 0.5 and top >= 0.5 and 0 < right - left <= 0.26 and 0 < bottom - top <= 0.26
+
+
+if __name__ == "__main__":
+    for told, whole in (("made-up", whole_maps(range(4))), ("real", real_maps())):
+        rows = [(name, green, look_at("x_normal.png", codes).green.answer) for name, codes, green in worn_maps(whole)]
+        wrong = sum(answer not in ("unsure", green) for _, green, answer in rows)
+        unsure = [name for name, _, answer in rows if answer == "unsure"]
+        print(f"{told} worn maps: {len(rows)}, wrong {wrong}, unsure {len(unsure)}: {'; '.join(unsure)}")

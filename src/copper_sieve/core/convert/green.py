@@ -14,6 +14,10 @@ __all__ = ["LEAST_RATIO", "WhichGreen", "closing", "slopes", "which_green"]
 
 LEAST_RATIO = 1.2  # no map of 810 known ones was answered wrongly from here up
 LEAST_VOTE = 2.5  # standard deviations of the vote of patches
+_SIZES, _WIDER = (1.0, 2.0), 4.0  # of the Gaussian, in texels
+_REACH = 1.5  # sigmas within which empty ground still shows
+_NEARLY_FLAT = 3 / 255  # empty ground after lossy storing
+_GROUND_PX, _LEAST_GROUND = 5, 0.08  # empty ground between islands: squares of so many texels, on so much of the map
 _PATCHES = 16
 _ENOUGH_PX = 512
 _LEAST_SLOPE = 1 / 255  # an 8-bit flat may be off by half a code; under this nothing can be told
@@ -34,13 +38,14 @@ class WhichGreen:
         return iter(astuple(self))
 
 
-def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGreen:
+def which_green(normal: np.ndarray, height: FloatArray | None = None, *, is_worn: bool = False) -> WhichGreen:
     """Tell Y+ from Y− by the curl of the slopes, at two sizes, confirmed by a vote of patches.
 
     Parameters
     ----------
     normal : (H, W, 3) uint8 or uint16 codes, or float vectors
     height : (H, W) float, optional: its gradient then settles what the curl leaves open
+    is_worn : the map shows blocks of lossy storing, so a wider size is asked as well
     Notes
     -----
     With p = -nx/nz and q = ny/nz (read as Y+, rows downwards) a surface has dp/drow = dq/dx; read wrongly the sign of one
@@ -49,13 +54,13 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGr
     rows, columns = normal.shape[:2]
     if min(rows, columns) >= 2 * _ENOUGH_PX:  # the middle of a large map tells as well; the whole is asked when it does not
         top, left = (rows - _ENOUGH_PX) // 2, (columns - _ENOUGH_PX) // 2
-        middle = which_green(normal[top : top + _ENOUGH_PX, left : left + _ENOUGH_PX])
+        middle = which_green(normal[top : top + _ENOUGH_PX, left : left + _ENOUGH_PX], is_worn=is_worn)
         if middle.answer != "unsure":
             return middle
     p, q = slopes(normal)
     if min(p.shape) < 8 or max(float(p.std()), float(q.std())) < _LEAST_SLOPE:
         return WhichGreen("unsure", 0.0, 1.0, 1.0, "The map is too flat to tell.")
-    up, down, answer = closing(p, q)
+    up, down, answer = closing(p, q, is_worn=is_worn)
     ratio = max(up, down) / max(min(up, down), 1e-9)
     if answer is not None:
         confidence = float(1 - 0.5 * (LEAST_RATIO / ratio) ** 2)
@@ -68,16 +73,59 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None) -> WhichGr
     return WhichGreen("unsure", 0.0, up, down, "Both readings fit about equally well.")
 
 
-def closing(p: FloatArray, q: FloatArray) -> tuple[float, float, Literal["up", "down"] | None]:
-    """Residuals of both readings at the size that tells more, and the answer when ratio, sizes and vote agree."""
-    sizes = [_compare(cv2.GaussianBlur(p, (0, 0), s), cv2.GaussianBlur(q, (0, 0), s)) for s in (1.0, 2.0)]
-    up, down, vote = max(sizes, key=lambda s: max(s[0], s[1]) / max(min(s[0], s[1]), 1e-9))
-    ratio = max(up, down) / max(min(up, down), 1e-9)
-    signs = {np.sign(d - u) for u, d, _ in sizes if max(u, d) / max(min(u, d), 1e-9) >= LEAST_RATIO}
-    agreed = len(signs) == 1 and abs(vote) >= LEAST_VOTE and np.sign(vote) in signs
-    if ratio < LEAST_RATIO or not agreed:
-        return up, down, None
-    return up, down, "up" if down > up else "down"
+Compared = tuple[float, float, float]  # residual read as Y+, as Y−, and the patches' vote
+
+
+def closing(p: FloatArray, q: FloatArray, *, is_worn: bool = False) -> tuple[float, float, Literal["up", "down"] | None]:
+    """Residuals of both readings at the size that tells more, and the answer when ratio, sizes and vote agree.
+
+    ``is_worn`` asks a wider size where these two leave it open, as noise of blocks or rims of islands may drown them.
+    """
+    content = _content(p, q)
+
+    def at(sigma: float) -> Compared:
+        inside = None if content is None else _inside(content, sigma)
+        return _compare(cv2.GaussianBlur(p, (0, 0), sigma), cv2.GaussianBlur(q, (0, 0), sigma), inside)
+
+    sizes = [at(sigma) for sigma in _SIZES]
+    best = max(sizes, key=_ratio)
+    signs = {_sign(size) for size in sizes if _ratio(size) >= LEAST_RATIO}
+    if signs == {np.sign(best[2])} and abs(best[2]) >= LEAST_VOTE:
+        return best[0], best[1], "up" if _sign(best) > 0 else "down"
+    if not is_worn and content is None:
+        return best[0], best[1], None
+    wider = at(_WIDER)
+    signs |= {np.sign(vote) for *_, vote in sizes if abs(vote) >= LEAST_VOTE}
+    if (
+        _ratio(wider) < LEAST_RATIO
+        or abs(wider[2]) < LEAST_VOTE
+        or not signs <= {_sign(wider)}
+        or np.sign(wider[2]) != _sign(wider)
+    ):
+        return best[0], best[1], None
+    return wider[0], wider[1], "up" if _sign(wider) > 0 else "down"
+
+
+def _ratio(size: Compared) -> float:
+    return max(size[:2]) / max(min(size[:2]), 1e-9)
+
+
+def _sign(size: Compared) -> float:
+    """1 where the slopes close better as Y+."""
+    return float(np.sign(size[1] - size[0]))
+
+
+def _content(p: FloatArray, q: FloatArray) -> np.ndarray | None:
+    """Where a map of islands holds anything, (H, W) bool; None where it has no empty ground between them."""
+    lies = np.maximum(np.abs(p), np.abs(q)) > _NEARLY_FLAT
+    ground = cv2.erode((~lies).astype(np.uint8), np.ones((_GROUND_PX, _GROUND_PX), np.uint8))
+    return lies if _LEAST_GROUND < float(ground.mean()) < 1 - _LEAST_GROUND else None
+
+
+def _inside(content: np.ndarray, sigma: float) -> np.ndarray:
+    """Texels whose blur reaches no empty ground, without the border that has no differences."""
+    side = 2 * int(np.ceil(_REACH * sigma)) + 1
+    return cv2.erode(content.astype(np.uint8), np.ones((side, side), np.uint8))[1:-1, 1:-1] > 0
 
 
 def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
@@ -87,15 +135,17 @@ def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
         top = np.iinfo(normal.dtype).max
         vectors = vectors * np.float32(2 / top) - 1
         xy = vectors[..., :2]
-        xy[np.abs(xy) <= 1 / 255] = 0
+        xy[np.abs(xy) <= 1.01 / 255] = 0  # 128 is 1 / 255 but for what float32 rounds
     z = np.maximum(vectors[..., 2], _STEEPEST)
     return -vectors[..., 0] / z, vectors[..., 1] / z
 
 
-def _compare(p: FloatArray, q: FloatArray) -> tuple[float, float, float]:
-    """Residual read as Y+, as Y−, and the patches' vote (positive for Y+)."""
+def _compare(p: FloatArray, q: FloatArray, inside: np.ndarray | None = None) -> tuple[float, float, float]:
+    """Residual read as Y+, as Y−, and the patches' vote (positive for Y+), ``inside`` of islands where there are some."""
     dp = (p[2:, 1:-1] - p[:-2, 1:-1]) / 2
     dq = (q[1:-1, 2:] - q[1:-1, :-2]) / 2
+    if inside is not None and inside.any():
+        dp, dq = dp * inside, dq * inside
     minus, plus = float(np.abs(dp - dq).mean()), float(np.abs(dp + dq).mean())
     scale = max(minus + plus, 1e-12)
     both, energy = _patch_sums(dp * dq), np.sqrt(_patch_sums(dp * dp) * _patch_sums(dq * dq))

@@ -202,16 +202,17 @@ def _normal_look(
     channels = 1 if codes.ndim == 2 else codes.shape[2]
     if channels < 3:
         return WhichGreen("unsure", 0.0, 1.0, 1.0, "The file has no three channels."), ()
-    green = which_green(_with_z(codes[..., :3]) if content.normal_form == "two-channel" else codes[..., :3])
+    middle = _middle(codes)
+    period = block_period(middle)
+    vectors = _with_z(codes[..., :3]) if content.normal_form == "two-channel" else codes[..., :3]
+    green = which_green(vectors, is_worn=period is not None)
     if green.answer == "unsure" and said is not None:
         reason = f"The map does not tell which way green points; {who} says Y{_SIGN[said]}."
         green = replace(green, answer=said, confidence=_BY_NAME_ALONE, reason=reason)
-    middle = _middle(codes)
     faults: list[NormalFault] = []
     closes_well = max(green.ratio_up, green.ratio_down) >= _CLOSES_WELL * min(green.ratio_up, green.ratio_down)
     if content.normal_form == "tangent" and not closes_well and is_swapped(middle[..., :3]):
         faults.append("swapped")
-    period = block_period(middle)
     if period is not None:
         faults.append("blocks-4" if period == 4 else "blocks-8")
     return green, tuple(faults)
