@@ -23,6 +23,7 @@ from .terminal.say import DONE, OUR_FAULT, STOPPED, WRONG_USE, Json, fail, print
 from .work import Plan, Report, deliver, plan_delivery
 from .work.assaying import assay_maps, sizes
 from .work.converting import decoded_recipe, expected_names, match_files
+from .work.facts import with_measured_rise
 from .work.grouping import claims_of, recipe_for, sets_of
 from .work.handing import note_of
 from .work.looking import Gathered, Looked, expand, gather, load_codes
@@ -103,13 +104,13 @@ def make(
     findings += problems
     answer: dict[str, Any] = {"target": chosen.key, "set": set_name, "files": [], "skipped": [], "masters": {}}
     if recipe is not None:
-        recipe = _with_settings(recipe, set or [])
-        contents = {file.looked.sha256: file.content for file in gathered}
+        contents, cache = {file.looked.sha256: file.content for file in gathered}, Cache(_CACHE_BYTES)
 
         def load(source: Source) -> Any:
             return load_codes(source, lambda sha256: contents[sha256]())
 
-        plan, report = _deliver(Evaluation(recipe, size, load, Cache(_CACHE_BYTES)), chosen, set_name, out, replace)
+        recipe = _with_settings(with_measured_rise(Evaluation(recipe, None, load, cache)), set or [])
+        plan, report = _deliver(Evaluation(recipe, size, load, cache), chosen, set_name, out, replace)
         findings += plan.findings
         answer |= _delivered(plan, report, recipe)
         if report is not None and manifest:
@@ -229,7 +230,9 @@ def convert(
         except SieveError as problem:
             findings.append(finding("unreadable", file=name, why=problem.message))
             continue
-        plan, report = _deliver(Evaluation(recipe, None, load, Cache(_CACHE_BYTES)), want, name, folder, replace)
+        cache = Cache(_CACHE_BYTES)
+        recipe = with_measured_rise(Evaluation(recipe, None, load, cache))
+        plan, report = _deliver(Evaluation(recipe, None, load, cache), want, name, folder, replace)
         findings += plan.findings
         row = _delivered(plan, report, recipe)
         if several:

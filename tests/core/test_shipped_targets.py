@@ -198,7 +198,7 @@ BROKEN = {  # what is replaced, by what, and what the line that is to blame begi
     "a format nobody knows": ('format = "tga"', 'format = "gif"', 'format = "gif"'),
     "an unknown quantity": ('quantity = "occlusion"', 'quantity = "oclusion"', 'R = { quantity = "oclusion"'),
     "more files than it may have": ('green = "down"', 'green = "down"\nlimits = { textures = 2 }', "schema"),
-    "a typo in a field": ("optional = true", "optinal = true", "optinal = true"),
+    "a typo in a field": ('use = "emissive input"', 'uze = "emissive input"', "uze = "),
     "no end of a text": ('green = "down"', 'green = "down', 'green = "down'),
 }
 
@@ -225,6 +225,7 @@ def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle", s
 def test_what_is_turned_twice_or_loses_its_sign_is_found():
     target = shipped_target("engine-smooth-up")
     codes = {"base_color": np.full((8, 8, 3), 90, np.uint8), "normal": np.full((8, 8, 3), (128, 128, 255), np.uint8)}
+    codes["roughness"] = np.full((8, 8), 90, np.uint8)
     table = target.model_dump(mode="json", by_alias=True)
     at = {file["role"]: k for k, file in enumerate(table["files"])}
     assert not {"turned-twice", "signed-as-color", "sign-lost"} & {f.id for f in plan_of(target, codes).findings}

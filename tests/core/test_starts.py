@@ -22,7 +22,7 @@ def test_every_kind_sets_three_parameters_and_more_and_no_two_are_alike():
         assert len(moved) >= 3
         for node in made[key].nodes.values():
             OPERATIONS[node.op].params(**node.params)
-    assert made["bare-metal"].nodes["metallic"].params == {"value": 1.0}
+    assert made["bare-metal"].node_of("metallic")[1].params == {"value": 1.0}
 
 
 def test_plain_puts_everything_back_and_given_maps_stay():

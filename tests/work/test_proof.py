@@ -75,10 +75,10 @@ def test_files_that_were_changed_or_taken_away_are_told(tmp_path):
     assert [c.is_right for c in prove_file(evaluation, target, plan, "normal", folder).channels] == [True, False, False]
     write(name["base_color"], codes, format="png")
     assert prove_file(evaluation, target, plan, "base_color", folder).faults
-    write(name["metallic"], codes[:64], format="png")
-    assert "is 128 × 64 px, its masters 128 × 128" in prove_file(evaluation, target, plan, "metallic", folder).faults[0]
-    name["metallic"].write_bytes(b"no picture")
-    assert "no picture that can be read" in prove_file(evaluation, target, plan, "metallic", folder).faults[0]
+    write(name["occlusion"], codes[:64], format="png")
+    assert "is 128 × 64 px, its masters 128 × 128" in prove_file(evaluation, target, plan, "occlusion", folder).faults[0]
+    name["occlusion"].write_bytes(b"no picture")
+    assert "no picture that can be read" in prove_file(evaluation, target, plan, "occlusion", folder).faults[0]
     with pytest.raises(SieveError, match="is no picture"):
         balls(evaluation, target, plan, folder)
     name["occlusion"].unlink()

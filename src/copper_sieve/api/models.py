@@ -20,7 +20,7 @@ __all__ = [
     "NamesRequest", "Offer", "OfferedFile", "OfferedReading", "OffersRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "Region",
-    "ResizeRequest", "StartRequest", "StepRequest",
+    "ResizeRequest", "SeamRow", "StartRequest", "StepRequest",
     "TargetCopy", "TargetRow", "TargetWrite", "TextureSet", "Unwanted", "Version", "VersionName", "VersionRequest", "WaysRequest",
 ]  # fmt: skip
 
@@ -261,6 +261,15 @@ class NameMatch(BaseModel):
 class TargetWrite(_In):
     expects: str = Field(description="The version that was changed")
     target: Target
+
+
+class SeamRow(BaseModel):
+    """Jumps over the borders of a map, in jumps beside them: about 1 repeats."""
+
+    master: str
+    title: str
+    across: float
+    down: float
 
 
 class RefreshRequest(_In):

@@ -52,7 +52,7 @@ def faults(file: File, path: Path) -> list[str]:
         return [f"{path.name} is not {form}"]
     codes = read_codes(path)
     found = []
-    if codes.shape[2] != len(file.channels):
+    if codes.shape[2] not in file.counts:
         found.append(f"{path.name} has {codes.shape[2]} channels instead of {len(file.channels)}")
     if _DEPTHS.get(str(codes.dtype)) != file.stored.removeprefix(form):
         found.append(f"{path.name} is stored as {codes.dtype} instead of {file.stored.removeprefix(form)}")
@@ -80,7 +80,7 @@ def channels_off(file: File, path: Path, masters: Mapping[str, np.ndarray]) -> l
     Raises OSError, and ValueError where the file has other channels or another size.
     """
     codes = read_codes(path)
-    if codes.shape[2] != len(file.channels):
+    if codes.shape[2] not in file.counts:
         raise ValueError(f"{path.name} has {codes.shape[2]} channels instead of {len(file.channels)}")
     height, width = codes.shape[:2]
     for values in masters.values():

@@ -38,6 +38,18 @@ class File:
     channels: tuple[Channel, ...]
     is_dithered: bool = False
 
+    @property
+    def counts(self) -> tuple[int, ...]:
+        """How many channels it may have: an alpha that only cuts holes may stay away, as without one nothing is cut."""
+        fourth = self.channels[3] if len(self.channels) == 4 else None
+        may_lack = fourth is not None and (fourth.meaning, fourth.inverted, fourth.low, fourth.high) == (
+            "opacity",
+            False,
+            0.0,
+            1.0,
+        )
+        return (4, 3) if may_lack else (len(self.channels),)
+
     def is_curved(self, k: int) -> bool:
         """Whether channel ``k`` stands on the sRGB curve: colors do, alpha never."""
         return self.use == "srgb" and k != 3

@@ -12,8 +12,9 @@ from ..core.quantities import quantity
 from ..core.recipe import OPERATIONS, Evaluation, Recipe, origin_of, source_ref
 from ..core.recipe.computing import pick_fit
 from ..core.recipe.evaluate import Step
+from .facts import rise_said
 
-__all__ = ["assay_maps", "assay_set", "sizes", "undetermined"]
+__all__ = ["assay_maps", "assay_set", "rise_findings", "sizes", "undetermined"]
 
 
 def _standing(recipe: Recipe) -> list[Finding]:
@@ -90,10 +91,33 @@ def _is_one_value(evaluation: Evaluation, source: str) -> bool:
     return all(bool((values == values[:1, :1]).all()) for values in stored)
 
 
+def rise_findings(evaluation: Evaluation) -> list[Finding]:
+    """What is to be said of a rise that nobody told."""
+    recipe = evaluation.recipe
+    if recipe.facts.rise_from != "assumed" or origin_of(recipe, "height") != "given":
+        return []
+    rise, files = f"{recipe.facts.rise * 100:g} %", {key: _file_of(recipe, key) for key in ("height", "normal")}
+    said = rise_said(evaluation)
+    if said is None:
+        where = "what is derived from it leans accordingly"
+        return [finding("rise-assumed", master="height", file=files["height"], rise=rise, where=where)]
+    if said.is_believed:
+        measured = f"{said.rise * 100:.3g} %"
+        return [finding("rise-measurable", master="height", **files, rise=rise, measured=measured, fit=said.fit)]
+    return [finding("rise-asked", master="height", **files, rise=rise, fit=said.fit)]
+
+
+def _file_of(recipe: Recipe, master: str) -> str:
+    """The name of the file that gives a master, or the master's own."""
+    ref = recipe.masters.get(master, "")
+    return recipe.sources[ref.split(":")[1]].name if ref.startswith("source:") else quantity(master).title
+
+
 def assay_set(evaluation: Evaluation) -> list[Finding]:
     """All findings on a set that is to be delivered."""
     return [
         *_standing(evaluation.recipe),
+        *rise_findings(evaluation),
         *sizes(evaluation),
         *_picks(evaluation),
         *(marked.finding for marked in assay_maps(evaluation)),

@@ -63,7 +63,12 @@ def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, C
     sources = {key: _source(key, values, digest, deepest[key].depth) for key, values in masters.items()}
     lead = sources.get("base_color") or max(sources.values(), key=lambda s: s.width * s.height)
     recipe = Recipe(
-        facts=Facts(width=lead.width, height=lead.height),
+        facts=Facts(
+            width=lead.width,
+            height=lead.height,
+            rise_from="assumed" if "height" in sources else "told",
+            edges_from="guessed",
+        ),
         sources=sources,
         masters={key: source_ref(key, key) for key in sources},
     )

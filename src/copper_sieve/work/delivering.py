@@ -9,7 +9,7 @@ import tempfile
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -26,7 +26,7 @@ from ..core.target import Sheet, Target, TargetFile, encode_file, wires
 from ..core.target.model import MaterialMode
 from ..files import encode, holds, write_bytes
 from ..files.documents import write_document
-from .planning import Plan, PlannedFile
+from .planning import Plan, PlannedFile, as_planned
 
 __all__ = [
     "BUILDING_PREFIX",
@@ -40,6 +40,7 @@ __all__ = [
 ]
 
 BUILDING_PREFIX = ".building-"
+_STATED = {"rise", "rise_from", "rise_fit", "edges", "edges_from", "tile_size"}
 _SOLID = 0.5  # opacity from which a texel keeps its own color
 _MEAN_PX = 64  # a mean is the same at any size
 _SAME_REFLECTANCE = 1e-3
@@ -66,13 +67,15 @@ class DeliveredFile(BaseModel):
 
 
 class Report(BaseModel):
-    """What one set for one target came to."""
+    """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing."""
 
     model_config = ConfigDict(frozen=True)
 
     target: str
     set: str
     files: tuple[DeliveredFile, ...]
+    facts: dict[str, Any] = {}
+    fills: tuple[str, ...] = ()
 
 
 def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
@@ -95,6 +98,7 @@ def deliver(
 
     Raises Cancelled (nothing is left behind), ReadBackFailed, OSError.
     """
+    target = as_planned(target, plan)
     folder.parent.mkdir(parents=True, exist_ok=True)
     building = Path(tempfile.mkdtemp(prefix=BUILDING_PREFIX, dir=folder.parent))
     try:
@@ -110,7 +114,9 @@ def deliver(
         _move(building, folder)
     finally:
         shutil.rmtree(building, ignore_errors=True)
-    return Report(target=target.key, set=plan.set, files=tuple(rows))
+    facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
+    fills = tuple(f"{f.name}, {c.fill}" for f in plan.files if f.left_out is None for c in f.channels if c.fill is not None)
+    return Report(target=target.key, set=plan.set, files=tuple(rows), facts=facts, fills=fills)
 
 
 def _compute(evaluation: Evaluation, target: Target, plan: Plan) -> None:

@@ -24,4 +24,10 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     rise = height_from_normal(normal, recipe.facts.edges, params=HeightFromNormal()).rise
     if rise < _LEAST_RISE:
         raise RecipeInvalid("the normals are flat, so there is no height in them.", master=master)
-    return recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"rise": min(1.0, rise)})})
+    if rise > 1:
+        raise RecipeInvalid(
+            f"the normals rise {rise * 100:.3g} % of the width, and at most 100 % is possible. They may be scaled wrongly.",
+            master=master,
+        )
+    told = {"rise": rise, "rise_from": "told", "rise_fit": None}
+    return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=told)})

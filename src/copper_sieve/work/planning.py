@@ -11,18 +11,23 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ..core.checks import Finding, finding
+from ..core.color import srgb_from_linear
 from ..core.intake.names import tile_of
 from ..core.quantities import quantity
 from ..core.raster import Size
-from ..core.recipe import Evaluation, Recipe, origin_of
-from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, file_size, memory_bytes
+from ..core.recipe import Evaluation, Recipe, choices, origin_of
+from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
+from ..core.target.encode import Feed, fill_value
+from ..core.target.model import Letter
 from ..core.target.naming import file_name, refused
 from .assaying import sizes, undetermined
+from .facts import seams_of
 
-__all__ = ["Plan", "PlannedChannel", "PlannedFile", "plan_delivery"]
+__all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "plan_delivery"]
 
 UNWANTED = "left out by you"
 _FIRST_TILE = 1001
+_NOTHING_WHEN_FLAT = ("opacity", "emissive", "occlusion", "height", "curvature", "reflectance")  # the same as none at all
 _EMPTY_PX = 64  # an area average of a map that is not empty is not empty either
 
 
@@ -31,7 +36,10 @@ class _Value(BaseModel):
 
 
 class PlannedChannel(_Value):
-    """What one channel carries."""
+    """What one channel carries: a master, a constant that somebody set, or a fill, with the code it then has everywhere.
+
+    ``why`` says what the set lacks that a fill stands for; ``derive`` is the origin of that master that one press takes.
+    """
 
     letter: str
     quantity: str | None
@@ -39,6 +47,16 @@ class PlannedChannel(_Value):
     component: str
     invert: bool
     constant: float | None
+    content: Literal["master", "constant", "fill"] = "master"
+    master: str | None = None
+    value: str | None = None
+    why: str | None = None
+    derive: str | None = None
+
+    @property
+    def fill(self) -> str | None:
+        """The sentence on a fill, None for what is none."""
+        return None if self.content != "fill" else f"{self.letter}: {self.value} everywhere, {self.why}"
 
 
 class PlannedFile(_Value):
@@ -86,15 +104,18 @@ def plan_delivery(
     unwanted : roles of files and documents that the person leaves out of this delivery
     """
     recipe, size = evaluation.recipe, evaluation.size
-    empty = {key for key in target.masters() if _is_empty(evaluation, key)}
+    lacking = {key: why for key in target.masters() if (why := _lack(evaluation, key)) is not None}
     naming = _Naming(target, set_name, project, _tile(recipe))
-    files = [_image(target, file, recipe, empty, size, naming) for file in target.files]
+    files = [_image(target, file, recipe, lacking, size, naming) for file in target.files]
     files = [_unwanted(file) if file.role in unwanted else file for file in files]
     written = {file.role for file in files if file.left_out is None}
     documents = [_document(document, written, size, naming) for document in target.documents]
     files += [_unwanted(file) if file.role in unwanted else file for file in documents]
     findings = (
         *_missing(target, files, recipe),
+        *_written_flat(target, files),
+        *_rise_stated(evaluation, target, files),
+        *_seams_shown(evaluation, target, files),
         *_clashes(files),
         *_refused(files),
         *_alike(evaluation, target, files),
@@ -120,13 +141,17 @@ def plan_delivery(
     )
 
 
-def _is_empty(evaluation: Evaluation, key: str) -> bool:
-    recipe = evaluation.recipe
+def _lack(evaluation: Evaluation, key: str) -> str | None:
+    """What a set lacks where a master is not there, or where a given one is the same as none; None where it has one."""
+    recipe, title = evaluation.recipe, quantity(key).title.lower()
     origin = origin_of(recipe, key)
-    if origin in ("absent", "derived"):
-        return origin == "absent"
+    if origin == "absent":
+        return f"the set has no {title}"
+    if origin != "given" or key not in _NOTHING_WHEN_FLAT:
+        return None
     values = _small(evaluation).master(key)
-    return values is not None and bool(np.all(values == quantity(key).absent_value()))
+    is_nothing = values is not None and bool(np.all(values == quantity(key).absent_value()))
+    return f"its {title} is flat, as if it had none" if is_nothing else None
 
 
 def _unwanted(file: PlannedFile) -> PlannedFile:
@@ -175,16 +200,19 @@ def _document(document: Document, written: set[str], size: Size, naming: _Naming
     )
 
 
-def _image(target: Target, file: TargetFile, recipe: Recipe, empty: set[str], size: Size, naming: _Naming) -> PlannedFile:
-    carried = file.masters()
-    left_out = None
-    if file.optional and all(key in empty for key in carried):
-        left_out = f"the set has no {' or '.join(quantity(key).title.lower() for key in carried)}"
+def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, str], size: Size, naming: _Naming) -> PlannedFile:
+    routed = feeds(target, file)
+    channels = [_channel(file, letter, routed[letter], recipe, lacking) for letter in file.channels]
+    is_flat = {c.content for c in channels if c.quantity is not None} == {"fill"}
+    left_out = " and ".join(dict.fromkeys(c.why for c in channels if c.why)) if is_flat and not file.required else None
     for channel in file.channels.values():
         if channel.fill == "leave-out" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
             left_out = f"the set has no {quantity(channel.masters[0]).title.lower()}"
+    if file.may_lack_fourth and channels[-1].content == "fill":
+        channels.pop()
+    written = with_letters(file, "".join(c.letter for c in channels))
     own = file_size(target, file, size)
-    memory = memory_bytes(file, own)
+    memory = memory_bytes(written, own)
     return PlannedFile(
         role=file.role,
         title=file.title,
@@ -196,21 +224,57 @@ def _image(target: Target, file: TargetFile, recipe: Recipe, empty: set[str], si
         depth=file.depth,
         format=file.format,
         color=file.color,
-        green=target.green if "normal" in carried else None,
-        channels=tuple(
-            PlannedChannel(
-                letter=letter,
-                quantity=channel.quantity,
-                title=channel.row.title if channel.row else "constant",
-                component=channel.component,
-                invert=channel.invert,
-                constant=channel.constant,
-            )
-            for letter, channel in file.channels.items()
-        ),
+        green=target.green if "normal" in file.masters() else None,
+        channels=tuple(channels),
         memory_plain=memory.plain,
         memory_block=memory.block,
     )
+
+
+def _channel(file: TargetFile, letter: Letter, feed: Feed, recipe: Recipe, lacking: dict[str, str]) -> PlannedChannel:
+    channel = file.channels[letter]
+    lead = channel.masters[0] if channel.masters else None
+    why = lacking.get(lead) if lead is not None else None
+    is_set = lead is not None and origin_of(recipe, lead) == "constant"
+    row = PlannedChannel(
+        letter=letter,
+        quantity=channel.quantity,
+        title=channel.row.title if channel.row else "constant",
+        component=channel.component,
+        invert=channel.invert,
+        constant=channel.constant,
+        content="constant" if lead is None or is_set else "fill" if why else "master",
+        master=lead,
+    )
+    if why is None or lead is None:
+        return row
+    origins = (choice.key for choice in choices(recipe, lead) if choice.key.startswith("op:")) if _is_bare(recipe, lead) else ()
+    value = _code(file, letter, fill_value(channel, feed))
+    return row.model_copy(update={"value": value, "why": why, "derive": next(iter(origins), None)})
+
+
+def _is_bare(recipe: Recipe, master: str) -> bool:
+    """Whether nothing stands for a master, so that deriving it takes nothing away."""
+    return origin_of(recipe, master) == "absent"
+
+
+def _code(file: TargetFile, letter: str, value: float) -> str:
+    """A value on the file's scale of 0..1 as the file stores it."""
+    on_curve = float(srgb_from_linear(np.array([[value]], np.float32))[0, 0]) if file.color == "srgb" and letter != "A" else value
+    return f"{on_curve:.4g}" if file.sample == "float" else str(int(min(max(on_curve, 0), 1) * (2**file.depth - 1) + 0.5))
+
+
+def with_letters(file: TargetFile, letters: str) -> TargetFile:
+    """The file with only these of its channels, as it is written."""
+    if "".join(file.channels) == letters or not letters:
+        return file
+    return file.model_copy(update={"channels": {letter: file.channels[letter] for letter in letters}})  # type: ignore[index]
+
+
+def as_planned(target: Target, plan: Plan) -> Target:
+    """The target as its files are written by this plan, without the fourth channels that nothing feeds."""
+    letters = {file.role: "".join(channel.letter for channel in file.channels) for file in plan.files if file.kind == "image"}
+    return target.model_copy(update={"files": tuple(with_letters(f, letters.get(f.role, "")) for f in target.files)})
 
 
 def _size_word(size: Size) -> str:
@@ -233,6 +297,41 @@ def _missing(target: Target, files: list[PlannedFile], recipe: Recipe) -> tuple[
         if channel.fill == "stop" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent"
     }
     return tuple(finding("master-missing", file=file, missing=quantity(key).title) for file, key in sorted(wanted))
+
+
+def _written_flat(target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """Files that hold nothing of the set and are written all the same."""
+    reasons = {file.role: file.required for file in target.files if file.required}
+    flat = [f for f in files if f.role in reasons and f.left_out is None and all(c.content == "fill" for c in f.channels)]
+    return tuple(
+        finding("written-flat", file=f.name, why=next(c.why for c in f.channels if c.why), reason=reasons[f.role]) for f in flat
+    )
+
+
+def _rise_stated(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """An assumed rise that a note or a document would state."""
+    recipe, facts = evaluation.recipe, evaluation.recipe.facts
+    written = {f.role for f in files if f.left_out is None}
+    carries = any(file.role in written and "height" in file.masters() for file in target.files)
+    documents = [d for d in target.documents if d.role in written and any("displacement" in slot for slot in d.inputs)]
+    if facts.rise_from != "assumed" or not carries or (target.height.use in ("none", "blending") and not documents):
+        return ()
+    ref = recipe.masters["height"]
+    file = recipe.sources[ref.split(":")[1]].name if ref.startswith("source:") else quantity("height").title
+    where = f"{target.title} is told so" if not documents else f"{documents[0].kind} would state it"
+    return (finding("rise-assumed", master="height", file=file, rise=f"{facts.rise * 100:g} %", where=where),)
+
+
+def _seams_shown(evaluation: Evaluation, target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:
+    """A set that does not repeat, for a target that repeats it."""
+    facts = evaluation.recipe.facts
+    axes = [says for axis, says in ((facts.edges.x, "across"), (facts.edges.y, "down")) if axis == "mirror"]
+    if not axes or not (target.repeats or facts.tile_size is not None):
+        return ()
+    where = f"{target.title} lays it out again and again" if target.repeats else "the note says how wide one tile is"
+    worst = next(iter(seams_of(evaluation)), None)
+    title, seam = (quantity(worst.master).title.lower(), max(worst.across, worst.down)) if worst else ("it", 0.0)
+    return (finding("does-not-repeat", axes=" and ".join(axes), title=title, seam=seam, where=where),)
 
 
 def _clashes(files: list[PlannedFile]) -> tuple[Finding, ...]:

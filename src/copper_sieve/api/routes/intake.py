@@ -19,6 +19,7 @@ from ...store import sets
 from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import profile_named
+from ...work.facts import with_measured_rise
 from ...work.grouping import quality
 from ...work.looking import Looked, look_at_bytes, look_into_zip
 from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
@@ -121,8 +122,11 @@ def look_answer(looked: Looked) -> FileLook:
 def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     """Make a set from files that were kept and agreed to; what is missing is derived."""
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        sets.project_named(conn, project)
         recipe = plan_set([_entry(conn, entry) for entry in request.entries])
+    recipe = with_measured_rise(state.evaluation(recipe, None))
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
         set_id = sets.create_set(conn, project_id=box["id"], name=legal_name(request.name), recipe=recipe)
         return set_answer(sets.get_set(conn, set_id))
 

@@ -13,7 +13,7 @@ from fastapi import APIRouter, Query, Response
 
 from ... import __version__
 from ...core.checks import finding
-from ...core.errors import UnknownKey
+from ...core.errors import RecipeInvalid, UnknownKey
 from ...core.quantities import quantity
 from ...core.recipe import (
     FIXES,
@@ -33,6 +33,7 @@ from ...store.database import answers
 from ...targets import shipped_targets
 from ...work.assaying import assay_maps, assay_set
 from ...work.deriving import derived_anew
+from ...work.facts import seams_of, with_measured_rise
 from ..models import (
     AssayRow,
     FixRequest,
@@ -46,6 +47,8 @@ from ..models import (
     Project,
     ProjectRequest,
     RecipeWrite,
+    RefreshRequest,
+    SeamRow,
     StepRequest,
     TextureSet,
 )
@@ -54,6 +57,7 @@ from ..state import State
 __all__ = ["router", "set_answer"]
 
 router = APIRouter()
+_MEASURABLE = "rise-measurable"
 _MARK = (255, 0, 200, 150)
 
 
@@ -160,7 +164,11 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
         recipe = sets.get_set(conn, set_id)["recipe"]
     changed = [finding("source-changed", file=recipe.sources[name].name) for name in state.folders.changed(recipe)]
     found = [*changed, *assay_set(state.evaluation(recipe, None))]
-    fixes = {"source-changed": "Take the newer files", **{id: title for id, (title, _) in FIXES.items()}}
+    fixes = {
+        "source-changed": "Take the newer files",
+        _MEASURABLE: "Measure it",
+        **{id: title for id, (title, _) in FIXES.items()},
+    }
     return [AssayRow(finding=f, fix=fixes.get(f.id)) for f in found]
 
 
@@ -182,10 +190,35 @@ def marks(state: State, set_id: UUID, head: int, found_id: Annotated[str, Query(
 @router.post("/sets/{set_id}/fixes")
 def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
     """Apply the fix of a finding, as one step that can be undone."""
+    if request.finding == _MEASURABLE:
+        return measure_rise(state, set_id, RefreshRequest(expects=request.expects))
     with state.pool.connection() as conn:
         recipe = mended(sets.get_set(conn, set_id)["recipe"], request.finding, request.master or "")
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=FIXES[request.finding][0])
         return set_answer(sets.get_set(conn, set_id))
+
+
+@router.post("/sets/{set_id}/rise")
+def measure_rise(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
+    """Measure the rise on the normals that came with the height, as one step of the set's history."""
+    with state.pool.connection() as conn:
+        before: Recipe = sets.get_set(conn, set_id)["recipe"]
+    asked = before.model_copy(update={"facts": before.facts.model_copy(update={"rise_from": "assumed", "rise_fit": None})})
+    recipe = with_measured_rise(state.evaluation(asked, None))
+    if recipe.facts.rise_from != "measured":
+        raise RecipeInvalid("the rise cannot be measured: it takes a height and normals from files that fit each other.")
+    with state.pool.connection() as conn:
+        sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=changes(before, recipe))
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/sets/{set_id}/seams")
+def seams(state: State, set_id: UUID, head: int) -> list[SeamRow]:
+    """How much more every given map jumps over its borders than beside them; ``head`` only names the answer."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id)["recipe"]
+    rows = seams_of(state.evaluation(recipe, None))
+    return [SeamRow(master=row.master, title=quantity(row.master).title, across=row.across, down=row.down) for row in rows]
 
 
 @router.delete("/sets/{set_id}", status_code=204)

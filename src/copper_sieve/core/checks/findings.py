@@ -184,6 +184,24 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "one-value": ("note", "{file}: {title} is {value} everywhere."),
         "no-origin": ("note", "Where the pictures of this set come from, and their license, is not noted."),
         "data-in-alpha": ("note", "{file} holds data in the alpha of a PNG; picture editors will show it as see-through."),
+        "rise-assumed": (
+            "look",
+            "How far {file} rises is not known: {rise} of the width is assumed, and {where}. Type what it is.",
+        ),
+        "rise-asked": (
+            "look",
+            "{normal} does not fit {height} (correlation {fit:.2f}), so the rise cannot be measured: {rise} of the width is "
+            "assumed. Type what it is.",
+        ),
+        "rise-measurable": (
+            "look",
+            "How far {height} rises is assumed as {rise} of the width; {normal} says {measured} (correlation {fit:.2f}).",
+        ),
+        "written-flat": ("note", "{file} is flat: {why}. It is written all the same, because {reason}."),
+        "does-not-repeat": (
+            "look",
+            "The set does not repeat {axes}: {title} jumps {seam:.1f} × as much over its border as beside it, and {where}.",
+        ),
         "broken-values": ("look", "{file}: {why}."),
     }
 )

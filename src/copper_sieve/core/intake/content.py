@@ -11,14 +11,16 @@ import numpy as np
 from ..target.decode import unit_values
 from .channels import Plane, are_unrelated, looks_packed, measure_plane
 
-__all__ = ["Content", "NormalForm", "measure_content"]
+__all__ = ["TILING", "Content", "NormalForm", "measure_content", "seams", "smaller"]
 
 NormalForm = Literal["tangent", "object", "two-channel"]
 
+TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 _LOOK_PX = 256  # longer side of the copy that is measured
 _FEWER = 2  # statistics of single channels need a quarter of these texels
 _ALPHA_SETTLED, _CUT_OUT_SHARE = 0.06, 0.6
 _SEAM_LINES = 48  # rows and columns that are followed from border to border
+_STRONGEST = 3  # the third strongest jump inside: a few edges alike are a pattern, one alone is none
 _STRONGEST_COUNTS = 0.55
 _FLAT_JUMP = 1e-3  # of the range: less than any 8-bit step
 _SAME = 2 / 255  # channels closer than this are one gray, as JPEG saves it
@@ -77,7 +79,7 @@ def measure_content(codes: np.ndarray) -> Content:
         looks_packed=not is_gray and form is None and looks_packed(small, planes),
         are_channels_apart=not is_gray and form is None and are_unrelated(small, planes),
         planes=planes,
-        seam=_seams(color),
+        seam=seams(color),
         alpha=_alpha_kind(alpha),
     )
 
@@ -111,8 +113,9 @@ def _alpha_kind(alpha: np.ndarray | None) -> Literal["none", "constant", "cut-ou
     return "cut-out" if settled >= _CUT_OUT_SHARE else "gray"
 
 
-def _seams(color: np.ndarray) -> tuple[float, float]:
-    """How much larger the jump over the border is than jumps inside: those beside it, and the strongest anywhere.
+def seams(color: np.ndarray) -> tuple[float, float]:
+    """Of (H, W[, C]) codes, or floats of 0..1, across and down: how much larger the jump over the border is than jumps inside,
+    those beside it, and the strongest anywhere.
 
     The strongest count for a little over half, so that a pattern whose own edge lies on the border still tiles.
     """
@@ -127,7 +130,7 @@ def _seam(values: np.ndarray) -> float:
     """The seam between the last and the first column of (N, W) or (N, W, C)."""
     jumps = np.abs(np.diff(values, axis=1)).reshape(len(values), values.shape[1] - 1, -1).mean((0, 2))
     over = float(np.abs(values[:, 0] - values[:, -1]).mean())
-    beside, strongest = (jumps[0] + jumps[-1]) / 2, float(np.percentile(jumps, 99))
+    beside, strongest = (jumps[0] + jumps[-1]) / 2, float(np.partition(jumps, -_STRONGEST)[-_STRONGEST])
     return over / max(float(beside), _STRONGEST_COUNTS * float(strongest), _FLAT_JUMP)
 
 

@@ -12,7 +12,7 @@ from ..convert.normal_faults import against_height, block_period, is_swapped
 from ..quantities import is_known, quantity
 from ..target.decode import unit_values
 from .channels import Guess, guess_gray, guess_packed
-from .content import Content, measure_content, smaller
+from .content import TILING, Content, measure_content, smaller
 from .names import NameReading, channel_words, kind_in_color, packed_reads, read_name
 from .profile import Ending, SourceProfile
 
@@ -25,7 +25,6 @@ _BY_PROFILE = 0.98
 _HARDLY_SAID = 0.7  # a word of a name that the picture may outweigh
 _TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up, offered below
 _COLORS = ("base_color", "photo", "diffuse")
-_TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 _NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
 _CLOSES_WELL = 3.0  # slopes that close so much better one way are those of a surface, with its axes where they belong
 _BESIDE_PX = 256  # an alpha is held against the normals beside it at this size
@@ -67,7 +66,7 @@ class Look:
     @property
     def tiles(self) -> tuple[bool, bool]:
         """Whether the picture repeats without a seam, per axis."""
-        return self.content.seam[0] <= _TILING, self.content.seam[1] <= _TILING
+        return self.content.seam[0] <= TILING, self.content.seam[1] <= TILING
 
 
 def reads_for(kind: str, channels: int, word: str = "") -> dict[str, str]:

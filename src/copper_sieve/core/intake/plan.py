@@ -46,7 +46,8 @@ class FileEntry:
 def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
     """First recipe of a set. Raises RivalMaps when two files are read as the same map.
 
-    Convention: size and edges follow the base color or photo, else the largest file.
+    Convention: the size follows the base color or photo, else the largest file; the set repeats where its worst map does. How
+    far a given height rises is assumed until somebody tells it, or it is measured (``work.facts``).
     """
     sources, masters = _gather(_with_levels(entries))
     split = _specular_pair(sources)
@@ -56,12 +57,15 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
     if unshaded is not None:
         masters.setdefault("base_color", node_ref(_UNSHADE))
     lead = _lead(entries)
-    edges = Edges(x="wrap" if lead.tiles[0] else "mirror", y="wrap" if lead.tiles[1] else "mirror")
+    across, down = (all(entry.tiles[k] for entry in entries) for k in (0, 1))
+    edges = Edges(x="wrap" if across else "mirror", y="wrap" if down else "mirror")
     nodes = {name: node for name, node in ((_SPLIT, split), (_UNSHADE, unshaded)) if node is not None}
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
         nodes[key] = node
         masters[key] = node_ref(key)
-    whole = Facts(**{"width": lead.width, "height": lead.height, "edges": edges, **facts})
+    is_rise_known = "rise" in facts or not masters.get("height", "").startswith("source:")
+    known = {"edges": edges, "edges_from": "guessed", "rise_from": "told" if is_rise_known else "assumed"}
+    whole = Facts(**{"width": lead.width, "height": lead.height, **known, **facts})
     return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)
 
 
@@ -133,7 +137,7 @@ def _lead(entries: Sequence[FileEntry]) -> FileEntry:
 
 
 def _missing(given: set[str], *, from_photo: bool) -> list[tuple[str, Node]]:
-    """Nodes for the masters a usual set has and this one lacks, parents first."""
+    """Nodes for the masters that can be derived from what is there, parents first. What cannot is left absent, not made up."""
     nodes: list[tuple[str, Node]] = []
     color = "base_color" in given
     has_height = "height" in given
@@ -145,11 +149,6 @@ def _missing(given: set[str], *, from_photo: bool) -> list[tuple[str, Node]]:
     if has_height and "occlusion" not in given:
         params = {"finest": _PHOTO_OCCLUSION_FINEST} if from_photo or "height" not in given else {}
         nodes.append(("occlusion", Node(op="occlusion_from_height", inputs={"height": "master:height"}, params=params)))
-    if "roughness" not in given:
-        if color:
-            nodes.append(("roughness", Node(op="roughness_from_color", inputs={"color": "master:base_color"})))
-        else:
-            nodes.append(("roughness", Node(op="constant", params={"value": 0.6})))
-    if "metallic" not in given:
-        nodes.append(("metallic", Node(op="constant", params={"value": 0.0})))
+    if "roughness" not in given and color:
+        nodes.append(("roughness", Node(op="roughness_from_color", inputs={"color": "master:base_color"})))
     return nodes

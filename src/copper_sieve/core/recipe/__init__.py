@@ -1,6 +1,6 @@
 """Sources → nodes → masters: which master comes from what, with which parameters."""
 
-from .account import account_of, told
+from .account import account_of, rise_known, told
 from .cache import Cache
 from .changes import changes
 from .checking import check_recipe
@@ -36,6 +36,7 @@ __all__ = [
     "mended",
     "node_ref",
     "origin_of",
+    "rise_known",
     "source_ref",
     "starts",
     "told",

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 from ..quantities import quantity
 from .changes import said_of
-from .model import Node, Recipe, origin_of
+from .model import Facts, Node, Recipe, origin_of
 from .operations import OPERATIONS
 
-__all__ = ["account_of", "told"]
+__all__ = ["account_of", "rise_known", "told"]
 
 _GREEN = {"up": "Y+", "down": "Y−"}
 
@@ -70,10 +70,23 @@ def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:
             yield f"  {slot.replace('_', ' ')}: {line}"
 
 
+def rise_known(facts: Facts) -> str:
+    """How the rise of a set is known, to stand behind it."""
+    if facts.rise_from == "measured":
+        return "measured on its normals" + (f" (correlation {facts.rise_fit:.2f})" if facts.rise_fit is not None else "")
+    return {"told": "told", "assumed": "assumed: nobody has told or measured it"}[facts.rise_from]
+
+
 def told(recipe: Recipe, name: str, history: list[str]) -> str:
     """The whole account as Markdown: facts, masters, then the steps of the set's history, oldest first."""
     facts = recipe.facts
-    lines = [f"# {name}", "", f"{facts.width} × {facts.height} texels, rise {facts.rise * 100:g} % of the width."]
+    lines = [
+        f"# {name}",
+        "",
+        f"{facts.width} × {facts.height} texels, rise {facts.rise * 100:.4g} % of the width, {rise_known(facts)}.",
+    ]
+    ways = {"wrap": "repeats", "mirror": "does not repeat"}
+    lines.append(f"It {ways[facts.edges.x]} across and {ways[facts.edges.y]} down, {facts.edges_from}.")
     if facts.tile_size:
         lines.append(f"The tile is {facts.tile_size:g} m wide, so the rise is {facts.rise * facts.tile_size * 1000:g} mm.")
     lines += [f"{word}: {text}" for word, text in (("Origin", facts.origin), ("License", facts.license)) if text]

@@ -18,7 +18,13 @@ _FACTS = {
     "tile_size": ("tile width", 1, "m"),
     "emissive_strength": ("emissive strength", 1, "×"),
 }
-_WORDS = {"origin": "origin noted", "license": "license noted", "edges": "edges changed", "sampling": "sampling changed"}
+_WORDS = {
+    "origin": "origin noted",
+    "license": "license noted",
+    "edges": "edges changed",
+    "edges_from": "edges told",
+    "sampling": "sampling changed",
+}
 
 
 def changes(before: Recipe, after: Recipe) -> str:
@@ -110,4 +116,6 @@ def _facts(before: Recipe, after: Recipe) -> Iterator[str]:
         if a != b:
             said = [f"{round(v * scale, 4):g} {unit}" if v is not None else "not known" for v in (a, b)]
             yield f"{title} {said[0]} → {said[1]}"
+    if old.rise_from != new.rise_from and old.rise == new.rise:
+        yield f"rise {new.rise * 100:g} % {new.rise_from}"
     yield from (word for field, word in _WORDS.items() if getattr(old, field) != getattr(new, field))

@@ -74,12 +74,17 @@ def with_step(recipe: Recipe, step: GeometryStep) -> Recipe:
             x="mirror" if after.width < before.width else edges.x, y="mirror" if after.height < before.height else edges.y
         )
     wider = after.width / before.width
+    rise = facts.rise / wider
+    if rise > 1:
+        raise RecipeInvalid(
+            f"cropped so narrow, the surface would rise {rise * 100:.3g} % of its width; at most 100 % is possible. Crop less."
+        )
     changed = facts.model_copy(
         update={
             "width": max(1, width),
             "height": max(1, height),
             "edges": edges,
-            "rise": min(1.0, facts.rise / wider),
+            "rise": rise,
             "tile_size": None if facts.tile_size is None else facts.tile_size * wider,
         }
     )

@@ -80,12 +80,19 @@ class Node(_Value):
 
 
 class Facts(_Value):
-    """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width."""
+    """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
+
+    ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
+    well they agree), guessed from them, or assumed for want of anything better.
+    """
 
     width: int = Field(ge=1, le=MAX_SIDE)
     height: int = Field(ge=1, le=MAX_SIDE)
     rise: float = Field(default=0.02, gt=0, le=1)
+    rise_from: Literal["told", "measured", "assumed"] = "told"
+    rise_fit: float | None = Field(default=None, ge=-1, le=1, description="Correlation of the slopes it was measured by")
     edges: Edges = Edges()
+    edges_from: Literal["told", "guessed"] = "told"
     tile_size: float | None = Field(default=None, gt=0, le=1e6, description="Width of the tile in meters")
     emissive_strength: float = Field(default=1.0, ge=0, le=1e6)
     sampling: Sampling = "smooth"

@@ -13,12 +13,13 @@ from .operations import OPERATIONS
 
 __all__ = ["set_path", "settable_paths"]
 
+_NOT_TOLD = ("width", "height", "rise_from", "rise_fit", "edges_from")
 Model = TypeVar("Model", bound=BaseModel)
 
 
 def settable_paths(recipe: Recipe) -> list[str]:
     """All paths ``set_path`` takes for this recipe."""
-    facts = [name for name in Facts.model_fields if name not in ("width", "height")]
+    facts = [name for name in Facts.model_fields if name not in _NOT_TOLD]
     params = [
         f"{master}.{field}"
         for master in recipe.masters
@@ -34,6 +35,8 @@ def set_path(recipe: Recipe, path: str, text: str) -> Recipe:
     head, *rest = path.split(".")
     if head in known:
         facts = _replaced(recipe.facts, [head, *rest], _parsed(text), path)
+        told = {f"{head}_from": "told"} if head in ("rise", "edges") else {}
+        facts = facts.model_copy(update={**told, **({"rise_fit": None} if head == "rise" else {})})
         return recipe.model_copy(update={"facts": facts})
     if not rest or f"{head}.{rest[0]}" not in known:
         raise RecipeInvalid(f"nothing to set at {path!r}; there is: {', '.join(known)}.", path=path, known=known)

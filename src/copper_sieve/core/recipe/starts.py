@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from ..errors import RecipeInvalid, UnknownKey
 from .model import Node, Recipe, origin_of
 from .operations import OPERATIONS
+from .origins import ONE_VALUE, with_origin
 
 __all__ = ["Start", "starts", "with_start"]
 
@@ -62,15 +63,17 @@ def with_start(recipe: Recipe, key: str) -> Recipe:
     start = starts().get(key)
     if start is None:
         raise UnknownKey("starting point", key, list(starts()))
+    if not any(node.op in start.params for node in recipe.nodes.values()):
+        raise RecipeInvalid("nothing in this set is derived, so there is nothing to start from.", key=key)
+    if start.constants.get("metallic") and origin_of(recipe, "metallic") == "absent":  # bare metal has to be said to be one
+        recipe = with_origin(recipe, "metallic", ONE_VALUE)
     nodes = {name: _started(node, start) for name, node in recipe.nodes.items()}
     for master, value in start.constants.items():
         made = recipe.node_of(master)
         if made is not None and made[1].op == "constant":
             nodes[made[0]] = made[1].model_copy(update={"params": {"value": value}})
-    if not any(node.op in start.params for node in nodes.values()):
-        raise RecipeInvalid("nothing in this set is derived, so there is nothing to start from.", key=key)
     given = origin_of(recipe, "height") == "given"
-    facts = recipe.facts if given else recipe.facts.model_copy(update={"rise": start.rise})
+    facts = recipe.facts if given else recipe.facts.model_copy(update={"rise": start.rise, "rise_from": "told"})
     return recipe.model_copy(update={"nodes": nodes, "facts": facts})
 
 

@@ -90,7 +90,7 @@ def with_ways(recipe: Recipe, ways: Ways) -> tuple[Recipe, list[str]]:
             continue
         recipe = _with_params(changed, master, way)
     if "height" in ways.masters and "height" not in kept:
-        recipe = recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"rise": ways.rise})})
+        recipe = recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"rise": ways.rise, "rise_from": "told"})})
     return recipe, kept
 
 

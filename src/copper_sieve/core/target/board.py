@@ -54,7 +54,7 @@ class BoardFile(_Value):
     format: str
     depth: int
     color: str
-    optional: bool
+    required: str
     holes: tuple[Hole, ...]
 
 
@@ -87,7 +87,7 @@ def board_of(target: Target) -> Board:
 def _file(target: Target, file: TargetFile) -> BoardFile:
     routed = feeds(target, file)
     holes = tuple(_hole(letter, channel, routed[letter], target) for letter, channel in file.channels.items())
-    same = ("role", "title", "use", "name", "word", "format", "depth", "color", "optional")
+    same = ("role", "title", "use", "name", "word", "format", "depth", "color", "required")
     return BoardFile(**{name: getattr(file, name) for name in same}, holes=holes)
 
 

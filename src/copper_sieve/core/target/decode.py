@@ -37,10 +37,13 @@ def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tup
     """
     wanted = CHANNEL_LETTERS[tuple(file.channels)]
     found = 1 if codes.ndim == 2 else codes.shape[2]
-    if found != wanted:
+    letters = list(file.channels)[:3] if file.may_lack_fourth and found == 3 else list(file.channels)
+    if found != len(letters):
         raise ShapeMismatch(f"{file.role} of {target.key} must have {wanted} channels, {''.join(file.channels)} (got {found}).")
     planes: dict[tuple[str, int], FloatArray] = {}
-    for k, (letter, feed) in enumerate(feeds(target, file).items()):
+    routed = feeds(target, file)
+    for k, letter in enumerate(letters):
+        feed = routed[letter]
         if feed.source is None or feed.component < 0:
             continue
         channel = codes if codes.ndim == 2 else np.ascontiguousarray(codes[..., k])

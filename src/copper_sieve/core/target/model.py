@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
@@ -95,13 +95,21 @@ class TargetFile(_Row):
     primaries: Literal["rec709", "acescg"] = "rec709"
     dither: bool = Field(default=False, description="Spread the rounding of what is deeper than 8 bits; seeded by position")
     channels: dict[Letter, Channel]
-    optional: bool = False
+    required: str = Field(
+        default="", description="Why the receiving side cannot do without it, even flat; else a flat one is left out"
+    )
     size_cap: int | None = Field(default=None, ge=1, description="Longest side in px")
     size_share: float = Field(default=1.0, gt=0, le=1, description="Of the set's size")
     power_of_two: bool = Field(default=False, description="Both sides go down to the next power of two")
     pixel_art: bool = Field(default=False, description="Shrunk by taking texels as they are, never averaged")
     padding: int = Field(default=0, ge=0, le=4096, description="Texels by which color goes on under holes")
     use: str = Field(default="", description="What the receiving side does with it")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_optional(cls, content: Any) -> Any:
+        """Older tables said which files may be left out; now all may that hold nothing, but for the ``required``."""
+        return {key: value for key, value in content.items() if key != "optional"} if isinstance(content, dict) else content
 
     @field_validator("channels")
     @classmethod
@@ -130,6 +138,13 @@ class TargetFile(_Row):
         """The quantity in alpha, ``constant``, or None without an alpha channel."""
         channel = self.channels.get("A")
         return None if channel is None else (channel.quantity or "constant")
+
+    @property
+    def may_lack_fourth(self) -> bool:
+        """Whether its alpha may stay away when nothing feeds it: it only cuts holes, and without one nothing is cut."""
+        fourth = self.channels.get("A") if len(self.channels) == 4 else None
+        is_plain = fourth is not None and not fourth.invert and fourth.range == (0, 1) and fourth.fill is None
+        return is_plain and fourth is not None and fourth.quantity == "opacity" and 3 in FORMATS[self.format].channels
 
     def masters(self) -> tuple[str, ...]:
         """Keys of the masters this file carries, each once, in channel order."""
@@ -183,6 +198,7 @@ class Target(_Row):
     documents: tuple[Document, ...] = ()
     height: HeightUse = HeightUse()
     material: MaterialMode = MaterialMode()
+    repeats: bool = Field(default=False, description="Its maps are laid out again and again, so that a seam would show")
     limits: Limits = Limits()
     steps: tuple[str, ...] = Field(default=(), description="What else a person who wires it has to do, in order")
     looks_wrong: dict[str, str] = Field(default={}, description="How it looks when wrong, and why")

@@ -56,7 +56,8 @@ def _explained(target: Target, files: Sequence[NamedFile]) -> dict[str, tuple[st
         stem, _, ending = named.name.rpartition(".")
         for pattern, file in patterns:
             hit = pattern.fullmatch(stem)
-            fits = len(file.channels) == named.channels and FORMATS[file.format].suffix == f".{ending.lower()}"
+            counts = (len(file.channels), 3) if file.may_lack_fourth else (len(file.channels),)
+            fits = named.channels in counts and FORMATS[file.format].suffix == f".{ending.lower()}"
             if hit is not None and fits and _is_readable(target, file):
                 found[named.name] = (hit.groupdict().get("set") or "unnamed", file)
                 break

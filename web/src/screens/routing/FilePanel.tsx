@@ -31,7 +31,10 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
         <Choice label="Color or data" className="w-32" options={COLORS} value={file.primaries === "acescg" ? "acescg" : file.color} onChange={(color) => change(color === "acescg" ? { color: "linear", primaries: "acescg" } : { color, primaries: "rec709" })} />
         <Choice label="Channels of the file" className="w-20" options={LETTERS.map((l) => [l, [...l].join(" ")] as const)} value={letters as "L"} onChange={(l) => onChange((now) => withFile(now, file.role, (f) => withLetters(f, l)))} />
       </Line>
-      <label className="flex items-center gap-2 text-sm text-ink2"><input type="checkbox" checked={file.optional ?? false} onChange={(e) => change({ optional: e.target.checked })} /> left out when the set has nothing for it</label>
+      <label className="grid gap-0.5 text-sm text-ink2" title="A file that holds nothing of the set is left out, unless the receiving side cannot do without it.">
+        Needed even flat, because
+        <TypedField label={`Why ${file.title} is needed even flat`} value={file.required ?? ""} placeholder="it is not: left out when the set has nothing for it" className="text-base text-ink" onDone={(required) => change({ required: required.trim() })} />
+      </label>
       <details>
         <summary className="cursor-pointer text-sm text-ink2">Size, padding, rounding</summary>
         <div className="mt-2 flex flex-col gap-2">

@@ -46,7 +46,7 @@ export function withNewFile(target: Target, quantity: Quantity): Target {
   const short = target.files.every((file) => file.word.length <= 3);
   const word = short ? quantity.title.split(/\W+/).map((part) => part[0]?.toUpperCase()).join("") : quantity.title.toLowerCase().replace(/\W+/g, "");
   const file = {
-    ...sibling, role: freeRole(target, quantity.key), title: quantity.title, word, use: `${quantity.title.toLowerCase()} input`, optional: false,
+    ...sibling, role: freeRole(target, quantity.key), title: quantity.title, word, use: `${quantity.title.toLowerCase()} input`, required: "",
     color: isColor ? (sibling.color === "data" ? "srgb" : sibling.color) : "data", channels: Object.fromEntries(letters.map((letter) => [letter, feeding(quantity, letter)])),
   };
   return { ...target, files: [...target.files, file as TargetFile] };
