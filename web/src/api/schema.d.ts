@@ -664,6 +664,8 @@ export interface paths {
         /**
          * Channel
          * @description A PNG of one channel of one file, in gray, as that target would get it, or of its difference from its source; 320 px.
+         *
+         *     The difference is that of the file at its own size; a pixel shows the largest of the texels that it stands for.
          */
         get: operations["channel_api_sets__set_id__channels_get"];
         put?: never;
@@ -683,7 +685,7 @@ export interface paths {
         };
         /**
          * Channel Difference
-         * @description How far a channel of a file reads back from its source, in the source's own units.
+         * @description How far a channel of a file, at its own size, reads back from its source, in the source's own units.
          */
         get: operations["channel_difference_api_sets__set_id__channels_difference_get"];
         put?: never;
@@ -870,6 +872,46 @@ export interface paths {
         put?: never;
         /** Restore Set */
         post: operations["restore_set_api_sets__set_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/rise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Rise
+         * @description Measure the rise on the normals that came with the height, as one step of the set's history.
+         */
+        post: operations["measure_rise_api_sets__set_id__rise_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/seams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seams
+         * @description How much more every given map jumps over its borders than beside them; ``head`` only names the answer.
+         */
+        get: operations["seams_api_sets__set_id__seams_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1262,8 +1304,8 @@ export interface components {
             holes: components["schemas"]["Hole"][];
             /** Name */
             name: (string | components["schemas"]["Token"])[];
-            /** Optional */
-            optional: boolean;
+            /** Required */
+            required: string;
             /** Role */
             role: string;
             /** Title */
@@ -1473,6 +1515,9 @@ export interface components {
         /**
          * Facts
          * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
+         *
+         *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
+         *     well they agree), guessed from them, or assumed for want of anything better.
          */
         Facts: {
             /**
@@ -1482,6 +1527,12 @@ export interface components {
              *     }
              */
             edges: components["schemas"]["Edges"];
+            /**
+             * Edges From
+             * @default told
+             * @enum {string}
+             */
+            edges_from: "told" | "guessed";
             /**
              * Emissive Strength
              * @default 1
@@ -1510,6 +1561,17 @@ export interface components {
              * @default 0.02
              */
             rise: number;
+            /**
+             * Rise Fit
+             * @description Correlation of the slopes it was measured by
+             */
+            rise_fit?: number | null;
+            /**
+             * Rise From
+             * @default told
+             * @enum {string}
+             */
+            rise_from: "told" | "measured" | "assumed";
             /**
              * Sampling
              * @default smooth
@@ -2218,21 +2280,37 @@ export interface components {
         };
         /**
          * PlannedChannel
-         * @description What one channel carries.
+         * @description What one channel carries: a master, a constant that somebody set, or a fill, with the code it then has everywhere.
+         *
+         *     ``why`` says what the set lacks that a fill stands for; ``derive`` is the origin of that master that one press takes.
          */
         PlannedChannel: {
             /** Component */
             component: string;
             /** Constant */
             constant: number | null;
+            /**
+             * Content
+             * @default master
+             * @enum {string}
+             */
+            content: "master" | "constant" | "fill";
+            /** Derive */
+            derive?: string | null;
             /** Invert */
             invert: boolean;
             /** Letter */
             letter: string;
+            /** Master */
+            master?: string | null;
             /** Quantity */
             quantity: string | null;
             /** Title */
             title: string;
+            /** Value */
+            value?: string | null;
+            /** Why */
+            why?: string | null;
         };
         /**
          * PlannedFile
@@ -2479,6 +2557,20 @@ export interface components {
             size: components["schemas"]["SizeRequest"];
         };
         /**
+         * SeamRow
+         * @description Jumps over the borders of a map, in jumps beside them: about 1 repeats.
+         */
+        SeamRow: {
+            /** Across */
+            across: number;
+            /** Down */
+            down: number;
+            /** Master */
+            master: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * SizeRequest
          * @description A new size of the set. The longer side in px keeps the shape; two sides may change it.
          */
@@ -2685,6 +2777,12 @@ export interface components {
              */
             notes: string;
             /**
+             * Repeats
+             * @description Its maps are laid out again and again, so that a seam would show
+             * @default false
+             */
+            repeats: boolean;
+            /**
              * Schema
              * @default 1
              * @constant
@@ -2753,11 +2851,6 @@ export interface components {
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**
-             * Optional
-             * @default false
-             */
-            optional: boolean;
-            /**
              * Padding
              * @description Texels by which color goes on under holes
              * @default 0
@@ -2781,6 +2874,12 @@ export interface components {
              * @enum {string}
              */
             primaries: "rec709" | "acescg";
+            /**
+             * Required
+             * @description Why the receiving side cannot do without it, even flat; else a flat one is left out
+             * @default
+             */
+            required: string;
             /** Role */
             role: string;
             /**
@@ -4708,6 +4807,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    measure_rise_api_sets__set_id__rise_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefreshRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    seams_api_sets__set_id__seams_get: {
+        parameters: {
+            query: {
+                head: number;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeamRow"][];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -1,8 +1,8 @@
 import { useRef } from "react";
 
-type TypedFieldProps = Omit<React.ComponentProps<"input">, "value" | "defaultValue" | "onBlur" | "onKeyDown" | "onChange"> & { label: string; value: string; onDone: (text: string) => void };
+type TypedFieldProps = Omit<React.ComponentProps<"input">, "value" | "defaultValue" | "onBlur" | "onKeyDown" | "onChange"> & { label: string; value: string; onDone: (text: string) => unknown };
 
-/** A field that hands over what was typed once: on Enter, or when the hand leaves it. Escape brings back what stood there. */
+/** A field that hands over what was typed once: on Enter, or when the hand leaves it. Escape brings back what stood there. `onDone` answers false to what it refuses. */
 export function TypedField(props: TypedFieldProps) {
   return <Typed key={props.value} {...props} />;
 }
@@ -11,8 +11,7 @@ function Typed({ label, value, onDone, className = "", ...rest }: TypedFieldProp
   const handed = useRef(value); // Enter and leaving would both hand over, while the answer is on its way
   const handleDone = (field: HTMLInputElement) => {
     if (field.value === handed.current) return;
-    handed.current = field.value;
-    onDone(field.value);
+    if (onDone(field.value) !== false) handed.current = field.value;
   };
   return (
     <input aria-label={label} defaultValue={value} className={`field ${className}`} onBlur={(e) => handleDone(e.currentTarget)}

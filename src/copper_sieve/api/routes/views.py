@@ -13,12 +13,14 @@ from fastapi import APIRouter, Query, Response
 from ...core.color import encode_srgb_codes
 from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import MASTERS, QUANTITIES, quantity
-from ...core.raster import FloatArray, Size, eight_bit
+from ...core.raster import MAX_SIDE, FloatArray, Size, eight_bit
 from ...core.recipe import Evaluation, check_recipe
 from ...core.shade import shade_square
+from ...core.target import file_size
 from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
 from ...store import sets
+from ...work.delivering import masters_for
 from ...work.proving import seen_by
 from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, Region
 from ..state import AppState, State, known_target
@@ -157,34 +159,52 @@ def channel(
     letter: str,
     show: Literal["channel", "difference"] = "channel",
 ) -> Response:
-    """A PNG of one channel of one file, in gray, as that target would get it, or of its difference from its source; 320 px."""
-    stored = _stored(state, set_id, target, role, letter)
-    if show == "channel" or stored.difference is None:
-        codes = stored.codes if show == "channel" else np.zeros(stored.codes.shape, np.uint8)
+    """A PNG of one channel of one file, in gray, as that target would get it, or of its difference from its source; 320 px.
+
+    The difference is that of the file at its own size; a pixel shows the largest of the texels that it stands for.
+    """
+    if show == "channel":
+        codes = _stored(state, set_id, target, role, letter, _SWATCH_PX).codes
     else:
-        codes = stored.difference * np.float32(_DIFFERENCE_GAIN / max(stored.step / 2, 1e-9))
+        stored = _stored(state, set_id, target, role, letter, None)
+        off = np.zeros(stored.codes.shape, np.float32) if stored.difference is None else stored.difference
+        codes = _largest_of(off, _SWATCH_PX) * np.float32(_DIFFERENCE_GAIN / max(stored.step / 2, 1e-9))
     body = encode(eight_bit(np.ascontiguousarray(codes)), "png")
     return Response(body, media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 
 @router.get("/sets/{set_id}/channels/difference")
 def channel_difference(state: State, set_id: UUID, head: int, target: str, role: str, letter: str) -> ChannelDifference:
-    """How far a channel of a file reads back from its source, in the source's own units."""
-    stored = _stored(state, set_id, target, role, letter)
+    """How far a channel of a file, at its own size, reads back from its source, in the source's own units."""
+    stored = _stored(state, set_id, target, role, letter, None)
     return ChannelDifference(largest=stored.largest, mean=stored.mean, step=stored.step)
 
 
-def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str) -> StoredChannel:
+def _largest_of(values: FloatArray, longer_px: int) -> FloatArray:
+    """(H, W) brought to at most ``longer_px`` by the largest value of each block."""
+    block = -(-max(values.shape) // longer_px)
+    rows, columns = (np.arange(0, n, block) for n in values.shape)
+    return np.maximum.reduceat(np.maximum.reduceat(values, rows, 0), columns, 1) if block > 1 else values
+
+
+def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str, longer_px: int | None) -> StoredChannel:
+    """One channel as it is stored, at most so large, or of the file at its own size."""
     with state.pool.connection() as conn:
         table = known_target(conn, target)
+        row = sets.get_set(conn, set_id)
     file = next((f for f in table.files if f.role == role and letter in f.channels), None)
     if file is None:
         raise UnknownKey("channel", f"{role} {letter}", [f"{f.role} {c}" for f in table.files for c in f.channels])
-    with state.pool.connection() as conn:
-        recipe = sets.get_set(conn, set_id)["recipe"]
-    evaluation = state.evaluation(recipe, min(_SWATCH_PX, max(recipe.facts.width, recipe.facts.height)))
-    masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
-    return stored_channel(table, file, letter, masters, evaluation.size)
+    facts = row["recipe"].facts
+    evaluation = state.evaluation(row["recipe"], min(longer_px or MAX_SIDE, max(facts.width, facts.height)))
+    kept = f"stored {set_id} {row['head']} {table.key} {table.version} {role} {letter} {longer_px}"
+    found = state.cache.get(kept)
+    if found is None:
+        size = file_size(table, file, evaluation.size) if longer_px is None else evaluation.size
+        masters = {key: np.ascontiguousarray(values) for key, values in masters_for(evaluation, file, size).items()}
+        found = stored_channel(table, file, letter, masters, size)
+        state.cache.put(kept, found)
+    return found
 
 
 def _over_checker(codes: np.ndarray, opacity: FloatArray, size: Size) -> np.ndarray:

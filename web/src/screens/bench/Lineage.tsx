@@ -1,6 +1,6 @@
 import { memo, useState } from "react";
-import type { Operation, TextureSet } from "../../api/client";
-import { useAssay, useFix } from "../../api/queries";
+import { api, type Operation, settled, type TextureSet } from "../../api/client";
+import { useAssay, useFix, useSetChange } from "../../api/queries";
 import { NumberControl } from "../../parts/NumberControl";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Controls } from "./Controls";
@@ -14,7 +14,7 @@ import { type Place, useView } from "./view";
 type Master = TextureSet["masters"][number];
 type LineageProps = { project: string; set: TextureSet; operations: Operation[]; chosen: string; onChoose: (key: string) => void; edit: Edit };
 
-const RISE_PERCENT = { low: 0.1, high: 20, initial: 2 };
+const RISE_PERCENT = { low: 0.01, high: 20, limit: 100, initial: 2 };
 
 /** The recipe as an outline, readable from top to bottom: each master under what it comes from, its controls in place. */
 export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
@@ -29,7 +29,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
     if (set.masters.some((m) => m.key === place.master && m.origin !== "absent")) onChoose(place.master);
   };
   const fix = useFix(project);
-  const withRise = (percent: number) => ({ ...recipe, facts: { ...recipe.facts, rise: percent / 100 } });
+  const withRise = (percent: number) => ({ ...recipe, facts: { ...recipe.facts, rise: percent / 100, rise_from: "told" as const, rise_fit: null } });
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
   return (
     <section aria-label="Lineage" className="overflow-auto border-r border-hair pb-4">
@@ -70,6 +70,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               <div className="py-2 pr-4 pl-8">
                 <NumberControl label="Rise" plain="From the lowest to the highest point of the surface." unit="% of width" {...RISE_PERCENT} value={recipe.facts.rise! * 100}
                   onMove={(v) => edit.move(withRise(v))} onDone={(v) => edit.keep(withRise(v))} />
+                <RiseKnown set={set} project={project} facts={recipe.facts} />
                 {recipe.facts.tile_size && <p className="pl-[92px] text-sm text-ink2">{(recipe.facts.rise! * recipe.facts.tile_size * 1000).toPrecision(3)} mm on a tile {recipe.facts.tile_size} m wide</p>}
               </div>
             )}
@@ -91,6 +92,20 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         );
       })}
     </section>
+  );
+}
+
+/** How the rise is known; where the files can say it, one press asks them. */
+function RiseKnown({ set, project, facts }: { set: TextureSet; project: string; facts: TextureSet["recipe"]["facts"] }) {
+  const measure = useSetChange(project, set.id, (expects, _: null) => settled(api.POST("/api/sets/{set_id}/rise", { params: { path: { set_id: set.id } }, body: { expects } })));
+  const isGiven = (key: string) => set.masters.some((m) => m.key === key && m.origin === "given");
+  const says = { told: "told", assumed: "assumed: nobody has told or measured it", measured: `measured on the normals${facts.rise_fit ? `, correlation ${facts.rise_fit.toFixed(2)}` : ""}` }[facts.rise_from ?? "told"];
+  return (
+    <div className="flex flex-wrap items-center gap-2 pl-[92px] text-sm text-ink2">
+      <span className={facts.rise_from === "assumed" ? "text-look" : ""}>{says}</span>
+      {facts.rise_from !== "measured" && isGiven("height") && isGiven("normal") && <button className="button" disabled={measure.isPending} onClick={() => measure.mutate(null)}>Measure it</button>}
+      <Problem error={measure.error} />
+    </div>
   );
 }
 

@@ -4,6 +4,7 @@ import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { NumberField } from "../../parts/NumberField";
 import { TypedField } from "../../parts/TypedField";
 import type { components } from "../../api/schema";
 import type { Edit } from "./edit";
@@ -64,12 +65,10 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
             <button className="button" disabled={!isCrop || isBusy} onClick={handleCrop}>Crop</button>
           </Line>
           <Line label="Tile is">
-            <TypedField label="Width of the tile in meters" value={facts.tile_size?.toString() ?? ""} placeholder="not known" className="w-24" onDone={(text) => {
-              const meters = Number(text.replace(",", "."));
-              if (!text || meters > 0) keepFact({ tile_size: text ? meters : null });
-            }} />
+            <NumberField label="Width of the tile in meters" value={facts.tile_size?.toString() ?? ""} low={0.000001} high={1000000} unit="m" isEmptyTaken placeholder="not known" className="w-24" onDone={(meters) => keepFact({ tile_size: meters })} />
             <span className="text-sm text-ink2">m wide</span>
           </Line>
+          <Edges set={set} onChange={(edges) => keepFact({ edges, edges_from: "told" })} />
           <Line label="Origin"><TypedField label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="min-w-0 grow" onDone={(origin) => keepFact({ origin: origin.trim() })} /></Line>
           <Line label="License"><TypedField label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="min-w-0 grow" onDone={(license) => keepFact({ license: license.trim() })} /></Line>
           <Line label="Start as">
@@ -84,6 +83,32 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
   );
 }
 
+type EdgesFact = NonNullable<TextureSet["recipe"]["facts"]["edges"]>;
+const REPEATS = [["wrap", "repeats"], ["mirror", "does not repeat"]] as const;
+const AXES = [["x", "across"], ["y", "down"]] as const;
+
+/** Where the set repeats, told or guessed from its worst map, with the seam of every given map beside it. */
+function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact) => void }) {
+  const { facts } = set.recipe;
+  const edges = { x: facts.edges?.x ?? "wrap", y: facts.edges?.y ?? "wrap" } as const;
+  const { data: seams } = useQuery({
+    queryKey: ["seams", set.id, set.head],
+    queryFn: () => settled(api.GET("/api/sets/{set_id}/seams", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+    staleTime: Infinity,
+  });
+  return (
+    <div>
+      <Line label="Edges">
+        {AXES.map(([axis, says]) => <Choice key={axis} label={`The set ${says}`} className="w-36" value={edges[axis]} options={REPEATS.map(([way, title]) => [way, `${says}: ${title}`] as const)} onChange={(way) => onChange({ ...edges, [axis]: way })} />)}
+        <span className="text-sm text-ink2">{facts.edges_from}</span>
+      </Line>
+      <p className="mt-1 pl-[76px] text-sm text-ink2" title="How much more a map jumps over its border than beside it; about 1 repeats.">
+        {seams === undefined ? "Measuring the seams…" : seams.length ? `Seams: ${seams.map((s) => `${s.title.toLowerCase()} ${s.across.toFixed(1)} × across, ${s.down.toFixed(1)} × down`).join("; ")}` : "No given map, so no seam."}
+      </p>
+    </div>
+  );
+}
+
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="flex items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
+  return <div className="flex flex-wrap items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Delivery as Run, type Plan, settled } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
@@ -30,6 +30,14 @@ export function Delivery({ project }: { project: string }) {
     onSuccess: (made) => setRunId(made.id),
   });
   const stop = useMutation({ mutationFn: () => settled(api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: runId! } } })) });
+  const queries = useQueryClient();
+  const derive = useMutation({
+    mutationFn: ({ set: name, channel }: { set: string; channel: Channel }) => {
+      const set = sets.find((s) => s.name === name)!;
+      return settled(api.POST("/api/sets/{set_id}/origins", { params: { path: { set_id: set.id } }, body: { expects: set.head, master: channel.master!, origin: channel.derive! } }));
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }).then(() => setRunId(null)),
+  });
   const narrow = (next: (now: Chosen) => Chosen) => {
     change(next);
     setRunId(null);
@@ -66,9 +74,9 @@ export function Delivery({ project }: { project: string }) {
           {run.data && <span role="status" className="text-ink2">{saidOf(run.data)}</span>}
         </div>
         {isGoing(run.data) && <progress aria-label="Progress" className="h-1.5 w-full" max={run.data!.total_units || 1} value={run.data!.done_units} />}
-        <Problem error={plans.error ?? start.error ?? run.error ?? stop.error} />
+        <Problem error={plans.error ?? start.error ?? run.error ?? stop.error ?? derive.error} />
         {!shown.length && <p className="text-ink2">The exact list of files stands here before anything is written.</p>}
-        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} benchAddress={benchOf(plan)} unwanted={unwantedOf(plan)} onWanted={handleUnwanted} />)}
+        {shown.map((plan) => <PlanTable key={plan.set + plan.target} plan={plan} run={run.data} benchAddress={benchOf(plan)} unwanted={unwantedOf(plan)} onWanted={handleUnwanted} onDerive={(channel) => derive.mutate({ set: plan.set, channel })} />)}
         <Before project={project} heads={heads} state={run.data?.state} benchOf={benchOf} />
       </section>
     </main>
@@ -94,9 +102,9 @@ function Choices({ title, rows, chosen, onChoice }: ChoicesProps) {
   );
 }
 
-type PlanTableProps = { plan: Plan; run: Run | undefined; benchAddress: string | null; unwanted: string[]; onWanted: (plan: Plan, roles: string[], isWanted: boolean) => void };
+type PlanTableProps = { plan: Plan; run: Run | undefined; benchAddress: string | null; unwanted: string[]; onWanted: (plan: Plan, roles: string[], isWanted: boolean) => void; onDerive: (channel: Channel) => void };
 
-function PlanTable({ plan, run, benchAddress, unwanted, onWanted }: PlanTableProps) {
+function PlanTable({ plan, run, benchAddress, unwanted, onWanted, onDerive }: PlanTableProps) {
   const byHand = plan.files.filter((f) => !f.left_out || f.left_out === UNWANTED);
   const isEvery = byHand.every((f) => !unwanted.includes(f.role));
   const [isProved, setProved] = useState(false);
@@ -116,7 +124,7 @@ function PlanTable({ plan, run, benchAddress, unwanted, onWanted }: PlanTablePro
             <tr key={f.role}>
               <td><input type="checkbox" aria-label={`Write ${f.name}`} disabled={isGoing(run) || !byHand.includes(f)} checked={byHand.includes(f) && !unwanted.includes(f.role)} onChange={() => onWanted(plan, [f.role], unwanted.includes(f.role))} /></td>
               <td className="file-name break-words">{f.name}</td>
-              <td>{f.kind === "document" ? f.title : channelsOf(f)}</td>
+              <td>{f.kind === "document" ? f.title : channelsOf(f)}{!f.left_out && f.channels.filter((c) => c.content === "fill").map((c) => <FillLine key={c.letter} channel={c} onDerive={onDerive} />)}</td>
               <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
               <td>{f.kind === "image" ? `${f.depth} bit ${f.color === "data" ? "data" : "color"}` : "document"}</td>
               <td>{f.green === "down" ? "Y−" : f.green === "up" ? "Y+" : "–"}</td>
@@ -126,6 +134,18 @@ function PlanTable({ plan, run, benchAddress, unwanted, onWanted }: PlanTablePro
         </tbody>
       </table>
     </section>
+  );
+}
+
+type Channel = Plan["files"][number]["channels"][number];
+
+/** What a channel holds that the set has nothing for, and the press that derives it where that is possible. */
+function FillLine({ channel, onDerive }: { channel: Channel; onDerive: (channel: Channel) => void }) {
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-sm text-look">
+      {channel.letter}: {channel.value} everywhere, {channel.why}.
+      {channel.derive && <button className="button text-ink" onClick={() => onDerive(channel)}>Derive it</button>}
+    </p>
   );
 }
 

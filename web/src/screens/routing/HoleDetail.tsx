@@ -4,7 +4,7 @@ import { api, type Board, type Plan, settled, type Target, type TextureSet } fro
 import { usePlans, useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
-import { TypedField } from "../../parts/TypedField";
+import { NumberField } from "../../parts/NumberField";
 import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
 import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
@@ -19,11 +19,13 @@ export function HoleDetail({ project, sets, board, target, set, plan, at, onChan
   const isGiven = set?.masters.some((m) => m.key === hole.master && m.origin !== "absent");
   const table = target.files.find((f) => f.role === at.role)!;
   const planned = plan?.files.find((f) => f.role === at.role);
+  const fill = planned?.channels.find((c) => c.letter === hole.letter && c.content === "fill");
   const images = plan?.files.filter((f) => f.left_out === null) ?? [];
   return (
     <aside aria-label="Hole" className="overflow-auto border-l border-hair p-3.5">
       <h2>{file.title} · {hole.letter}</h2>
       <p className="mb-2 text-ink2">{hole.meaning}</p>
+      {fill && <p className="mb-2 text-look">A fill: {fill.value} everywhere, {fill.why}.</p>}
       {set && (
         <div className="mb-2 grid grid-cols-2 gap-2 text-sm text-ink2">
           <figure>
@@ -63,7 +65,7 @@ function Difference({ set, board, version, at }: { set: TextureSet; board: Board
       <img alt="Difference" className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference", version })}`} />
       <figcaption className="self-end">
         Difference from its source: at most {data.largest.toPrecision(2)}, on average {data.mean!.toPrecision(2)}.<br />
-        {data.largest === 0 ? "The file holds it exactly." : `That is ${steps.toFixed(2)} of one step of the file; half a step shows as mid gray.`}
+        {data.largest === 0 ? "Identical: the file holds it exactly." : `That is ${steps.toFixed(2)} of one step of the file; half a step shows as mid gray.`}
       </figcaption>
     </figure>
   );
@@ -123,13 +125,9 @@ function ChannelEdit({ channel, letter, onChange }: { channel: Channel; letter: 
 
 /** A number from 0 to 1 to type. */
 function Share({ label, value, onDone }: { label: string; value: number; onDone: (value: number) => void }) {
-  const handleDone = (text: string) => {
-    const typed = Number(text.replace(",", "."));
-    if (text.trim() && Number.isFinite(typed) && typed !== value) onDone(Math.min(1, Math.max(0, typed)));
-  };
-  return <TypedField label={label} inputMode="decimal" className="w-14 text-right" value={String(value)} onDone={handleDone} />;
+  return <NumberField label={label} low={0} high={1} className="w-14 text-right" value={String(value)} onDone={(typed) => typed !== null && typed !== value && onDone(typed)} />;
 }
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="flex items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
+  return <div className="flex flex-wrap items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
 }
