@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from copper_sieve.core.errors import TargetInvalid
 from copper_sieve.core.raster import Size
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, source_ref
-from copper_sieve.core.target import FORMATS, Target, decode, encode_file, file_size, hand_over, read_target
+from copper_sieve.core.target import FORMATS, Handed, Target, decode, encode_file, file_size, hand_over, read_target
 from copper_sieve.files import encode
 from copper_sieve.standins import TABLES, channels_off
 from copper_sieve.standins import faults as storing_faults
@@ -165,7 +165,7 @@ def test_the_note_says_what_the_table_says():
     names = {"normal_gloss": "lamé_normal.png", "height": "lamé_displacement.png", "albedo": "lamé_albedo.png"}
 
     def said(changed: Target) -> str:
-        return hand_over(changed, names, set_name="lamé", rise=0.03, tile_size=0.4, has_holes=True).markdown()
+        return hand_over(changed, Handed(names, "lamé", 0.03, tile_size=0.4, has_holes=True)).markdown()
 
     text = said(target)
     for part in (
@@ -189,7 +189,7 @@ def test_the_note_says_what_the_table_says():
     assert len({text, *told.values()}) == len(told) + 1
     swapped = with_file(table, 1, {**table["files"][1], "color": "srgb"})
     assert said(Target.model_validate(swapped)) != text
-    page = hand_over(target, names, set_name="a < b", rise=0.03).html()
+    page = hand_over(target, Handed(names, "a < b", 0.03)).html()
     assert "a &lt; b" in page and "<script" not in page
 
 

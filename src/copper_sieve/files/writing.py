@@ -23,7 +23,9 @@ from ..core.target.formats import FORMATS
 
 __all__ = ["encode", "write", "write_bytes"]
 
-ColorTag = Literal["srgb", "linear", "data"]
+ColorTag = Literal["srgb", "linear", "acescg", "data"]
+# x and y of red, green, blue and white: AP1 (ACES, S-2014-004), for readers that take Rec. 709 for granted where none are said.
+_CHROMATICITIES = {"acescg": (0.713, 0.293, 0.165, 0.830, 0.128, 0.044, 0.32168, 0.33767)}
 
 
 def _chunk(name: bytes, content: bytes) -> bytes:
@@ -130,6 +132,7 @@ def _exr(codes: np.ndarray, color: ColorTag) -> bytes:
 
     key = {1: "Y", 3: "RGB", 4: "RGBA"}[1 if codes.ndim == 2 else codes.shape[2]]
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    header |= {"chromaticities": _CHROMATICITIES[color]} if color in _CHROMATICITIES else {}
     with tempfile.TemporaryDirectory() as folder:  # the library writes by path only
         path = Path(folder) / "out.exr"
         OpenEXR.File(header, {key: np.ascontiguousarray(codes)}).write(str(path))
@@ -164,6 +167,8 @@ def _exr_tiled(codes: np.ndarray, color: ColorTag) -> bytes:
             spec.tile_width = spec.tile_height = _TILE_PX
             for key, value in (("compression", "zip"), ("textureformat", "Plain Texture"), ("wrapmodes", "periodic,periodic")):
                 spec[key] = value
+            if color in _CHROMATICITIES:
+                spec.attribute("chromaticities", "float[8]", _CHROMATICITIES[color])
             spec["DateTime"] = ""  # else it notes the time, and equal files would differ
             if not (out.open(path, spec, mode) and out.write_image(np.ascontiguousarray(level))):
                 raise UnsupportedImage(f"the tiled file could not be written: {out.geterror()}. Choose plain EXR.")

@@ -56,6 +56,8 @@ def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, C
     pictures = {role: read(path) for role, path in paths.items()}
     carried = {file.role: file.masters() for file in target.files}
     masters = decode(target, {role: picture.codes for role, picture in pictures.items()})
+    if target.height.stored == "meters" and "height" in masters and float(masters["height"].min()) < 0:
+        masters = {**masters, "height": _share_of(masters["height"])}
     if not masters:
         raise SieveError(f"{', '.join(p.name for p in paths.values())} carry no master of {target.key}.")
     digest = hashlib.sha256(b"".join(path.read_bytes() for path in paths.values())).hexdigest()
@@ -74,6 +76,11 @@ def decoded_recipe(target: Target, paths: Mapping[str, Path]) -> tuple[Recipe, C
     )
     unit = {key: _unit(key, values) for key, values in masters.items()}
     return recipe, lambda source: unit[next(iter(source.reads.values()))]
+
+
+def _share_of(meters: FloatArray) -> FloatArray:
+    """Heights in meters from the surface as 0..1 with the surface in the middle; how many meters that is, no file says."""
+    return meters / np.float32(2 * max(float(np.abs(meters).max()), 1e-9)) + np.float32(0.5)
 
 
 def _source(key: str, values: FloatArray, digest: str, depth: Literal[8, 16, 32]) -> Source:

@@ -22,7 +22,7 @@ from ..core.filters import resize
 from ..core.quantities import quantity
 from ..core.raster import FloatArray, Size, set_size
 from ..core.recipe import Evaluation, Recipe, origin_of
-from ..core.target import Sheet, Target, TargetFile, encode_file, wires
+from ..core.target import Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
 from ..core.target.model import MaterialMode
 from ..files import encode, holds, write_bytes
 from ..files.documents import write_document
@@ -149,20 +149,21 @@ def _one(
     return DeliveredFile(role=planned.role, name=planned.name, state="written", sha256=sha256, bytes=len(content))
 
 
-def masters_for(evaluation: Evaluation, file: TargetFile, size: Size) -> dict[str, FloatArray]:
-    """The masters that a file carries, at its own size and padded as it asks; absent ones are not among them."""
+def masters_for(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> dict[str, FloatArray]:
+    """The masters that a file carries, at its own size, padded and in the lengths it asks for; absent ones are not among them."""
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
     sized = {key: _sized(evaluation, file, key, values, size) for key, values in masters.items()}
-    return _padded(evaluation, file, sized, size)
+    facts = evaluation.recipe.facts
+    return in_meters(target, file, _padded(evaluation, file, sized, size), facts.rise, facts.tile_size)
 
 
 def image_content(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> tuple[np.ndarray, bytes]:
     """Codes of one file, and the bytes that hold them."""
-    masters = masters_for(evaluation, file, size)
+    masters = masters_for(evaluation, target, file, size)
     deep = {key for key in masters if _knows_more_than_8_bits(evaluation.recipe, key)} if file.dither else set()
     codes = encode_file(target, file, masters, size, deep=deep, cancel=evaluation.cancel)
     evaluation.cancel.check()
-    return codes, encode(codes, file.format, color=file.color)
+    return codes, encode(codes, file.format, color="acescg" if file.primaries == "acescg" else file.color)
 
 
 def _image(evaluation: Evaluation, target: Target, planned: PlannedFile, path: Path) -> bytes:
@@ -211,12 +212,14 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
     opacity = evaluation.master("opacity") if "opacity" in target.masters() else None
     has_holes = opacity is not None and bool(opacity.min() < quantity("opacity").high)
     facts = evaluation.recipe.facts
+    width = facts.tile_size or 1.0
+    metric = any(holds_meters(target, f, facts.tile_size) and f.role in document.inputs.values() for f in target.files)
     sheet = Sheet(
         name=plan.set,
         aspect=plan.height / plan.width,
-        width=facts.tile_size or 1.0,
-        rise=facts.rise,
-        center=target.height.center,
+        width=width,
+        rise=1 / width if metric else facts.rise,  # what the file holds is a length already
+        center=0.0 if metric else target.height.center,
         material=target.material if has_holes else MaterialMode(),
         emissive_strength=facts.emissive_strength,
         reflectance=_mean_reflectance(evaluation),

@@ -5,10 +5,10 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
-from ..core.recipe import Recipe
-from ..core.target import Note, Target, hand_over
+from ..core.recipe import Recipe, rise_known
+from ..core.target import Handed, Note, Target, hand_over
 from ..files import write_bytes
-from .planning import Plan
+from .planning import Plan, PlannedFile, as_planned
 
 __all__ = ["note_of", "write_notes"]
 
@@ -16,16 +16,22 @@ __all__ = ["note_of", "write_notes"]
 def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
     """What whoever wires the plan's files has to know; files that are left out are not mentioned."""
     facts = recipe.facts
-    names = {file.role: file.name for file in plan.files if file.left_out is None}
-    return hand_over(
-        target,
-        names,
+    written = [file for file in plan.files if file.left_out is None]
+    handed = Handed(
+        names={file.role: file.name for file in written},
         set_name=plan.set,
         rise=facts.rise,
+        rise_known=rise_known(facts),
         tile_size=facts.tile_size,
-        has_holes="opacity" in recipe.masters,
+        has_holes=plan.has_holes,
         emissive_strength=facts.emissive_strength,
+        fills={file.role: _fills(file) for file in written},
     )
+    return hand_over(as_planned(target, plan), handed)
+
+
+def _fills(file: PlannedFile) -> tuple[str, ...]:
+    return tuple(channel.fill for channel in file.channels if channel.fill is not None)
 
 
 def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> dict[str, str]:

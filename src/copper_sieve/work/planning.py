@@ -15,7 +15,7 @@ from ..core.color import srgb_from_linear
 from ..core.intake.names import tile_of
 from ..core.quantities import quantity
 from ..core.raster import Size
-from ..core.recipe import Evaluation, Recipe, choices, origin_of
+from ..core.recipe import OPERATIONS, Evaluation, Recipe, Source, choices, origin_of
 from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
 from ..core.target.encode import Feed, fill_value
 from ..core.target.model import Letter
@@ -88,6 +88,7 @@ class Plan(_Value):
     height: int
     files: tuple[PlannedFile, ...]
     findings: tuple[Finding, ...]
+    has_holes: bool = False
 
     @property
     def stops(self) -> bool:
@@ -138,6 +139,7 @@ def plan_delivery(
         height=size.height,
         files=tuple(files),
         findings=findings,
+        has_holes="opacity" in recipe.masters and _lack(evaluation, "opacity") is None,
     )
 
 
@@ -408,9 +410,30 @@ def _small(evaluation: Evaluation) -> Evaluation:
 
 
 def _sources_unused(recipe: Recipe) -> tuple[Finding, ...]:
+    """Files in the set that nothing is made of, each with what stands in its place or what it lacks."""
     refs = [*recipe.masters.values(), *(ref for node in recipe.nodes.values() for ref in node.inputs.values())]
     read = {ref.split(":")[1] for ref in refs if ref.startswith("source:")}
-    return tuple(finding("source-unused", file=source.name) for name, source in recipe.sources.items() if name not in read)
+    return tuple(
+        finding("source-unused", file=source.name, why=_why_unused(recipe, source))
+        for name, source in recipe.sources.items()
+        if name not in read
+    )
+
+
+def _why_unused(recipe: Recipe, source: Source) -> str:
+    key = next(iter(source.reads.values()))
+    master = quantity(key).master or ("base_color" if key in ("diffuse", "shaded_color") else None)
+    given = {held for other in recipe.sources.values() for held in other.reads.values()}
+    if key == "specular" and "diffuse" not in given:
+        return "a specular color needs a diffuse map beside it"
+    if master is None or master not in recipe.masters:
+        return f"{quantity(master or key).title.lower()} was left out of the set"
+    origin, made = origin_of(recipe, master), recipe.node_of(master)
+    title = quantity(master).title.lower()
+    if origin == "given":
+        other = recipe.sources[recipe.masters[master].split(":")[1]]
+        return f"{title} is taken from {other.name}"
+    return f"{title} is {'one value' if origin == 'constant' or made is None else OPERATIONS[made[1].op].title} instead"
 
 
 def _data_in_alpha(target: Target, files: list[PlannedFile]) -> tuple[Finding, ...]:

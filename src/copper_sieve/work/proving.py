@@ -131,7 +131,7 @@ def prove_file(evaluation: Evaluation, target: Target, plan: Plan, role: str, fo
         raise SieveError(f"{planned.name} is no longer in the delivery's folder. Deliver again to prove it.")
     table = table_of(target)[0].files[role]
     file = next(f for f in target.files if f.role == role)
-    masters = masters_for(evaluation, file, Size(planned.width, planned.height))
+    masters = masters_for(evaluation, target, file, Size(planned.width, planned.height))
     try:
         wrong = tuple(faults(table, path))
         rows = [] if wrong else channels_off(table, path, masters)
@@ -183,7 +183,7 @@ def _carried(evaluation: Evaluation, target: Target) -> dict[str, FloatArray]:
     """The masters as far as the target has channels for them: padded as its files are, colors gray where only brightness goes."""
     kept: dict[str, FloatArray] = {}
     for file in target.files:
-        kept |= {key: values for key, values in masters_for(evaluation, file, evaluation.size).items() if key in _LIT}
+        kept |= {key: values for key, values in masters_for(evaluation, target, file, evaluation.size).items() if key in _LIT}
     return {key: _gray(values) if _is_bright_only(target, key) else values for key, values in kept.items()}
 
 

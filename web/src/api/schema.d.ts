@@ -1831,6 +1831,13 @@ export interface components {
              */
             meters: boolean;
             /**
+             * Stored
+             * @description Whether float files hold 0 to 1, or meters from the surface
+             * @default share
+             * @enum {string}
+             */
+            stored: "share" | "meters";
+            /**
              * Use
              * @default none
              * @enum {string}
@@ -2250,6 +2257,11 @@ export interface components {
             files: components["schemas"]["PlannedFile"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Has Holes
+             * @default false
+             */
+            has_holes: boolean;
             /** Height */
             height: number;
             /** Set */
@@ -2744,6 +2756,7 @@ export interface components {
              * @default {
              *       "center": 0.5,
              *       "meters": false,
+             *       "stored": "share",
              *       "use": "none"
              *     }
              */
@@ -2801,6 +2814,14 @@ export interface components {
              * @default 1
              */
             version: string;
+            /**
+             * Words
+             * @description What the receiving side calls a quantity, by its key
+             * @default {}
+             */
+            words: {
+                [key: string]: string;
+            };
             /**
              * Workflow
              * @enum {string}

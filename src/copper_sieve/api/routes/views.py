@@ -201,7 +201,7 @@ def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str, 
     found = state.cache.get(kept)
     if found is None:
         size = file_size(table, file, evaluation.size) if longer_px is None else evaluation.size
-        masters = {key: np.ascontiguousarray(values) for key, values in masters_for(evaluation, file, size).items()}
+        masters = {key: np.ascontiguousarray(values) for key, values in masters_for(evaluation, table, file, size).items()}
         found = stored_channel(table, file, letter, masters, size)
         state.cache.put(kept, found)
     return found

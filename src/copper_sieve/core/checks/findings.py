@@ -107,7 +107,7 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "source-unused": (
             "look",
-            "{file} is in the set, but nothing is made of it: a specular color needs a diffuse map beside it.",
+            "{file} is in the set, but nothing is made of it: {why}.",
         ),
         "too-small": ("look", "{file} is {width} × {height} px: too small to derive from, so it acts as one value."),
         "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),

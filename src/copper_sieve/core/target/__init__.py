@@ -6,7 +6,8 @@ from .decode import decode
 from .documents import DOCUMENTS
 from .encode import encode_file, feeds
 from .formats import FORMATS
-from .handover import Note, hand_over
+from .handover import Claim, Handed, Note, hand_over
+from .metric import holds_meters, in_meters
 from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
 from .reading import NamedFile, Reading, name_pattern, offered, reading_of
@@ -19,7 +20,9 @@ __all__ = [
     "FORMATS",
     "Board",
     "Channel",
+    "Claim",
     "Document",
+    "Handed",
     "NamedFile",
     "Note",
     "Reading",
@@ -35,6 +38,8 @@ __all__ = [
     "file_name",
     "file_size",
     "hand_over",
+    "holds_meters",
+    "in_meters",
     "legal_name",
     "memory_bytes",
     "name_pattern",

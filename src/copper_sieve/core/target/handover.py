@@ -1,15 +1,21 @@
-"""The hand-over note: what a person who wires the files has to know, told from the target's table alone."""
+"""The hand-over note: what a person who wires the files has to know, told from the target's table and the set's facts."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from html import escape
+from typing import Any, Literal
 
+import numpy as np
+
+from ..color import srgb_from_linear
 from ..quantities import quantity
+from .encode import feeds
+from .metric import holds_meters, meters_of
 from .model import Channel, Target, TargetFile
 
-__all__ = ["Note", "hand_over"]
+__all__ = ["Claim", "Handed", "Note", "hand_over"]
 
 _LETTERS = {"L": "The gray", "R": "Red", "G": "Green", "B": "Blue", "A": "Alpha"}
 _COLOR = {
@@ -22,19 +28,44 @@ _HEIGHT = {
     "parallax": "Height shifts what is seen (parallax)",
     "blending": "Height only says which ground lies on top where materials blend",
 }
+_USUAL_REFLECTANCE = 0.04
+_SHINE = {"roughness", "gloss", "roughness_squared", "shine_power"}
 
 
 _STYLE = "body{font:16px/1.5 sans-serif;max-width:46em;margin:2em auto;padding:0 1em}li,dd{margin-bottom:.5em}dt{font-weight:700}"
 
 
 @dataclass(frozen=True)
+class Claim:
+    """What one sentence of a note says of one file (``role``, "" of the whole), in a form that can be held against it."""
+
+    id: Literal[
+        "color",
+        "primaries",
+        "green",
+        "unit-range",
+        "channel",
+        "always",
+        "reflectance",
+        "meters",
+        "share",
+        "tiled",
+        "holes",
+        "no-holes",
+    ]
+    role: str
+    numbers: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class Note:
-    """A title, ordered steps, and how it looks when something is wired wrong."""
+    """A title, ordered steps, how it looks when something is wired wrong, and what all that claims of the files."""
 
     title: str
     about: str
     steps: tuple[str, ...]
     wrong: tuple[tuple[str, str], ...]
+    claims: tuple[Claim, ...] = ()
 
     def markdown(self) -> str:
         """The note as Markdown."""
@@ -55,104 +86,195 @@ class Note:
         )
 
 
-def hand_over(
-    target: Target,
-    names: Mapping[str, str],
-    *,
-    set_name: str,
-    rise: float,
-    tile_size: float | None = None,
-    has_holes: bool = False,
-    emissive_strength: float = 1.0,
-) -> Note:
-    """The note of one set for one target.
+@dataclass(frozen=True)
+class Handed:
+    """What of a set a note is told.
 
     Parameters
     ----------
     names : file name by role, of what was written; files that were left out are not mentioned
-    rise : from the lowest to the highest point, as a share of the tile's width
+    rise : from the lowest to the highest point, as a share of the tile's width, and ``rise_known`` how that is known
     tile_size : width of the tile in meters, or None where it is not known
     has_holes : whether the set's opacity says so anywhere
     emissive_strength : what the emissive file has to be multiplied by
+    fills : channels that hold one value because the set has nothing for them, as sentences by role
     """
-    written = [file for file in target.files if file.role in names]
-    steps = [" ".join(_file(target, file, names[file.role])) for file in written]
+
+    names: Mapping[str, str]
+    set_name: str
+    rise: float
+    rise_known: str = ""
+    tile_size: float | None = None
+    has_holes: bool = False
+    emissive_strength: float = 1.0
+    fills: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+
+def hand_over(target: Target, handed: Handed) -> Note:
+    """The note of one set for one target, as its files are written."""
+    written = [file for file in target.files if file.role in handed.names]
+    claims: list[Claim] = []
+    steps = [" ".join(_file(target, file, handed, claims)) for file in written]
     steps += [
-        f"{names[document.role]} wires all of this by itself: open it instead."
+        f"{handed.names[document.role]} wires all of this by itself: open it instead."
         for document in target.documents
-        if document.role in names
+        if document.role in handed.names
     ]
-    if has_holes:
-        steps += [_holes(target, file, names[file.role]) for file in written if "opacity" in file.masters()]
-    if emissive_strength != 1 and any("emissive" in file.masters() for file in written):
-        steps.append(f"What glows is to be multiplied by {emissive_strength:g}.")
-    steps += _height(target, written, rise, tile_size)
-    if tile_size is not None:
-        steps.append(f"One tile is {tile_size:g} m wide: set the repeat so that it comes out at that.")
-    return Note(f"{set_name}: {target.title}", target.notes, (*steps, *target.steps), tuple(_wrong(target, written)))
+    steps += _holes(target, written, handed, claims)
+    if handed.emissive_strength != 1 and any("emissive" in file.masters() for file in written):
+        steps.append(f"What glows is to be multiplied by {handed.emissive_strength:g}.")
+    steps += _height(target, written, handed, claims)
+    if handed.tile_size is not None:
+        steps.append(f"One tile is {handed.tile_size:g} m wide: set the repeat so that it comes out at that.")
+    wrong = tuple(_wrong(target, written))
+    return Note(f"{handed.set_name}: {target.title}", target.notes, (*steps, *target.steps), wrong, tuple(claims))
 
 
-def _file(target: Target, file: TargetFile, name: str) -> Iterator[str]:
-    yield f"{name}: {file.use or file.title}."
+def _file(target: Target, file: TargetFile, handed: Handed, claims: list[Claim]) -> Iterator[str]:
+    yield f"{handed.names[file.role]}: {file.use or file.title}."
+    claims.append(Claim("color", file.role, {"color": file.color}))
     yield _COLOR[file.color]
     if file.primaries == "acescg":
-        yield "Its primaries are ACEScg."
-    if "normal" in file.masters():
-        yield f"It is a tangent-space normal map, green points {target.green} (Y{'+' if target.green == 'up' else '−'})."
-        if not any(channel.quantity == "normal" and channel.component == "z" for channel in file.channels.values()):
-            yield "It holds x and y only: z is rebuilt."
+        claims.append(Claim("primaries", file.role))
+        yield "Its primaries are ACEScg, and the file says so."
+    yield from _normal(target, file, claims)
     if not _is_one_quantity(file):
-        yield "; ".join(_channel(letter, channel) for letter, channel in file.channels.items()) + "."
+        claims += [Claim("channel", file.role, {"letter": letter, "quantity": c.quantity}) for letter, c in file.channels.items()]
+        yield "; ".join(_channel(target, letter, channel) for letter, channel in file.channels.items()) + "."
+    yield from _reflectance(target, file, claims)
+    if "diffuse" in _carried(file):
+        yield "Bare metal is black in it: metal scatters nothing, what is seen of it is its reflection."
     if file.alpha_means not in (None, "opacity", "constant"):
         yield "Alpha is data, no transparency."
     if file.format == "exr-tiled":
+        claims.append(Claim("tiled", file.role))
         yield "It is tiled and holds its smaller copies: do not convert it again."
-    if file.padding:
+    if file.padding and handed.has_holes:
         yield f"Under holes everything goes on for {file.padding} texels."
+    for sentence in handed.fills.get(file.role, ()):
+        claims.append(Claim("always", file.role, {"letter": sentence[0]}))
+        yield f"{sentence}."
+
+
+def _normal(target: Target, file: TargetFile, claims: list[Claim]) -> Iterator[str]:
+    if "normal" not in file.masters():
+        return
+    claims.append(Claim("green", file.role, {"green": target.green}))
+    yield f"It is a tangent-space normal map, green points {target.green} (Y{'+' if target.green == 'up' else '−'})."
+    if not any(channel.quantity == "normal" and channel.component == "z" for channel in file.channels.values()):
+        yield "It holds x and y only: z is rebuilt."
+    if file.sample == "float":
+        claims.append(Claim("unit-range", file.role))
+        yield "Its vectors are stored from 0 to 1, as in a file of whole numbers: take twice the value less 1."
+
+
+def _carried(file: TargetFile) -> set[str]:
+    return {channel.quantity for channel in file.channels.values() if channel.quantity is not None}
 
 
 def _is_one_quantity(file: TargetFile) -> bool:
     return len({channel.quantity for channel in file.channels.values()}) == 1
 
 
-def _channel(letter: str, channel: Channel) -> str:
+def _word(target: Target, key: str) -> str:
+    """What the receiving side calls a quantity."""
+    return target.words.get(key, quantity(key).title.lower())
+
+
+def _channel(target: Target, letter: str, channel: Channel) -> str:
     if channel.quantity is None:
         return f"{_LETTERS[letter]} is always {channel.constant:g}"
     ends = "" if channel.range == (0, 1) else f", from {channel.range[0]:g} to {channel.range[1]:g}"
-    return f"{_LETTERS[letter]} is {quantity(channel.quantity).title.lower()}{', turned over' if channel.invert else ''}{ends}"
+    return f"{_LETTERS[letter]} is {_word(target, channel.quantity)}{', turned over' if channel.invert else ''}{ends}"
 
 
-def _holes(target: Target, file: TargetFile, name: str) -> str:
-    letter = next(letter for letter, channel in file.channels.items() if channel.quantity == "opacity")
-    where = name if len(file.channels) == 1 else f"{_LETTERS[letter]} of {name}"
-    cut = f"{target.material.threshold:g}"
-    return {
-        "solid": "It takes no holes: opacity is in the file, but the material stays solid.",
-        "cut-out": f"Switch the material to cut-out, at a threshold of {cut}, and show both sides. {where} is the opacity.",
-        "transparent": f"Switch the material to transparent. {where} is the opacity.",
-    }[target.material.mode]
-
-
-def _height(target: Target, written: list[TargetFile], rise: float, tile_size: float | None) -> Iterator[str]:
-    use = target.height
-    if use.use == "none" or not any("height" in file.masters() for file in written):
+def _reflectance(target: Target, file: TargetFile, claims: list[Claim]) -> Iterator[str]:
+    """The scale of a file's reflectance, in the numbers that the file has."""
+    for letter, channel in file.channels.items():
+        if channel.quantity not in ("reflectance", "specular_level"):
+            continue
+        feed, top = feeds(target, file)[letter], quantity(channel.quantity).high
+        full, usual = (_stored(file, letter, share * feed.gain + feed.shift) for share in (top, _USUAL_REFLECTANCE))
+        claims.append(Claim("reflectance", file.role, {"letter": letter, "usual": usual, "quantity": channel.quantity}))
+        yield f"Of its {_word(target, channel.quantity)} {full} is {top * 100:g} %; the usual 4 % is {usual}."
         return
-    length = f"{rise * 100:.3g} % of the tile's width"
-    if tile_size is not None:
-        length += f", which is {rise * tile_size:.3g} m" if use.meters else f", which is {rise * tile_size * 1000:.3g} mm"
+
+
+def _stored(file: TargetFile, letter: str, value: float) -> str:
+    """A value on the file's scale of 0..1 as the number that stands in it."""
+    curved = float(srgb_from_linear(np.array([[value]], np.float32))[0, 0]) if file.color == "srgb" and letter != "A" else value
+    return f"{curved:.3g}" if file.sample == "float" else str(int(min(max(curved, 0), 1) * (2**file.depth - 1) + 0.5))
+
+
+def _holes(target: Target, written: list[TargetFile], handed: Handed, claims: list[Claim]) -> Iterator[str]:
+    """Whether there are holes, and in which file; or that they are lost."""
+    carrying = [file for file in written if "opacity" in file.masters()]
+    if not handed.has_holes:
+        claims += [Claim("no-holes", file.role) for file in carrying]
+        return
+    if not carrying:
+        yield "The set has holes, but no file of this target carries them: it will be solid."
+        return
+    for file in carrying:
+        letter = next(letter for letter, channel in file.channels.items() if channel.quantity == "opacity")
+        claims.append(Claim("holes", file.role, {"letter": letter}))
+        name = handed.names[file.role]
+        where = name if len(file.channels) == 1 else f"{_LETTERS[letter]} of {name}"
+        yield {
+            "solid": f"{where} is the opacity, for whoever wants it; the material itself takes no holes and stays solid.",
+            "cut-out": (
+                f"Switch the material to cut-out, at a threshold of {target.material.threshold:g}, and show both sides."
+                f" {where} is the opacity."
+            ),
+            "transparent": f"Switch the material to transparent. {where} is the opacity.",
+        }[target.material.mode]
+
+
+def _height(target: Target, written: list[TargetFile], handed: Handed, claims: list[Claim]) -> Iterator[str]:
+    use, tile = target.height, handed.tile_size
+    file = next((file for file in written if "height" in file.masters()), None)
+    if use.use == "none" or file is None:
+        return
+    known = f" ({handed.rise_known})" if handed.rise_known else ""
+    share = f"{handed.rise * 100:.3g} % of the tile's width{known}"
+    if tile is not None and holds_meters(target, file, tile):
+        low, high = (meters_of(target, value, handed.rise, tile) for value in (0.0, 1.0))
+        claims.append(Claim("meters", file.role, {"low": low, "high": high}))
+        yield f"{_HEIGHT[use.use]}: its numbers are meters from the surface, from {low:.3g} to {high:.3g} at most: {share}."
+        return
+    claims.append(Claim("share", file.role))
+    if use.stored == "meters" and tile is None:
+        yield (
+            f"{_HEIGHT[use.use]}: it should be in meters, but how wide a tile is, is not known. Its numbers go from 0 to 1, which"
+            f" is {share}; multiply them by the width in meters and by {handed.rise:.3g}. A stored {use.center:g} is the"
+            " surface itself."
+        )
+        return
+    length = share
+    if tile is not None:
+        length += f", which is {handed.rise * tile:.3g} m" if use.meters else f", which is {handed.rise * tile * 1000:.3g} mm"
     yield f"{_HEIGHT[use.use]}: from black to white is {length}; a stored {use.center:g} is the surface itself."
 
 
 def _wrong(target: Target, written: list[TargetFile]) -> Iterator[tuple[str, str]]:
-    carried = {key for file in written for key in file.masters()}
-    if "normal" in carried:
+    masters = {key for file in written for key in file.masters()}
+    carried = {key for file in written for key in _carried(file)}
+    if "normal" in masters:
         yield (
             "Bumps look like pits when the light comes from above",
             f"green was read the other way; these files point {target.green}.",
         )
         yield "Flat places look tilted, seams show", "the normal map was read as color."
-    if any(file.color == "data" and {"roughness", "metallic"} & set(file.masters()) for file in written):
+    shine = carried & {"roughness", "gloss"}
+    if shine:
+        has, read = ("roughness", "gloss") if "roughness" in shine else (_word(target, "gloss"), "roughness")
+        yield "What should be dull shines, and what should shine is dull", f"{has} was read as {read}: turn it over."
+    if any(file.color == "data" and (_SHINE | {"metallic"}) & _carried(file) for file in written):
         yield "Everything is too shiny or too dull", "a data file was read as color, or its channels went to other inputs."
+    if {"diffuse", "specular"} <= carried:
+        yield "Metal is black", "its reflection is missing: the specular file is not wired, or goes to a metallic material."
+    elif "diffuse" in carried:
+        yield "Metal is black", "it is so in the diffuse file, and this target has no color of reflection to show instead."
     if any(file.alpha_means not in (None, "opacity", "constant") for file in written):
         yield "A file looks see-through in a picture editor", "its alpha is data; leave it as it is."
     yield from target.looks_wrong.items()

@@ -157,6 +157,9 @@ class HeightUse(_Row):
     use: Literal["displacement", "parallax", "blending", "none"] = "none"
     center: Share = Field(default=0.5, description="Stored value of the reference plane")
     meters: bool = Field(default=False, description="It wants the rise in meters; the hand-over says how many")
+    stored: Literal["share", "meters"] = Field(
+        default="share", description="Whether float files hold 0 to 1, or meters from the surface"
+    )
 
 
 class MaterialMode(_Row):
@@ -201,6 +204,7 @@ class Target(_Row):
     repeats: bool = Field(default=False, description="Its maps are laid out again and again, so that a seam would show")
     limits: Limits = Limits()
     steps: tuple[str, ...] = Field(default=(), description="What else a person who wires it has to do, in order")
+    words: dict[str, str] = Field(default={}, description="What the receiving side calls a quantity, by its key")
     looks_wrong: dict[str, str] = Field(default={}, description="How it looks when wrong, and why")
 
     @model_validator(mode="after")

@@ -17,6 +17,9 @@ from .model import Target, TargetFile
 __all__ = ["StoredChannel", "stored_channel"]
 
 
+_ROUNDING = 1e-3  # of a step
+
+
 @dataclass(frozen=True)
 class StoredChannel:
     """``codes`` of one channel, and how far off they are: in the quantity's own units, of sRGB colors as they are stored.
@@ -56,6 +59,11 @@ def stored_channel(target: Target, file: TargetFile, letter: str, masters: Mappi
     wanted = component_of(known[feed.source], feed.component)
     if file.color == "srgb" and letter != "A":
         on_curve = srgb_from_linear(np.clip(wanted * np.float32(feed.gain) + np.float32(feed.shift), 0, 1))
-        return StoredChannel(plane, np.abs(unit_values(plane) - on_curve), 1 / top)
+        off = np.abs(unit_values(plane) - on_curve)
+        off[off < _ROUNDING / top] = 0
+        return StoredChannel(plane, off, 1 / top)
     found = decode_file(target, file, codes)[feed.source, feed.component]
-    return StoredChannel(plane, np.abs(found - wanted), step)
+    off = np.abs(found - wanted)
+    if file.sample == "uint":
+        off[off < _ROUNDING * step] = 0  # what float32 loses on the way there and back is no difference of the file
+    return StoredChannel(plane, off, step)

@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 from urllib.parse import quote
 
+from ...core.quantities import quantity
 from ...core.target.wiring import REFLECTANCE_TOP, Sheet, Wire, refraction_of
 
 __all__ = ["glb_document", "gltf_document"]
@@ -62,7 +63,7 @@ def _document(sheet: Sheet, wires: Sequence[Wire]) -> tuple[dict[str, Any], byte
     textures = {wire.input: {"index": files.index(wire.file)} for wire in wires}
     inner: dict[str, Any] = {slot: textures[slot] for slot in _IN_METALLIC_ROUGHNESS if slot in textures}
     if "metallicRoughnessTexture" not in inner:
-        inner["metallicFactor"] = 0.0
+        inner |= {"metallicFactor": 0.0, "roughnessFactor": round(float(quantity("roughness").absent_value()), 6)}
     material: dict[str, Any] = {"name": sheet.name, "pbrMetallicRoughness": inner}
     material |= {slot: value for slot, value in textures.items() if slot not in (*_IN_METALLIC_ROUGHNESS, *_IN_SPECULAR)}
     if "emissiveTexture" in textures:

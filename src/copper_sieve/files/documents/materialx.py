@@ -11,7 +11,7 @@ from .identifiers import identifier
 
 __all__ = ["materialx_document"]
 
-_SPACES = {"srgb": "srgb_texture", "linear": "lin_rec709", "acescg": "acescg"}
+_SPACES = {"srgb": "srgb_texture", "linear": "lin_rec709", "acescg": "acescg", "data": "none"}
 _SIZED = {1: "float", 2: "vector2", 3: "vector3", 4: "vector4"}
 
 
@@ -93,7 +93,7 @@ class _Graph:
         stored = f"color{count}" if is_color else _SIZED[count]
         name = f"{wire.input}_image"
         image = Xml.SubElement(self.graph, "tiledimage", name=name, type=stored)
-        _input(image, "file", "filename", value=wire.file, **({"colorspace": _SPACES[wire.color]} if is_color else {}))
+        _input(image, "file", "filename", value=wire.file, colorspace=_SPACES[wire.color])
         self.last = name
         if len(wire.letters) == 1:
             if count > 1:
