@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.color import linear_from_srgb_codes
-from copper_sieve.core.convert.mixing import Mix, mixed, mixed_normals
+from copper_sieve.core.convert.mixing import Mix, MixNormals, mixed, mixed_normals
 from copper_sieve.core.derive import NormalFromHeight, normal_from_height
 from copper_sieve.core.derive.light import relief_along_light
 from copper_sieve.core.derive.masks import BledColor, MaskByRange, Threshold, bled_color, mask_by_range, thresholded
@@ -67,7 +67,7 @@ def test_mixing_by_amount_and_mask():
     assert (mixed(own, other, Mix(amount=1, invert=True), mask)[mask == 1] == own[mask == 1]).all()
     np.testing.assert_allclose(mixed(own, other, Mix(amount=1, way="multiply")), own * other, atol=1e-6)
     np.testing.assert_allclose(mixed(own, np.full_like(own, 0.5), Mix(amount=1, way="overlay")), own, atol=1e-6)
-    normals = mixed_normals(*(normal_from_height(h, 0.1) for h in (own, other)), Mix(), mask)
+    normals = mixed_normals(*(normal_from_height(h, 0.1) for h in (own, other)), MixNormals(), mask)
     np.testing.assert_allclose(np.linalg.norm(normals, axis=-1), 1, atol=1e-6)
 
 

@@ -258,7 +258,7 @@ def set_answer(row: dict[str, Any]) -> TextureSet:
 
 def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:
     """The nodes that a mix has controls of besides its own: what it mixes in, and the picks that limit it."""
-    refs = [node.inputs.get(slot, "") for slot in ("other", "mask")]
+    refs = [node.inputs.get(slot, "") for slot in ("other", "detail", "mask")]
     names = [ref.split(":")[1] for ref in refs if ref.startswith("node:")]
     return [MixedNode(node=name, op=recipe.nodes[name].op) for name in names]
 

@@ -28,6 +28,12 @@ class BlendNormals(Params):
         description="Turned lays the detail onto the form; summed adds the slopes, as adding the heights would.",
         json_schema_extra={"titles": ["Turned onto the form", "Slopes summed"]},
     )
+    invert: bool = Field(
+        default=False,
+        title="Mask turned over",
+        description="The detail comes in where the mask is black.",
+        json_schema_extra={"needs": "mask"},
+    )
 
 
 def blend_normals(
@@ -36,6 +42,7 @@ def blend_normals(
     amount: float = 1.0,
     *,
     way: Literal["turned", "summed"] = "turned",
+    mask: FloatArray | None = None,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """Detail normals on base normals; either leaves the other alone where it is flat, and both commute with turning green.
@@ -44,6 +51,7 @@ def blend_normals(
     ----------
     base, detail : (..., 3) float32 vectors, any length
     amount : 0..1, scales the detail's slopes
+    mask : (...), 0..1, scales them texel by texel; None is 1 everywhere
     Returns
     -------
     normal : (..., 3) float32, unit length
@@ -60,9 +68,12 @@ def blend_normals(
     rows = [
         np.ascontiguousarray(part, np.float32).reshape(-1, base.shape[-2] if base.ndim > 1 else 1, 3) for part in (base, detail)
     ]
+    if mask is not None and mask.shape != base.shape[:-1]:
+        raise ShapeMismatch(f"a mask must have the shape of the maps, {base.shape[:-1]} (got {mask.shape}).")
+    shares = np.full((1, 1), amount, np.float32) if mask is None else (mask * np.float32(amount)).reshape(rows[0].shape[:2])
     out = np.empty_like(rows[0])
     kernel = _summed if way == "summed" else _turned
-    run_rows(kernel, rows[0].shape[0], rows[0].shape[1], cancel, *rows, np.float32(amount), out)
+    run_rows(kernel, rows[0].shape[0], rows[0].shape[1], cancel, *rows, np.broadcast_to(shares, rows[0].shape[:2]), out)
     return out.reshape(base.shape)
 
 
@@ -77,12 +88,13 @@ def _unit(x, y, z):
 
 
 @numba.njit(nogil=True, cache=True)
-def _turned(first, last, base, detail, amount, out):
+def _turned(first, last, base, detail, shares, out):
     one, zero = np.float32(1), np.float32(0)
     for row in range(first, last):
         for i in range(base.shape[1]):
             bx, by, bz = _unit(base[row, i, 0], base[row, i, 1], base[row, i, 2])
             dx, dy, dz = _unit(detail[row, i, 0], detail[row, i, 1], detail[row, i, 2])
+            amount = shares[row, i]
             dx, dy, dz = _unit(dx * amount, dy * amount, dz)
             tz = bz + one
             along = (-bx * dx - by * dy + tz * dz) / max(tz, np.float32(_NEAR_FLAT))
@@ -91,10 +103,11 @@ def _turned(first, last, base, detail, amount, out):
 
 
 @numba.njit(nogil=True, cache=True)
-def _summed(first, last, base, detail, amount, out):
+def _summed(first, last, base, detail, shares, out):
     for row in range(first, last):
         for i in range(base.shape[1]):
             bx, by, bz = _unit(base[row, i, 0], base[row, i, 1], base[row, i, 2])
             dx, dy, dz = _unit(detail[row, i, 0], detail[row, i, 1], detail[row, i, 2])
+            amount = shares[row, i]
             x, y = bx * dz + amount * dx * bz, by * dz + amount * dy * bz
             out[row, i, 0], out[row, i, 1], out[row, i, 2] = _unit(x, y, bz * dz)

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ..derive.params import Params, choice, control
 from ..errors import ShapeMismatch
 from ..raster import FloatArray
 from .normals import renormalized
 
-__all__ = ["Mix", "mixed", "mixed_normals"]
+__all__ = ["Mix", "MixNormals", "mixed", "mixed_normals"]
 
 Way = Literal["replace", "multiply", "overlay", "lighter", "darker", "add"]
 
@@ -24,10 +24,32 @@ class Mix(Params):
     way: Way = choice(
         "replace",
         "Way",
-        "How the two meet; of normals only the first is meant.",
+        "How the two meet.",
         ["Instead", "Multiplied", "Overlaid", "The lighter", "The darker", "Added about its middle"],
     )
-    invert: bool = Field(default=False, title="Mask turned over", description="The other comes in where the mask is black.")
+    invert: bool = Field(
+        default=False,
+        title="Mask turned over",
+        description="The other comes in where the mask is black.",
+        json_schema_extra={"needs": "mask"},
+    )
+
+
+class MixNormals(Params):
+    """As of old: the way between two vectors, which flattens both. Kept for recipes that have it, and no longer offered."""
+
+    amount: float = control(0.5, "Amount", "%", 0, 1, "How much of the other map comes in.", scale=100)
+    invert: bool = Field(
+        default=False,
+        title="Mask turned over",
+        description="The other comes in where the mask is black.",
+        json_schema_extra={"needs": "mask"},
+    )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_way(cls, content: Any) -> Any:
+        return {key: value for key, value in content.items() if key != "way"} if isinstance(content, dict) else content
 
 
 def mixed(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | None = None) -> FloatArray:
@@ -52,9 +74,9 @@ def mixed(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | No
     return own + (_met(own, other, params.way) - own) * share
 
 
-def mixed_normals(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | None = None) -> FloatArray:
+def mixed_normals(own: FloatArray, other: FloatArray, params: MixNormals, mask: FloatArray | None = None) -> FloatArray:
     """As ``mixed`` for (H, W, 3) vectors: the way between them, of unit length."""
-    return renormalized(mixed(own, other, params.model_copy(update={"way": "replace"}), mask))
+    return renormalized(mixed(own, other, Mix(amount=params.amount, invert=params.invert), mask))
 
 
 def _share(params: Mix, mask: FloatArray | None, ndim: int) -> FloatArray | np.float32:

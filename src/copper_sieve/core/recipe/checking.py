@@ -11,7 +11,7 @@ from .operations import OPERATIONS, Operation
 
 __all__ = ["check_recipe"]
 
-_OPTIONAL = {"mixed": ("mask",), "mixed_normals": ("mask",)}
+_OPTIONAL = {"mixed": ("mask",), "mixed_normals": ("mask",), "blend_normals": ("mask",)}
 _SLOT_CHANNELS = {  # how many components feed a slot; those of a mix are its master's
     "color": 3, "own_color": 3, "photo": 3, "diffuse": 3, "specular": 3, "normal": 3, "base": 3, "detail": 3,
     "height": 1, "gray": 1, "occlusion": 1, "opacity": 1, "own_opacity": 1, "mask": 1,

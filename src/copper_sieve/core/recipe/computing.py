@@ -8,7 +8,7 @@ import numpy as np
 
 from ..color import GrayName
 from ..convert.blending import BlendNormals, blend_normals
-from ..convert.mixing import Mix, mixed, mixed_normals
+from ..convert.mixing import Mix, MixNormals, mixed, mixed_normals
 from ..convert.shading import ShadedColor, color_with_occlusion, color_without_occlusion
 from ..convert.workflow import MetallicFromSpecular, MetallicMaps, metallic_from_specular
 from ..derive import (
@@ -170,7 +170,9 @@ def curvature(step: Step, params: CurvatureFromNormal) -> FloatArray:
 
 def blended(step: Step, params: BlendNormals) -> FloatArray:
     base, detail = step.input("base", step.size), step.input("detail", step.size)
-    return blend_normals(base, detail, params.amount, way=params.way, cancel=step.cancel)
+    mask = _mask(step)
+    shares = 1 - mask if mask is not None and params.invert else mask
+    return blend_normals(base, detail, params.amount, way=params.way, mask=shares, cancel=step.cancel)
 
 
 def albedo(step: Step, params: AlbedoFromPhoto) -> FloatArray:
@@ -273,7 +275,7 @@ def mix(step: Step, params: Mix) -> FloatArray:
     return mixed(step.input("own", step.size), step.input("other", step.size), params, _mask(step))
 
 
-def mix_normals(step: Step, params: Mix) -> FloatArray:
+def mix_normals(step: Step, params: MixNormals) -> FloatArray:
     return mixed_normals(step.input("own", step.size), step.input("other", step.size), params, _mask(step))
 
 

@@ -8,7 +8,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from ..convert.blending import BlendNormals
-from ..convert.mixing import Mix
+from ..convert.mixing import Mix, MixNormals
 from ..convert.shading import ShadedColor
 from ..convert.workflow import MetallicFromSpecular
 from ..derive import (
@@ -189,7 +189,7 @@ _ROWS = (
         computing.bled,
     ),
     Operation("mixed", "mixed", 1, ("own", "other"), (), Mix, (), 1, computing.mix),
-    Operation("mixed_normals", "mixed", 1, ("own", "other"), (), Mix, (), 1, computing.mix_normals),
+    Operation("mixed_normals", "mixed", 1, ("own", "other"), (), MixNormals, (), 1, computing.mix_normals),
     Operation("constant", "constant", 1, (), (), Constant, (), 0, computing.constant),
 )
 OPERATIONS = MappingProxyType({row.key: row for row in _ROWS})

@@ -26,7 +26,9 @@ _OWN = MappingProxyType(  # inputs that are the master as it was given
 )
 
 _DETAIL = "normal_detail"
-_MIXES = ("mixed", "mixed_normals")
+# Where what is given, and what comes in, stand in each kind of mix. Normals are never mixed like colors: that flattens the form.
+_MIXES = MappingProxyType({"mixed": ("own", "other"), "mixed_normals": ("own", "other"), "blend_normals": ("base", "detail")})
+_OF_NORMALS = "blend_normals"
 _ON_GIVEN = tuple(row for row in OPERATIONS.values() if set(row.inputs) & set(_OWN))  # they rework the given map already
 
 
@@ -55,27 +57,37 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
     rows = [Choice(ref, f"given · {file}", ref == now) for ref, file in given]
     for operation in OPERATIONS.values():
         if master in operation.makes and operation.key != "constant":
-            is_now = made is not None and made[1].op == operation.key
+            is_now = made is not None and made[1].op == operation.key and made[0] != f"mix_{master}"
+            if operation.key == _OF_NORMALS and not is_now:  # offered below, with whatever can give the detail
+                continue
             if is_now or _works(with_origin, recipe, master, f"op:{operation.key}"):
                 rows.append(Choice(f"op:{operation.key}", operation.title, is_now))
     is_constant = made is not None and made[1].op == "constant"
     rows += [
         Choice(key, title, is_now)
-        for key, title, is_now in _mixes(recipe, master, rows)
+        for key, title, is_now in _mixes(recipe, master, [*rows, *_not_alone(master, rows)])
         if is_now or _works(with_origin, recipe, master, key)
     ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
+
+
+def _not_alone(master: str, rows: list[Choice]) -> list[Choice]:
+    """Derivations that do not work by themselves here but may beside the given map: of a height that comes from it."""
+    known = {row.key for row in rows}
+    making = (op for op in OPERATIONS.values() if master in op.makes and op.key != "constant" and f"op:{op.key}" not in known)
+    return [Choice(f"op:{operation.key}", operation.title, False) for operation in making]
 
 
 def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[str, str, bool]]:
     """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now."""
     given = [ref for ref, _ in _given(recipe, master)]
     made = recipe.node_of(master)
-    now = made[1].inputs.get("other", "") if made is not None and made[1].op in _MIXES else ""
+    now = made[1].inputs.get(_MIXES[made[1].op][1], "") if made is not None and made[1].op in _MIXES else ""
     for other in others:
         if given and other.key != given[0] and OPERATIONS.get(other.key[3:], None) not in _ON_GIVEN:
             is_now = now == other.key or (now.startswith("node:") and recipe.nodes[now.split(":")[1]].op == other.key[3:])
-            yield f"mix:{other.key}", f"given, mixed with {other.title}", is_now
+            says = "given, with detail" if master == "normal" else "given, mixed with"
+            yield f"mix:{other.key}", f"{says} {other.title}", is_now
 
 
 def _works(change: Callable[[Recipe, str, str], Recipe], recipe: Recipe, master: str, key: str) -> bool:
@@ -116,11 +128,25 @@ def _mixed(recipe: Recipe, master: str, other: str) -> Recipe:
     given = [ref for ref, _ in _given(recipe, master) if ref != other]
     if not given or other in (ABSENT, ONE_VALUE) or other.startswith("mix:"):
         raise RecipeInvalid("a mix needs a file that gives the map, and a derivation or a second file.", master=master)
+    recipe = _freed(recipe, given[0]) if master == "normal" else recipe
     changed = with_origin(recipe, master, other)
-    name, found = f"mix_{master}", recipe.nodes.get(f"mix_{master}")
-    inputs = {**(found.inputs if found is not None else {}), "own": given[0], "other": changed.masters[master]}
-    node = Node(op="mixed_normals" if master == "normal" else "mixed", inputs=inputs, params=found.params if found else {})
+    op = _OF_NORMALS if master == "normal" else "mixed"
+    name = f"mix_{master}"
+    found = recipe.nodes.get(name)
+    found = found if found is not None and found.op == op else None
+    own, comes_in = _MIXES[op]
+    mask = {"mask": found.inputs["mask"]} if found is not None and "mask" in found.inputs else {}
+    node = Node(op=op, inputs={**mask, own: given[0], comes_in: changed.masters[master]}, params=found.params if found else {})
     return _checked(recipe, {**changed.nodes, name: node}, {**recipe.masters, master: node_ref(name)})
+
+
+def _freed(recipe: Recipe, given: Ref) -> Recipe:
+    """The recipe whose height, where it is integrated from the normals, is so from the given ones: detail may come of it then."""
+    made = recipe.node_of("height")
+    if made is None or made[1].op != "height_from_normal" or made[1].inputs["normal"] != "master:normal":
+        return recipe
+    node = made[1].model_copy(update={"inputs": {"normal": given}})
+    return recipe.model_copy(update={"nodes": {**recipe.nodes, made[0]: node}})
 
 
 def mask_choices(recipe: Recipe, master: str) -> list[Choice]:

@@ -57,7 +57,7 @@ def ways_of(recipe: Recipe) -> Ways:
 
 
 def _way(recipe: Recipe, node: Node) -> Way:
-    other, mask = (node.inputs.get(slot, "") for slot in ("other", "mask"))
+    other, mask = node.inputs.get("other", node.inputs.get("detail", "")), node.inputs.get("mask", "")
     return Way(
         op=node.op,
         params={name: value for name, value in node.params.items() if name != "picks"},
@@ -99,7 +99,7 @@ def _with_params(recipe: Recipe, master: str, way: Way) -> Recipe:
     assert made is not None  # with_origin has just made it
     recipe = _told(recipe, made[0], master, way)
     if way.other is not None:
-        recipe = _told(recipe, made[1].inputs["other"].split(":")[1], master, way.other)
+        recipe = _told(recipe, made[1].inputs.get("other", made[1].inputs.get("detail", "")).split(":")[1], master, way.other)
     return recipe
 
 

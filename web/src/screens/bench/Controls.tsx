@@ -9,14 +9,14 @@ import { useView } from "./view";
 
 type Master = TextureSet["masters"][number];
 /** What a parameter's schema says of itself; the controls are drawn from it. */
-type Field = { title?: string; description?: string; minimum?: number; maximum?: number; default?: unknown; type?: string; unit?: string; scale?: number; sizes?: number[]; enum?: string[]; titles?: string[]; more?: boolean; pick?: boolean };
+type Field = { title?: string; description?: string; minimum?: number; maximum?: number; default?: unknown; type?: string; unit?: string; scale?: number; sizes?: number[]; enum?: string[]; titles?: string[]; more?: boolean; pick?: boolean; needs?: string };
 
 type ControlsProps = { master: Master; node: string; operation: Operation; edit: Edit; isMask?: boolean };
 
 /** The controls of one step, from its operation's own table; what is seldom moved stays folded away until it was. */
 export function Controls({ master, node, operation, edit, isMask = false }: ControlsProps) {
-  const fields = Object.entries((operation.params as { properties?: Record<string, Field> }).properties ?? {});
-  const params = edit.recipe.nodes?.[node]?.params ?? {};
+  const fields = Object.entries((operation.params as { properties?: Record<string, Field> }).properties ?? {}).filter(([, field]) => !field.needs || field.needs in (edit.recipe.nodes?.[node]?.inputs ?? {})); // what would not act is not shown
+  const { params = {} } = edit.recipe.nodes?.[node] ?? {};
   const isMoved = ([name, field]: [string, Field]) => name in params && JSON.stringify(params[name]) !== JSON.stringify(field.default);
   const seldom = fields.filter(([, field]) => field.more);
   const [isOpen, setOpen] = useState(() => seldom.some(isMoved));

@@ -129,11 +129,11 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
   );
 });
 
-const isMix = (master: Master) => master.op?.startsWith("mixed") ?? false;
+const isMix = (master: Master) => (master.op?.startsWith("mixed") || master.op === "blend_normals") ?? false;
 
 function saysOf(master: Master, operation: Operation | undefined, titleOf: (key: string) => string | undefined): string {
   if (master.source) return `given · ${master.source}`;
-  if (isMix(master)) return "given, mixed";
+  if (isMix(master)) return master.key === "normal" ? "given, with detail" : "given, mixed";
   if (master.parent) return `from ${titleOf(master.parent)}`;
   return { given: "given", derived: operation?.title ?? "derived", constant: "constant everywhere", absent: "absent" }[master.origin];
 }
