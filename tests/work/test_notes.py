@@ -169,7 +169,7 @@ def test_what_holds_nothing_is_not_written_and_fills_are_named(tmp_path):
     fills = {c.letter: (c.value, c.why, c.derive) for c in orm.channels if c.content == "fill"}
     assert fills == {
         "G": ("153", "the set has no roughness", "op:roughness_from_color"),
-        "B": ("0", "the set has no metallic", "op:metallic_by_picks"),
+        "B": ("0", "the set has no metallic", None),
     }
     smooth = plan_delivery(bare, shipped_target("engine-smooth-up"), "set")
     assert "A" not in {c.letter for c in next(f for f in smooth.files if f.role == "albedo").channels}

@@ -28,6 +28,14 @@ __all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "plan_delivery
 UNWANTED = "left out by you"
 _FIRST_TILE = 1001
 _NOTHING_WHEN_FLAT = ("opacity", "emissive", "occlusion", "height", "curvature", "reflectance")  # the same as none at all
+_UNASKED = (
+    "op:height_from_normal",
+    "op:height_from_color",
+    "op:normal_from_height",
+    "op:occlusion_from_height",
+    "op:roughness_from_color",
+    "op:curvature_from_normal",
+)
 _EMPTY_PX = 64  # an area average of a map that is not empty is not empty either
 
 
@@ -250,14 +258,16 @@ def _channel(file: TargetFile, letter: Letter, feed: Feed, recipe: Recipe, lacki
     )
     if why is None or lead is None:
         return row
-    origins = (choice.key for choice in choices(recipe, lead) if choice.key.startswith("op:")) if _is_bare(recipe, lead) else ()
     value = _code(file, letter, fill_value(channel, feed))
-    return row.model_copy(update={"value": value, "why": why, "derive": next(iter(origins), None)})
+    return row.model_copy(update={"value": value, "why": why, "derive": _derivable(recipe, lead)})
 
 
-def _is_bare(recipe: Recipe, master: str) -> bool:
-    """Whether nothing stands for a master, so that deriving it takes nothing away."""
-    return origin_of(recipe, master) == "absent"
+def _derivable(recipe: Recipe, master: str) -> str | None:
+    """The origin that derives an absent master without asking anything, where there is one that works in this set."""
+    if origin_of(recipe, master) != "absent":
+        return None
+    works = {choice.key for choice in choices(recipe, master)}
+    return next((key for key in _UNASKED if key in works and master in OPERATIONS[key[3:]].makes), None)
 
 
 def _code(file: TargetFile, letter: str, value: float) -> str:
@@ -320,7 +330,7 @@ def _rise_stated(evaluation: Evaluation, target: Target, files: list[PlannedFile
         return ()
     ref = recipe.masters["height"]
     file = recipe.sources[ref.split(":")[1]].name if ref.startswith("source:") else quantity("height").title
-    where = f"{target.title} is told so" if not documents else f"{documents[0].kind} would state it"
+    where = f"{target.title} is told so" if not documents else "its document would state it"
     return (finding("rise-assumed", master="height", file=file, rise=f"{facts.rise * 100:g} %", where=where),)
 
 

@@ -84,7 +84,7 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
 }
 
 type EdgesFact = NonNullable<TextureSet["recipe"]["facts"]["edges"]>;
-const REPEATS = [["wrap", "repeats"], ["mirror", "does not repeat"]] as const;
+const REPEATS = [["wrap", "repeats"], ["mirror", "ends"]] as const;
 const AXES = [["x", "across"], ["y", "down"]] as const;
 
 /** Where the set repeats, told or guessed from its worst map, with the seam of every given map beside it. */
@@ -99,10 +99,10 @@ function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact
   return (
     <div>
       <Line label="Edges">
-        {AXES.map(([axis, says]) => <Choice key={axis} label={`The set ${says}`} className="w-36" value={edges[axis]} options={REPEATS.map(([way, title]) => [way, `${says}: ${title}`] as const)} onChange={(way) => onChange({ ...edges, [axis]: way })} />)}
-        <span className="text-sm text-ink2">{facts.edges_from}</span>
+        {AXES.map(([axis, says]) => <Choice key={axis} label={`The set ${says}`} className="w-[132px]" value={edges[axis]} options={REPEATS.map(([way, title]) => [way, `${says}: ${title}`] as const)} onChange={(way) => onChange({ ...edges, [axis]: way })} />)}
       </Line>
       <p className="mt-1 pl-[76px] text-sm text-ink2" title="How much more a map jumps over its border than beside it; about 1 repeats.">
+        {facts.edges_from === "guessed" ? "Guessed from the worst map. " : "Told. "}
         {seams === undefined ? "Measuring the seams…" : seams.length ? `Seams: ${seams.map((s) => `${s.title.toLowerCase()} ${s.across.toFixed(1)} × across, ${s.down.toFixed(1)} × down`).join("; ")}` : "No given map, so no seam."}
       </p>
     </div>
