@@ -131,3 +131,53 @@ def test_a_linked_folder_is_followed_without_a_reload(page, server, data):
     expect(lineage.get_by_text("was changed in its folder")).to_have_count(0, timeout=20_000)
     texel = server.post("/probes", json={"recipe": made(server, "ruche")["recipe"], "x": 0, "y": 0, "size": 48}).json()
     assert texel["codes"]["base_color"] == "#" + (255 - COLOR[0, 0]).tobytes().hex().upper()
+
+
+def test_a_targets_own_files_are_read_by_its_table_with_one_press(page, server, tmp_path):
+    """Named and built as the M·R·A target does, in an alphabet of pixels that would be read otherwise."""
+    page.goto(INTAKE)
+    packed = np.dstack([GRAY, GRAY[::-1], GRAY.T])
+    choose(page, tmp_path, {"tippet_BC.tga": COLOR, "tippet_MRA.tga": packed})
+    row = page.get_by_role("row", name="tippet_MRA.tga")
+    row.focus()
+    page.keyboard.press("r")  # a person takes it for roughness by mistake
+    page.get_by_role("button", name="Read them as its files").click()
+    expect(row).to_contain_text("R metallic · G roughness · B ambient occlusion")
+    expect(page.get_by_role("button", name="Read them as its files")).to_have_count(0)
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="tippet")).to_be_visible()
+    assert reads(server, "tippet")["tippet_MRA.tga"][0] == {"R": "metallic", "G": "roughness", "B": "occlusion"}
+
+
+def test_another_shape_is_cropped_with_one_press_and_another_source_keeps_corrections(page, server, tmp_path):
+    taught = [{"sha256": "0" * 64, "name": f"a_{word}.png", "kind": "height", "reads": {"L": "height"}} for word in ("qz", "qw")]
+    assert server.put("/profiles/Dyer", json={"sets": [taught]}).is_success
+    page.goto(INTAKE)
+    choose(
+        page, tmp_path, {"stole_basecolor.png": COLOR, "stole_rough.png": np.tile(GRAY, (1, 2)), "stole_qz.png": GRAY.T.copy()}
+    )
+    row = page.get_by_role("row", name="stole_rough.png")
+    row.get_by_role("button", name="Crop it").click()
+    expect(row.get_by_role("button", name="Crop it")).to_have_count(0)
+    page.get_by_label("Source", exact=True).select_option("Dyer")
+    expect(page.get_by_text("1 of your corrections kept")).to_be_visible()
+    expect(page.get_by_label("What stole_qz.png is")).to_have_value("height")
+    expect(row.get_by_role("button", name="Crop it")).to_have_count(0)
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="stole")).to_be_visible()
+    fits = {s["name"]: s["fit"] for s in made(server, "stole")["recipe"]["sources"].values()}
+    assert fits["stole_rough.png"] == "crop" and fits["stole_basecolor.png"] is None
+    server.delete("/profiles/Dyer")
+
+
+def test_a_normal_known_by_its_picture_joins_its_set_and_one_bad_file_stops_nothing(page, server, tmp_path):
+    normal = next(f for f in MATERIALS[1].files(48) if f.kind == "normal").codes
+    page.goto(INTAKE)
+    (tmp_path / "cut.png").write_bytes(encode(COLOR, "png")[:300])
+    choose(page, tmp_path, {"jabot_nn.png": normal, "jabot_col.png": COLOR})
+    page.get_by_label("Choose files").set_input_files([tmp_path / "cut.png"])
+    expect(page.get_by_role("row", name="cut.png")).to_contain_text("cut off")
+    expect(page.get_by_label("Set of jabot_nn.png")).to_have_value("jabot")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="jabot")).to_be_visible()
+    assert set(reads(server, "jabot")) == {"jabot_nn.png", "jabot_col.png"}

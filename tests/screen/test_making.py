@@ -48,7 +48,7 @@ def test_a_kind_of_material_starts_every_derivation_in_one_step_and_the_account_
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     page.wait_for_function(READY)
     recipe = recipe_of(server, made)
-    assert recipe["nodes"]["metallic"]["params"]["value"] == 1 and recipe["facts"]["rise"] == 0.006
+    assert recipe["nodes"]["one_metallic"]["params"]["value"] == 1 and recipe["facts"]["rise"] == 0.006
     assert steps_of(server, made)[0] == "started as bare metal"
     told = server.get(f"/sets/{made['id']}/account").text
     assert "## Metallic (constant)" in told and "started as bare metal" in told
@@ -56,7 +56,7 @@ def test_a_kind_of_material_starts_every_derivation_in_one_step_and_the_account_
 
 def test_metal_is_what_is_near_one_color_clicked_on_the_picture(page, server):
     made = make_set(server, "Gilt", {"base_color": TWO})
-    open_set(page, made, "Metallic")
+    open_set(page, made, "Base color")
     page.get_by_label("Where Metallic comes from").select_option("op:metallic_by_range")
     page.get_by_role("button", name="From the picture").click()
     page.wait_for_function(READY)

@@ -213,7 +213,8 @@ def _document(document: Document, written: set[str], size: Size, naming: _Naming
 def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, str], size: Size, naming: _Naming) -> PlannedFile:
     routed = feeds(target, file)
     channels = [_channel(file, letter, routed[letter], recipe, lacking) for letter in file.channels]
-    is_flat = {c.content for c in channels if c.quantity is not None} == {"fill"}
+    is_stopped = any(channel.fill == "stop" for channel in file.channels.values())  # then what is missing is told as a stop
+    is_flat = not is_stopped and {c.content for c in channels if c.quantity is not None} == {"fill"}
     left_out = " and ".join(dict.fromkeys(c.why for c in channels if c.why)) if is_flat and not file.required else None
     for channel in file.channels.values():
         if channel.fill == "leave-out" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
