@@ -134,6 +134,10 @@ def _reported(answer: dict[str, Any], findings: list[Finding], out: Path, as_jso
         _tell(findings)
         for file in answer["files"]:
             print(out / file["path"])
+        for file in answer["files"]:
+            for letter, channel in file["channels"].items():
+                if channel["content"] == "fill":
+                    print(f"filled: {file['path']}, {letter}: {channel['value']} everywhere, {channel['why']}")
         for skipped in answer["skipped"]:
             print(f"left out: {skipped['role']}, {skipped['why']}")
     return typer.Exit(_grade_code(findings))
@@ -196,7 +200,7 @@ def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, A
         if report is None or file.left_out is not None:
             continue
         row = file.model_dump(include={"role", "width", "height", "depth", "format", "color"})
-        channels = {c.letter: c.model_dump(include={"quantity", "component", "invert", "constant"}) for c in file.channels}
+        channels = {c.letter: c.model_dump(include={"quantity", "component", "invert", "constant", "content", "value", "why"}) for c in file.channels}
         files.append({"path": file.name, **row, "channels": channels})
     return {
         "files": files,

@@ -120,11 +120,14 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const problem = first.problem ?? second.problem;
   const isBehind = first.isBehind || second.isBehind;
   const Stage = look === "lit" ? LitStage : FlatStage;
+  const { x, y } = recipe.facts.edges ?? {};
+  const ends = [...(x === "mirror" ? ["across"] : []), ...(y === "mirror" ? ["down"] : [])];
   return (
     <section className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_34px]" aria-label="Viewer">
       <div className="flex h-[39px] items-center gap-2 border-b border-hair px-3 text-sm">
         <Segments label="Look" options={[["flat", "Flat"], ["lit", "Lit"]]} value={look} onChange={(look) => view.set({ look })} />
         <Segments label="Repeat" options={[["1", "1 ×"], ["2", "2 ×"], ["3", "3 ×"]]} value={String(view.tiles) as "1" | "2" | "3"} onChange={(n) => view.set({ tiles: Number(n) as 1 | 2 | 3 })} />
+        {view.tiles > 1 && ends.length > 0 && <span className="text-sm text-look" title="Where a set ends, its repeats show a seam that is not in the maps.">◆ does not repeat {ends.join(" and ")}</span>}
         {look === "flat" && <label className="flex items-center gap-1"><input type="checkbox" checked={view.hasHistogram} onChange={(e) => view.set({ hasHistogram: e.target.checked })} />Histogram</label>}
         {look === "lit" && <Choice label="Body" options={[...BODIES, ...(view.mesh ? [["own", "Own mesh"] as const] : [])]} value={view.body} onChange={(body) => view.set({ body })} />}
         {look === "lit" && <Choice label="Light" options={SITUATIONS} value={view.situation} onChange={(situation) => view.set({ situation })} />}
