@@ -200,7 +200,10 @@ def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, A
         if report is None or file.left_out is not None:
             continue
         row = file.model_dump(include={"role", "width", "height", "depth", "format", "color"})
-        channels = {c.letter: c.model_dump(include={"quantity", "component", "invert", "constant", "content", "value", "why"}) for c in file.channels}
+        channels = {
+            c.letter: c.model_dump(include={"quantity", "component", "invert", "constant", "content", "value", "why"})
+            for c in file.channels
+        }
         files.append({"path": file.name, **row, "channels": channels})
     return {
         "files": files,

@@ -226,3 +226,27 @@ def test_recipes_are_checked_when_they_are_kept(client):
         answer = put(changed)
         assert answer.status_code == 422 and answer.json()["detail"], answer.text
     assert put(recipe).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "said",
+    [
+        {"reads": {"A": "opacity"}},  # it has no alpha
+        {"reads": {"RGB": "dreams"}},
+        {"reads": {"Q": "height"}},
+        {"reads": {"RGB": "photo"}, "spans": {"RGB": [0.5, 0.5]}},
+        {"name": "n" * 5000},
+        {"kind": "dreams"},
+        {"sha256": "ab" * 32},
+    ],
+)
+def test_a_file_is_only_taken_in_as_what_it_can_be(client, said):
+    body = {"name": "Odd reads", "entries": [an_entry(client) | said]}
+    answer = client.post(f"{PROJECT}/sets", json=body)
+    assert answer.status_code in (404, 422) and len(answer.json()["detail"]) > 15, answer.text
+    assert "Odd reads" not in {row["name"] for row in client.get(f"{PROJECT}/sets").json()}
+
+
+def test_odd_lessons_are_refused(client):
+    odd = an_entry(client) | {"reads": {"Q": "height"}}
+    assert client.put("/api/profiles/Odd", json={"sets": [[odd, odd]]}).status_code == 422

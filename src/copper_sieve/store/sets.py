@@ -8,7 +8,7 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from ..core.errors import RecipeInvalid, SieveError, UnknownKey
-from ..core.recipe import Recipe, check_recipe
+from ..core.recipe import Recipe, check_reads, check_recipe
 from .database import Database
 
 __all__ = [
@@ -119,12 +119,18 @@ def _append(conn: Database, set_id: UUID, parent: int | None, recipe: Recipe, no
 
 
 def _check_kept(conn: Database, recipe: Recipe) -> None:
-    names = {source.sha256: source.name for source in recipe.sources.values()}
-    rows = conn.execute("SELECT sha256 FROM original WHERE sha256 = ANY(%s)", (list(names),)).fetchall()
-    missing = names.keys() - {row["sha256"] for row in rows}
+    """Every source is a file that was dropped, and has the channels that it is read by."""
+    wanted = [source.sha256 for source in recipe.sources.values()]
+    rows = conn.execute("SELECT sha256, header FROM original WHERE sha256 = ANY(%s)", (wanted,)).fetchall()
+    headers = {row["sha256"]: row["header"] for row in rows}
+    missing = sorted(source.name for source in recipe.sources.values() if source.sha256 not in headers)
     if missing:
-        told = ", ".join(sorted(names[sha256] for sha256 in missing))
+        told = ", ".join(missing)
         raise RecipeInvalid(f"{told} is not among the files that were dropped. Drop it first.", files=told)
+    for source in recipe.sources.values():
+        header = headers[source.sha256]
+        if header is not None:
+            check_reads(source.name, source.reads, header["channels"])
 
 
 def _expect(conn: Database, set_id: UUID, expects: int) -> dict[str, Any]:

@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from typing import Annotated
 
 from fastapi import APIRouter, Path
+from pydantic import ValidationError
 
-from ...core.errors import TargetInvalid
+from ...core.errors import RecipeInvalid, TargetInvalid
 from ...core.intake import Ending, SourceProfile, Taught, learned, matched
 from ...core.intake.looks import reads_for
 from ...core.target import NamedFile, Target, TargetFile, offered, reading_of
@@ -55,7 +56,11 @@ def learn(state: State, name: Annotated[str, Path(min_length=1, max_length=80)],
 
 def _taught(entry: IntakeEntry) -> Taught:
     reads = entry.reads or reads_for(entry.kind, 3)
-    return Taught(entry.name, Ending(kind=entry.kind, reads=reads, spans=entry.spans), entry.green)  # type: ignore[arg-type]
+    try:
+        ending = Ending.model_validate({"kind": entry.kind, "reads": reads, "spans": entry.spans})
+    except ValidationError as problem:
+        raise RecipeInvalid(f"{entry.name}: {problem.errors()[0]['msg']}.") from problem
+    return Taught(entry.name, ending, entry.green)
 
 
 @router.delete("/profiles/{name}", status_code=204)

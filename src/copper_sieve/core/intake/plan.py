@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
-from ..errors import SieveError
+from pydantic import ValidationError
+
+from ..errors import RecipeInvalid, SieveError
 from ..quantities import quantity
 from ..raster import Edges
 from ..recipe.model import Facts, Fit, Node, Recipe, Source, node_ref, source_ref
@@ -15,6 +17,7 @@ __all__ = ["FileEntry", "RivalMaps", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
 _PHOTO_OCCLUSION_FINEST = 0.01
+_LONGEST_LIST = 200
 _UNSHADE = "unshade"
 _SPLIT, _SPLIT_MAKES = "split", ("base_color", "metallic", "reflectance")
 _DEFAULT_GREEN: Literal["up"] = "up"
@@ -44,11 +47,20 @@ class FileEntry:
 
 
 def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
-    """First recipe of a set. Raises RivalMaps when two files are read as the same map.
+    """First recipe of a set. Raises RivalMaps when two files are read as the same map, RecipeInvalid for what cannot be read so.
 
     Convention: the size follows the base color or photo, else the largest file; the set repeats where its worst map does. How
     far a given height rises is assumed until somebody tells it, or it is measured (``work.facts``).
     """
+    try:
+        return _planned(entries, facts)
+    except ValidationError as problem:
+        said = "; ".join(error["msg"].removeprefix("Value error, ") for error in problem.errors())
+        names = ", ".join(entry.name for entry in entries)
+        raise RecipeInvalid(f"{names[:_LONGEST_LIST]} cannot be taken in so: {said}.") from problem
+
+
+def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
     sources, masters = _gather(_with_levels(entries))
     split = _specular_pair(sources)
     if split is not None:

@@ -10,6 +10,7 @@ from .geometry import SizeRequest, with_size, with_step
 from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
 from .origins import choices, mask_choices, with_mask, with_origin
+from .sources import check_reads
 from .starts import Start, starts, with_start
 from .ways import Ways, ways_of, with_ways
 
@@ -30,6 +31,7 @@ __all__ = [
     "Ways",
     "account_of",
     "changes",
+    "check_reads",
     "check_recipe",
     "choices",
     "mask_choices",

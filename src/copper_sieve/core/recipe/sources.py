@@ -2,18 +2,34 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 import numpy as np
 
 from ..color import LUMINANCE_REC709, linear_from_srgb_codes
 from ..convert.normals import renormalized
 from ..convert.scales import SCALES
-from ..errors import ShapeMismatch
+from ..errors import RecipeInvalid, ShapeMismatch
 from ..quantities import quantity
 from ..raster import FloatArray
 from ..target.decode import rebuild_z, unit_values
 from .model import Source
 
-__all__ = ["read_quantity"]
+__all__ = ["check_reads", "read_quantity"]
+
+_LETTERS_NEED = {"A": (2, 4), "RG": (3, 4), "GRB": (3, 4), "AG": (4,)}  # channels that a file must have; others any file serves
+
+
+def check_reads(name: str, reads: Mapping[Any, str], channels: int) -> None:
+    """Refuse channels that a file does not have. Raises RecipeInvalid that says which, and what the file has."""
+    for letters, key in reads.items():
+        counts = (3, 4) if quantity(key).color == "data" and quantity(key).channels == 3 and letters == "RGB" else (1, 2, 3, 4)
+        if channels not in _LETTERS_NEED.get(letters, counts):
+            has = {1: "one gray channel", 2: "gray and alpha", 3: "R, G and B", 4: "R, G, B and A"}[channels]
+            raise RecipeInvalid(
+                f"{name} has {has}, so {letters} of it cannot be read as {quantity(key).title.lower()}.", file=name
+            )
 
 
 def _group(codes: np.ndarray, letters: str, name: str) -> np.ndarray:
