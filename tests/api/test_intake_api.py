@@ -110,3 +110,21 @@ def test_marks_show_where_a_finding_is(client):
     marked = read_bytes(client.get(f"/api/sets/{made['id']}/marks", params=asked).content, "m.png").codes
     assert ((marked[..., 3] > 0) == (metallic > 0)).all()
     client.delete(f"/api/sets/{made['id']}")
+
+
+def test_two_sources_in_one_zip_are_each_read_in_their_own_ways(client):
+    gray = np.random.default_rng(75).integers(40, 200, (24, 24)).astype(np.uint8)
+    for name, words in (("Mill", ("qa", "qb")), ("Loom", ("za", "zb"))):
+        looks = [dropped(client, f"Roll.{word}.png", np.roll(gray, k)) for k, word in enumerate(words)]
+        lesson = [entry(look) | {"kind": kind, "reads": {"L": kind}} for look, kind in zip(looks, ("height", "roughness"))]
+        assert client.put(f"/api/profiles/{name}", json={"sets": [lesson]}).status_code == 200
+    whole = io.BytesIO()
+    with zipfile.ZipFile(whole, "w") as archive:
+        for k, name in enumerate(("bolt.qa.png", "bolt.qb.png", "skein.za.png", "skein.zb.png")):
+            archive.writestr(name, encode(np.roll(gray, 7 * k + 3), "png"))
+    looks = client.post("/api/archives", params={"name": "both.zip"}, content=whole.getvalue(), headers=RAW).json()
+    assert {look["name"]: look["profile"] for look in looks} == {
+        "bolt.qa.png": "Mill", "bolt.qb.png": "Mill", "skein.za.png": "Loom", "skein.zb.png": "Loom"
+    }  # fmt: skip
+    for name in ("Mill", "Loom"):
+        client.delete(f"/api/profiles/{name}")

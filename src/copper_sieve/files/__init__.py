@@ -1,6 +1,6 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
-from .archives import is_zip, members
+from .archives import is_zip, members, names_inside
 from .checking import holds
 from .picture import Header, Picture
 from .reading import READ_FORMATS, read, read_bytes
@@ -14,6 +14,7 @@ __all__ = [
     "holds",
     "is_zip",
     "members",
+    "names_inside",
     "read",
     "read_bytes",
     "write",

@@ -10,7 +10,7 @@ from pathlib import PurePosixPath
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError
 
-__all__ = ["Member", "is_zip", "members"]
+__all__ = ["Member", "is_zip", "members", "names_inside"]
 
 MAX_MEMBERS = 5000
 MAX_UNPACKED_BYTES = 8 << 30
@@ -32,6 +32,18 @@ class Member:
 def is_zip(content: bytes) -> bool:
     """Whether the bytes begin as a zip does."""
     return content[:4] in (b"PK\x03\x04", b"PK\x05\x06")
+
+
+def names_inside(content: bytes) -> list[str]:
+    """Names of a zip's files without their folders; none where it cannot be opened, as ``members`` will say."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            rows = archive.infolist()[:MAX_MEMBERS]
+    except Exception:  # a damaged directory makes the reader raise nearly anything
+        return []
+    return [
+        PurePosixPath(row.filename.replace("\\", "/")).name for row in rows if not row.is_dir() and not _is_beside(row.filename)
+    ]
 
 
 def members(content: bytes, name: str) -> Iterator[Member]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -58,12 +58,20 @@ class Folders:
                 pass
         raise UnknownKey("place in a linked folder", place, list(self.listing()))
 
-    def look(self, place: str, profile: SourceProfile | None = None) -> Iterator[LinkedFile]:
+    def names(self, place: str) -> list[str]:
+        """Names of the pictures that lie directly in a folder. Raises UnknownKey."""
+        return [path.name for path in self._pictures(place)]
+
+    def look(self, place: str, profile_of: Callable[[str], SourceProfile | None] = lambda name: None) -> Iterator[LinkedFile]:
         """Every picture that lies directly in a folder; links that lead out of its root are passed over."""
-        folder, root = self.path_of(place), self.roots[int(place.partition("/")[0])].resolve()
-        for path in sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name) and _is_inside(root, p)):
-            looked, content = look_at_path(path, folder.name, profile)
+        folder = self.path_of(place)
+        for path in self._pictures(place):
+            looked, content = look_at_path(path, folder.name, profile_of(path.name))
             yield LinkedFile(f"{place}/{looked.name}", looked, content)
+
+    def _pictures(self, place: str) -> list[Path]:
+        folder, root = self.path_of(place), self.roots[int(place.partition("/")[0])].resolve()
+        return sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name) and _is_inside(root, p))
 
     def changed(self, recipe: Recipe) -> dict[str, Path]:
         """Sources of a recipe whose linked file holds other bytes now, by their names in it. Gone files are left as they are."""

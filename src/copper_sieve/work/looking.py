@@ -209,7 +209,7 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
             found = finding("not-a-picture", file=name)
             return [Gathered(label, Looked(name, "", 0, None, None, (found,)), path.read_bytes)]
         if _is_zip_file(path):
-            inside = look_into_zip(path.read_bytes(), name, profile)
+            inside = look_into_zip(path.read_bytes(), name, lambda _: profile)
             return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
         looked, _ = look_at_path(path, speakable(path.parent.name), profile)
         return [Gathered(label, looked, path.read_bytes)]
@@ -241,11 +241,19 @@ def _is_whole_file(path: Path) -> bool:
     return path.suffix.lower() not in {".txt", ".md", ".json", ".xml", ".html", ".toml", ".csv", ".pdf", ".ini", ".log"}
 
 
-def look_into_zip(content: bytes, name: str, profile: SourceProfile | None = None) -> Iterator[tuple[Looked, bytes]]:
-    """Every file of a zip with its bytes; one that cannot be unpacked, and a damaged zip, become findings."""
+def look_into_zip(
+    content: bytes, name: str, profile_of: Callable[[str], SourceProfile | None] = lambda name: None
+) -> Iterator[tuple[Looked, bytes]]:
+    """Every file of a zip with its bytes; one that cannot be unpacked, and a damaged zip, become findings.
+
+    Parameters
+    ----------
+    profile_of : the source's profile of a file by its name; a zip may hold files of several sources
+    """
     try:
         for member in members(content, name):
             if member.problem is None:
+                profile = profile_of(speakable(member.name))
                 yield look_at_bytes(member.content, member.name, folder=member.folder, profile=profile), member.content
             else:
                 yield _refused(speakable(member.name), member.content, member.problem, member.folder), b""

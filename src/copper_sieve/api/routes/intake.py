@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from typing import IO
 
@@ -10,15 +11,15 @@ from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import SieveError, UnknownKey
-from ...core.intake import FileEntry, SourceProfile, plan_set
+from ...core.intake import FileEntry, SourceProfile, matched, plan_set
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.target import legal_name
-from ...files import read_bytes
+from ...files import names_inside, read_bytes
 from ...store import sets
 from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
-from ...store.profiles import profile_named
+from ...store.profiles import list_profiles, profile_named
 from ...work.facts import with_measured_rise
 from ...work.grouping import quality
 from ...work.looking import Looked, look_at_bytes, look_into_zip
@@ -27,7 +28,7 @@ from ..received import RAW_BODY, received
 from ..state import AppState, State
 from .projects import set_answer
 
-__all__ = ["keep_looked", "known_profile", "look_answer", "router"]
+__all__ = ["keep_looked", "look_answer", "profiles_for", "router"]
 
 router = APIRouter()
 
@@ -57,9 +58,18 @@ def known_profile(state: AppState, name: str | None) -> SourceProfile | None:
         return profile_named(conn, name)
 
 
+def profiles_for(state: AppState, chosen: str | None, names: Sequence[str]) -> Callable[[str], SourceProfile | None]:
+    """The profile of each file by its name: the one that was chosen, else those that know groups of the names."""
+    if chosen is not None:
+        profile = known_profile(state, chosen)
+        return lambda name: profile
+    with state.pool.connection() as conn:
+        return matched(list_profiles(conn), names).get
+
+
 def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> list[FileLook]:
-    looks = []
-    for looked, inside in look_into_zip(content.read(), name, known_profile(state, profile)):
+    looks, whole = [], content.read()
+    for looked, inside in look_into_zip(whole, name, profiles_for(state, profile, names_inside(whole))):
         keep_looked(state, looked, io.BytesIO(inside))
         looks.append(look_answer(looked))
     return looks

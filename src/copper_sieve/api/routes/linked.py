@@ -14,7 +14,7 @@ from ...store import sets
 from ...store.originals import keep_original
 from ..models import FileLook, FolderRow, LinkRequest, RefreshRequest, TextureSet
 from ..state import State
-from .intake import keep_looked, known_profile, look_answer
+from .intake import keep_looked, look_answer, profiles_for
 from .projects import set_answer
 
 __all__ = ["router"]
@@ -32,7 +32,8 @@ def list_folders(state: State) -> list[FolderRow]:
 def look_into(state: State, request: LinkRequest) -> list[FileLook]:
     """Take in every picture of a folder; the sets made of them remember where their files lie."""
     looks = []
-    for file in state.folders.look(request.place, known_profile(state, request.profile)):
+    profile_of = profiles_for(state, request.profile, state.folders.names(request.place))
+    for file in state.folders.look(request.place, profile_of):
         keep_looked(state, file.looked, io.BytesIO(file.content))
         looks.append(look_answer(file.looked).model_copy(update={"place": file.place}))
     return looks

@@ -28,6 +28,7 @@ _HEIGHT = {
     "parallax": "Height shifts what is seen (parallax)",
     "blending": "Height only says which ground lies on top where materials blend",
 }
+_WITH_PLANE = ("gltf", "glb", "usd")  # documents that hold something to wear the maps
 _USUAL_REFLECTANCE = 0.04
 _SHINE = {"roughness", "gloss", "roughness_squared", "shine_power"}
 
@@ -115,8 +116,9 @@ def hand_over(target: Target, handed: Handed) -> Note:
     written = [file for file in target.files if file.role in handed.names]
     claims: list[Claim] = []
     steps = [" ".join(_file(target, file, handed, claims)) for file in written]
+    assumed = " The plane in it is 1 m wide, as how wide a tile is, is not known." if handed.tile_size is None else ""
     steps += [
-        f"{handed.names[document.role]} wires all of this by itself: open it instead."
+        f"{handed.names[document.role]} wires all of this by itself: open it instead.{assumed if document.kind in _WITH_PLANE else ''}"
         for document in target.documents
         if document.role in handed.names
     ]

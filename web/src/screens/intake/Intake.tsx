@@ -24,7 +24,7 @@ export function Intake({ project }: { project: string }) {
   const [busy, setBusy] = useState({ left: 0, of: 0 });
   const [isOver, setOver] = useState(false);
   const [problems, setProblems] = useState<string[]>([]);
-  const [profiles, setProfiles] = useState<Map<string, string>>(new Map()); // by file name: a drop may hold several sources' files
+  const [source, setSource] = useState<string | null | undefined>(undefined); // chosen by hand for all files; undefined: by what each group's names are like
   const [kept, setKept] = useState(0);
   const [open, setOpen] = useState<string | null>(null);
   const [shown, setShown] = useState(SHOWN_AT_FIRST);
@@ -66,17 +66,15 @@ export function Intake({ project }: { project: string }) {
     if (!dropped.length) return;
     sent.current.push(...dropped);
     const names = dropped.map(({ file }) => file.name).slice(0, 5000);
-    const groups = await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => []);
-    const by = new Map([...profiles, ...groups.flatMap((group) => group.names.map((name) => [name, group.profile] as const))]);
-    setProfiles(by);
+    const groups = source === undefined ? await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => []) : [];
     setKept(0);
-    await read(dropped, by);
+    await read(dropped, source === undefined ? new Map(groups.flatMap((group) => group.names.map((name) => [name, group.profile] as const))) : allOf(source, dropped));
   };
   const { data: folders = [] } = useQuery({ queryKey: ["folders"], queryFn: () => settled(api.GET("/api/folders")) });
   const handleFolder = async (place: string) => {
     setBusy({ left: 1, of: 1 });
     try {
-      arrived.current.push(...(await settled(api.POST("/api/folders/looks", { body: { place, profile: null } }))));
+      arrived.current.push(...(await settled(api.POST("/api/folders/looks", { body: { place, profile: source ?? null } }))));
       flush();
     } catch (problem) {
       setProblems([(problem as Error).message]);
@@ -84,10 +82,9 @@ export function Intake({ project }: { project: string }) {
     setBusy({ left: 0, of: 0 });
   };
   const handleProfile = async (name: string | null) => {
-    const by = new Map(name === null ? [] : sent.current.map(({ file }) => [file.name, name] as const));
-    setProfiles(by);
+    setSource(name);
     setKept(rows.filter((row) => Object.keys(row.byHand).length > 0).length);
-    await read(sent.current, by);
+    await read(sent.current, allOf(name, sent.current));
   };
   const handleDrop = (event: DragEvent) => {
     event.preventDefault();
@@ -155,7 +152,7 @@ export function Intake({ project }: { project: string }) {
         {sets.length > 0 && <button className="button-main ml-auto" disabled={busy.of > 0 || !ready.length} onClick={() => void handleTakeIn()}>Take in {count(ready.length, "set")}</button>}
       </div>
       {problems.map((text) => <p key={text} role="alert" className="text-stop">{text}</p>)}
-      {rows.length > 0 && <SourceBar profiles={profiles} of={rows.length} kept={kept} onProfile={(name) => void handleProfile(name)} lesson={() => sets.map(entriesOf)} />}
+      {rows.length > 0 && <SourceBar rows={rows} chosen={source ?? null} kept={kept} onProfile={(name) => void handleProfile(name)} lesson={() => sets.map(entriesOf)} />}
       {busy.of === 0 && <OfferBar rows={rows} onTake={handleOffer} />}
       {undecided > 0 && <p className="mb-1 text-ink2">{count(undecided, "file")} will not be taken in; each row says why.</p>}
       {unsettled.size > 0 && <p className="mb-1 text-stop">{[...unsettled].join(", ")}: two files hold the same map. Their rows say what to do.</p>}
@@ -173,6 +170,9 @@ export function Intake({ project }: { project: string }) {
     </main>
   );
 }
+
+/** One source for every file. */
+const allOf = (source: string | null, files: Dropped[]) => new Map(source === null ? [] : files.map(({ file }) => [file.name, source] as const));
 
 /** A place without the number of its root; the root itself by what it is. */
 const titleOf = (place: string) => place.split("/").slice(1).join("/") || `linked folder ${Number(place) + 1}`;
