@@ -117,11 +117,10 @@ def hand_over(target: Target, handed: Handed) -> Note:
     claims: list[Claim] = []
     steps = [" ".join(_file(target, file, handed, claims)) for file in written]
     assumed = " The plane in it is 1 m wide, as how wide a tile is, is not known." if handed.tile_size is None else ""
-    steps += [
-        f"{handed.names[document.role]} wires all of this by itself: open it instead.{assumed if document.kind in _WITH_PLANE else ''}"
-        for document in target.documents
-        if document.role in handed.names
-    ]
+    for document in target.documents:
+        if document.role in handed.names:
+            plane = assumed if document.kind in _WITH_PLANE else ""
+            steps.append(f"{handed.names[document.role]} wires all of this by itself: open it instead.{plane}")
     steps += _holes(target, written, handed, claims)
     if handed.emissive_strength != 1 and any("emissive" in file.masters() for file in written):
         steps.append(f"What glows is to be multiplied by {handed.emissive_strength:g}.")
