@@ -104,7 +104,7 @@ def drag(page: Page, label: str) -> list[float]:
 def in_browser(address: str, project: str, made: dict, px: int) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.goto(f"{address}/p/{project}/bench/{made['id']}")
         page.wait_for_function("document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'")
         page.evaluate(WATCH)
@@ -138,7 +138,7 @@ def intake(address: str, project: str, folder: Path, px: int = 2048, count: int 
         path.write_bytes(encode(np.roll(color, k, 0), "png"))
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.set_default_timeout(120_000)
         page.goto(f"{address}/p/{project}/intake")
         page.get_by_label("Choose files").wait_for(state="attached")
