@@ -4,7 +4,7 @@ import io
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT, make_set
+from demo_sets import PROJECT, eventually, make_set
 from PIL import Image
 from playwright.sync_api import expect
 
@@ -276,11 +276,12 @@ def test_a_rise_says_how_it_is_known_and_what_is_out_of_range_is_refused(page, s
     field.fill("62.5")
     field.press("Enter")
     expect(page.get_by_text("told", exact=True)).to_be_visible()
-    facts = server.get(f"/sets/{made['id']}").json()["recipe"]["facts"]
-    assert (facts["rise"], facts["rise_from"]) == (0.625, "told")
+
+    def facts() -> dict:
+        return server.get(f"/sets/{made['id']}").json()["recipe"]["facts"]
+
+    eventually(lambda: (facts()["rise"], facts()["rise_from"]) == (0.625, "told"))
     page.get_by_role("button", name="The whole set").click()
     page.get_by_label("The set across").select_option("mirror")
     expect(page.get_by_text("Told. Seams: ")).to_be_visible()
-    page.wait_for_function(READY)
-    facts = server.get(f"/sets/{made['id']}").json()["recipe"]["facts"]
-    assert (facts["edges"]["x"], facts["edges_from"]) == ("mirror", "told")
+    eventually(lambda: (facts()["edges"]["x"], facts()["edges_from"]) == ("mirror", "told"))

@@ -1,7 +1,7 @@
 """A delivery narrowed down by hand: fewer files, a smaller size, and what was chosen last time."""
 
 import numpy as np
-from demo_sets import PROJECT, make_set
+from demo_sets import PROJECT, eventually, make_set
 from playwright.sync_api import expect
 
 from copper_sieve.files import read
@@ -11,6 +11,7 @@ def test_files_are_left_out_by_hand_the_size_is_chosen_and_both_are_remembered(p
     rng = np.random.default_rng(12)
     made = make_set(server, "Bare é", {"roughness": rng.integers(0, 256, (128, 128)).astype(np.uint8)})
     page.goto(f"/p/{PROJECT}/delivery")
+    expect(page.get_by_label("glTF 2.0")).to_be_visible()
     page.get_by_role("button", name="All targets").click()
     expect(page.get_by_label("glTF 2.0")).to_be_checked()
     page.get_by_role("button", name="No targets").click()
@@ -52,4 +53,4 @@ def test_fills_are_named_and_derived_with_one_press(page, server):
     expect(page.get_by_text("B: 0 everywhere, the set has no metallic.")).to_be_visible()
     page.get_by_role("button", name="Derive it").click()
     expect(page.get_by_text("G: 153 everywhere")).to_have_count(0)
-    assert "roughness" in server.get(f"/sets/{made['id']}").json()["recipe"]["masters"]
+    eventually(lambda: "roughness" in server.get(f"/sets/{made['id']}").json()["recipe"]["masters"])

@@ -1,7 +1,7 @@
 """Where masters come from, as a person chooses it in the browser: mixes and their masks, kinds of material, one color."""
 
 import numpy as np
-from demo_sets import PROJECT, make_set
+from demo_sets import PROJECT, eventually, make_set
 from playwright.sync_api import expect
 from test_bench import READY
 
@@ -63,7 +63,7 @@ def test_metal_is_what_is_near_one_color_clicked_on_the_picture(page, server):
     box = page.get_by_test_id("viewer").bounding_box()
     page.mouse.click(box["x"] + box["width"] / 2 - 120, box["y"] + box["height"] / 2)  # the gilt half, on the left
     expect(page.get_by_label("Color", exact=True)).to_have_value("#be963c")
-    page.wait_for_function(READY)
+    eventually(lambda: recipe_of(server, made)["nodes"]["metallic_by_range"]["params"].get("color", "").lower() == "#be963c")
     ask = {"view": "test", "seq": 1, "recipe": recipe_of(server, made), "wanted": "metallic", "size": 64}
     metallic = np.frombuffer(server.post("/previews", json=ask).content, np.uint8).reshape(64, 64, 4)[..., 0]
     assert (metallic[:, :32] == 255).all() and (metallic[:, 32:] == 0).all()
