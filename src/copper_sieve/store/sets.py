@@ -6,6 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
+from pydantic import ValidationError
 
 from ..core.errors import RecipeInvalid, SieveError, UnknownKey
 from ..core.recipe import Recipe, check_reads, check_recipe
@@ -109,6 +110,11 @@ def create_set(conn: Database, *, project_id: UUID, name: str, recipe: Recipe) -
 
 def _append(conn: Database, set_id: UUID, parent: int | None, recipe: Recipe, note: str) -> None:
     """Raises RecipeInvalid for a recipe that could not be computed, or that names files which are not kept."""
+    try:
+        recipe = Recipe.model_validate(recipe.model_dump(mode="json", by_alias=True))  # a changed copy was not looked at yet
+    except ValidationError as problem:
+        said = "; ".join(error["msg"].removeprefix("Value error, ") for error in problem.errors())
+        raise RecipeInvalid(f"that does not hold together: {said}.") from problem
     check_recipe(recipe)
     _check_kept(conn, recipe)
     conn.execute(

@@ -21,6 +21,7 @@ from ...core.recipe import (
     Node,
     Recipe,
     changes,
+    check_recipe,
     choices,
     mask_choices,
     mended,
@@ -143,6 +144,7 @@ def choose_mask(state: State, set_id: UUID, request: MaskRequest) -> TextureSet:
 
 @router.put("/sets/{set_id}/recipe")
 def write_recipe(state: State, set_id: UUID, request: RecipeWrite) -> TextureSet:
+    check_recipe(request.recipe)  # before it is told what changed
     with state.pool.connection() as conn:
         note = request.note or changes(sets.get_set(conn, set_id)["recipe"], request.recipe)
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=request.recipe, note=note)

@@ -101,7 +101,7 @@ function RiseKnown({ set, project, facts }: { set: TextureSet; project: string; 
   const isGiven = (key: string) => set.masters.some((m) => m.key === key && m.origin === "given");
   const says = { told: "told", assumed: "assumed: nobody has told or measured it", measured: `measured on the normals${facts.rise_fit ? `, correlation ${facts.rise_fit.toFixed(2)}` : ""}` }[facts.rise_from ?? "told"];
   return (
-    <div className="flex flex-wrap items-center gap-2 pl-[92px] text-sm text-ink2">
+    <div className="mt-1 flex flex-wrap items-center gap-2 pl-[92px] text-sm text-ink2">
       <span className={facts.rise_from === "assumed" ? "text-look" : ""}>{says}</span>
       {facts.rise_from !== "measured" && isGiven("height") && isGiven("normal") && <button className="button" disabled={measure.isPending} onClick={() => measure.mutate(null)}>Measure it</button>}
       <Problem error={measure.error} />

@@ -64,8 +64,9 @@ function Difference({ set, board, version, at }: { set: TextureSet; board: Board
     <figure className="mb-4 grid grid-cols-2 gap-2 text-sm text-ink2">
       <img alt="Difference" className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference", version })}`} />
       <figcaption className="self-end">
-        Difference from its source: at most {data.largest.toPrecision(2)}, on average {data.mean!.toPrecision(2)}.<br />
-        {data.largest === 0 ? "Identical: the file holds it exactly." : `That is ${steps.toFixed(2)} of one step of the file; half a step shows as mid gray.`}
+        {data.largest === 0
+          ? "Identical to its source: the file holds it exactly."
+          : <>Difference from its source: at most {data.largest.toPrecision(2)}, on average {data.mean!.toPrecision(2)}.<br />That is {steps.toFixed(2)} of one step of the file; half a step shows as mid gray.</>}
       </figcaption>
     </figure>
   );
