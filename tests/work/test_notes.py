@@ -10,7 +10,7 @@ import tifffile
 from PIL import Image
 
 from copper_sieve.core.recipe import Cache, Evaluation, Recipe
-from copper_sieve.core.target import Claim, Note, Target, write_target
+from copper_sieve.core.target import Claim, NamedFile, Note, Target, offered, write_target
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target, shipped_targets
@@ -234,3 +234,19 @@ def _from_color():
     from copper_sieve.core.recipe import Node
 
     return Node(op="roughness_from_color", inputs={"color": "master:base_color"})
+
+
+@pytest.mark.parametrize("name", [name for name in SETS if name != "Chunky knit"])
+def test_our_own_gloss_beside_normals_is_never_taken_for_height_and_its_target_is_offered(name, tmp_path):
+    """Shine follows the relief in most of these, up to a correlation of 0.97: what cannot be told is left unread."""
+    target = shipped_target("arch-gloss-alpha")
+    plan, _ = delivered(SETS[name], target, tmp_path / "out")
+    files = [file for file in plan.files if file.left_out is None and file.kind == "image"]
+    path = tmp_path / "out" / next(file.name for file in files if file.role == "normal_gloss")
+    looked = look_at_bytes(path.read_bytes(), path.name)
+    assert looked.look.reads.get("A") in (None, "gloss")
+    if "A" not in looked.look.reads and read(path).shape[2] == 4:
+        assert "normal-alpha-open" in {finding.id for finding in looked.findings}
+    named = [NamedFile(file.name, read(tmp_path / "out" / file.name).shape[2]) for file in files]
+    found = dict((one.key, files) for one, files in offered(list(shipped_targets().values()), named))
+    assert found[target.key][path.name][1].channels["A"].quantity == "gloss"

@@ -27,9 +27,9 @@ _TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up,
 _COLORS = ("base_color", "photo", "diffuse")
 _NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
 _CLOSES_WELL = 3.0  # slopes that close so much better one way are those of a surface, with its axes where they belong
-_BESIDE_PX = 256  # an alpha is held against the normals beside it at this size
+_BESIDE_PX = 512  # an alpha is held against the normals beside it at this size
 _LEAST_LEAN = 0.004  # spread of red and green, on the stored scale, from which normals lean at all
-_UNRELATED_SLOPES = 0.15  # correlation under which two maps do not describe one relief
+_SAME_SLOPES, _OTHER_SLOPES = 0.975, 0.6  # correlation from which two maps are one relief, and under which they are not
 _MOSTLY_SHADES = 0.5  # black or white on less than that
 _LOOK_PX = 512  # the middle of a map tells of swapped axes and of blocks as well as the whole
 
@@ -156,18 +156,25 @@ def _also(kind: str, content: Content) -> tuple[str, ...]:
 
 
 def _alpha_of_normal(codes: np.ndarray, content: Content) -> tuple[str | None, str]:
-    """What the alpha beside normals holds: height where it rises as they lean, gloss where it is shades that do not."""
+    """What the alpha beside normals holds: height where its slopes are theirs, gloss where it is shades that have none of them.
+
+    What is shiny often follows the relief, so that slopes which agree only somewhat tell nothing: the alpha is left unread then.
+    """
     alpha = np.ascontiguousarray(codes[..., 3])
     beside = against_height(smaller(np.ascontiguousarray(codes[..., :3]), _BESIDE_PX), unit_values(smaller(alpha, _BESIDE_PX)))
-    fits = min(abs(beside.across), abs(beside.down))
+    fits, most = (of(abs(beside.across), abs(beside.down)) for of in (min, max))
     if max(plane.spread for plane in content.planes[:2]) < _LEAST_LEAN:
         return None, "its normals are too flat to tell whether its alpha is height or gloss; it is left unread"
-    if beside.verdict != "unsure":
+    if fits >= _SAME_SLOPES:
         return "height", f"its alpha slopes as the normals lean (correlation {fits:.2f}): height"
-    plane = content.planes[3]
-    if max(abs(beside.across), abs(beside.down)) < _UNRELATED_SLOPES and plane.settled < _MOSTLY_SHADES:
-        return "gloss", f"its alpha is shades that do not slope as the normals lean (correlation {fits:.2f}): gloss"
-    return None, f"its alpha fits neither height (correlation {fits:.2f} with the normals' slopes) nor gloss, and is left unread"
+    if most < _OTHER_SLOPES and content.planes[3].settled < _MOSTLY_SHADES:
+        return "gloss", f"its alpha is shades that do not slope as the normals lean (correlation {most:.2f}): gloss"
+    if most < _OTHER_SLOPES:
+        return (
+            None,
+            f"its alpha fits neither height (correlation {most:.2f} with the normals' slopes) nor gloss, and is left unread",
+        )
+    return None, f"its alpha follows the normals only somewhat (correlation {fits:.2f}): height or gloss, it is left unread"
 
 
 def _is_empty(content: Content, letter: str, key: str) -> bool:
@@ -263,7 +270,8 @@ def _settle(name: NameReading, content: Content) -> _Settled:
         return _pair_as_drawn(found, content) if packed_reads(found.word) else _with_channels_guessed(found, content)
     if content.looks_packed:
         guess = guess_packed(content.planes)
-        return _Settled("packed", min(guess.confidence, 0.75), (guess.because,), guess.reads)
+        reads = guess.reads if guess.confidence >= _TAKEN_FROM else {}
+        return _Settled("packed", min(guess.confidence, 0.75), (guess.because,), reads)
     if not content.is_gray:
         return _Settled("photo", 0.6, ("a color picture whose name says no map",))
     return _from_gray(guess_gray(content.planes[0]))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from html import escape
+from itertools import groupby
 from typing import Any, Literal
 
 import numpy as np
@@ -141,7 +142,7 @@ def _file(target: Target, file: TargetFile, handed: Handed, claims: list[Claim])
     yield from _normal(target, file, claims)
     if not _is_one_quantity(file):
         claims += [Claim("channel", file.role, {"letter": letter, "quantity": c.quantity}) for letter, c in file.channels.items()]
-        yield "; ".join(_channel(target, letter, channel) for letter, channel in file.channels.items()) + "."
+        yield "; ".join(_channels(target, file)) + "."
     yield from _reflectance(target, file, claims)
     if "diffuse" in _carried(file):
         yield "Bare metal is black in it: metal scatters nothing, what is seen of it is its reflection."
@@ -182,11 +183,23 @@ def _word(target: Target, key: str) -> str:
     return target.words.get(key, quantity(key).title.lower())
 
 
-def _channel(target: Target, letter: str, channel: Channel) -> str:
+def _channels(target: Target, file: TargetFile) -> Iterator[str]:
+    """What stands in the channels, those of one color or vector together."""
+    for held, run in groupby(file.channels.items(), lambda row: row[1].model_copy(update={"component": "v"})):
+        letters = [_LETTERS[letter] for letter, _ in run]
+        who = (
+            letters[0]
+            if len(letters) == 1
+            else f"{letters[0]}{''.join(f', {x.lower()}' for x in letters[1:-1])} and {letters[-1].lower()}"
+        )
+        yield _channel(target, f"{who} {'is' if len(letters) == 1 else 'are'}", held)
+
+
+def _channel(target: Target, says: str, channel: Channel) -> str:
     if channel.quantity is None:
-        return f"{_LETTERS[letter]} is always {channel.constant:g}"
+        return f"{says} always {channel.constant:g}"
     ends = "" if channel.range == (0, 1) else f", from {channel.range[0]:g} to {channel.range[1]:g}"
-    return f"{_LETTERS[letter]} is {_word(target, channel.quantity)}{', turned over' if channel.invert else ''}{ends}"
+    return f"{says} {_word(target, channel.quantity)}{', turned over' if channel.invert else ''}{ends}"
 
 
 def _reflectance(target: Target, file: TargetFile, claims: list[Claim]) -> Iterator[str]:

@@ -42,11 +42,19 @@ class NamedFile:
 def offered(targets: Sequence[Target], files: Sequence[NamedFile]) -> list[tuple[Target, dict[str, tuple[str, TargetFile]]]]:
     """Targets that name at least two files of one set so, with as many channels and the same ending: set and file by name.
 
-    The targets that explain most files come first; those that explain fewer than the best are left out.
+    Of each set only those that explain most of its files are kept; the targets with most files come first.
     """
     rows = [(target, _explained(target, files)) for target in targets]
-    most = max((len(found) for _, found in rows), default=0)
-    return [(target, found) for target, found in rows if found and len(found) == most]
+    most: Counter[str] = Counter()
+    for _, found in rows:
+        most |= Counter(set_name for set_name, _ in found.values())  # the larger of both, set by set
+    kept = []
+    for target, found in rows:
+        counts = Counter(set_name for set_name, _ in found.values())
+        best = {name: row for name, row in found.items() if counts[row[0]] == most[row[0]]}
+        if best:
+            kept.append((target, best))
+    return sorted(kept, key=lambda row: -len(row[1]))
 
 
 def _explained(target: Target, files: Sequence[NamedFile]) -> dict[str, tuple[str, TargetFile]]:
