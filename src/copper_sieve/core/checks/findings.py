@@ -87,7 +87,10 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file} was changed in its folder since it was taken in.",
         ),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
-        "no-channel-table": ("look", "{file} was left out: it looks like {kind}, which needs its channels named first."),
+        "no-channel-table": (
+            "look",
+            "{file} was left out: what its channels hold has to be said first. Open its row and name each.",
+        ),
         "workflow-undetermined": (
             "look",
             "On {share:.1%} of the set, diffuse and specular color do not say what is metal; it is read as no metal there.",
