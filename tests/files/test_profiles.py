@@ -71,3 +71,19 @@ def test_what_cannot_be_applied_is_said_and_changes_nothing(profile, depth):
     codes = CODES if depth == 8 else CODES.astype(np.uint16) * 257
     picture = Picture(codes, "png", depth, "uint", profile)
     assert profile_problem(picture) and color_codes(picture) is codes
+
+
+def gray_profile(steps: np.ndarray) -> bytes:
+    """A profile of grays with a sampled curve."""
+    curve = b"curv" + bytes(4) + len(steps).to_bytes(4, "big") + (steps * 65535 + 0.5).astype(">u2").tobytes()
+    head = bytearray(128)
+    head[12:24] = b"mntrGRAYXYZ "
+    return bytes(head) + (1).to_bytes(4, "big") + b"kTRC" + (144).to_bytes(4, "big") + len(curve).to_bytes(4, "big") + curve
+
+
+def test_grays_on_another_curve_are_told_and_those_of_srgb_are_not():
+    at = np.linspace(0, 1, 1024)
+    curve = np.where(at <= 0.04045, at / 12.92, ((at + 0.055) / 1.055) ** 2.4)
+    assert profile_problem(Picture(CODES[..., 0], "png", 8, "uint", gray_profile(curve))) is None
+    assert "grays" in profile_problem(Picture(CODES[..., 0], "png", 8, "uint", gray_profile(at**1.2)))
+    assert "grays" in profile_problem(Picture(CODES[..., 0], "png", 8, "uint", b"damaged"))

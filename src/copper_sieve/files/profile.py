@@ -26,8 +26,10 @@ def profile_problem(picture: Picture) -> str | None:
 
     Costs one texel, so that it is told before anything is computed.
     """
-    if picture.profile is None or picture.channels < 3:
+    if picture.profile is None:
         return None
+    if picture.channels < 3:
+        return None if _is_gray_of_srgb(picture.profile) else "is one of grays on another curve, which cannot be applied"
     if _matrix_profile(picture.profile) is not None:
         return None
     if picture.depth != 8:
@@ -94,14 +96,29 @@ class _Matrix:
         return moved if codes.dtype.kind == "f" else encode_srgb_codes(moved, 8 * codes.dtype.itemsize)
 
 
+def _tags(profile: bytes) -> dict[bytes, bytes]:
+    """Contents of a profile by name (ICC.1:2022, 7.3). Raises struct.error."""
+    (count,) = struct.unpack_from(">I", profile, 128)
+    rows = (struct.unpack_from(">4sII", profile, 132 + 12 * k) for k in range(min(count, 100)))
+    return {name: profile[start : start + size] for name, start, size in rows}
+
+
+def _is_gray_of_srgb(profile: bytes) -> bool:
+    """Whether a profile of grays has the curve that colors of ours are on."""
+    try:
+        curve = _curve(_tags(profile)[b"kTRC"]) if profile[16:20] == b"GRAY" else None
+    except (struct.error, KeyError, ValueError):
+        return False
+    steps = linear_from_srgb(np.linspace(0, 1, _CURVE_STEPS, dtype=np.float32))
+    return curve is not None and float(np.abs(curve - steps).max()) < _SAME_CURVE
+
+
 def _matrix_profile(profile: bytes) -> _Matrix | None:
     """The profile as primaries and curves (ICC.1:2022, 9.2 and 10), or None where it is of another kind or damaged."""
     try:
         if profile[16:20] != b"RGB " or profile[20:24] != b"XYZ ":
             return None
-        (count,) = struct.unpack_from(">I", profile, 128)
-        rows = (struct.unpack_from(">4sII", profile, 132 + 12 * k) for k in range(min(count, 100)))
-        tags = {name: profile[start : start + size] for name, start, size in rows}
+        tags = _tags(profile)
         columns = [struct.unpack_from(">3i", tags[name], 8) for name in (b"rXYZ", b"gXYZ", b"bXYZ")]
         red, green, blue = (_curve(tags[name]) for name in (b"rTRC", b"gTRC", b"bTRC"))
     except (struct.error, KeyError, ValueError):
