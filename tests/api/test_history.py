@@ -1,9 +1,12 @@
 """What each step of a set did, names for versions, and going to any of them."""
 
+from importlib import resources
+
 import numpy as np
 
 from asking import RAW
 from copper_sieve.files import encode
+from copper_sieve.store.database import open_pool
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
 
@@ -57,3 +60,25 @@ def test_only_what_works_is_offered_and_a_circle_is_refused_with_the_reason(clie
     )
     assert refused.status_code == 422 and "circle" in refused.json()["detail"]
     client.delete(path)
+
+
+def test_recipes_from_before_facts_had_states_are_called_what_they_are(client, database):
+    """A given height at the rise that used to be taken for granted was assumed; another was told; edges were guessed."""
+    rows = {row["name"]: row for row in client.get("/api/projects/the-salt-heron-wardrobe/sets").json()}
+    migration = resources.files("copper_sieve.store") / "migrations" / "0005_how_facts_are_known.sql"
+    with open_pool(database) as pool, pool.connection() as conn:
+        heads = {name: rows[name]["head"] for name in ("Quilted satin", "Chunky knit", "Grained leather")}
+        for head, rise in zip(heads.values(), (0.02, 0.05, 0.02)):
+            conn.execute(
+                "UPDATE recipe_version SET recipe = jsonb_set(recipe #- '{facts,rise_from}' #- '{facts,edges_from}',"
+                " '{facts,rise}', %s::text::jsonb) WHERE id = %s",
+                (str(rise), head),
+            )
+        conn.execute(migration.read_text("utf-8").encode())
+        found = {
+            name: conn.execute("SELECT recipe->'facts' AS facts FROM recipe_version WHERE id = %s", (head,)).fetchone()["facts"]
+            for name, head in heads.items()
+        }
+        conn.rollback()
+    assert [facts.get("rise_from") for facts in found.values()] == ["assumed", None, None]
+    assert {facts["edges_from"] for facts in found.values()} == {"guessed"}

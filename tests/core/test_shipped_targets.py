@@ -213,6 +213,12 @@ def test_a_broken_table_is_refused_with_its_line(case):
     assert f"line {line}," in str(refused.value)
 
 
+def test_a_table_from_before_files_had_reasons_is_still_read():
+    text = (SOURCES / "targets/engine-orm-down.toml").read_text("utf-8")
+    older = text.replace('role = "emissive"', 'role = "emissive"\noptional = true')
+    assert older != text and read_target(older) == read_target(text)
+
+
 def plan_of(target: Target, codes: dict[str, np.ndarray], name: str = "tulle", suffix: str = ".png"):
     sources = {
         key: Source(sha256=f"{k:064x}", name=f"{key}{suffix}", width=8, height=8, reads={"RGB" if v.ndim == 3 else "L": key})
