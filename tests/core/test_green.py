@@ -121,3 +121,13 @@ if __name__ == "__main__":
         wrong = sum(answer not in ("unsure", green) for _, green, answer in rows)
         unsure = [name for name, _, answer in rows if answer == "unsure"]
         print(f"{told} worn maps: {len(rows)}, wrong {wrong}, unsure {len(unsure)}: {'; '.join(unsure)}")
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (1, 40), (40, 1), (2, 3)])
+def test_maps_one_texel_thin_are_answered_and_never_accused(shape: tuple[int, int]):
+    rng = np.random.default_rng(4)
+    normal, height = rng.integers(0, 256, (*shape, 3)).astype(np.uint8), rng.random(shape).astype(np.float32)
+    assert which_green(normal).answer == "unsure"
+    assert against_height(normal, height).verdict == "unsure"
+    assert not is_swapped(normal)
+    assert all(0 <= side <= 1 for side in telling_patch(normal))

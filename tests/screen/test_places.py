@@ -116,8 +116,10 @@ def test_rivals_and_an_empty_drop_are_said_and_nothing_is_lost(page, server, tmp
     expect(page.get_by_role("link", name="cape")).to_be_visible()
 
 
-def test_a_hole_says_what_storing_costs(page):
-    page.goto(f"/p/{PROJECT}/routing?target=engine-orm-down")
+def test_a_hole_says_what_storing_costs(page, server):
+    deep = np.arange(32 * 32, dtype=np.uint16).reshape(32, 32) * 60
+    made = make_set(server, "Deep roughness", {"roughness": deep})
+    page.goto(f"/p/{PROJECT}/routing/{made['id']}?target=engine-orm-down")
     page.get_by_role("button", name="Occlusion · roughness · metallic, G: Roughness").click()
     detail = page.get_by_role("complementary", name="Hole")
     expect(detail).to_contain_text("Difference from its source")

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..raster import FloatArray
 
-__all__ = ["LEAST_RATIO", "WhichGreen", "closing", "slopes", "which_green"]
+__all__ = ["LEAST_RATIO", "WhichGreen", "closing", "difference", "slopes", "which_green"]
 
 LEAST_RATIO = 1.2  # no map of 810 known ones was answered wrongly from here up
 LEAST_VOTE = 2.5  # standard deviations of the vote of patches
@@ -128,6 +128,11 @@ def _inside(content: np.ndarray, sigma: float) -> np.ndarray:
     return cv2.erode(content.astype(np.uint8), np.ones((side, side), np.uint8))[1:-1, 1:-1] > 0
 
 
+def difference(plane: FloatArray, axis: int) -> FloatArray:
+    """Central difference per texel of (H, W) along an axis; zero where the axis is one texel long."""
+    return np.gradient(plane, axis=axis) if plane.shape[axis] > 1 else np.zeros_like(plane)
+
+
 def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
     """dh/dx and dh/drow per texel, read as Y+, of (H, W, 3) codes or vectors; 128 of 8 bits counts as flat."""
     vectors = normal.astype(np.float32)
@@ -165,7 +170,7 @@ def _patch_sums(values: FloatArray) -> np.ndarray:
 def _by_height(p: FloatArray, q: FloatArray, height: FloatArray, up: float, down: float) -> WhichGreen:
     if height.shape != p.shape:
         height = cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_LINEAR)
-    gy = np.gradient(height.astype(np.float32), axis=0)
+    gy = difference(height.astype(np.float32), axis=0)
     across = float(np.corrcoef(gy.ravel(), q.ravel())[0, 1]) if gy.std() > 0 and q.std() > 0 else 0.0
     if abs(across) < 0.3:
         return WhichGreen("unsure", 0.0, up, down, "Neither the slopes nor the height settle it.")

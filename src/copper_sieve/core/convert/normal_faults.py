@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ..raster import FloatArray
-from .green import closing, slopes
+from .green import closing, difference, slopes
 
 __all__ = ["HeightVerdict", "against_height", "block_period", "is_swapped", "telling_patch"]
 
@@ -17,6 +17,7 @@ _SWAP_RATIO = 2.0  # swapped back, the better reading must close this much bette
 _LEAST_CORRELATION = 0.3
 _BLOCK_JUMP = 1.4  # curvature across block borders over that inside of blocks
 _BLOCKS = (8, 4)
+_LEAST_PX = 8  # in fewer, chance alone makes slopes agree
 _LEAST_BLOCKS_PX = 96  # in fewer, a pattern drawn on a grid of eights looks the same
 _TELLING_PATCHES = 8
 _LONGEST_LOOK_PX = 1024
@@ -50,10 +51,11 @@ def against_height(normal: np.ndarray, height: FloatArray) -> HeightVerdict:
     p, q = slopes(normal)
     if height.shape != p.shape:
         height = cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_AREA)
-    down, across = np.gradient(cv2.GaussianBlur(height.astype(np.float32), (0, 0), 1))
+    smooth = cv2.GaussianBlur(height.astype(np.float32), (0, 0), 1)
+    down, across = difference(smooth, axis=0), difference(smooth, axis=1)
     x = _correlation(across, cv2.GaussianBlur(p, (0, 0), 1))
     y = _correlation(down, cv2.GaussianBlur(q, (0, 0), 1))
-    if min(abs(x), abs(y)) < _LEAST_CORRELATION:
+    if min(p.shape) < _LEAST_PX or min(abs(x), abs(y)) < _LEAST_CORRELATION:
         return HeightVerdict("unsure", x, y)
     verdicts = {(True, True): "agrees", (True, False): "green", (False, True): "mirrored", (False, False): "inverted"}
     return HeightVerdict(verdicts[x > 0, y > 0], x, y)  # type: ignore[arg-type]
@@ -65,7 +67,7 @@ def is_swapped(normal: np.ndarray) -> bool:
     A surface whose curvatures are alike along both axes closes either way and is not accused.
     """
     p, q = slopes(normal)
-    if min(p.shape) < 8:
+    if min(p.shape) < _LEAST_PX:
         return False
     up, down, answer = closing(-q, -p)
     return answer is not None and _SWAP_RATIO * min(up, down) <= min(closing(p, q)[:2])
@@ -99,7 +101,7 @@ def telling_patch(normal: np.ndarray) -> tuple[float, float, float, float]:
     It is the one of 8 × 8 patches, grown to twice its side, with the most mixed curvature that both axes agree on.
     """
     p, q = (cv2.GaussianBlur(plane, (0, 0), 1) for plane in slopes(normal))
-    a, b = np.gradient(p, axis=0), np.gradient(q, axis=1)
+    a, b = difference(p, axis=0), difference(q, axis=1)
     told = np.abs(a * b)
     patches = cv2.resize(told.astype(np.float32), (_TELLING_PATCHES, _TELLING_PATCHES), interpolation=cv2.INTER_AREA)
     pairs = patches[:-1, :-1] + patches[1:, :-1] + patches[:-1, 1:] + patches[1:, 1:]

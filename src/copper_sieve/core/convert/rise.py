@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import ShapeMismatch
 from ..raster import Edges, FloatArray, as_gray, as_rgb
-from .green import slopes
+from .green import difference, slopes
 
 __all__ = ["LEAST_FIT", "MeasuredRise", "measured_rise"]
 
@@ -76,4 +76,4 @@ def _difference(plane: FloatArray, edges: Edges, axis: int) -> FloatArray:
     edge = edges.x if axis == 1 else edges.y
     if edge == "wrap":
         return (np.roll(plane, -1, axis) - np.roll(plane, 1, axis)) / 2
-    return np.gradient(plane, axis=axis) if plane.shape[axis] > 1 else np.zeros_like(plane)
+    return difference(plane, axis)
