@@ -69,7 +69,7 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
             <span className="text-sm text-ink2">m wide</span>
           </Line>
           <Edges set={set} onChange={(edges) => keepFact({ edges, edges_from: "told" })} />
-          <Line label="Origin"><TypedField label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made or shot them, and where they are from" className="min-w-0 grow" onDone={(origin) => keepFact({ origin: origin.trim() })} /></Line>
+          <Line label="Origin"><TypedField label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made them, where they are from" className="min-w-0 grow" onDone={(origin) => keepFact({ origin: origin.trim() })} /></Line>
           <Line label="License"><TypedField label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="min-w-0 grow" onDone={(license) => keepFact({ license: license.trim() })} /></Line>
           <Line label="Start as">
             <Choice label="Start as a kind of material" className="w-44" value="" onChange={(kind) => kind && start.mutate(kind)} options={[["", "a kind of material"], ...kinds.map((kind) => [kind.key, kind.title] as const)]} />
