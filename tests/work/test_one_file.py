@@ -38,7 +38,7 @@ def four_grays(px: int = 64) -> np.ndarray:
 
 
 @pytest.mark.parametrize("codes", [leaf(), four_grays(), four_grays()[..., [1, 0, 3, 2]], np.zeros((9, 9, 4), np.uint8)])
-@pytest.mark.parametrize("name", ["weald.png", "weald_BaseColor.png", "weald_maskmap.png", "weald_RMA.png"])
+@pytest.mark.parametrize("name", ["weald.png", "weald_BaseColor.png", "weald_packed.png", "weald_RMA.png"])
 def test_pictures_of_four_channels_are_judged(codes, name):
     looked = look_at_bytes(encode(codes, "png"), name)
     assert looked.look is not None and "our-fault" not in {found.id for found in looked.findings}
