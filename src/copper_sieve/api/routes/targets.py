@@ -92,7 +92,7 @@ def _taken(state: AppState, content: bytes) -> Target:
     try:
         target = read_target(content.decode("utf-8-sig"))
     except UnicodeDecodeError as problem:
-        raise TargetInvalid("that file is no UTF-8 text. A target is one TOML file, as “Save as a file” writes it.") from problem
+        raise TargetInvalid("that file is no UTF-8 text. A target is one TOML file, as “Keep as file” writes it.") from problem
     with state.pool.connection() as conn:
         lock_targets(conn)
         return _kept(conn, target.model_copy(update={"key": _free_key(conn, target.key)}))

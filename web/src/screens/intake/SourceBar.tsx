@@ -31,7 +31,7 @@ export function SourceBar({ rows, chosen, kept, onProfile, lesson }: SourceBarPr
       {kept > 0 && <span role="status">{kept} of your corrections kept</span>}
       <input aria-label="Name of this source" className="field ml-auto w-44 text-ink" placeholder={profile ?? "Name of this source"} value={name} onChange={(e) => setName(e.target.value)} />
       <button className="button text-ink" disabled={!title || remember.isPending}>Remember its ways</button>
-      {profile && <a className="button text-ink" href={`/api/profiles/${encodeURIComponent(profile)}`} download={`${profile}.json`}>Save as a file</a>}
+      {profile && <a className="button text-ink" href={`/api/profiles/${encodeURIComponent(profile)}`} download={`${profile}.json`}>Keep as file</a>}
       {remember.data && <span role="status">{Object.keys(remember.data.endings).length} endings learned</span>}
       <Problem error={remember.error} />
     </form>
