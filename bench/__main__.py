@@ -18,8 +18,8 @@ from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.recipe import Cache, Evaluation
 from copper_sieve.files import encode, read, write
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import gather, load_codes, look_at_bytes
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import gather, load_codes, look_at_bytes
 
 
 def seconds(work, repeats: int = 5) -> float:

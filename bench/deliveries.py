@@ -18,12 +18,12 @@ from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, s
 from copper_sieve.core.target import Target, encode_file
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
-from copper_sieve.files.writing import write_bytes
+from copper_sieve.files.encoding import write_bytes
 from copper_sieve.targets import shipped_target
 from copper_sieve.work import Plan, deliver, plan_delivery
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import load_codes, look_at_bytes
-from copper_sieve.work.proving import prove_file
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import load_codes, look_at_bytes
+from copper_sieve.work.proofs import prove_file
 
 PX = 4096
 FIVE = ("engine-orm-down", "engine-loose-down", "gltf", "engine-smooth-up", "path-specular")

@@ -25,7 +25,7 @@ import httpx
 import numpy as np
 
 from copper_sieve.files import encode
-from copper_sieve.work.running import manifest_files
+from copper_sieve.work.deliveries.running import manifest_files
 
 __all__ = ["VICTIMS", "Trial"]
 

@@ -27,7 +27,7 @@ from copper_sieve.core.intake.looks import look_at
 from copper_sieve.core.target import read_target, write_target
 from copper_sieve.files import encode, is_zip
 from copper_sieve.targets import shipped_targets
-from copper_sieve.work.looking import Looked, look_at_bytes, look_into_zip
+from copper_sieve.work.intake.looking import Looked, look_at_bytes, look_into_zip
 
 __all__ = ["Outcome", "run"]
 

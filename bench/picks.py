@@ -20,8 +20,8 @@ from copper_sieve.core.filters import gaussian
 from copper_sieve.core.raster import Edges
 from copper_sieve.core.recipe import Cache, Evaluation
 from copper_sieve.demo.materials import MATERIALS
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import gather, load_codes
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import gather, load_codes
 
 PX, DRAWS, PAIRS = 512, 15, (0, 1, 2, 8)
 HIGH, LOW = 0.9, 0.1

@@ -11,9 +11,10 @@ from typing import Annotated, Any
 
 import typer
 
-from .core.checks import Finding, finding
 from .core.errors import RecipeInvalid, SieveError, UnknownKey
+from .core.findings import Finding, finding
 from .core.intake import SourceProfile
+from .core.intake.facts import with_measured_rise
 from .core.intake.names import tile_of
 from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
 from .core.target import Target, legal_name
@@ -22,11 +23,10 @@ from .terminal.channels import pack, unpack
 from .terminal.say import DONE, OUR_FAULT, STOPPED, WRONG_USE, Json, fail, print_json
 from .work import Plan, Report, deliver, plan_delivery
 from .work.assaying import assay_maps, sizes
-from .work.converting import decoded_recipe, expected_names, match_files
-from .work.facts import with_measured_rise
-from .work.grouping import claims_of, recipe_for, sets_of
-from .work.handing import note_of
-from .work.looking import Gathered, Looked, expand, gather, load_codes
+from .work.deliveries.converting import decoded_recipe, expected_names, match_files
+from .work.deliveries.handing import note_of
+from .work.intake.grouping import claims_of, recipe_for, sets_of
+from .work.intake.looking import Gathered, Looked, expand, gather, load_codes
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 app.command()(unpack)

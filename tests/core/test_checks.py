@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from copper_sieve.core.checks import FINDINGS
 from copper_sieve.core.checks.maps import Assayed, Marked, assay
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
+from copper_sieve.core.findings import FINDINGS
 from copper_sieve.core.raster import Edges
 from copper_sieve.demo.materials import _noise
 

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from copper_sieve.core.convert.geometry import Crop, Mirror, Offset, Turn, moved
+from copper_sieve.core.convert.transforms import Crop, Mirror, Offset, Turn, moved
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, SizeRequest, Source, source_ref, with_size, with_step

@@ -6,8 +6,8 @@ import pytest
 from copper_sieve.core.color import linear_from_srgb_codes
 from copper_sieve.core.convert.mixing import Mix, MixNormals, mixed, mixed_normals
 from copper_sieve.core.derive import NormalFromHeight, normal_from_height
-from copper_sieve.core.derive.light import relief_along_light
 from copper_sieve.core.derive.masks import BledColor, MaskByRange, Threshold, bled_color, mask_by_range, thresholded
+from copper_sieve.core.derive.shape_from_shading import relief_along_light
 from copper_sieve.demo.materials import _noise
 
 GRAY = np.linspace(0, 1, 64, dtype=np.float32).reshape(8, 8)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from copper_sieve.core.convert.shading import color_with_occlusion
+from copper_sieve.core.convert.baked_occlusion import color_with_occlusion
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from copper_sieve.core.errors import RecipeInvalid
@@ -26,7 +26,7 @@ from copper_sieve.core.recipe.ways import Way
 from copper_sieve.demo.materials import _noise
 from copper_sieve.targets import shipped_target
 from copper_sieve.work import plan_delivery
-from copper_sieve.work.deriving import derived_anew
+from copper_sieve.work.sets import derived_anew
 
 HEIGHT = np.clip(0.5 + 0.25 * _noise(64, 3, 5), 0, 1)
 RISE = 0.07

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from copper_sieve.core.derive import HeightFromColor
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.recipe import OPERATIONS, Cache, Evaluation, Facts, Node, Recipe, Source, check_recipe
-from copper_sieve.core.recipe.evaluate import Step
+from copper_sieve.core.recipe.evaluation import Step
 
 SIZE = {"width": 32, "height": 32}
 MAPS = {

@@ -6,11 +6,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from copper_sieve.core.color import acescg_from_rec709, rec709_from_acescg
-from copper_sieve.core.convert.normals import renormalized, widened
+from copper_sieve.core.convert.baked_occlusion import color_with_occlusion, color_without_occlusion
+from copper_sieve.core.convert.normals import widened
 from copper_sieve.core.convert.scales import SCALES, reflectance_of, refraction_of
-from copper_sieve.core.convert.shading import color_with_occlusion, color_without_occlusion
 from copper_sieve.core.raster import Size
 from copper_sieve.core.target import Target, decode, encode_file
+from copper_sieve.core.vectors import renormalized
 
 
 def a_target(channels: dict, **file) -> Target:

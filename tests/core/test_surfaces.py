@@ -7,12 +7,12 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from copper_sieve.core.convert.blending import blend_normals
-from copper_sieve.core.convert.normals import renormalized
 from copper_sieve.core.derive import NormalFromHeight, normal_from_height
 from copper_sieve.core.derive.curvature import CurvatureFromNormal, curvature_from_normal, mean_curvature
 from copper_sieve.core.derive.integration import HeightFromNormal, height_from_normal
 from copper_sieve.core.filters import STENCILS
 from copper_sieve.core.raster import Edges
+from copper_sieve.core.vectors import renormalized
 
 N, RISE = 96, 0.04
 X, Y = np.meshgrid((np.arange(N) + 0.5) / N, (np.arange(N) + 0.5) / N)

@@ -15,7 +15,7 @@ from asking import asking
 from copper_sieve.api.app import create_app
 from copper_sieve.server.postgres import _Kept, running_postgres
 from copper_sieve.store.database import migrate, open_pool
-from copper_sieve.work.running import Deliverer
+from copper_sieve.work.deliveries.running import Deliverer
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
 SLACK_S = 1  # for a machine that is busy with other tests
@@ -68,7 +68,7 @@ def test_a_dead_thread_of_deliveries_is_started_again_and_what_it_left_is_settle
 
     with monkeypatch.context() as patched:
         patched.setattr(Deliverer, "_outcome", dying)
-        patched.setattr("copper_sieve.work.running._log.exception", dying)
+        patched.setattr("copper_sieve.work.deliveries.running._log.exception", dying)
         left = client.post(f"{PROJECT}/deliveries", json=asked).json()["id"]
         deliverer = client.app.state.sieve.deliverer
         deliverer._thread.join(timeout=PATIENCE_S)

@@ -3,15 +3,16 @@
 import numpy as np
 import pytest
 
+from copper_sieve.core.checks.fixes import mended
 from copper_sieve.core.color import encode_srgb_codes
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
 from copper_sieve.core.errors import RecipeInvalid
-from copper_sieve.core.recipe import Cache, Evaluation, Recipe, mended
+from copper_sieve.core.recipe import Cache, Evaluation, Recipe
 from copper_sieve.demo.materials import MATERIALS, DemoFile, _noise
 from copper_sieve.files import encode
 from copper_sieve.work.assaying import assay_set
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import load_codes, look_at_bytes
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import load_codes, look_at_bytes
 
 
 def a_set(files: list[DemoFile], rise: float) -> tuple[Recipe, dict[str, bytes]]:

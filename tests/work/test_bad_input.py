@@ -8,7 +8,7 @@ from typer.testing import CliRunner
 
 from copper_sieve.cli import app
 from copper_sieve.files import encode, read
-from copper_sieve.work.delivering import BUILDING_PREFIX
+from copper_sieve.work.deliveries.delivering import BUILDING_PREFIX
 
 rng = np.random.default_rng(6)
 

@@ -12,9 +12,9 @@ from copper_sieve.core.recipe import Cache, Evaluation, Progress
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target
 from copper_sieve.work import deliver, plan_delivery
-from copper_sieve.work.delivering import effort
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import load_codes, look_at_bytes
+from copper_sieve.work.deliveries.delivering import effort
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import load_codes, look_at_bytes
 
 IDLE_WITHIN_S = 0.5
 

@@ -6,8 +6,9 @@ import pytest
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, source_ref
 from copper_sieve.core.target import Target
 from copper_sieve.targets import shipped_target
-from copper_sieve.work import deliver, delivering, plan_delivery
-from copper_sieve.work.delivering import ReadBackFailed
+from copper_sieve.work import deliver, plan_delivery
+from copper_sieve.work.deliveries import delivering
+from copper_sieve.work.deliveries.delivering import ReadBackFailed
 
 PX = 64
 KEYS = ("base_color", "normal", "roughness", "metallic", "occlusion")

@@ -9,16 +9,16 @@ import pytest
 import tifffile
 from PIL import Image
 
+from copper_sieve.core.intake.facts import with_measured_rise
 from copper_sieve.core.recipe import Cache, Evaluation, Recipe
 from copper_sieve.core.target import Claim, NamedFile, Note, Target, offered, write_target
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import Plan, deliver, plan_delivery
-from copper_sieve.work.facts import with_measured_rise
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.handing import note_of
-from copper_sieve.work.looking import load_codes, look_at_bytes
+from copper_sieve.work.deliveries.handing import note_of
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import load_codes, look_at_bytes
 
 PX, TILE = 64, 0.5
 READ = {"up": 1, "down": -1}

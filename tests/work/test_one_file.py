@@ -14,9 +14,9 @@ from copper_sieve.cli import app
 from copper_sieve.core.errors import TargetInvalid, UnknownKey
 from copper_sieve.core.target import read_target
 from copper_sieve.files import encode
-from copper_sieve.work import looking
 from copper_sieve.work.folders import Folders
-from copper_sieve.work.looking import look_at_bytes, look_into_zip, speakable
+from copper_sieve.work.intake import looking
+from copper_sieve.work.intake.looking import look_at_bytes, look_into_zip, speakable
 
 rng = np.random.default_rng(8)
 COLOR = encode(rng.integers(0, 255, (32, 32, 3)).astype(np.uint8), "png")

@@ -14,9 +14,9 @@ from copper_sieve.files import encode, read, write
 from copper_sieve.standins import BALL_PX, TABLES, ball, surface_of
 from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import deliver, plan_delivery
-from copper_sieve.work.grouping import recipe_for
-from copper_sieve.work.looking import load_codes, look_at_bytes
-from copper_sieve.work.proving import balls, prove_file, seen_by, table_of
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import load_codes, look_at_bytes
+from copper_sieve.work.proofs import balls, prove_file, seen_by, table_of
 
 PX = 128
 CARRIES_ALL = ("gltf", "materialx", "engine-specular-up", "film-specular", "path-specular", "gloss-tiff")

@@ -14,8 +14,8 @@ from copper_sieve.cli import app
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.demo.materials import _noise
 from copper_sieve.files import encode, read
-from copper_sieve.work.grouping import claims_of, recipe_for, sets_of
-from copper_sieve.work.looking import expand, gather
+from copper_sieve.work.intake.grouping import claims_of, recipe_for, sets_of
+from copper_sieve.work.intake.looking import expand, gather
 
 HEIGHT = np.clip(0.5 + 0.25 * _noise(128, 8, 6), 0, 1)
 NORMAL = ((normal_from_height(HEIGHT, 0.08) * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)

@@ -12,7 +12,7 @@ from copper_sieve.cli import app
 from copper_sieve.core.errors import ShapeMismatch, SieveError
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import Picture, encode, read
-from copper_sieve.work.unpacking import together, unpacked
+from copper_sieve.work.intake.splitting import together, unpacked
 
 LETTERS = {2: "LA", 3: "RGB", 4: "RGBA"}
 

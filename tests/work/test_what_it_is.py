@@ -3,16 +3,17 @@
 import numpy as np
 import pytest
 
+from copper_sieve.core.checks.fixes import mended
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.intake import FileEntry, plan_set
 from copper_sieve.core.intake.names import level_of, packed_reads, read_name, tile_of
-from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, mended
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source
 from copper_sieve.core.target import NamedFile, offered
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_targets
 from copper_sieve.work.assaying import sizes
-from copper_sieve.work.grouping import recipe_for, sets_of
-from copper_sieve.work.looking import look_at_bytes
+from copper_sieve.work.intake.grouping import recipe_for, sets_of
+from copper_sieve.work.intake.looking import look_at_bytes
 
 PX = 96
 Y, X = np.mgrid[:PX, :PX] / PX

@@ -17,9 +17,9 @@ from ..core.recipe import Cache
 from ..store.database import open_pool
 from ..store.deliveries import stop_interrupted
 from ..store.originals import sweep_originals
-from ..work.delivering import sweep
+from ..work.deliveries.delivering import sweep
+from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
-from ..work.running import Deliverer
 from .guard import Guard
 from .problems import ProblemDocument, install_problems, problem_response
 from .routes import deliveries, geometry, history, intake, linked, originals, profiles, projects, proofs, targets, views

@@ -8,11 +8,11 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.checks import Finding
-from ..core.convert.geometry import GeometryStep
+from ..core.convert.transforms import GeometryStep
+from ..core.findings import Finding
 from ..core.recipe import Recipe, SizeRequest, Ways
 from ..core.target import Target
-from ..work.planning import Plan
+from ..work.deliveries.planning import Plan
 
 __all__ = [
     "AssayRow", "ChannelDifference", "Delivery", "FileLook", "FileReading", "FixRequest",

@@ -16,8 +16,8 @@ from ..core.target import Target
 from ..store.database import Database, Pool
 from ..store.targets import own_target
 from ..targets import shipped_targets
+from ..work.deliveries.running import Deliverer, load_from
 from ..work.folders import Folders
-from ..work.running import Deliverer, load_from
 
 __all__ = ["AppState", "State", "Views", "known_target"]
 

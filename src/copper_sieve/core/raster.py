@@ -23,6 +23,7 @@ __all__ = [
     "edges_of",
     "eight_bit",
     "set_size",
+    "unit_values",
 ]
 
 MAX_SIDE = 16384
@@ -61,6 +62,19 @@ def as_gray(values: np.ndarray, name: str) -> FloatArray:
 def as_rgb(values: np.ndarray, name: str) -> FloatArray:
     """Return ``values`` as float32 (H, W, 3), copying only if needed; ShapeMismatch otherwise."""
     return _checked(values, name, 3)
+
+
+def unit_values(codes: np.ndarray) -> FloatArray:
+    """Codes as float32: integers over their largest code, floats as they are.
+
+    Examples
+    --------
+    >>> unit_values(np.array([0, 255], np.uint8)).tolist()
+    [0.0, 1.0]
+    """
+    if codes.dtype.kind == "f":
+        return codes.astype(np.float32)
+    return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max)
 
 
 def eight_bit(codes: np.ndarray) -> np.ndarray:

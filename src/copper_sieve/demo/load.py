@@ -11,8 +11,8 @@ from ..files import encode
 from ..store import sets
 from ..store.database import Pool
 from ..store.originals import keep_original
-from ..work.grouping import recipe_for
-from ..work.looking import look_at_bytes
+from ..work.intake.grouping import recipe_for
+from ..work.intake.looking import look_at_bytes
 from .materials import MATERIALS
 
 __all__ = ["DEMO_PROJECT", "load_demo"]

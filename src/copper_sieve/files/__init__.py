@@ -1,10 +1,10 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
 from .archives import is_zip, members, names_inside
-from .checking import holds
+from .decoding import READ_FORMATS, read, read_bytes
+from .encoding import encode, write, write_bytes
 from .picture import Header, Picture
-from .reading import READ_FORMATS, read, read_bytes
-from .writing import encode, write, write_bytes
+from .read_back import holds
 
 __all__ = [
     "READ_FORMATS",

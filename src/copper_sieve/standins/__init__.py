@@ -4,9 +4,9 @@ Nothing in this room may come from the rest of the program, least of all what a 
 shares its table with the writer proves nothing.
 """
 
+from .ball import BALL_PX, LAMPS, Ball, ball, rounded_normals, surface_of
 from .comparing import ChannelOff, channels_off, faults
-from .reading import Channel, File, Table, read_codes, seen
-from .shading import BALL_PX, LAMPS, Ball, ball, rounded_normals, surface_of
+from .loading import Channel, File, Table, read_codes, seen
 from .tables import TABLES
 
 __all__ = [

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
+from .loading import File, read_codes, unit_of
 from .meanings import srgb, wanted
-from .reading import File, read_codes, unit_of
 
 __all__ = ["ChannelOff", "channels_off", "faults"]
 

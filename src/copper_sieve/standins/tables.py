@@ -5,7 +5,7 @@ from __future__ import annotations
 from types import MappingProxyType
 from typing import Literal
 
-from .reading import Channel, File, Table
+from .loading import Channel, File, Table
 
 __all__ = ["TABLES"]
 

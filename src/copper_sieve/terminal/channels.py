@@ -13,7 +13,7 @@ from ..core.intake import look_at
 from ..core.target import FORMATS
 from ..files import encode, read, write_bytes
 from ..targets import shipped_target
-from ..work.unpacking import plane_of, together, unpacked
+from ..work.intake.splitting import plane_of, together, unpacked
 from .say import WRONG_USE, Json, fail, print_json
 
 __all__ = ["pack", "unpack"]

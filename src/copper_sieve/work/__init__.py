@@ -1,6 +1,6 @@
 """Long work: deliveries, from the plan that a person agrees to, to files on disk."""
 
-from .delivering import DeliveredFile, Report, deliver
-from .planning import Plan, PlannedFile, plan_delivery
+from .deliveries.delivering import DeliveredFile, Report, deliver
+from .deliveries.planning import Plan, PlannedFile, plan_delivery
 
 __all__ = ["DeliveredFile", "Plan", "PlannedFile", "Report", "deliver", "plan_delivery"]

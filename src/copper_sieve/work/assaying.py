@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.checks import Finding, finding
 from ..core.checks.maps import Assayed, Marked, assay, mark
 from ..core.derive.picks import PLAIN, ByPicks
+from ..core.findings import Finding, finding
+from ..core.intake.facts import rise_said
 from ..core.intake.names import read_name
 from ..core.quantities import quantity
 from ..core.recipe import OPERATIONS, Evaluation, Recipe, origin_of, source_ref
 from ..core.recipe.computing import pick_fit
-from ..core.recipe.evaluate import Step
-from .facts import rise_said
+from ..core.recipe.evaluation import Step
 
 __all__ = ["assay_maps", "assay_set", "rise_findings", "sizes", "undetermined"]
 

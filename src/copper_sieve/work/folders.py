@@ -11,7 +11,7 @@ from pathlib import Path
 from ..core.errors import UnknownKey
 from ..core.intake import SourceProfile
 from ..core.recipe import Recipe
-from .looking import Looked, is_picture_name, look_at_path
+from .intake.looking import Looked, is_picture_name, look_at_path
 
 __all__ = ["Folders", "LinkedFile"]
 

@@ -20,8 +20,8 @@ from ...core.target import Target, write_target
 from ...store import deliveries, sets
 from ...store.database import Database
 from ...work import Plan, plan_delivery
-from ...work.handing import note_of
-from ...work.running import manifest_files, target_of
+from ...work.deliveries.handing import note_of
+from ...work.deliveries.running import manifest_files, target_of
 from ..models import Delivery, PlanRequest
 from ..state import AppState, State, known_target
 

@@ -12,6 +12,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import SieveError, UnknownKey
 from ...core.intake import FileEntry, SourceProfile, matched, plan_set
+from ...core.intake.facts import with_measured_rise
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.target import legal_name
@@ -20,9 +21,8 @@ from ...store import sets
 from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
-from ...work.facts import with_measured_rise
-from ...work.grouping import quality
-from ...work.looking import Looked, look_at_bytes, look_into_zip
+from ...work.intake.grouping import quality
+from ...work.intake.looking import Looked, look_at_bytes, look_into_zip
 from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
 from ..received import RAW_BODY, received
 from ..state import AppState, State

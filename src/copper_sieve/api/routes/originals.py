@@ -19,11 +19,11 @@ from ...core.raster import eight_bit
 from ...core.recipe import Source
 from ...core.recipe.model import Letters
 from ...core.recipe.sources import read_quantity
-from ...core.shade import shade_relief
+from ...core.swatch_shader import shade_relief
 from ...core.target import legal_name
 from ...files import Picture, encode, read_bytes
 from ...store.originals import original_bytes
-from ...work.unpacking import plane_of, unpacked
+from ...work.intake.splitting import plane_of, unpacked
 from ..models import QuantityRow
 from ..state import AppState, State
 

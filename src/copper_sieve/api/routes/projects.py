@@ -12,29 +12,18 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 
 from ... import __version__
-from ...core.checks import finding
+from ...core.checks.fixes import FIXES, mended
 from ...core.errors import RecipeInvalid, UnknownKey
+from ...core.findings import finding
+from ...core.intake.facts import seams_of, with_measured_rise
 from ...core.quantities import quantity
-from ...core.recipe import (
-    FIXES,
-    OPERATIONS,
-    Node,
-    Recipe,
-    changes,
-    check_recipe,
-    choices,
-    mask_choices,
-    mended,
-    origin_of,
-    with_mask,
-)
+from ...core.recipe import OPERATIONS, Node, Recipe, changes, check_recipe, choices, mask_choices, origin_of, with_mask
 from ...files import encode
 from ...store import sets
 from ...store.database import answers
 from ...targets import shipped_targets
 from ...work.assaying import assay_maps, assay_set
-from ...work.deriving import derived_anew
-from ...work.facts import seams_of, with_measured_rise
+from ...work.sets import derived_anew
 from ..models import (
     AssayRow,
     FixRequest,

@@ -16,8 +16,8 @@ from ...core.target import Target
 from ...standins import BALL_PX, Ball
 from ...store import deliveries
 from ...work import Plan
-from ...work.proving import BallProof, FileProof, balls, prove_file
-from ...work.running import target_of
+from ...work.deliveries.running import target_of
+from ...work.proofs import BallProof, FileProof, balls, prove_file
 from ..state import AppState, State
 
 __all__ = ["router"]

@@ -15,13 +15,13 @@ from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import MASTERS, QUANTITIES, quantity
 from ...core.raster import MAX_SIDE, FloatArray, Size, eight_bit
 from ...core.recipe import Evaluation, check_recipe
-from ...core.shade import shade_square
+from ...core.swatch_shader import shade_square
 from ...core.target import file_size
 from ...core.target.storing import StoredChannel, stored_channel
 from ...files import encode
 from ...store import sets
-from ...work.delivering import masters_for
-from ...work.proving import seen_by
+from ...work.deliveries.delivering import masters_for
+from ...work.proofs import seen_by
 from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, Region
 from ..state import AppState, State, known_target
 

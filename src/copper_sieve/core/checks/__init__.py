@@ -1,5 +1,1 @@
-"""Findings: an id, a grade, the numbers that were measured. Their sentences stand in one table."""
-
-from .findings import FINDINGS, Finding, Grade, finding
-
-__all__ = ["FINDINGS", "Finding", "Grade", "finding"]
+"""Every check, one module a family. What they find stands, sentence by sentence, in ``core.findings``."""

@@ -16,9 +16,9 @@ from ..color import luminance, oklab_from_linear
 from ..convert.green import which_green
 from ..convert.normal_faults import HeightVerdict, against_height, is_swapped
 from ..filters import gaussian
+from ..findings import Finding, finding
 from ..quantities import quantity
 from ..raster import Edges, FloatArray
-from .findings import Finding, finding
 
 __all__ = ["CHECKS", "Assayed", "Marked", "assay", "mark"]
 

@@ -2,7 +2,7 @@
 
 from .blending import blend_normals
 from .green import WhichGreen, which_green
-from .normals import renormalized, to_green_down, to_green_up
+from .normals import to_green_down, to_green_up
 from .workflow import MetallicMaps, SpecularMaps, metallic_from_specular, specular_from_metallic
 
 __all__ = [
@@ -11,7 +11,6 @@ __all__ = [
     "WhichGreen",
     "blend_normals",
     "metallic_from_specular",
-    "renormalized",
     "specular_from_metallic",
     "to_green_down",
     "to_green_up",

@@ -9,8 +9,8 @@ import numpy as np
 from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
-from ..derive.params import Params, control
 from ..errors import ShapeMismatch
+from ..params import Params, control
 from ..raster import FloatArray
 
 __all__ = ["BlendNormals", "blend_normals"]

@@ -7,10 +7,10 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from ..derive.params import Params, choice, control
 from ..errors import ShapeMismatch
+from ..params import Params, choice, control
 from ..raster import FloatArray
-from .normals import renormalized
+from ..vectors import renormalized
 
 __all__ = ["Mix", "MixNormals", "mixed", "mixed_normals"]
 

@@ -9,7 +9,7 @@ import numpy as np
 from ..errors import ShapeMismatch
 from ..raster import FloatArray
 
-__all__ = ["Green", "renormalized", "to_green_down", "to_green_up", "widened"]
+__all__ = ["Green", "to_green_down", "to_green_up", "widened"]
 
 Green = Literal["up", "down"]
 
@@ -37,13 +37,6 @@ def to_green_down(normal: np.ndarray, *, green: Green) -> np.ndarray:
 def to_green_up(normal: np.ndarray, *, green: Green) -> np.ndarray:
     """Return ``normal`` as Y+; the very input when ``green`` says it is already."""
     return normal if green == "up" else _turned(normal)
-
-
-def renormalized(normal: FloatArray) -> FloatArray:
-    """Bring (..., 3) vectors to length 1; a zero vector counts as (0, 0, 1)."""
-    length = np.sqrt(np.einsum("...i,...i->...", normal, normal))[..., None]
-    flat = np.array([0, 0, 1], np.float32)
-    return np.where(length > 1e-12, normal / np.maximum(length, 1e-12), flat).astype(np.float32)
 
 
 def widened(roughness: FloatArray, length: FloatArray) -> FloatArray:

@@ -9,8 +9,8 @@ import numba
 import numpy as np
 
 from ..bands import NEVER, Cancel, run_rows
-from ..derive.params import Params, control
 from ..errors import ShapeMismatch
+from ..params import Params, control
 from ..raster import FloatArray, as_gray, as_rgb
 
 __all__ = ["MetallicFromSpecular", "MetallicMaps", "SpecularMaps", "metallic_from_specular", "specular_from_metallic"]

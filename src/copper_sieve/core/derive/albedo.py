@@ -7,8 +7,8 @@ import numpy as np
 from ..bands import NEVER, Cancel
 from ..color import LUMINANCE_REC709, luminance
 from ..filters import gaussian
+from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
-from .params import Params, control
 
 __all__ = ["AlbedoFromPhoto", "albedo_from_photo"]
 

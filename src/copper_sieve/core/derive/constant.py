@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from pydantic import Field
 
+from ..params import Params
 from ..raster import FloatArray, Size
-from .params import Params
 
 __all__ = ["Constant", "constant_map"]
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..convert.normals import renormalized
 from ..filters import Spectrum, gaussian_transfer, padded, spectrum
+from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
-from .params import Params, control
+from ..vectors import renormalized
 
 __all__ = ["CurvatureFromNormal", "Leaning", "curvature_from_normal", "leaning", "mean_curvature", "shape_curvature"]
 

@@ -9,10 +9,10 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName, gray_of
 from ..filters import Spectrum, guided, spectrum
+from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import HANDLES, Weight, weighted_detail
-from .light import relief_along_light
-from .params import Params, choice, control
+from .shape_from_shading import relief_along_light
 
 __all__ = [
     "HeightFromColor",

@@ -10,10 +10,10 @@ from pydantic import Field
 from scipy import fft
 
 from ..bands import CORES, NEVER, Cancel
-from ..convert.normals import renormalized
 from ..filters import STENCILS, StencilName
+from ..params import Params
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
-from .params import Params
+from ..vectors import renormalized
 
 __all__ = ["HeightFromNormal", "IntegratedHeight", "SlopeSpectra", "height_from_normal", "height_from_slopes", "slope_spectra"]
 

@@ -11,8 +11,8 @@ from pydantic import Field
 from ..bands import NEVER, Cancel
 from ..color import GRAYS, GrayName, gray_of, linear_from_srgb_codes, oklab_from_linear
 from ..filters import padded
+from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_gray, as_rgb, edges_of
-from .params import Params, choice, control
 
 __all__ = [
     "BledColor",

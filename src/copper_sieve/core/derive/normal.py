@@ -12,11 +12,11 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import STENCILS, StencilName, gaussian_transfer, padded, spectrum
+from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
+from .gray_height import bumps
 from .height import HeightFromColor
-from .params import Params, choice, control
-from .relief import bumps
 
 __all__ = ["NormalFromColor", "NormalFromHeight", "normal_from_height"]
 

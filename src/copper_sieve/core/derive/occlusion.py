@@ -8,8 +8,8 @@ from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
 from ..filters import gaussian, padded
+from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
-from .params import Params, control
 
 __all__ = ["OcclusionFromHeight", "occlusion_from_height"]
 

@@ -17,9 +17,9 @@ from pydantic import Field
 from ..bands import NEVER, Cancel
 from ..color import oklab_from_linear
 from ..filters import Spectrum, guided, spectrum
+from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import HANDLES, detail_transfer
-from .params import Params, control
 
 __all__ = [
     "ByPicks",

@@ -11,10 +11,10 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import Spectrum, gaussian, gaussian_transfer
+from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import weighted_detail
 from .height import gray_spectrum
-from .params import Params, choice, control
 
 __all__ = [
     "RoughnessFromColor",

@@ -8,7 +8,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..target.decode import unit_values
+from ..raster import unit_values
 from .channels import Plane, are_unrelated, looks_packed, measure_plane
 
 __all__ = ["TILING", "Content", "NormalForm", "measure_content", "seams", "smaller"]

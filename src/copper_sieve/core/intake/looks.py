@@ -10,7 +10,7 @@ import numpy as np
 from ..convert.green import WhichGreen, which_green
 from ..convert.normal_faults import against_height, block_period, is_swapped
 from ..quantities import is_known, quantity
-from ..target.decode import unit_values
+from ..raster import unit_values
 from .channels import Guess, guess_gray, guess_packed
 from .content import TILING, Content, measure_content, smaller
 from .names import NameReading, channel_words, kind_in_color, packed_reads, read_name

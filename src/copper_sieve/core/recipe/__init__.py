@@ -2,20 +2,18 @@
 
 from .account import account_of, rise_known, told
 from .cache import Cache
-from .changes import changes
-from .checking import check_recipe
-from .evaluate import Evaluation, Progress
-from .fixes import FIXES, mended
-from .geometry import SizeRequest, with_size, with_step
+from .evaluation import Evaluation, Progress
+from .history import changes
 from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
 from .operations import OPERATIONS, Operation
 from .origins import choices, mask_choices, with_mask, with_origin
+from .placement import SizeRequest, with_size, with_step
 from .sources import check_reads
 from .starts import Start, starts, with_start
+from .validation import check_recipe
 from .ways import Ways, ways_of, with_ways
 
 __all__ = [
-    "FIXES",
     "OPERATIONS",
     "Cache",
     "Evaluation",
@@ -35,7 +33,6 @@ __all__ = [
     "check_recipe",
     "choices",
     "mask_choices",
-    "mended",
     "node_ref",
     "origin_of",
     "rise_known",

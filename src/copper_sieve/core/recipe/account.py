@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..quantities import quantity
-from .changes import said_of
+from .history import said_of
 from .model import Facts, Node, Recipe, origin_of
 from .operations import OPERATIONS
 

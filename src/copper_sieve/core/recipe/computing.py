@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..color import GrayName
+from ..convert.baked_occlusion import ShadedColor, color_with_occlusion, color_without_occlusion
 from ..convert.blending import BlendNormals, blend_normals
 from ..convert.mixing import Mix, MixNormals, mixed, mixed_normals
-from ..convert.shading import ShadedColor, color_with_occlusion, color_without_occlusion
 from ..convert.workflow import MetallicFromSpecular, MetallicMaps, metallic_from_specular
 from ..derive import (
     Constant,
@@ -26,6 +26,7 @@ from ..derive import (
 )
 from ..derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from ..derive.curvature import CurvatureFromNormal, leaning, shape_curvature
+from ..derive.gray_height import HeightFromGray, height_from_gray
 from ..derive.height import gray_spectrum, measure_height, shaded_spectrum, shape_height, spread_of, with_shading
 from ..derive.integration import SlopeSpectra, height_from_slopes, slope_spectra
 from ..derive.masks import (
@@ -55,13 +56,12 @@ from ..derive.picks import (
     pick_features,
     roughness_by_picks,
 )
-from ..derive.relief import HeightFromGray, height_from_gray
 from ..derive.roughness import measure_roughness, roughness_signals, shape_roughness
 from ..filters import Spectrum, resize
 from ..raster import FloatArray, Size
 
 if TYPE_CHECKING:
-    from .evaluate import Step
+    from .evaluation import Step
 
 _SHADE_RISE, _SHADE_FINEST = 0.05, 0.01  # of the relief a photo's own shade is guessed from; finer is grain, not shade
 

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from ..convert.geometry import GeometryStep
+from ..convert.transforms import GeometryStep
 from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling

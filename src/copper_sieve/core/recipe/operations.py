@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..convert.baked_occlusion import ShadedColor
 from ..convert.blending import BlendNormals
 from ..convert.mixing import Mix, MixNormals
-from ..convert.shading import ShadedColor
 from ..convert.workflow import MetallicFromSpecular
 from ..derive import (
     Constant,
@@ -22,14 +22,14 @@ from ..derive import (
     RoughnessFromColor,
 )
 from ..derive.albedo import AlbedoFromPhoto
+from ..derive.gray_height import HeightFromGray
 from ..derive.masks import BledColor, GlowByRange, MaskByRange, MaskFromColor, Threshold
-from ..derive.params import Params
 from ..derive.picks import ByPicks, GlowByPicks, HeightByPicks, MaskByPicks
-from ..derive.relief import HeightFromGray
+from ..params import Params
 from . import computing
 
 if TYPE_CHECKING:
-    from .evaluate import Step
+    from .evaluation import Step
 
 __all__ = ["OPERATIONS", "Operation"]
 

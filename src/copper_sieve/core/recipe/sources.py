@@ -8,12 +8,11 @@ from typing import Any
 import numpy as np
 
 from ..color import LUMINANCE_REC709, linear_from_srgb_codes
-from ..convert.normals import renormalized
 from ..convert.scales import SCALES
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..quantities import quantity
-from ..raster import FloatArray
-from ..target.decode import rebuild_z, unit_values
+from ..raster import FloatArray, unit_values
+from ..vectors import rebuild_z, renormalized
 from .model import Source
 
 __all__ = ["check_reads", "read_quantity"]

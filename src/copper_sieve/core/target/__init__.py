@@ -7,13 +7,13 @@ from .documents import DOCUMENTS
 from .encode import encode_file, feeds
 from .formats import FORMATS
 from .handover import Claim, Handed, Note, hand_over
-from .metric import holds_meters, in_meters
+from .matching import NamedFile, Reading, name_pattern, offered, reading_of
+from .meters import holds_meters, in_meters
 from .model import Channel, Document, Target, TargetFile, Token, read_target
 from .naming import file_name, legal_name
-from .reading import NamedFile, Reading, name_pattern, offered, reading_of
 from .sizing import file_size
+from .toml import write_target
 from .wiring import Sheet, Wire, offered_documents, wires
-from .writing import write_target
 
 __all__ = [
     "DOCUMENTS",

@@ -6,8 +6,8 @@ from collections.abc import Collection, Mapping
 
 import numpy as np
 
+from ..convert.baked_occlusion import color_with_occlusion, color_without_occlusion
 from ..convert.scales import SCALES
-from ..convert.shading import color_with_occlusion, color_without_occlusion
 from ..convert.workflow import metallic_from_specular, specular_from_metallic
 from ..quantities import quantity
 from ..raster import FloatArray

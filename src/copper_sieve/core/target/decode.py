@@ -9,19 +9,13 @@ import numpy as np
 from ..color import linear_from_srgb, linear_from_srgb_codes, rec709_from_acescg
 from ..errors import ShapeMismatch
 from ..quantities import quantity
-from ..raster import FloatArray
+from ..raster import FloatArray, unit_values
+from ..vectors import rebuild_z
 from .computed import masters_from
 from .encode import feeds
 from .model import CHANNEL_LETTERS, Target, TargetFile
 
-__all__ = ["decode", "decode_file", "rebuild_z", "unit_values"]
-
-
-def unit_values(codes: np.ndarray) -> FloatArray:
-    """Codes as float32: integers over their largest code, floats as they are."""
-    if codes.dtype.kind == "f":
-        return codes.astype(np.float32)
-    return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max)
+__all__ = ["decode", "decode_file"]
 
 
 def _linear(codes: np.ndarray) -> FloatArray:
@@ -57,11 +51,6 @@ def _in_rec709(planes: dict[tuple[str, int], FloatArray]) -> dict[tuple[str, int
         color = rec709_from_acescg(np.stack([planes[key, k] for k in range(3)], -1))
         planes |= {(key, k): np.ascontiguousarray(color[..., k]) for k in range(3)}
     return planes
-
-
-def rebuild_z(x: FloatArray, y: FloatArray) -> FloatArray:
-    """z of unit normals stored as two channels: sqrt(max(0, 1 − x² − y²))."""
-    return np.sqrt(np.maximum(0, 1 - x * x - y * y))
 
 
 def decode(target: Target, files: Mapping[str, np.ndarray]) -> dict[str, FloatArray]:

@@ -13,7 +13,7 @@ import numpy as np
 from ..color import srgb_from_linear
 from ..quantities import quantity
 from .encode import feeds
-from .metric import holds_meters, meters_of
+from .meters import holds_meters, meters_of
 from .model import Channel, Target, TargetFile
 
 __all__ = ["Claim", "Handed", "Note", "hand_over"]

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..color import srgb_from_linear
-from ..raster import FloatArray, Size
+from ..raster import FloatArray, Size, unit_values
 from .computed import computed_from
-from .decode import decode_file, unit_values
+from .decode import decode_file
 from .encode import component_of, encode_file, feeds
 from .model import Target, TargetFile
 

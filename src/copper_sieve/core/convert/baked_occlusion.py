@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..derive.params import Params, control
+from ..params import Params, control
 from ..raster import FloatArray
 
 __all__ = ["ShadedColor", "color_with_occlusion", "color_without_occlusion"]

@@ -5,9 +5,9 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
-from ..core.recipe import Recipe, rise_known
-from ..core.target import Handed, Note, Target, hand_over
-from ..files import write_bytes
+from ...core.recipe import Recipe, rise_known
+from ...core.target import Handed, Note, Target, hand_over
+from ...files import write_bytes
 from .planning import Plan, PlannedFile, as_planned
 
 __all__ = ["note_of", "write_notes"]

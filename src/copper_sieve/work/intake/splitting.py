@@ -6,9 +6,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from ..core.errors import ShapeMismatch, SieveError, UnknownKey
-from ..core.target.model import CHANNEL_LETTERS
-from ..files import Picture
+from ...core.errors import ShapeMismatch, SieveError, UnknownKey
+from ...core.target.model import CHANNEL_LETTERS
+from ...files import Picture
 
 __all__ = ["plane_of", "together", "unpacked"]
 

@@ -10,12 +10,12 @@ from typing import Literal
 
 import numpy as np
 
-from ..core.errors import SieveError
-from ..core.quantities import quantity
-from ..core.raster import FloatArray
-from ..core.recipe import Facts, Recipe, Source, source_ref
-from ..core.target import FORMATS, Target, decode, name_pattern
-from ..files import read
+from ...core.errors import SieveError
+from ...core.quantities import quantity
+from ...core.raster import FloatArray
+from ...core.recipe import Facts, Recipe, Source, source_ref
+from ...core.target import FORMATS, Target, decode, name_pattern
+from ...files import read
 
 __all__ = ["Matched", "decoded_recipe", "expected_names", "match_files"]
 

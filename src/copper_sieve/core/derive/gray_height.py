@@ -6,8 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from ..filters import gaussian, resize
+from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, Size, as_gray, edges_of
-from .params import Params, control
 
 __all__ = ["HeightFromGray", "bumps", "height_from_gray"]
 

@@ -10,14 +10,14 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..core.checks import Finding, finding
-from ..core.convert.normal_faults import against_height
-from ..core.intake import FileEntry, plan_set
-from ..core.intake.names import level_of, tile_of
-from ..core.quantities import quantity
-from ..core.recipe import Recipe
-from ..core.target import legal_name
-from ..core.target.decode import unit_values
+from ...core.convert.normal_faults import against_height
+from ...core.findings import Finding, finding
+from ...core.intake import FileEntry, plan_set
+from ...core.intake.names import level_of, tile_of
+from ...core.quantities import quantity
+from ...core.raster import unit_values
+from ...core.recipe import Recipe
+from ...core.target import legal_name
 from .looking import Looked
 
 __all__ = ["Claim", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.color import srgb_from_linear
-from ..core.convert.rise import MeasuredRise, measured_rise
-from ..core.filters import resize
-from ..core.intake.content import seams
-from ..core.quantities import quantity
-from ..core.raster import Size
-from ..core.recipe import Evaluation, Recipe, origin_of
+from ..color import srgb_from_linear
+from ..convert.rise import MeasuredRise, measured_rise
+from ..filters import resize
+from ..quantities import quantity
+from ..raster import Size
+from ..recipe import Evaluation, Recipe, origin_of
+from .content import seams
 
 __all__ = ["Seam", "rise_said", "seams_of", "with_measured_rise"]
 

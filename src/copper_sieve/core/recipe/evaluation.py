@@ -12,15 +12,16 @@ from typing import Any, TypeVar
 import numpy as np
 
 from ..bands import Cancel
-from ..convert.normals import renormalized, widened
+from ..convert.normals import widened
 from ..errors import RecipeInvalid
 from ..filters import resize
 from ..quantities import quantity
 from ..raster import FloatArray, Size, set_size
+from ..vectors import renormalized
 from .cache import Cache
-from .geometry import fitted, placed
 from .model import Facts, Node, Recipe, Source, source_ref
 from .operations import OPERATIONS
+from .placement import fitted, placed
 from .sources import read_quantity
 
 __all__ = ["WORKING_PX", "Evaluation", "Progress"]

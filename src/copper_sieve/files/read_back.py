@@ -8,8 +8,8 @@ import numpy as np
 from isal import isal_zlib
 
 from ..core.target.formats import FORMATS
-from .reading import read_bytes
-from .writing import PNG_MARK, png_header, png_row_bytes, png_rows
+from .decoding import read_bytes
+from .encoding import PNG_MARK, png_header, png_row_bytes, png_rows
 
 __all__ = ["holds"]
 

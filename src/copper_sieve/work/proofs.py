@@ -16,8 +16,8 @@ from ..core.recipe import Evaluation
 from ..core.target import FORMATS, Target, TargetFile, file_size
 from ..standins import LAMPS, TABLES, Ball, Channel, File, Table, ball, channels_off, faults, rounded_normals, seen, surface_of
 from ..targets import shipped_targets
-from .delivering import image_content, masters_for
-from .planning import Plan
+from .deliveries.delivering import image_content, masters_for
+from .deliveries.planning import Plan
 
 __all__ = ["BallProof", "ChannelProof", "FileProof", "LampProof", "balls", "prove_file", "seen_by", "table_of"]
 

@@ -13,17 +13,17 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.bands import CORES
-from ..core.checks import Finding, finding
-from ..core.errors import SieveError
-from ..core.intake import Look, SourceProfile, look_at
-from ..core.intake.content import smaller
-from ..core.intake.names import read_name
-from ..core.quantities import quantity
-from ..core.recipe import Source
-from ..core.target import legal_name
-from ..files import Header, Picture, is_zip, members, read_bytes
-from ..files.profile import color_codes, profile_problem
+from ...core.bands import CORES
+from ...core.errors import SieveError
+from ...core.findings import Finding, finding
+from ...core.intake import Look, SourceProfile, look_at
+from ...core.intake.content import smaller
+from ...core.intake.names import read_name
+from ...core.quantities import quantity
+from ...core.recipe import Source
+from ...core.target import legal_name
+from ...files import Header, Picture, is_zip, members, read_bytes
+from ...files.profile import color_codes, profile_problem
 
 __all__ = [
     "Gathered",

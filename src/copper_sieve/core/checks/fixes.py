@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ..errors import RecipeInvalid
-from .model import Node, Recipe, Source, node_ref, source_ref
+from ..recipe.model import Node, Recipe, Source, node_ref, source_ref
 
 __all__ = ["FIXES", "mended"]
 

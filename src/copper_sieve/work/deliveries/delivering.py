@@ -14,18 +14,18 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from ..core.bands import CORES
-from ..core.convert.normals import renormalized
-from ..core.derive.masks import bled
-from ..core.errors import SieveError
-from ..core.filters import resize
-from ..core.quantities import quantity
-from ..core.raster import FloatArray, Size, set_size
-from ..core.recipe import Evaluation, Recipe, origin_of
-from ..core.target import Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
-from ..core.target.model import MaterialMode
-from ..files import encode, holds, write_bytes
-from ..files.documents import write_document
+from ...core.bands import CORES
+from ...core.derive.masks import bled
+from ...core.errors import SieveError
+from ...core.filters import resize
+from ...core.quantities import quantity
+from ...core.raster import FloatArray, Size, set_size
+from ...core.recipe import Evaluation, Recipe, origin_of
+from ...core.target import Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
+from ...core.target.model import MaterialMode
+from ...core.vectors import renormalized
+from ...files import encode, holds, write_bytes
+from ...files.documents import write_document
 from .planning import Plan, PlannedFile, as_planned
 
 __all__ = [

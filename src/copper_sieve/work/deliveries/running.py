@@ -15,17 +15,17 @@ from uuid import UUID
 
 import psycopg
 
-from ..core.bands import Cancel
-from ..core.errors import Cancelled, SieveError
-from ..core.recipe import Cache, Evaluation, Progress, Recipe, Source
-from ..core.target import Target, read_target
-from ..store import deliveries
-from ..store.database import Pool, answers
-from ..store.originals import original_bytes
-from ..targets import shipped_target
+from ...core.bands import Cancel
+from ...core.errors import Cancelled, SieveError
+from ...core.recipe import Cache, Evaluation, Progress, Recipe, Source
+from ...core.target import Target, read_target
+from ...store import deliveries
+from ...store.database import Pool, answers
+from ...store.originals import original_bytes
+from ...targets import shipped_target
+from ..intake.looking import load_codes
 from .delivering import Report, deliver, effort
 from .handing import write_notes
-from .looking import load_codes
 from .planning import Plan
 
 __all__ = ["Deliverer", "load_from", "manifest_files", "target_of"]

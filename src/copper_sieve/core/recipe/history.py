@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from ..derive.params import Params
+from ..params import Params
 from ..quantities import quantity
 from .model import Node, Recipe, origin_of
 from .operations import OPERATIONS

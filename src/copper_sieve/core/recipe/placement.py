@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..convert.geometry import Crop, GeometryStep, Offset, Turn, moved, size_after
+from ..convert.transforms import Crop, GeometryStep, Offset, Turn, moved, size_after
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..filters import resize
 from ..raster import MAX_SIDE, Edges, Sampling, Size

@@ -10,18 +10,18 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from ..core.checks import Finding, finding
-from ..core.color import srgb_from_linear
-from ..core.intake.names import tile_of
-from ..core.quantities import quantity
-from ..core.raster import Size
-from ..core.recipe import OPERATIONS, Evaluation, Recipe, Source, choices, origin_of
-from ..core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
-from ..core.target.encode import Feed, fill_value
-from ..core.target.model import Letter
-from ..core.target.naming import file_name, refused
-from .assaying import sizes, undetermined
-from .facts import seams_of
+from ...core.color import srgb_from_linear
+from ...core.findings import Finding, finding
+from ...core.intake.facts import seams_of
+from ...core.intake.names import tile_of
+from ...core.quantities import quantity
+from ...core.raster import Size
+from ...core.recipe import OPERATIONS, Evaluation, Recipe, Source, choices, origin_of
+from ...core.target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
+from ...core.target.encode import Feed, fill_value
+from ...core.target.model import Letter
+from ...core.target.naming import file_name, refused
+from ..assaying import sizes, undetermined
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "plan_delivery"]
 

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from .convert.normals import renormalized
 from .quantities import quantity
 from .raster import FloatArray, Size
+from .vectors import renormalized
 
 __all__ = ["shade_relief", "shade_square"]
 
