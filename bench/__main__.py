@@ -16,7 +16,7 @@ from bench.live import live
 from copper_sieve.core.bands import CORES
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb, linear_from_srgb_codes, srgb_from_linear
 from copper_sieve.core.derive import normal_from_height, occlusion_from_height
-from copper_sieve.core.recipe import Cache, Evaluation
+from copper_sieve.core.recipe import Cache, Evaluation, with_value
 from copper_sieve.files import encode, read, write
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import gather, load_codes, look_at_bytes
@@ -69,7 +69,7 @@ def sliders(folder: Path, px: int = 1024, moves: int = 50) -> None:
     ):
         taken = []
         for k in range(moves + 1):
-            moved = recipe.with_value(f"{master}.{knob}", str(low + (high - low) * k / moves))
+            moved = with_value(recipe, f"{master}.{knob}", str(low + (high - low) * k / moves))
             start = time.perf_counter()
             Evaluation(moved, px, lambda source: load_codes(source, lambda _: content), cache).master(master)
             taken.append((time.perf_counter() - start) * 1000)

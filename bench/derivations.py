@@ -150,7 +150,7 @@ def derivations(px: int = 4096) -> None:
         ("height from color", lambda n: height_from_color(color[:n, :n]), lambda: plain_height_of_color(color)),
         ("roughness from color", lambda n: roughness_from_color(color[:n, :n]), lambda: plain_roughness(color)),
         ("albedo from photo", lambda n: albedo_from_photo(color[:n, :n]), lambda: plain_albedo(color)),
-        ("metallic near one color", lambda n: mask_by_range(color[:n, :n], "wrap", near), lambda: plain_range(color)),
+        ("metallic near one color", lambda n: mask_by_range(color[:n, :n], "wrap", params=near), lambda: plain_range(color)),
         ("curvature from normal", lambda n: curvature_from_normal(normal[:n, :n]), lambda: plain_curvature(normal)),
         ("normals blended", lambda n: blend_normals(normal[:n, :n], detail[:n, :n]), lambda: plain_blend(normal, detail)),
         ("height from normal", lambda n: height_from_normal(normal[:n, :n]), lambda: plain_height(normal)),

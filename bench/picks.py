@@ -15,7 +15,7 @@ import numpy as np
 from copper_sieve.core.color import linear_from_srgb_codes
 from copper_sieve.core.derive import height_from_normal, normal_from_height, occlusion_from_height
 from copper_sieve.core.derive.height import shaded_spectrum
-from copper_sieve.core.derive.picks import PLAIN, HeightByPicks, Pick, color_spectra, fit_picks, height_by_picks, pick_features
+from copper_sieve.core.derive.picks import PLAIN, Pick, color_spectra, fit_picks, height_by_picks, pick_features
 from copper_sieve.core.filters import gaussian
 from copper_sieve.core.raster import Edges
 from copper_sieve.core.recipe import Cache, Evaluation
@@ -39,7 +39,9 @@ def table(name: str, color: np.ndarray, height: np.ndarray, edges: Edges, light:
     high, low = (np.argwhere(mask) for mask in (height >= np.quantile(height, 0.9), height <= np.quantile(height, 0.1)))
     plain = color_spectra(color, edges)
     ways = (
-        {"": plain} if light is None else {"": plain, " lamp told": (*plain, shaded_spectrum(color, "lightness", light, edges))}
+        {"": plain}
+        if light is None
+        else {"": plain, " lamp told": (*plain, shaded_spectrum(color, edges, gray="lightness", light=light))}
     )
     for way, spectra in ways.items():
         features = pick_features(spectra)
@@ -53,7 +55,7 @@ def table(name: str, color: np.ndarray, height: np.ndarray, edges: Edges, light:
                     for spots, value in ((high, HIGH), (low, LOW))
                     for y, x in spots[rng.integers(len(spots), size=pairs)]
                 ]
-                made = height_by_picks(spectra, HeightByPicks(), fit_picks(features, picks, PLAIN["height"]))
+                made = height_by_picks(spectra, fit_picks(features, picks, PLAIN["height"]))
                 found.append(float(np.corrcoef(slopes(made, edges), truth)[0, 1]))
             wrong = sum(value < 0 for value in found)
             said.append(f"{pairs} pairs {statistics.median(found):.2f}" + (f" ({wrong} of {len(found)} wrong)" if wrong else ""))

@@ -11,18 +11,19 @@ from typing import Annotated, Any
 
 import typer
 
+from .core.checks.maps import assay_maps
+from .core.checks.recipe import size_findings
 from .core.errors import RecipeInvalid, SieveError, UnknownKey
 from .core.findings import Finding, finding
 from .core.intake import SourceProfile
 from .core.intake.facts import with_measured_rise
 from .core.intake.names import tile_of
-from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of
+from .core.recipe import Cache, Evaluation, Recipe, Source, origin_of, with_value
 from .core.target import Target, legal_name
 from .targets import shipped_target, shipped_targets
 from .terminal.channels import pack, unpack
 from .terminal.say import DONE, OUR_FAULT, STOPPED, WRONG_USE, Json, fail, print_json
 from .work import Plan, Report, deliver, plan_delivery
-from .work.assaying import assay_maps, sizes
 from .work.deliveries.converting import decoded_recipe, expected_names, match_files
 from .work.deliveries.handing import note_of
 from .work.intake.grouping import claims_of, recipe_for, sets_of
@@ -156,7 +157,7 @@ def _with_settings(recipe: Recipe, settings: list[str]) -> Recipe:
         if not equals:
             raise fail(f"--set takes KEY=VALUE (got {setting!r}).", WRONG_USE)
         try:
-            recipe = recipe.with_value(path.strip(), text.strip())
+            recipe = with_value(recipe, path.strip(), text.strip())
         except RecipeInvalid as problem:
             raise fail(problem.message, WRONG_USE) from problem
     return recipe
@@ -175,7 +176,7 @@ def _deliver(evaluation: Evaluation, target: Target, set_name: str, out: Path, r
 
 def _foreign(evaluation: Evaluation, target: Target, plan: Plan, out: Path) -> list[str]:
     """Files already there whose bytes would change and that our manifest does not name."""
-    there = [f.name for f in plan.files if f.left_out is None and (out / f.name).exists()]
+    there = [f.name for f in plan.files if f.is_written and (out / f.name).exists()]
     if not there:
         return []
     known: set[str] = set()
@@ -197,7 +198,7 @@ def _foreign(evaluation: Evaluation, target: Target, plan: Plan, out: Path) -> l
 def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, Any]:
     files = []
     for file in plan.files:
-        if report is None or file.left_out is not None:
+        if report is None or not file.is_written:
             continue
         row = file.model_dump(include={"role", "width", "height", "depth", "format", "color"})
         channels = {
@@ -207,7 +208,7 @@ def _delivered(plan: Plan, report: Report | None, recipe: Recipe) -> dict[str, A
         files.append({"path": file.name, **row, "channels": channels})
     return {
         "files": files,
-        "skipped": [{"role": f.role, "why": f.left_out} for f in plan.files if f.left_out is not None],
+        "skipped": [{"role": f.role, "why": f.why} for f in plan.files if not f.is_written],
         "masters": {key: origin_of(recipe, key) for key in recipe.keys},
     }
 
@@ -327,7 +328,7 @@ def _set_findings(files: list[Gathered]) -> list[Finding]:
         return load_codes(source, lambda sha256: contents[sha256]())
 
     evaluation = Evaluation(recipe, None, load, Cache(_CACHE_BYTES))
-    return [*findings, *sizes(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
+    return [*findings, *size_findings(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
 
 
 @app.command()

@@ -9,6 +9,7 @@ from typer.testing import CliRunner
 
 from asking import RAW
 from copper_sieve.cli import app
+from copper_sieve.core.findings import FINDINGS
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode, read, write
 from copper_sieve.store.database import open_pool
@@ -93,7 +94,7 @@ def test_a_fix_is_one_step_that_can_be_undone(client):
     fix = {"expects": brocade["head"], "finding": "green-misread"}
     turned = client.post(f"/api/sets/{brocade['id']}/fixes", json=fix).json()
     rows = client.get(f"/api/sets/{brocade['id']}/assay", params={"head": turned["head"]}).json()
-    assert {row["finding"]["id"]: row["fix"] for row in rows}["green-misread"] == "Turn green over"
+    assert {row["finding"]["id"]: row["fix"] for row in rows}["green-misread"] == FINDINGS["green-misread"].fix
     undone = client.post(f"/api/sets/{brocade['id']}/step", json={"expects": turned["head"], "step": "undo"}).json()
     assert undone["recipe"] == brocade["recipe"]
 

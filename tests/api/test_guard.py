@@ -11,8 +11,8 @@ import pytest
 
 from asking import RAW
 from copper_sieve.api.guard import MAX_JSON_BYTES
-from copper_sieve.api.problems import database_problem
 from copper_sieve.files import encode
+from copper_sieve.store.constraints import refusal
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
 COLOR = encode(np.random.default_rng(90).integers(0, 255, (24, 24, 3)).astype(np.uint8), "png")
@@ -191,7 +191,7 @@ def test_a_folders_name_is_never_used_twice_and_what_is_served_is_what_was_deliv
 def test_a_full_disk_is_said_to_be_one(client, monkeypatch):
     import psycopg
 
-    assert database_problem(psycopg.errors.DiskFull("no space left on device"))[0] == "disk-full"
+    assert refusal(psycopg.errors.DiskFull("no space left on device"))[0] == "disk-full"
     monkeypatch.setattr(
         "copper_sieve.api.routes.intake.keep_original", lambda *a, **k: (_ for _ in ()).throw(OSError(28, "full"))
     )

@@ -128,7 +128,7 @@ def test_a_delivery_is_planned_smaller_and_without_what_nobody_wants(client):
     unwanted = [{"set": made["id"], "target": "gltf", "role": role} for role in ("orm", "glb", "whole")]
     request = {"sets": [made["id"]], "targets": ["gltf"], "size": 32, "unwanted": unwanted}
     files = {f["role"]: f for f in client.post(f"/api/projects/{project}/plans", json=request).json()[0]["files"]}
-    assert files["orm"]["left_out"] == files["whole"]["left_out"] == "left out by you" and files["normal"]["left_out"] is None
+    assert files["orm"]["left_out"] == files["whole"]["left_out"] == "unwanted" and files["normal"]["left_out"] is None
     assert (files["normal"]["width"], files["document"]["title"]) == (32, "Wears 2 images on a plane")
     every = [{"set": made["id"], "target": "gltf", "role": role} for role in files]
     refused = client.post(f"/api/projects/{project}/deliveries", json={**request, "unwanted": every})

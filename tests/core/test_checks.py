@@ -71,5 +71,5 @@ def test_a_place_is_where_the_fault_is():
 
 
 def test_every_sentence_can_be_said():
-    for id, (grade, sentence) in FINDINGS.items():
-        assert grade in ("stop", "look", "note") and sentence.strip() and sentence[-1] in ".}?", id
+    for id, row in FINDINGS.items():
+        assert row.grade in ("stop", "look", "note") and row.text.strip() and row.text[-1] in ".}?", id

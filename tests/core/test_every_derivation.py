@@ -1,39 +1,49 @@
-"""What holds for every derivation: the same at two sizes, carried along by a roll, and sensible on senseless input."""
+"""What holds for every operation, read off its declaration: a new one is tried here without a line of its own.
+
+The same at two sizes, carried along by a roll, sensible on senseless input, and left at once when nobody waits for it.
+"""
 
 from functools import lru_cache
+from typing import Any, Literal, get_args, get_origin
 
 import numpy as np
 import pytest
 
+from copper_sieve.core.bands import Cancel
 from copper_sieve.core.convert.workflow import specular_from_metallic
 from copper_sieve.core.derive import normal_from_height
+from copper_sieve.core.errors import Cancelled
 from copper_sieve.core.filters import gaussian, resize
+from copper_sieve.core.operation import Operation, Slot
+from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.quantities import quantity
 from copper_sieve.core.raster import Size
-from copper_sieve.core.recipe import OPERATIONS, Cache, Evaluation, Facts, Node, Recipe, Source, node_ref, source_ref
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Node, Recipe, Source, node_ref, source_ref
 
 SMALL, LARGE, RISE = 256, 1024, 0.03
-PICKS = [{"x": 0.2, "y": 0.3, "value": 1.0}, {"x": 0.7, "y": 0.6, "value": 0.0}]
-# Parameters beside the defaults under which more of an operation's code runs.
-VARIED = {
-    "height_from_color": [{"shading": 0.6, "light": 30}, {"gray": "red", "invert": True}],
-    "normal_from_height": [
-        {"keeps": "raised"},
-        {"keeps": "sunken", "finest": 0.004},
-        {"detail": (2, 1, 0.5, 1, 0)},
-        {"filter": "scharr5"},
-    ],
-    "normal_from_color": [{"keeps": "edges"}],
-    "metallic_by_range": [{"color": "#806040", "cleanup": 0.01}],
-    "opacity_from_color": [{"gray": "luminance", "softness": 0.4}],
-    "mixed": [{"way": "overlay"}],
-    "height_by_picks": [{"picks": PICKS}, {"picks": PICKS, "is_lit": True}],
-    **{f"{key}_by_picks": [{"picks": PICKS}] for key in ("roughness", "metallic", "opacity", "emissive")},
-}
-CASES = [(key, params) for key in OPERATIONS if key != "constant" for params in [{}, *VARIED.get(key, [])]]
-NAMES = [f"{key} {params}" for key, params in CASES]
 # A hole's edge, a color range and a cut are steep by nature: what two sizes agree on is where they lie.
 STEEP = {"metallic_by_range": 0.03, "emissive_by_range": 0.03, "opacity_by_range": 0.03, "color_bled": 0.04}
+
+
+def other_choices(annotation: Any, default: Any) -> list[Any]:
+    if annotation is bool:
+        return [not default]
+    return [word for word in get_args(annotation) if word != default] if get_origin(annotation) is Literal else []
+
+
+def cases_of(operation: Operation) -> list[dict[str, Any]]:
+    """The defaults; every example; and rounds in which each choice is another than its default until all have been taken."""
+    fields = operation.params.model_fields
+    others = {name: found for name, f in fields.items() if (found := other_choices(f.annotation, f.default))}
+    rounds = max(map(len, others.values()), default=0)
+    examples = {name: f.examples[0] for name, f in fields.items() if f.examples}
+    turned = [{name: found[k % len(found)] for name, found in others.items()} | examples for k in range(rounds)]
+    return [{}, *([examples] if examples else []), *turned]
+
+
+CASES = [(key, params) for key, operation in OPERATIONS.items() if operation.slots for params in cases_of(operation)]
+NAMES = [f"{key} {params}" for key, params in CASES]
+ONCE = [(key, params) for key, params in CASES if not params]
 
 
 def waves(size: int, seed: int) -> np.ndarray:
@@ -68,33 +78,31 @@ def the_files(size: int) -> dict[str, np.ndarray]:
     }
 
 
-SLOTS = {
-    "gray": "opacity",
-    "color": "base_color",
-    "own_color": "base_color",
-    "base": "normal",
-    "detail": "normal",
-    "own_opacity": "opacity",
-}
-MIXED = {
-    "mixed": {"own": "roughness", "other": "height", "mask": "occlusion"},
-    "mixed_normals": {"own": "normal", "other": "normal"},
-}
+FED = {"gray": "opacity", "mask": "occlusion", "mixed": "height", "given": "roughness"}  # where any quantity will do
 
 
-def evaluated(op: str, params: dict, files: dict[str, np.ndarray], longer: int | None = None) -> np.ndarray:
-    """What ``op`` makes of files that are read as they are, at their own size or at ``longer`` px."""
+def file_for(slot: Slot) -> str:
+    return slot.quantity or FED[slot.feed]
+
+
+def evaluation_of(op: str, params: dict, files: dict[str, np.ndarray], longer: int | None = None) -> Evaluation:
+    """A recipe of one node, fed by files that are read as they are."""
     height, width = files["height"].shape
     sources = {
         key: Source(sha256=f"{k:064x}", name=f"{key}.exr", width=width, height=height, depth=32, reads={letters(v): key})
         for k, (key, v) in enumerate(files.items())
     }
-    keys = MIXED.get(op, {slot: SLOTS.get(slot, slot) for slot in OPERATIONS[op].inputs})
-    node = Node(op=op, inputs={slot: source_ref(key, key) for slot, key in keys.items()}, params=params)
+    inputs = {slot.key: source_ref(file_for(slot), file_for(slot)) for slot in OPERATIONS[op].slots}
+    node = Node(op=op, algorithm=OPERATIONS[op].number, inputs=inputs, params=params)
     recipe = Recipe(facts=Facts(width=width, height=height, rise=RISE), sources=sources, nodes={"n": node})
-    evaluation = Evaluation(recipe, longer, lambda source: stored(source, files), Cache(1 << 30))
-    makes = OPERATIONS[op].makes
-    ref = node_ref("n", makes[0]) if len(makes) > 1 else node_ref("n")
+    return Evaluation(recipe, longer, lambda source: stored(source, files), Cache(1 << 30))
+
+
+def evaluated(op: str, params: dict, files: dict[str, np.ndarray], longer: int | None = None) -> np.ndarray:
+    """What ``op`` makes of files at their own size or at ``longer`` px, of several outputs the first."""
+    evaluation = evaluation_of(op, params, files, longer)
+    outputs = OPERATIONS[op].outputs
+    ref = node_ref("n", outputs[0]) if len(outputs) > 1 else node_ref("n")
     return evaluation.value(ref, evaluation.size)
 
 
@@ -122,7 +130,7 @@ def test_a_rolled_input_gives_the_rolled_result(op, params):
     size, down, right = 128, 32, 48
     files = the_files(size)
     moved = {key: np.roll(values, (down, right), (0, 1)) for key, values in files.items()}
-    if op == "height_from_gray":
+    if "noise" in OPERATIONS[op].params.model_fields:
         params = {**params, "noise": 0}  # noise lies where it lies, whatever the picture
     rolled = {**params}
     if "picks" in params:
@@ -153,9 +161,29 @@ def flat_normal(files: dict[str, np.ndarray]) -> np.ndarray:
 def test_senseless_input_gives_values_in_range(op, params, flat):
     found = evaluated(op, params, FLAT[flat](the_files(64)))
     assert np.isfinite(found).all()
-    makes = OPERATIONS[op].makes
-    row = quantity(makes[0] if makes else "normal" if op == "mixed_normals" else "roughness")
+    row = quantity(next(iter(OPERATIONS[op].outputs), "roughness"))
     top = max(row.high, 8.0) if row.key == "emissive" else row.high
     assert found.min() >= row.low - 1e-5 and found.max() <= top + 1e-5
     if row.key == "normal":
         np.testing.assert_allclose(np.linalg.norm(found, axis=-1), 1, atol=1e-4)
+
+
+@pytest.mark.parametrize(("op", "params"), ONCE, ids=[key for key, _ in ONCE])
+def test_nobody_waits_for_what_was_given_up(op, params):
+    evaluation, cancel = evaluation_of(op, params, the_files(64)), Cancel()
+    load = evaluation.load
+
+    def given_up(source: Source) -> np.ndarray:
+        cancel.cancel()
+        return load(source)
+
+    evaluation.load, evaluation.cancel = given_up, cancel
+    ref = node_ref("n", OPERATIONS[op].outputs[0]) if len(OPERATIONS[op].outputs) > 1 else node_ref("n")
+    with pytest.raises(Cancelled):
+        evaluation.value(ref, evaluation.size)
+        evaluation.value(node_ref("n"), Size(32, 32))
+
+
+def test_a_declaration_names_only_what_it_has():
+    with pytest.raises(ValueError, match="none of its slots"):
+        Operation("odd", "odd", np.add, OPERATIONS["mixed"].params, slots=(), outputs=(), of=("dreams",))

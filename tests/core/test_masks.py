@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.color import linear_from_srgb_codes
-from copper_sieve.core.convert.mixing import Mix, MixNormals, mixed, mixed_normals
+from copper_sieve.core.convert.mixing import Mix, mixed, mixed_normals
 from copper_sieve.core.derive import NormalFromHeight, normal_from_height
 from copper_sieve.core.derive.masks import BledColor, MaskByRange, Threshold, bled_color, mask_by_range, thresholded
 from copper_sieve.core.derive.shape_from_shading import relief_along_light
@@ -21,17 +21,17 @@ def painted(*colors: str) -> np.ndarray:
 
 
 def test_a_threshold_leaves_the_gray_alone_by_default_and_cuts_it_where_told():
-    np.testing.assert_allclose(thresholded(GRAY, Threshold()), GRAY, atol=1e-6)
-    np.testing.assert_allclose(thresholded(GRAY, Threshold(invert=True)), 1 - GRAY, atol=1e-6)
-    cut = thresholded(GRAY, Threshold(threshold=0.3, softness=0))
+    np.testing.assert_allclose(thresholded(GRAY, params=Threshold()), GRAY, atol=1e-6)
+    np.testing.assert_allclose(thresholded(GRAY, params=Threshold(invert=True)), 1 - GRAY, atol=1e-6)
+    cut = thresholded(GRAY, params=Threshold(threshold=0.3, softness=0))
     assert set(np.unique(cut)) == {0, 1} and cut.mean() == pytest.approx(0.7, abs=0.02)
 
 
 def test_a_range_takes_what_is_near_one_color_and_nothing_else():
-    mask = mask_by_range(painted(RED, TEAL, RED), "wrap", MaskByRange(color=RED))
+    mask = mask_by_range(painted(RED, TEAL, RED), "wrap", params=MaskByRange(color=RED))
     assert (mask[:, :16] == 1).all() and (mask[:, 16:32] == 0).all() and (mask[:, 32:] == 1).all()
     darker = painted("#602018")
-    strict, by_hue = (mask_by_range(darker, "wrap", MaskByRange(color=RED, lightness=w)).mean() for w in (1, 0))
+    strict, by_hue = (mask_by_range(darker, "wrap", params=MaskByRange(color=RED, lightness=w)).mean() for w in (1, 0))
     assert strict == 0 and by_hue == 1
 
 
@@ -39,7 +39,7 @@ def test_cleaning_up_takes_specks_and_pinholes_but_no_shape():
     color = np.tile(painted(RED, TEAL, TEAL, TEAL), (4, 1, 1)).copy()
     color[5, 40] = color[4, 0, 0]  # a speck
     color[5, 8] = color[4, 40, 0]  # a pinhole
-    mask = mask_by_range(color, "mirror", MaskByRange(color=RED, cleanup=0.05))
+    mask = mask_by_range(color, "mirror", params=MaskByRange(color=RED, cleanup=0.05))
     assert mask[5, 40] == 0 and mask[5, 8] == 1
     assert mask[:, :15].mean() > 0.98 and mask[:, 18:].mean() < 0.02
 
@@ -60,14 +60,14 @@ def test_color_bleeds_under_holes_as_far_as_told_and_changes_nothing_solid(edges
 
 def test_mixing_by_amount_and_mask():
     own, other, mask = GRAY, 1 - GRAY, (GRAY > 0.5).astype(np.float32)
-    assert (mixed(own, other, Mix(amount=0)) == own).all()
-    assert np.allclose(mixed(own, other, Mix(amount=1)), other)
-    half = mixed(own, other, Mix(amount=0.5), mask)
+    assert (mixed(own, other, params=Mix(amount=0)) == own).all()
+    assert np.allclose(mixed(own, other, params=Mix(amount=1)), other)
+    half = mixed(own, other, mask, params=Mix(amount=0.5))
     assert (half[mask == 0] == own[mask == 0]).all() and np.allclose(half[mask == 1], 0.5)
-    assert (mixed(own, other, Mix(amount=1, invert=True), mask)[mask == 1] == own[mask == 1]).all()
-    np.testing.assert_allclose(mixed(own, other, Mix(amount=1, way="multiply")), own * other, atol=1e-6)
-    np.testing.assert_allclose(mixed(own, np.full_like(own, 0.5), Mix(amount=1, way="overlay")), own, atol=1e-6)
-    normals = mixed_normals(*(normal_from_height(h, 0.1) for h in (own, other)), MixNormals(), mask)
+    assert (mixed(own, other, mask, params=Mix(amount=1, invert=True))[mask == 1] == own[mask == 1]).all()
+    np.testing.assert_allclose(mixed(own, other, params=Mix(amount=1, way="multiply")), own * other, atol=1e-6)
+    np.testing.assert_allclose(mixed(own, np.full_like(own, 0.5), params=Mix(amount=1, way="overlay")), own, atol=1e-6)
+    normals = mixed_normals(*(normal_from_height(h, 0.1) for h in (own, other)), mask)
     np.testing.assert_allclose(np.linalg.norm(normals, axis=-1), 1, atol=1e-6)
 
 

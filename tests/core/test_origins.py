@@ -20,6 +20,7 @@ from copper_sieve.core.recipe import (
     ways_of,
     with_mask,
     with_origin,
+    with_value,
     with_ways,
 )
 from copper_sieve.core.recipe.ways import Way
@@ -35,6 +36,12 @@ FILES = {
     "normal": normal_from_height(HEIGHT, RISE) * 0.5 + 0.5,
     "height": np.clip(0.5 + 0.25 * _noise(64, 9, 5), 0, 1),
 }
+
+
+def told(recipe: Recipe, values: dict[str, str]) -> Recipe:
+    for path, text in values.items():
+        recipe = with_value(recipe, path, text)
+    return recipe
 
 
 def a_recipe(*keys: str) -> Recipe:
@@ -72,7 +79,7 @@ def test_a_circle_is_not_offered_and_is_refused():
 
 def test_a_given_map_comes_back_and_a_derivation_keeps_its_parameters():
     recipe = with_origin(a_recipe("photo", "normal"), "height", "op:height_from_color")
-    recipe = recipe.with_value("height.contrast", "1.7")
+    recipe = with_value(recipe, "height.contrast", "1.7")
     other = with_origin(recipe, "height", "one-value")
     assert with_origin(other, "height", "op:height_from_color").nodes["height_from_color"].params["contrast"] == 1.7
     derived = with_origin(recipe, "normal", "op:normal_from_height")
@@ -111,15 +118,15 @@ def test_detail_of_any_origin_keeps_the_form_that_was_given(way, height):
     given = evaluated(recipe).master("normal")
     for detail in ("op:normal_from_height", "op:normal_from_color"):
         assert f"mix:{detail}" in keys(recipe, "normal"), detail
-        mixed = with_origin(recipe, "normal", f"mix:{detail}").with_value("normal.amount", "0.2").with_value("normal.way", way)
+        mixed = told(with_origin(recipe, "normal", f"mix:{detail}"), {"normal.amount": "0.2", "normal.way": way})
         found = evaluated(mixed).master("normal")
         slopes, before = (values[..., :2] / values[..., 2:] for values in (found, given))
         kept = float((slopes * before).sum() / (before * before).sum())
         assert kept > 0.97, (detail, kept)
-        none = evaluated(mixed.with_value("normal.amount", "0")).master("normal")
+        none = evaluated(with_value(mixed, "normal.amount", "0")).master("normal")
         np.testing.assert_allclose(none, given / np.linalg.norm(given, axis=-1, keepdims=True), atol=1e-5)
         assert np.abs(found - given).max() > 1e-3
-        other = evaluated(mixed.with_value("normal.way", "turned" if way == "summed" else "summed")).master("normal")
+        other = evaluated(with_value(mixed, "normal.way", "turned" if way == "summed" else "summed")).master("normal")
         assert np.abs(found - other).max() > 1e-6  # the way acts, too
     assert "mixed_normals" not in {node.op for node in mixed.nodes.values()}
 
@@ -171,7 +178,7 @@ def test_a_set_is_made_in_the_ways_of_another_and_keeps_what_was_given():
     first = with_origin(a_recipe("photo"), "height", "op:height_by_picks")
     first = with_origin(first, "normal", "op:normal_from_height")
     first = with_origin(first, "emissive", "one-value")
-    first = first.with_value("normal.strength", "1.5").with_value("height.smoothing", "0.004").with_value("rise", "0.06")
+    first = told(first, {"normal.strength": "1.5", "height.smoothing": "0.004", "rise": "0.06"})
     ways = Ways.model_validate_json(ways_of(first).model_dump_json(by_alias=True))
     made, kept = with_ways(a_recipe("photo"), ways)
     assert kept == [] and made.masters == first.masters and made.facts.rise == 0.06
@@ -187,7 +194,7 @@ def test_a_given_map_is_mixed_with_a_derived_one_where_a_mask_says():
     recipe = with_origin(a_recipe("photo", "normal"), "height", "op:height_from_color")
     assert {"mix:op:normal_from_height", "mix:op:normal_from_color"} <= keys(recipe, "normal")
     assert not any(key.startswith("mix:") for key in keys(recipe, "height"))  # nobody gave one
-    mix = with_origin(recipe, "normal", "mix:op:normal_from_height").with_value("normal.amount", "1")
+    mix = with_value(with_origin(recipe, "normal", "mix:op:normal_from_height"), "normal.amount", "1")
     given, derived = evaluated(recipe).master("normal"), evaluated(mix).master("normal")
     assert np.abs(given - derived).max() > 0.02
     assert {choice.key for choice in mask_choices(mix, "normal")} == {"everywhere", "master:height", "picks"}

@@ -6,8 +6,6 @@ import pytest
 from copper_sieve.core.color import linear_from_srgb_codes
 from copper_sieve.core.derive.picks import (
     PLAIN,
-    HeightByPicks,
-    MaskByPicks,
     Pick,
     color_spectra,
     fit_picks,
@@ -38,7 +36,7 @@ def slope_correlation(a: np.ndarray, b: np.ndarray) -> float:
 def test_without_picks_light_is_high():
     picture = np.clip(0.3 + 0.1 * RELIEF, 0, 1)[..., None] * np.ones(3, np.float32)
     spectra = color_spectra(picture.astype(np.float32), "wrap")
-    height = height_by_picks(spectra, HeightByPicks(), fit_picks(pick_features(spectra), (), PLAIN["height"]))
+    height = height_by_picks(spectra, fit_picks(pick_features(spectra), (), PLAIN["height"]))
     assert slope_correlation(height, RELIEF) > 0.7
 
 
@@ -48,7 +46,7 @@ def test_one_high_and_one_low_turn_a_picture_whose_dark_is_high(seed):
     spectra = color_spectra(picture.astype(np.float32), "wrap")
     picks = (spot(np.quantile(RELIEF, 0.95) < RELIEF, 0.9, seed), spot(np.quantile(RELIEF, 0.05) > RELIEF, 0.1, seed))
     fit = fit_picks(pick_features(spectra), picks, PLAIN["height"])
-    assert slope_correlation(height_by_picks(spectra, HeightByPicks(), fit), RELIEF) > 0.7
+    assert slope_correlation(height_by_picks(spectra, fit), RELIEF) > 0.7
     assert max(map(abs, fit.residuals)) < 0.05
 
 
@@ -57,7 +55,7 @@ def test_metal_is_told_from_cloth_by_two_picks_each():
     spectra = color_spectra(picture, "wrap")
     far = np.abs(SPOTS) > 0.5 * np.abs(SPOTS).max()
     picks = [spot((SPOTS > 0) & far, 1.0, k) for k in range(2)] + [spot((SPOTS < 0) & far, 0.0, k) for k in range(2)]
-    mask = mask_by_picks(spectra, MaskByPicks(), fit_picks(pick_features(spectra), picks, PLAIN["mask"]))
+    mask = mask_by_picks(spectra, fit_picks(pick_features(spectra), picks, PLAIN["mask"]))
     assert float(((mask > 0.5) == (SPOTS > 0)).mean()) > 0.93
 
 
@@ -74,7 +72,7 @@ def test_a_flat_picture_gives_a_flat_height():
     flat = linear_from_srgb_codes(np.full((32, 32, 3), 90, np.uint8))
     spectra = color_spectra(flat, "wrap")
     fit = fit_picks(pick_features(spectra), (Pick(x=0.5, y=0.5, value=0.9),), PLAIN["height"])
-    height = height_by_picks(spectra, HeightByPicks(), fit)
+    height = height_by_picks(spectra, fit)
     assert np.isfinite(height).all() and float(np.ptp(height)) < 1e-3
 
 
@@ -82,7 +80,5 @@ def test_the_same_fit_at_another_size_gives_the_same_map():
     big = np.clip(0.3 + 0.1 * _noise(256, 3, 5, octaves=2), 0, 1)[..., None] * np.ones(3, np.float32)
     small = resize(big.astype(np.float32), Size(N, N), "wrap")
     fit = fit_picks(pick_features(color_spectra(small, "wrap")), (Pick(x=0.3, y=0.4, value=0.9),), PLAIN["height"])
-    at = {
-        n: height_by_picks(color_spectra(p.astype(np.float32), "wrap"), HeightByPicks(), fit) for n, p in ((N, small), (256, big))
-    }
+    at = {n: height_by_picks(color_spectra(p.astype(np.float32), "wrap"), fit) for n, p in ((N, small), (256, big))}
     assert float(np.sqrt(np.mean((resize(at[256], Size(N, N), "wrap") - at[N]) ** 2))) < 0.02

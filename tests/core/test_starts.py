@@ -4,7 +4,8 @@ import pytest
 
 from copper_sieve.core.errors import RecipeInvalid, UnknownKey
 from copper_sieve.core.intake import FileEntry, plan_set
-from copper_sieve.core.recipe import OPERATIONS, Recipe, account_of, starts, told, with_start
+from copper_sieve.core.operations import OPERATIONS
+from copper_sieve.core.recipe import Recipe, account_of, starts, told, with_start
 
 KINDS = {"cloth", "leather", "bare-metal", "painted-metal", "ceramic", "ground", "paper"}
 

@@ -10,9 +10,9 @@ from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.recipe import Cache, Evaluation, Recipe
 from copper_sieve.demo.materials import MATERIALS, DemoFile, _noise
 from copper_sieve.files import encode
-from copper_sieve.work.assaying import assay_set
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import load_codes, look_at_bytes
+from copper_sieve.work.sets import assay_set
 
 
 def a_set(files: list[DemoFile], rise: float) -> tuple[Recipe, dict[str, bytes]]:

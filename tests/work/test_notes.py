@@ -10,7 +10,7 @@ import tifffile
 from PIL import Image
 
 from copper_sieve.core.intake.facts import with_measured_rise
-from copper_sieve.core.recipe import Cache, Evaluation, Recipe
+from copper_sieve.core.recipe import Cache, Evaluation, Recipe, node_ref
 from copper_sieve.core.target import Claim, NamedFile, Note, Target, offered, write_target
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
@@ -163,7 +163,7 @@ def test_what_holds_nothing_is_not_written_and_fills_are_named(tmp_path):
     satin = SETS[MATERIALS[0].name]
     bare = Evaluation(without(satin.recipe, "height", "roughness", "metallic", "opacity"), None, satin.load, satin.cache)
     level = plan_delivery(bare, shipped_target("level-six"), "set")
-    left = {file.role: file.left_out for file in level.files if file.left_out}
+    left = {file.role: file.why for file in level.files if file.left_out}
     assert set(left) == {"height", "roughness", "metallic"} and left["height"] == "the set has no height"
     orm = next(f for f in plan_delivery(bare, shipped_target("engine-orm-down"), "set").files if f.role == "orm")
     fills = {c.letter: (c.value, c.why, c.derive) for c in orm.channels if c.content == "fill"}
@@ -221,7 +221,7 @@ def test_a_file_that_is_not_used_says_the_true_reason():
     satin = SETS[MATERIALS[0].name]
     name = next(name for name, source in satin.recipe.sources.items() if "roughness" in source.reads.values())
     derived = satin.recipe.model_copy(
-        update={"masters": {**satin.recipe.masters, "roughness": "node:n"},
+        update={"masters": {**satin.recipe.masters, "roughness": node_ref("n")},
                 "nodes": {**satin.recipe.nodes, "n": satin.recipe.nodes["n"] if "n" in satin.recipe.nodes else _from_color()}}
     )  # fmt: skip
     evaluation = Evaluation(derived, None, satin.load, satin.cache)

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.checks.fixes import mended
+from copper_sieve.core.checks.recipe import size_findings
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.intake import FileEntry, plan_set
 from copper_sieve.core.intake.names import level_of, packed_reads, read_name, tile_of
@@ -11,7 +12,6 @@ from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source
 from copper_sieve.core.target import NamedFile, offered
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_targets
-from copper_sieve.work.assaying import sizes
 from copper_sieve.work.intake.grouping import recipe_for, sets_of
 from copper_sieve.work.intake.looking import look_at_bytes
 
@@ -127,10 +127,10 @@ def evaluated(recipe: Recipe) -> Evaluation:
 @pytest.mark.parametrize(("height", "width", "id"), [(PX // 2, PX // 2, "size-differs"), (PX, 2 * PX, "aspect-differs")])
 def test_another_size_is_told_and_mended_with_one_press(height, width, id):
     recipe = a_recipe(height, width)
-    (found,) = sizes(evaluated(recipe))
+    (found,) = size_findings(evaluated(recipe))
     assert (found.id, found.master) == (id, "roughness")
     after = mended(recipe, found.id, found.master)
-    assert sizes(evaluated(after)) == []
+    assert not list(size_findings(evaluated(after)))
     rough = evaluated(after).master("roughness")
     assert rough.shape == (PX, PX)
     quarters = (0.375, 0.625) if id == "aspect-differs" else (0.25, 0.75)  # a crop keeps the middle, nothing is squeezed

@@ -20,9 +20,10 @@ from ..store.originals import sweep_originals
 from ..work.deliveries.delivering import sweep
 from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
+from ..work.pictures import warm_up
 from .guard import Guard
 from .problems import ProblemDocument, install_problems, problem_response
-from .routes import deliveries, geometry, history, intake, linked, originals, profiles, projects, proofs, targets, views
+from .routes import deliveries, history, intake, linked, originals, profiles, projects, proofs, sets, targets, views
 from .state import AppState
 
 __all__ = ["create_app"]
@@ -48,7 +49,7 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
             state = AppState(pool, data, cache, Deliverer(pool, root, cache), Folders(folders))
             app.state.sieve = state
             if warm:
-                threading.Thread(target=_warm, name="warm-up", daemon=True).start()
+                threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
             _log.info("serving, %d deliveries were interrupted", len(interrupted))
             yield
             state.deliverer.close()
@@ -65,7 +66,7 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
     install_problems(app)
     app.add_middleware(Guard)
 
-    for module in (projects, intake, originals, profiles, linked, geometry, history, views, targets, deliveries, proofs):
+    for module in (projects, sets, intake, originals, profiles, linked, history, views, targets, deliveries, proofs):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")
@@ -79,22 +80,3 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
             return HTMLResponse(page.replace(_NONCE, request.state.nonce), headers={"cache-control": "no-store"})
 
     return app
-
-
-def _warm() -> None:
-    """Compile (or load) the kernels on a tiny picture, so that the first slider is quick."""
-    import gc
-
-    import numpy as np
-
-    from ..core import derive
-    from ..core.color import encode_srgb_codes, linear_from_srgb_codes
-
-    color = linear_from_srgb_codes(np.arange(48, dtype=np.uint8).reshape(4, 4, 3))
-    height = derive.height_from_color(color)
-    derive.normal_from_height(height)
-    derive.occlusion_from_height(height)
-    derive.roughness_from_color(color)
-    encode_srgb_codes(color)
-    gc.collect()
-    gc.freeze()  # the compiler's objects stay for good: looking through them took the event loop 140 ms at a time

@@ -10,9 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.convert.transforms import GeometryStep
 from ..core.findings import Finding
+from ..core.plan import Plan
 from ..core.recipe import Recipe, SizeRequest, Ways
 from ..core.target import Target
-from ..work.deliveries.planning import Plan
 
 __all__ = [
     "AssayRow", "ChannelDifference", "Delivery", "FileLook", "FileReading", "FixRequest",
@@ -37,6 +37,8 @@ class Health(BaseModel):
 
 
 class Project(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
     name: str
     title: str
 
@@ -48,6 +50,7 @@ class ProjectRequest(_In):
 class MixedNode(BaseModel):
     node: str
     op: str
+    number: int
 
 
 class MasterRow(BaseModel):
@@ -61,6 +64,7 @@ class MasterRow(BaseModel):
     source: str | None
     node: str | None
     op: str | None
+    number: int | None = Field(default=None, description="Which way of its operation makes it")
     mixed: list[MixedNode] = Field(default=[], description="Where it is a mix: the steps that have controls of their own")
     low: float = Field(description="Natural range, from")
     high: float
@@ -289,6 +293,8 @@ class ResizeRequest(_In):
 class Version(BaseModel):
     """One step of a set's history."""
 
+    model_config = ConfigDict(from_attributes=True)
+
     id: int
     parent: int | None
     note: str
@@ -331,17 +337,27 @@ class StepRequest(_In):
 
 
 class OperationRow(BaseModel):
+    """One way of an operation; ``was`` is what it is called where there is a newer one."""
+
     key: str
+    number: int
+    was: str
     title: str
     makes: list[str]
     params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
 
 
 class Region(_In):
+    """A part of a picture, in texels."""
+
     x: int = Field(ge=0)
     y: int = Field(ge=0)
     width: int = Field(ge=1, le=4096)
     height: int = Field(ge=1, le=4096)
+
+    @property
+    def box(self) -> tuple[int, int, int, int]:
+        return self.x, self.y, self.width, self.height
 
 
 class PreviewRequest(_In):

@@ -6,7 +6,6 @@ import errno
 import logging
 from types import MappingProxyType
 
-import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -14,8 +13,9 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from ..core.errors import SieveError
+from ..store.constraints import FULL, DatabaseError, refusal
 
-__all__ = ["ProblemDocument", "database_problem", "install_problems", "problem_response", "unexpected"]
+__all__ = ["ProblemDocument", "install_problems", "problem_response", "unexpected"]
 
 _log = logging.getLogger("copper_sieve.api")
 _STATUS = MappingProxyType(
@@ -32,16 +32,6 @@ _STATUS = MappingProxyType(
     }
 )
 _OTHERWISE = 422
-# What a broken rule of the database means to a person, by the rule's name.
-_RULES = MappingProxyType(
-    {
-        "set_name_unique": ("name-taken", "There is a set of that name in this project already. Give this one another name."),
-        "project_name_unique": ("name-taken", "There is a project of that name already. Give this one another name."),
-        "own_target_pkey": ("name-taken", "A target of that title was kept at the same moment. Try again."),
-    }
-)
-_FULL = "The disk is full. Nothing was lost, and nothing was kept half: make room, then try again."
-_GONE = "The database does not answer; it is started again by itself. Nothing was lost: try again in a moment."
 
 
 class ProblemDocument(BaseModel):
@@ -67,23 +57,6 @@ def unexpected(problem: Exception) -> JSONResponse:
     return problem_response(500, "our-fault", f"A fault of ours: {type(problem).__name__}: {problem}")
 
 
-def database_problem(problem: psycopg.Error) -> tuple[str, str] | None:
-    """Code and sentence of an error of the database that is no fault of ours, or None."""
-    if isinstance(problem, psycopg.errors.UniqueViolation):
-        rule = problem.diag.constraint_name or ""
-        return _RULES.get(rule, ("name-taken", "That was kept at the same moment from elsewhere. Look at the newer state."))
-    if isinstance(problem, psycopg.errors.DeadlockDetected | psycopg.errors.SerializationFailure):
-        return "head-moved", "That was changed from elsewhere at the same moment. Try again."
-    if isinstance(problem, psycopg.errors.IntegrityError | psycopg.errors.DataError):
-        said = " ".join(str(problem).splitlines()[:1])
-        return "invalid-request", f"The database refuses a value: {said}."
-    if isinstance(problem, psycopg.errors.DiskFull | psycopg.errors.InsufficientResources):
-        return "disk-full", _FULL
-    if isinstance(problem, psycopg.OperationalError | psycopg.InterfaceError):
-        return "database-gone", _GONE
-    return None
-
-
 def install_problems(app: FastAPI) -> None:
     """Answer every error of ours, of the database, of validation and of routing in the same form."""
 
@@ -92,9 +65,9 @@ def install_problems(app: FastAPI) -> None:
         _log.info("refused %s %s: %s", request.method, request.url.path, problem.message)
         return problem_response(_STATUS.get(problem.code, _OTHERWISE), problem.code, problem.message)
 
-    @app.exception_handler(psycopg.Error)
-    def database(request: Request, problem: psycopg.Error) -> JSONResponse:
-        found = database_problem(problem)
+    @app.exception_handler(DatabaseError)
+    def database(request: Request, problem: DatabaseError) -> JSONResponse:
+        found = refusal(problem)
         if found is None:
             _log.error("failed %s %s", request.method, request.url.path, exc_info=problem)
             return unexpected(problem)
@@ -105,7 +78,7 @@ def install_problems(app: FastAPI) -> None:
     def disk(request: Request, problem: OSError) -> JSONResponse:
         _log.error("failed %s %s", request.method, request.url.path, exc_info=problem)
         if problem.errno in (errno.ENOSPC, errno.EDQUOT):
-            return problem_response(_STATUS["disk-full"], "disk-full", _FULL)
+            return problem_response(_STATUS["disk-full"], "disk-full", FULL)
         return unexpected(problem)
 
     @app.exception_handler(RequestValidationError)

@@ -4,16 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
-__all__ = ["FINDINGS", "Finding", "Grade", "finding"]
+__all__ = ["FINDINGS", "Finding", "Grade", "Sentence", "finding"]
 
 Grade = Literal["stop", "look", "note"]
 
-# id: grade, sentence. Braces take the finding's numbers.
-FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
+
+class Sentence(NamedTuple):
+    """How grave a finding is, what it says (braces take its numbers), and what one press does about it, if anything."""
+
+    grade: Grade
+    text: str
+    fix: str | None = None
+
+
+_TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
     {
         "unreadable": ("stop", "{why}"),
         "our-fault": (
@@ -206,8 +214,31 @@ FINDINGS: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "The set does not repeat {axes}: {title} jumps {seam:.1f} × as much over its border as beside it, and {where}.",
         ),
         "broken-values": ("look", "{file}: {why}."),
+        "older-way": (
+            "look",
+            "{title} is made by an older way: {was}. It stays so until you update it; the step can be undone.",
+        ),
     }
 )
+_FIXES: Mapping[str, str] = MappingProxyType(
+    {
+        "green-misread": "Flip green",
+        "normal-mirrored": "Flip red",
+        "axes-swapped": "Swap red and green",
+        "normal-length": "Make every vector 1 long",
+        "height-against-normal": "Invert the height",
+        "mirror-like": "Read it as gloss",
+        "shine-contradicts": "Read it as it is named",
+        "light-in-color": "Take the occlusion out",
+        "size-differs": "Resize it",
+        "aspect-differs": "Crop it to the set's shape",
+        "same-picture": "Leave the second out",
+        "source-changed": "Take the newer files",
+        "rise-measurable": "Measure it",
+        "older-way": "Update it",
+    }
+)
+FINDINGS: Mapping[str, Sentence] = MappingProxyType({id: Sentence(*row, _FIXES.get(id)) for id, row in _TABLE.items()})
 
 
 class Finding(BaseModel):
@@ -229,5 +260,5 @@ class Finding(BaseModel):
 
 def finding(id: str, *, master: str | None = None, **numbers: Any) -> Finding:
     """Make a finding; its grade and sentence come from the table."""
-    grade, sentence = FINDINGS[id]
-    return Finding(id=id, grade=grade, text=sentence.format(**numbers), numbers=numbers, master=master)
+    row = FINDINGS[id]
+    return Finding(id=id, grade=row.grade, text=row.text.format(**numbers), numbers=numbers, master=master)

@@ -16,12 +16,17 @@ class Params(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-def control(default: Any, title: str, unit: str, low: float, high: float, plain: str, **extra: Any) -> Any:
+def control(
+    default: Any, title: str, unit: str, low: float, high: float, plain: str, *, example: float | None = None, **extra: Any
+) -> Any:
     """A number a person may move: its range, its unit as shown, and one plain sentence.
 
     ``extra`` goes to the screen: ``scale`` from the value to the unit, ``more`` for what is seldom moved and shown on demand.
+    ``example`` is a value at which more happens than at the default, for the tests that run over all operations.
     """
-    return Field(default, ge=low, le=high, title=title, description=plain, json_schema_extra={"unit": unit, **extra})
+    examples = None if example is None else [example]
+    extras = {"unit": unit, **extra}
+    return Field(default, ge=low, le=high, title=title, description=plain, examples=examples, json_schema_extra=extras)
 
 
 def choice(default: str, title: str, plain: str, titles: Iterable[str], **extra: Any) -> Any:

@@ -17,7 +17,7 @@ import numpy as np
 
 from .errors import UnknownKey
 
-__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "Quantity", "is_known", "own_key", "quantity"]
+__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "Quantity", "is_known", "own_key", "plain_words", "quantity"]
 
 
 @dataclass(frozen=True)
@@ -204,6 +204,17 @@ SOURCE_KINDS = tuple(QUANTITIES)
 _OWN = re.compile(r"own_[a-z0-9]+(_[a-z0-9]+)*")
 
 
+def plain_words(text: str) -> list[str]:
+    """The words of a text in plain lower-case letters and digits, accents taken off.
+
+    Examples
+    --------
+    >>> plain_words("Moiré, 2nd")
+    ['moire', '2nd']
+    """
+    return re.findall(r"[a-z0-9]+", unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower())
+
+
 def own_key(title: str) -> str:
     """Key of a scalar master of a person's own, from what they call it. Raises UnknownKey where no letter is left.
 
@@ -212,8 +223,7 @@ def own_key(title: str) -> str:
     >>> own_key("Edge wear")
     'own_edge_wear'
     """
-    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
-    words = re.findall(r"[a-z0-9]+", plain)
+    words = plain_words(title)
     if not words:
         raise UnknownKey("name of an own map", title, ["wetness", "dust", "edge wear"])
     return "_".join(["own", *words])

@@ -36,4 +36,4 @@ def load_demo(pool: Pool, size: int = DEMO_PX) -> None:
                 looked.append(look_at_bytes(content, file.name))
             recipe, findings = recipe_for(looked, rise=material.rise, origin="made by seeded code", license="MIT")
             assert recipe is not None, findings
-            sets.create_set(conn, project_id=project["id"], name=legal_name(material.name), recipe=recipe)
+            sets.create_set(conn, project_id=project.id, name=legal_name(material.name), recipe=recipe)

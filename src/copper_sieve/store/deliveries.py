@@ -2,54 +2,83 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
 from ..core.errors import UnknownKey
-from .database import Database
+from .database import Database, rows_of
+from .statements import statements
 
-__all__ = ["create_delivery", "get_delivery", "list_deliveries", "stop_interrupted", "update_delivery", "used_folders"]
+__all__ = [
+    "DeliveryRow",
+    "DeliveryState",
+    "create_delivery",
+    "get_delivery",
+    "list_deliveries",
+    "stop_interrupted",
+    "update_delivery",
+    "used_folders",
+]
 
-_COLUMNS = "id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created"
+_SQL = statements("deliveries")
+_SHOWN = 50
+DeliveryState = Literal["waiting", "running", "done", "cancelled", "failed"]
+
+
+@dataclass(frozen=True)
+class DeliveryRow:
+    """One delivery. ``plan`` is a list of jobs (plan, recipe, target); ``heads`` the set's heads then, by the id's text."""
+
+    id: UUID
+    project_id: UUID
+    state: DeliveryState
+    folder: str
+    plan: list[dict[str, Any]]
+    heads: dict[str, int]
+    done_units: int
+    total_units: int
+    rows: dict[str, str]
+    manifest: dict[str, Any] | None
+    problem: str | None
+    created: datetime
 
 
 def create_delivery(conn: Database, *, project_id: UUID, folder: str, plan: Any, heads: dict[str, int]) -> UUID:
-    row = conn.execute(
-        "INSERT INTO delivery (project_id, state, folder, plan, heads) VALUES (%s, 'waiting', %s, %s, %s) RETURNING id",
-        (project_id, folder, Jsonb(plan), Jsonb(heads)),
-    ).fetchone()
+    """Note a delivery that waits for its turn."""
+    told = {"project_id": project_id, "folder": folder, "plan": Jsonb(plan), "heads": Jsonb(heads)}
+    row = conn.execute(_SQL["make_delivery"], told).fetchone()
     assert row is not None
     return row["id"]
 
 
 def used_folders(conn: Database, beginning: str) -> set[str]:
     """Folders of all deliveries whose name begins so. Until the transaction ends nobody else may choose one."""
-    conn.execute("LOCK TABLE delivery IN SHARE ROW EXCLUSIVE MODE")
-    rows = conn.execute("SELECT folder FROM delivery WHERE starts_with(folder, %s)", (beginning,))
-    return {row["folder"] for row in rows}
+    conn.execute(_SQL["hold_folders"])
+    return {row["folder"] for row in conn.execute(_SQL["used_folders"], {"beginning": beginning})}
 
 
-def get_delivery(conn: Database, delivery_id: UUID) -> dict[str, Any]:
+def get_delivery(conn: Database, delivery_id: UUID) -> DeliveryRow:
     """Raises UnknownKey."""
-    row = conn.execute(f"SELECT {_COLUMNS} FROM delivery WHERE id = %s", (delivery_id,)).fetchone()
+    row = rows_of(conn, DeliveryRow, _SQL["get_delivery"], {"delivery_id": delivery_id}).fetchone()
     if row is None:
         raise UnknownKey("delivery", str(delivery_id), ["a delivery of this project"])
     return row
 
 
-def list_deliveries(conn: Database, project_id: UUID) -> list[dict[str, Any]]:
-    return conn.execute(
-        f"SELECT {_COLUMNS} FROM delivery WHERE project_id = %s ORDER BY created DESC LIMIT 50", (project_id,)
-    ).fetchall()
+def list_deliveries(conn: Database, project_id: UUID) -> list[DeliveryRow]:
+    """The newest deliveries of a project, newest first."""
+    return rows_of(conn, DeliveryRow, _SQL["list_deliveries"], {"project_id": project_id, "most": _SHOWN}).fetchall()
 
 
 def update_delivery(
     conn: Database,
     delivery_id: UUID,
     *,
-    state: str | None = None,
+    state: DeliveryState | None = None,
     done_units: int | None = None,
     total_units: int | None = None,
     rows: dict[str, str] | None = None,
@@ -57,26 +86,18 @@ def update_delivery(
     problem: str | None = None,
 ) -> None:
     """Set what is given, leave the rest."""
-    conn.execute(
-        """UPDATE delivery SET state = coalesce(%s, state), done_units = coalesce(%s, done_units),
-             total_units = coalesce(%s, total_units), rows = coalesce(%s, rows), manifest = coalesce(%s, manifest),
-             problem = coalesce(%s, problem) WHERE id = %s""",
-        (
-            state,
-            done_units,
-            total_units,
-            None if rows is None else Jsonb(rows),
-            None if manifest is None else Jsonb(manifest),
-            problem,
-            delivery_id,
-        ),
-    )
+    told = {
+        "delivery_id": delivery_id,
+        "state": state,
+        "done_units": done_units,
+        "total_units": total_units,
+        "rows": None if rows is None else Jsonb(rows),
+        "manifest": None if manifest is None else Jsonb(manifest),
+        "problem": problem,
+    }
+    conn.execute(_SQL["update_delivery"], told)
 
 
 def stop_interrupted(conn: Database) -> list[str]:
     """Mark what a killed server left running; returns the folders of those deliveries."""
-    rows = conn.execute(
-        "UPDATE delivery SET state = 'failed', problem = 'The server was stopped in the middle. Deliver again.'"
-        " WHERE state IN ('waiting', 'running') RETURNING folder"
-    )
-    return [row["folder"] for row in rows]
+    return [row["folder"] for row in conn.execute(_SQL["stop_interrupted"])]

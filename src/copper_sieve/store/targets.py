@@ -5,19 +5,22 @@ from __future__ import annotations
 from ..core.errors import UnknownKey
 from ..core.target import Target, read_target, write_target
 from .database import Database
+from .statements import statements
 
-__all__ = ["forget_target", "keep_target", "list_own_targets", "lock_targets", "own_target"]
+__all__ = ["forget_target", "keep_target", "list_own_targets", "lock_targets", "own_target", "used_keys"]
+
+_SQL = statements("targets")
 
 
 def list_own_targets(conn: Database) -> list[Target]:
     """In the order of their titles."""
-    rows = conn.execute("SELECT toml FROM own_target WHERE NOT removed").fetchall()
+    rows = conn.execute(_SQL["list_targets"]).fetchall()
     return sorted((read_target(row["toml"]) for row in rows), key=lambda target: target.title.casefold())
 
 
 def own_target(conn: Database, key: str) -> Target:
     """One of them, also one that was removed since. Raises UnknownKey with those there are."""
-    row = conn.execute("SELECT toml FROM own_target WHERE key = %s", (key,)).fetchone()
+    row = conn.execute(_SQL["target_of_key"], {"key": key}).fetchone()
     if row is None:
         raise UnknownKey("target", key, [target.key for target in list_own_targets(conn)])
     return read_target(row["toml"])
@@ -25,17 +28,19 @@ def own_target(conn: Database, key: str) -> Target:
 
 def lock_targets(conn: Database) -> None:
     """Hold all targets until the transaction ends: who writes reads first, and two must not do so at once."""
-    conn.execute("LOCK TABLE own_target IN SHARE ROW EXCLUSIVE MODE")
+    conn.execute(_SQL["hold_targets"])
 
 
 def keep_target(conn: Database, target: Target) -> None:
     """Keep a target, or put it in place of the one of its key."""
-    conn.execute(
-        """INSERT INTO own_target (key, toml) VALUES (%s, %s)
-           ON CONFLICT (key) DO UPDATE SET toml = excluded.toml, changed = now(), removed = false""",
-        (target.key, write_target(target)),
-    )
+    conn.execute(_SQL["keep_target"], {"key": target.key, "toml": write_target(target)})
+
+
+def used_keys(conn: Database) -> set[str]:
+    """Keys that an own target has or had: an old delivery may name one that was removed."""
+    return {row["key"] for row in conn.execute(_SQL["used_keys"])}
 
 
 def forget_target(conn: Database, key: str) -> None:
-    conn.execute("UPDATE own_target SET removed = true WHERE key = %s", (key,))
+    """Put a target away; old deliveries may still name it."""
+    conn.execute(_SQL["forget_target"], {"key": key})

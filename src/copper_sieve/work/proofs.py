@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ..core.color import luminance
 from ..core.errors import SieveError
+from ..core.plan import Plan
 from ..core.quantities import quantity
 from ..core.raster import FloatArray, Size
 from ..core.recipe import Evaluation
@@ -17,7 +18,6 @@ from ..core.target import FORMATS, Target, TargetFile, file_size
 from ..standins import LAMPS, TABLES, Ball, Channel, File, Table, ball, channels_off, faults, rounded_normals, seen, surface_of
 from ..targets import shipped_targets
 from .deliveries.delivering import image_content, masters_for
-from .deliveries.planning import Plan
 
 __all__ = ["BallProof", "ChannelProof", "FileProof", "LampProof", "balls", "prove_file", "seen_by", "table_of"]
 
@@ -122,9 +122,9 @@ def _part(target: Target, key: str, component: str) -> list[str]:
 
 def prove_file(evaluation: Evaluation, target: Target, plan: Plan, role: str, folder: Path) -> FileProof:
     """Hold one delivered image against the masters. Raises SieveError where it is gone, is no image or cannot be compared."""
-    planned = next((f for f in plan.files if f.role == role and f.kind == "image" and f.left_out is None), None)
+    planned = next((f for f in plan.files if f.role == role and f.kind == "image" and f.is_written), None)
     if planned is None:
-        known = ", ".join(f.role for f in plan.files if f.kind == "image" and f.left_out is None)
+        known = ", ".join(f.role for f in plan.files if f.kind == "image" and f.is_written)
         raise SieveError(f"{role} is no image of this delivery. It has {known}.")
     path = folder / planned.name
     if not path.is_file():
@@ -146,7 +146,7 @@ def prove_file(evaluation: Evaluation, target: Target, plan: Plan, role: str, fo
 
 def balls(evaluation: Evaluation, target: Target, plan: Plan, folder: Path) -> tuple[BallProof, Ball, Ball]:
     """The ball as the target sees it beside the one of the masters: what differs, the target's, the masters'."""
-    paths = {f.role: folder / f.name for f in plan.files if f.kind == "image" and f.left_out is None}
+    paths = {f.role: folder / f.name for f in plan.files if f.kind == "image" and f.is_written}
     gone = [path.name for path in paths.values() if not path.is_file()]
     if gone:
         raise SieveError(f"{', '.join(gone)} no longer in the delivery's folder. Deliver again to prove it.")

@@ -1,12 +1,19 @@
-"""Changing where a master comes from, with the facts that follow from it."""
+"""A set as a person works on it: where a master comes from, what is found wrong, and what one press does about it."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from ..core.checks import recipe as of_recipe
+from ..core.checks.fixes import mended
+from ..core.checks.maps import assay_maps
 from ..core.derive import HeightFromNormal, height_from_normal
 from ..core.errors import RecipeInvalid
-from ..core.recipe import Evaluation, Recipe, with_origin
+from ..core.findings import Finding
+from ..core.intake.facts import with_measured_rise
+from ..core.recipe import Evaluation, Recipe, master_ref, with_origin
 
-__all__ = ["derived_anew"]
+__all__ = ["assay_set", "derived_anew", "fixed", "with_rise_measured"]
 
 _LEAST_RISE = 1e-4
 
@@ -20,7 +27,7 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     recipe = with_origin(evaluation.recipe, master, origin)
     if origin != "op:height_from_normal":
         return recipe
-    normal = evaluation.value("master:normal", evaluation.working)
+    normal = evaluation.value(master_ref("normal"), evaluation.working)
     rise = height_from_normal(normal, recipe.facts.edges, params=HeightFromNormal()).rise
     if rise < _LEAST_RISE:
         raise RecipeInvalid("the normals are flat, so there is no height in them.", master=master)
@@ -31,3 +38,28 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
         )
     told = {"rise": rise, "rise_from": "told", "rise_fit": None}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=told)})
+
+
+def assay_set(evaluation: Evaluation) -> list[Finding]:
+    """All findings on a set, of its recipe and of its maps."""
+    return [
+        *(found for check in of_recipe.CHECKS for found in check(evaluation)),
+        *(marked.finding for marked in assay_maps(evaluation)),
+    ]
+
+
+def fixed(evaluation: Evaluation, finding_id: str, master: str) -> Recipe:
+    """The recipe after the fix of a finding about ``master``. Raises RecipeInvalid where there is nothing to mend."""
+    if finding_id == "rise-measurable":
+        return with_rise_measured(evaluation)
+    return mended(evaluation.recipe, finding_id, master)
+
+
+def with_rise_measured(evaluation: Evaluation) -> Recipe:
+    """The recipe with the rise that its normals say of its height, whatever was told. Raises RecipeInvalid where they do not."""
+    facts = evaluation.recipe.facts.model_copy(update={"rise_from": "assumed", "rise_fit": None})
+    asked = replace(evaluation, recipe=evaluation.recipe.model_copy(update={"facts": facts}))
+    recipe = with_measured_rise(asked)
+    if recipe.facts.rise_from != "measured":
+        raise RecipeInvalid("the rise cannot be measured: it takes a height and normals from files that fit each other.")
+    return recipe

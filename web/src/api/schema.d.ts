@@ -225,7 +225,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Operations */
+        /**
+         * List Operations
+         * @description Every way of every operation, the newest of each first.
+         */
         get: operations["list_operations_api_operations_get"];
         put?: never;
         post?: never;
@@ -441,10 +444,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Projects */
+        /**
+         * List Projects
+         * @description All projects, the oldest first.
+         */
         get: operations["list_projects_api_projects_get"];
         put?: never;
-        /** Create Project */
+        /**
+         * Create Project
+         * @description Make a project, or answer the one of that title.
+         */
         post: operations["create_project_api_projects_post"];
         delete?: never;
         options?: never;
@@ -520,7 +529,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Sets */
+        /**
+         * List Sets
+         * @description The sets of a project.
+         */
         get: operations["list_sets_api_projects__project__sets_get"];
         put?: never;
         /**
@@ -603,11 +615,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Set */
+        /**
+         * Get Set
+         * @description One set at its head.
+         */
         get: operations["get_set_api_sets__set_id__get"];
         put?: never;
         post?: never;
-        /** Remove Set */
+        /**
+         * Remove Set
+         * @description Put a set away; nothing is lost.
+         */
         delete: operations["remove_set_api_sets__set_id__delete"];
         options?: never;
         head?: never;
@@ -791,7 +809,7 @@ export interface paths {
         put?: never;
         /**
          * Move
-         * @description Crop, turn, mirror or offset a set.
+         * @description Crop, turn, mirror or offset a set: every map at once.
          */
         post: operations["move_api_sets__set_id__moves_post"];
         delete?: never;
@@ -832,7 +850,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Write Recipe */
+        /**
+         * Write Recipe
+         * @description Put another recipe in place, as one step of the set's history.
+         */
         put: operations["write_recipe_api_sets__set_id__recipe_put"];
         post?: never;
         delete?: never;
@@ -870,7 +891,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Restore Set */
+        /**
+         * Restore Set
+         * @description Bring back a set that was put away.
+         */
         post: operations["restore_set_api_sets__set_id__restore_post"];
         delete?: never;
         options?: never;
@@ -1005,7 +1029,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Versions */
+        /**
+         * Versions
+         * @description The newest steps of a set, newest first.
+         */
         get: operations["versions_api_sets__set_id__versions_get"];
         put?: never;
         post?: never;
@@ -1022,7 +1049,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Version */
+        /**
+         * Version
+         * @description The recipe of one step.
+         */
         get: operations["version_api_sets__set_id__versions__version__get"];
         put?: never;
         post?: never;
@@ -1040,7 +1070,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Name */
+        /**
+         * Name
+         * @description Name a step, or take its name away.
+         */
         put: operations["name_api_sets__set_id__versions__version__name_put"];
         post?: never;
         delete?: never;
@@ -1998,6 +2031,11 @@ export interface components {
             mixed: components["schemas"]["MixedNode"][];
             /** Node */
             node: string | null;
+            /**
+             * Number
+             * @description Which way of its operation makes it
+             */
+            number?: number | null;
             /** Op */
             op: string | null;
             /**
@@ -2061,6 +2099,8 @@ export interface components {
         MixedNode: {
             /** Node */
             node: string;
+            /** Number */
+            number: number;
             /** Op */
             op: string;
         };
@@ -2090,7 +2130,9 @@ export interface components {
         };
         /**
          * Node
-         * @description One step: an operation, its inputs by name, its parameters.
+         * @description One step: an operation, which of its ways, its inputs by name, its parameters.
+         *
+         *     A parameter that is not told is the default of that number of the operation, and stays so when a newer way has another.
          */
         Node: {
             /**
@@ -2211,12 +2253,17 @@ export interface components {
              */
             right: number;
         };
-        /** OperationRow */
+        /**
+         * OperationRow
+         * @description One way of an operation; ``was`` is what it is called where there is a newer one.
+         */
         OperationRow: {
             /** Key */
             key: string;
             /** Makes */
             makes: string[];
+            /** Number */
+            number: number;
             /**
              * Params
              * @description JSON Schema of the parameters, with units, ranges and defaults
@@ -2226,6 +2273,8 @@ export interface components {
             };
             /** Title */
             title: string;
+            /** Was */
+            was: string;
         };
         /**
          * OriginChoice
@@ -2292,15 +2341,20 @@ export interface components {
         };
         /**
          * PlannedChannel
-         * @description What one channel carries: a master, a constant that somebody set, or a fill, with the code it then has everywhere.
+         * @description A target's channel, and what it carries of this set: a master, a constant that somebody set, or a fill.
          *
-         *     ``why`` says what the set lacks that a fill stands for; ``derive`` is the origin of that master that one press takes.
+         *     ``value`` is the code that a fill has everywhere and ``why`` what the set lacks that it stands for; ``derive`` is the origin
+         *     of that master that one press takes.
          */
         PlannedChannel: {
-            /** Component */
-            component: string;
+            /**
+             * Component
+             * @default v
+             * @enum {string}
+             */
+            component: "v" | "r" | "g" | "b" | "x" | "y" | "z" | "luminance";
             /** Constant */
-            constant: number | null;
+            constant?: number | null;
             /**
              * Content
              * @default master
@@ -2309,14 +2363,27 @@ export interface components {
             content: "master" | "constant" | "fill";
             /** Derive */
             derive?: string | null;
-            /** Invert */
+            /** Fill */
+            fill?: number | ("leave-out" | "stop") | null;
+            /**
+             * Invert
+             * @default false
+             */
             invert: boolean;
             /** Letter */
             letter: string;
             /** Master */
             master?: string | null;
             /** Quantity */
-            quantity: string | null;
+            quantity?: string | null;
+            /**
+             * Range
+             * @default [
+             *       0,
+             *       1
+             *     ]
+             */
+            range: number[];
             /** Title */
             title: string;
             /** Value */
@@ -2326,7 +2393,7 @@ export interface components {
         };
         /**
          * PlannedFile
-         * @description One file that will be written, or is left out and why.
+         * @description One file that will be written, or is left out (``left_out``) and ``why``.
          */
         PlannedFile: {
             /** Channels */
@@ -2347,7 +2414,7 @@ export interface components {
              */
             kind: "image" | "document";
             /** Left Out */
-            left_out: string | null;
+            left_out: ("unwanted" | "nothing" | "lacking") | null;
             /** Memory Block */
             memory_block: number;
             /** Memory Plain */
@@ -2358,6 +2425,8 @@ export interface components {
             role: string;
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
             /** Width */
             width: number;
         };
@@ -2551,7 +2620,10 @@ export interface components {
             /** Expects */
             expects: number;
         };
-        /** Region */
+        /**
+         * Region
+         * @description A part of a picture, in texels.
+         */
         Region: {
             /** Height */
             height: number;
@@ -3054,6 +3126,11 @@ export interface components {
          *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
          */
         "Way-Input": {
+            /**
+             * Algorithm
+             * @default 1
+             */
+            algorithm: number;
             /** Mask */
             mask?: string | null;
             /** Op */
@@ -3074,6 +3151,11 @@ export interface components {
          *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
          */
         "Way-Output": {
+            /**
+             * Algorithm
+             * @default 1
+             */
+            algorithm: number;
             /** Mask */
             mask?: string | null;
             /** Op */

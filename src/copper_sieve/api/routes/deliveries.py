@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import zipfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
@@ -19,6 +19,8 @@ from ...core.recipe import Recipe
 from ...core.target import Target, write_target
 from ...store import deliveries, sets
 from ...store.database import Database
+from ...store.deliveries import DeliveryRow
+from ...store.sets import SetRow
 from ...work import Plan, plan_delivery
 from ...work.deliveries.handing import note_of
 from ...work.deliveries.running import manifest_files, target_of
@@ -30,19 +32,19 @@ __all__ = ["router"]
 router = APIRouter()
 
 
-def _plans(state: AppState, project: str, request: PlanRequest) -> list[tuple[dict[str, Any], Plan]]:
+def _plans(state: AppState, project: str, request: PlanRequest) -> list[tuple[SetRow, Plan]]:
     with state.pool.connection() as conn:
-        title = sets.project_named(conn, project)["title"]
+        title = sets.project_named(conn, project).title
         rows = [sets.get_set(conn, set_id) for set_id in request.sets]
         targets = [known_target(conn, key) for key in request.targets]
     unwanted = {(one.set, one.target, one.role) for one in request.unwanted}
 
-    def planned(row: dict[str, Any], target: Target) -> Plan:
-        facts = row["recipe"].facts
+    def planned(row: SetRow, target: Target) -> Plan:
+        facts = row.recipe.facts
         longer = None if request.size is None else min(request.size, max(facts.width, facts.height))
-        roles = {role for set_id, key, role in unwanted if (set_id, key) == (row["id"], target.key)}
-        evaluation = state.evaluation(row["recipe"], longer)
-        return plan_delivery(evaluation, target, row["name"], project=title, unwanted=roles)
+        roles = {role for set_id, key, role in unwanted if (set_id, key) == (row.id, target.key)}
+        evaluation = state.evaluation(row.recipe, longer)
+        return plan_delivery(evaluation, target, row.name, project=title, unwanted=roles)
 
     return [(row, planned(row, target)) for row in rows for target in targets]
 
@@ -57,24 +59,21 @@ def plan(state: State, project: str, request: PlanRequest) -> list[Plan]:
 def start(state: State, project: str, request: PlanRequest) -> Delivery:
     """Start writing in the background. Sets that are stopped by a finding are not in it."""
     going = [
-        (row, plan)
-        for row, plan in _plans(state, project, request)
-        if not plan.stops and any(f.left_out is None for f in plan.files)
+        (row, plan) for row, plan in _plans(state, project, request) if not plan.stops and any(f.is_written for f in plan.files)
     ]
     if not going:
         raise SieveError("Nothing can be delivered: choose a set and a target without stops, and at least one of their files.")
-    jobs = [
-        {"plan": plan.model_dump(mode="json"), "recipe": row["recipe"].model_dump(mode="json", by_alias=True)}
-        for row, plan in going
+    jobs: list[dict[str, Any]] = [
+        {"plan": plan.model_dump(mode="json"), "recipe": row.recipe.model_dump(mode="json", by_alias=True)} for row, plan in going
     ]
     with state.pool.connection() as conn:  # a delivery keeps the table it was made by
         for job in jobs:
             job["target"] = write_target(known_target(conn, job["plan"]["target"]))
-    heads = {str(row["id"]): row["head"] for row, _ in going}
+    heads = {str(row.id): row.head for row, _ in going}
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         folder = _new_folder(conn, state.deliveries, project)
-        delivery_id = deliveries.create_delivery(conn, project_id=box["id"], folder=folder, plan=jobs, heads=heads)
+        delivery_id = deliveries.create_delivery(conn, project_id=box.id, folder=folder, plan=jobs, heads=heads)
     state.deliverer.start(delivery_id)
     return get(state, delivery_id)
 
@@ -100,15 +99,15 @@ def _new_folder(conn: Database, root: Path, project: str) -> str:
 def get(state: State, delivery_id: UUID) -> Delivery:
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-        return _answer(row, {str(s["id"]): s["head"] for s in sets.list_sets(conn, row["project_id"])})
+        return _answer(row, sets.list_heads(conn, row.project_id))
 
 
 @router.get("/projects/{project}/deliveries")
 def list_all(state: State, project: str) -> list[Delivery]:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
-        heads = {str(s["id"]): s["head"] for s in sets.list_sets(conn, box["id"])}
-        return [_answer(row, heads) for row in deliveries.list_deliveries(conn, box["id"])]
+        heads = sets.list_heads(conn, box.id)
+        return [_answer(row, heads) for row in deliveries.list_deliveries(conn, box.id)]
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=202)
@@ -117,10 +116,11 @@ def cancel(state: State, delivery_id: UUID) -> Delivery:
     return get(state, delivery_id)
 
 
-def _answer(row: dict[str, Any], heads: dict[str, int]) -> Delivery:
-    stale = any(set_id in heads and heads[set_id] != head for set_id, head in row["heads"].items())
-    plans = [Plan.model_validate(job["plan"]) for job in row["plan"]]
-    kept = {key: value for key, value in row.items() if key not in ("plan", "heads", "project_id")}
+def _answer(row: DeliveryRow, heads: Mapping[UUID, int]) -> Delivery:
+    now = {str(set_id): head for set_id, head in heads.items()}
+    stale = any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
+    plans = [Plan.model_validate(job["plan"]) for job in row.plan]
+    kept = {name: getattr(row, name) for name in Delivery.model_fields if name not in ("plans", "stale")}
     return Delivery(**kept, plans=plans, stale=stale)
 
 
@@ -135,14 +135,14 @@ def note(
     """The hand-over note of one set for one target, as it was delivered."""
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-    for job in row["plan"]:
+    for job in row.plan:
         plan = Plan.model_validate(job["plan"])
         if (plan.set, plan.target) == (set_name, target):
             written = note_of(plan, target_of(job), Recipe.model_validate(job["recipe"]))
             if form == "md":
                 return Response(written.markdown(), media_type="text/markdown; charset=utf-8")
             return Response(written.html(), media_type="text/html; charset=utf-8")
-    known = [f"{job['plan']['set']} for {job['plan']['target']}" for job in row["plan"]]
+    known = [f"{job['plan']['set']} for {job['plan']['target']}" for job in row.plan]
     raise UnknownKey("note", f"{set_name} for {target}", known)
 
 
@@ -151,14 +151,14 @@ def as_zip(state: State, delivery_id: UUID) -> StreamingResponse:
     """The delivered files in one archive, stored as they are."""
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-    folder, manifest = state.deliveries / row["folder"], row["manifest"]
-    if row["state"] != "done" or manifest is None or not folder.is_dir():
+    folder, manifest = state.deliveries / row.folder, row.manifest
+    if row.state != "done" or manifest is None or not folder.is_dir():
         raise SieveError("This delivery has no files: it did not finish, or its folder was taken away. Deliver again.")
     files = manifest_files(manifest)
     changed = [name for name, sha256 in files.items() if _sha256(folder / name) != sha256]
     if changed:
-        raise FilesChanged(f"{', '.join(changed)} in {row['folder']} is not what was delivered any more. Deliver again.")
-    headers = {"content-disposition": f'attachment; filename="{Path(row["folder"]).name.replace(" ", "-")}.zip"'}
+        raise FilesChanged(f"{', '.join(changed)} in {row.folder} is not what was delivered any more. Deliver again.")
+    headers = {"content-disposition": f'attachment; filename="{Path(row.folder).name.replace(" ", "-")}.zip"'}
     return StreamingResponse(_zipped(folder, sorted(files)), media_type="application/zip", headers=headers)
 
 

@@ -1,4 +1,4 @@
-"""The versions of a set: what each step did, and going back to any of them."""
+"""The versions of a set: what each step did, going back to any of them, and steps taken over from elsewhere."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from ...core.recipe import Recipe, Start, Ways, changes, starts, told, ways_of, with_start, with_ways
+from ...core.recipe import Recipe, Start, Ways, starts, told, ways_of, with_start, with_ways
 from ...store import sets
+from ..answers import changed_set, set_answer
 from ..models import StartRequest, TextureSet, Version, VersionName, VersionRequest, WaysRequest
 from ..state import State
-from .projects import set_answer
 
 __all__ = ["router"]
 
@@ -19,18 +19,21 @@ router = APIRouter()
 
 @router.get("/sets/{set_id}/versions")
 def versions(state: State, set_id: UUID) -> list[Version]:
+    """The newest steps of a set, newest first."""
     with state.pool.connection() as conn:
-        return [Version(**row) for row in sets.list_versions(conn, set_id)]
+        return [Version.model_validate(row) for row in sets.list_versions(conn, set_id)]
 
 
 @router.get("/sets/{set_id}/versions/{version}")
 def version(state: State, set_id: UUID, version: int) -> Recipe:
+    """The recipe of one step."""
     with state.pool.connection() as conn:
         return sets.version_recipe(conn, set_id, version)
 
 
 @router.put("/sets/{set_id}/versions/{version}/name", status_code=204)
 def name(state: State, set_id: UUID, version: int, request: VersionName) -> None:
+    """Name a step, or take its name away."""
     with state.pool.connection() as conn:
         sets.name_version(conn, set_id, version, request.name or None)
 
@@ -39,17 +42,13 @@ def name(state: State, set_id: UUID, version: int, request: VersionName) -> None
 def ways(state: State, set_id: UUID) -> Ways:
     """How this set is made, to keep as a file or to give to another set."""
     with state.pool.connection() as conn:
-        return ways_of(sets.get_set(conn, set_id)["recipe"])
+        return ways_of(sets.get_set(conn, set_id).recipe)
 
 
 @router.post("/sets/{set_id}/ways")
 def take_ways(state: State, set_id: UUID, request: WaysRequest) -> TextureSet:
     """Make this set as another was made, as one step of its history; given maps stay."""
-    with state.pool.connection() as conn:
-        before = sets.get_set(conn, set_id)["recipe"]
-        recipe, _ = with_ways(before, request.ways)
-        sets.write_recipe(conn, set_id, expects=request.expects, recipe=recipe, note=changes(before, recipe))
-        return set_answer(sets.get_set(conn, set_id))
+    return changed_set(state, set_id, request.expects, lambda recipe: with_ways(recipe, request.ways)[0])
 
 
 @router.get("/starts")
@@ -61,11 +60,9 @@ def list_starts() -> list[Start]:
 @router.post("/sets/{set_id}/starts")
 def take_start(state: State, set_id: UUID, request: StartRequest) -> TextureSet:
     """Let every derivation start as a kind of material does, as one step of the set's history."""
-    with state.pool.connection() as conn:
-        before = sets.get_set(conn, set_id)["recipe"]
-        note = f"started as {starts()[request.start].title.lower()}" if request.start in starts() else ""
-        sets.write_recipe(conn, set_id, expects=request.expects, recipe=with_start(before, request.start), note=note)
-        return set_answer(sets.get_set(conn, set_id))
+    start = starts().get(request.start)
+    note = f"started as {start.title.lower()}" if start is not None else None
+    return changed_set(state, set_id, request.expects, lambda recipe: with_start(recipe, request.start), note)
 
 
 @router.get("/sets/{set_id}/account", response_class=Response)
@@ -73,13 +70,13 @@ def account(state: State, set_id: UUID) -> Response:
     """How each master of a set came to be, and the steps that led here, as Markdown."""
     with state.pool.connection() as conn:
         row = sets.get_set(conn, set_id)
-        versions = {version["id"]: version for version in sets.list_versions(conn, set_id)}
+        versions = {version.id: version for version in sets.list_versions(conn, set_id)}
     steps: list[str] = []
-    at = versions.get(row["head"])
+    at = versions.get(row.head)
     while at is not None:
-        steps.append(at["name"] or at["note"])
-        at = versions.get(at["parent"])
-    text = told(row["recipe"], row["name"], [step for step in reversed(steps) if step])
+        steps.append(at.name or at.note)
+        at = versions.get(at.parent) if at.parent is not None else None
+    text = told(row.recipe, row.name, [step for step in reversed(steps) if step])
     return Response(text, media_type="text/markdown; charset=utf-8")
 
 

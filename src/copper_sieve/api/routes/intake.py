@@ -23,10 +23,10 @@ from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
 from ...work.intake.looking import Looked, look_at_bytes, look_into_zip
+from ..answers import set_answer
 from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
 from ..received import RAW_BODY, received
 from ..state import AppState, State
-from .projects import set_answer
 
 __all__ = ["keep_looked", "look_answer", "profiles_for", "router"]
 
@@ -137,7 +137,7 @@ def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     recipe = with_measured_rise(state.evaluation(recipe, None))
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
-        set_id = sets.create_set(conn, project_id=box["id"], name=legal_name(request.name), recipe=recipe)
+        set_id = sets.create_set(conn, project_id=box.id, name=legal_name(request.name), recipe=recipe)
         return set_answer(sets.get_set(conn, set_id))
 
 

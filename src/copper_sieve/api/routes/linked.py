@@ -12,10 +12,10 @@ from ...core.recipe import Recipe
 from ...files import read_bytes
 from ...store import sets
 from ...store.originals import keep_original
+from ..answers import set_answer
 from ..models import FileLook, FolderRow, LinkRequest, RefreshRequest, TextureSet
 from ..state import State
 from .intake import keep_looked, look_answer, profiles_for
-from .projects import set_answer
 
 __all__ = ["router"]
 
@@ -43,15 +43,15 @@ def look_into(state: State, request: LinkRequest) -> list[FileLook]:
 def changed_sets(state: State, project: str) -> list[UUID]:
     """Sets whose linked files hold other bytes now; cheap enough to be asked every few seconds."""
     with state.pool.connection() as conn:
-        rows = sets.list_sets(conn, sets.project_named(conn, project)["id"])
-    return [row["id"] for row in rows if state.folders.changed(row["recipe"])]
+        rows = sets.list_sets(conn, sets.project_named(conn, project).id)
+    return [row.id for row in rows if state.folders.changed(row.recipe)]
 
 
 @router.post("/sets/{set_id}/refresh")
 def refresh(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
     """Take the newer files of a set that is linked to a folder, as one step of its history."""
     with state.pool.connection() as conn:
-        recipe: Recipe = sets.get_set(conn, set_id)["recipe"]
+        recipe: Recipe = sets.get_set(conn, set_id).recipe
         sources = dict(recipe.sources)
         for name, path in state.folders.changed(recipe).items():
             content = path.read_bytes()

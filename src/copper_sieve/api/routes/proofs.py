@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Annotated, Any
 from uuid import UUID
 
-import numpy as np
 from fastapi import APIRouter, Query, Response
 
 from ...core.errors import SieveError, UnknownKey
@@ -17,6 +16,7 @@ from ...standins import BALL_PX, Ball
 from ...store import deliveries
 from ...work import Plan
 from ...work.deliveries.running import target_of
+from ...work.pictures import ball_layers
 from ...work.proofs import BallProof, FileProof, balls, prove_file
 from ..state import AppState, State
 
@@ -39,15 +39,15 @@ class _Delivered:
 def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str) -> _Delivered:
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-    if row["state"] != "done":
+    if row.state != "done":
         raise SieveError("This delivery has no files to prove: it did not finish. Deliver again.")
-    for job in row["plan"]:
+    for job in row.plan:
         plan = Plan.model_validate(job["plan"])
         if (plan.set, plan.target) == (set_name, target):
             evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height))
-            folder = state.deliveries / row["folder"] / plan.set / plan.target
+            folder = state.deliveries / row.folder / plan.set / plan.target
             return _Delivered(evaluation, target_of(job), plan, folder)
-    raise UnknownKey("proof", f"{set_name} for {target}", [f"{j['plan']['set']} for {j['plan']['target']}" for j in row["plan"]])
+    raise UnknownKey("proof", f"{set_name} for {target}", [f"{j['plan']['set']} for {j['plan']['target']}" for j in row.plan])
 
 
 @router.get("/deliveries/{delivery_id}/proof/files")
@@ -67,8 +67,7 @@ def ball(state: State, delivery_id: UUID, set_name: SetName, target: str) -> Bal
 def ball_pictures(state: State, delivery_id: UUID, set_name: SetName, target: str) -> Response:
     """(2, 3, N, N, 3) float16 as a display shows them: the target's and the masters', by lamp; N in the header."""
     _, theirs, masters = _balls(state, delivery_id, set_name, target)
-    body = np.stack([theirs.pictures, masters.pictures]).astype(np.float16).tobytes()
-    return Response(body, media_type="application/octet-stream", headers={"x-width": str(BALL_PX)})
+    return Response(ball_layers(theirs, masters), media_type="application/octet-stream", headers={"x-width": str(BALL_PX)})
 
 
 def _balls(state: AppState, delivery_id: UUID, set_name: str, target: str) -> tuple[BallProof, Ball, Ball]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from collections.abc import Collection
 from datetime import UTC, datetime
 from pathlib import Path
@@ -13,10 +11,10 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import TargetInvalid
-from ...core.target import Board, Document, Target, board_of, offered_documents, read_target, write_target
+from ...core.target import Board, Document, Target, board_of, offered_documents, read_target, slug, write_target
 from ...store.database import Database
 from ...store.sets import HeadMoved, NameTaken
-from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target
+from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target, used_keys
 from ...targets import shipped_targets
 from ...work.deliveries.converting import match_files
 from ..models import NameMatch, TargetCopy, TargetRow, TargetWrite
@@ -146,7 +144,6 @@ def _free_title(title: str, taken: Collection[str]) -> str:
 
 
 def _free_key(conn: Database, title: str) -> str:
-    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode().lower()
-    stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-") or "own"
-    taken = {*shipped_targets(), *(row["key"] for row in conn.execute("SELECT key FROM own_target"))}
+    stem = slug(title) or "own"
+    taken = {*shipped_targets(), *used_keys(conn)}
     return next(key for key in (stem, *(f"{stem}-{n}" for n in range(2, len(taken) + 3))) if key not in taken)

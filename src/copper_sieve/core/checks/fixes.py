@@ -6,16 +6,18 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ..errors import RecipeInvalid
-from ..recipe.model import Node, Recipe, Source, node_ref, source_ref
+from ..recipe.model import Recipe, Source
+from ..recipe.refs import master_ref, node_ref, source_ref
+from ..recipe.steps import new_node, older_ways, updated
 
 __all__ = ["FIXES", "mended"]
 
 
 def _source_of(recipe: Recipe, master: str) -> tuple[str, Source]:
-    kind, name, *_ = recipe.masters.get(master, ":").split(":")
-    if kind != "source":
+    found = recipe.source_of(master)
+    if found is None:
         raise RecipeInvalid(f"{master} does not come from a file, so there is nothing to mend.", master=master)
-    return name, recipe.sources[name]
+    return found
 
 
 def _with_source(recipe: Recipe, name: str, source: Source) -> Recipe:
@@ -80,13 +82,13 @@ def _crop(recipe: Recipe, master: str) -> Recipe:
 def _take_occlusion_out(recipe: Recipe, master: str) -> Recipe:
     """Read the color as one that has occlusion in it, and let a node take that out."""
     name, source = _source_of(recipe, "base_color")
-    now = recipe.masters["base_color"].split(":")[2]
+    now = recipe.masters["base_color"].part
     reads = {letters: "shaded_color" if key == now else key for letters, key in source.reads.items()}
     changed = _with_source(recipe, name, source.model_copy(update={"reads": reads}))
-    inputs = {"color": source_ref(name, "shaded_color"), "occlusion": "master:occlusion"}
+    inputs = {"color": source_ref(name, "shaded_color"), "occlusion": master_ref("occlusion")}
     return changed.model_copy(
         update={
-            "nodes": {**recipe.nodes, "unshade": Node(op="color_without_occlusion", inputs=inputs)},
+            "nodes": {**recipe.nodes, "unshade": new_node("color_without_occlusion", inputs)},
             "masters": {**recipe.masters, "base_color": node_ref("unshade")},
         }
     )
@@ -98,19 +100,28 @@ def _leave_out(recipe: Recipe, master: str) -> Recipe:
     return recipe.model_copy(update={"masters": {key: ref for key, ref in recipe.masters.items() if key != master}})
 
 
-FIXES: Mapping[str, tuple[str, Callable[[Recipe, str], Recipe]]] = MappingProxyType(
+def _update(recipe: Recipe, master: str) -> Recipe:
+    made = recipe.node_of(master)
+    if made is None or made[0] not in older_ways(recipe):
+        raise RecipeInvalid(f"{master} is not made by an older way, so there is nothing to update.", master=master)
+    return updated(recipe, made[0])
+
+
+# What the recipe alone is enough for; measuring a rise and taking newer files need the pixels and the folder.
+FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
     {
-        "green-misread": ("Turn green over", _turn_green),
-        "normal-mirrored": ("Turn red over", _turn_red),
-        "axes-swapped": ("Exchange red and green", _exchange_axes),
-        "normal-length": ("Make every vector 1 long", _unit_length),
-        "height-against-normal": ("Turn the height over", _turn_height),
-        "mirror-like": ("Read it as gloss", _read_as_gloss),
-        "shine-contradicts": ("Read it as it is named", _read_as_gloss),
-        "light-in-color": ("Take the occlusion out", _take_occlusion_out),
-        "size-differs": ("Resize it", _resize),
-        "aspect-differs": ("Crop it to the set's shape", _crop),
-        "same-picture": ("Leave the second out", _leave_out),
+        "green-misread": _turn_green,
+        "normal-mirrored": _turn_red,
+        "axes-swapped": _exchange_axes,
+        "normal-length": _unit_length,
+        "height-against-normal": _turn_height,
+        "mirror-like": _read_as_gloss,
+        "shine-contradicts": _read_as_gloss,
+        "light-in-color": _take_occlusion_out,
+        "size-differs": _resize,
+        "aspect-differs": _crop,
+        "same-picture": _leave_out,
+        "older-way": _update,
     }
 )
 
@@ -119,4 +130,4 @@ def mended(recipe: Recipe, finding_id: str, master: str = "") -> Recipe:
     """The recipe after the fix of a finding about ``master``. Raises RecipeInvalid when there is no fix, or nothing to mend."""
     if finding_id not in FIXES:
         raise RecipeInvalid(f"there is no fix for {finding_id!r}; there are fixes for {', '.join(FIXES)}.")
-    return FIXES[finding_id][1](recipe, master)
+    return FIXES[finding_id](recipe, master)

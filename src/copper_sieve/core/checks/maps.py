@@ -19,8 +19,9 @@ from ..filters import gaussian
 from ..findings import Finding, finding
 from ..quantities import quantity
 from ..raster import Edges, FloatArray
+from ..recipe import Evaluation, origin_of
 
-__all__ = ["CHECKS", "Assayed", "Marked", "assay", "mark"]
+__all__ = ["CHECKS", "Assayed", "Marked", "assay", "assay_maps", "mark", "undetermined"]
 
 _LENGTH_OFF, _LENGTH_SHARE = 0.1, 0.02  # a vector is off from there; up to this share is padding and compression
 _FACING_AWAY = 0.3  # mean z under this is no tangent-space map read the right way
@@ -31,6 +32,8 @@ _MIRROR_LIKE = 0.18  # mean roughness of a non-metal under which it is wet or po
 _ALIKE = 0.55  # correlation of color's broad light and shade with occlusion or height
 _BROAD = 0.03  # of the width: what is broader counts as light and shade
 _LEAST_LEAN = 1e-3  # spread of normals under which they say nothing of a height
+_UNDETERMINED_SHARE = 0.005  # below it is a rim here and there
+_LOOKED_AT_PX = 512
 _PLACES = 8  # a place is one of 8 × 8 patches, with those beside it that are marked half as densely
 
 
@@ -196,3 +199,40 @@ CHECKS: tuple[Callable[[Assayed], Iterator[Marked]], ...] = (
 def assay(assayed: Assayed) -> list[Marked]:
     """All findings of all checks, each with the texels it is about."""
     return [found for check in CHECKS for found in check(assayed)]
+
+
+def assay_maps(evaluation: Evaluation) -> list[Marked]:
+    """Findings on the maps of a set, at the evaluation's working size, with the texels they are about."""
+    recipe, size = evaluation.recipe, evaluation.working
+    given = {key: recipe.masters[key] for key in recipe.keys if origin_of(recipe, key) == "given"}
+    metallic = recipe.masters.get("metallic")
+    return [
+        *undetermined(evaluation),
+        *assay(
+            Assayed(
+                masters={key: evaluation.value(ref, size) for key, ref in given.items()},
+                sources={key: recipe.sources[ref.name].name for key, ref in given.items()},
+                normal_lengths=_stored_lengths(evaluation) if "normal" in given else None,
+                metal_share=float(evaluation.value(metallic, size).mean()) if metallic is not None else 0.0,
+                edges=recipe.facts.edges,
+            )
+        ),
+    ]
+
+
+def _stored_lengths(evaluation: Evaluation) -> np.ndarray:
+    """Lengths of the stored normals, every so many texels."""
+    stored = evaluation.stored(evaluation.recipe.masters["normal"])
+    step = max(1, max(stored.shape[:2]) // _LOOKED_AT_PX)
+    return np.linalg.norm(stored[::step, ::step], axis=-1)
+
+
+def undetermined(evaluation: Evaluation) -> list[Marked]:
+    """Where diffuse and specular color leave open what is metal."""
+    names = [name for name, node in evaluation.recipe.nodes.items() if node.op == "metallic_from_specular"]
+    masks = [evaluation.several(name, evaluation.working).undetermined for name in names]
+    return [
+        mark(finding("workflow-undetermined", master="metallic", share=float(mask.mean()), count=int(mask.sum())), mask)
+        for mask in masks
+        if mask.mean() > _UNDETERMINED_SHARE
+    ]

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..operation import Operation, given, master, read_as
 from ..params import Params, control
 from ..raster import FloatArray
 
-__all__ = ["ShadedColor", "color_with_occlusion", "color_without_occlusion"]
+__all__ = ["OPERATIONS", "ShadedColor", "color_with_occlusion", "color_without_occlusion"]
 
 _DARKEST = 0.08  # occlusion under this hides what color was there: dividing by less would only show noise
 
@@ -30,3 +31,31 @@ def color_with_occlusion(color: FloatArray, occlusion: FloatArray, amount: float
 def color_without_occlusion(shaded: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
     """Undo ``color_with_occlusion``: exact where occlusion is above 8 % and the result within 0..1, clamped elsewhere."""
     return np.clip(shaded / np.maximum(_factor(occlusion, amount), _DARKEST), 0, 1).astype(np.float32)
+
+
+def _shaded(color: FloatArray, occlusion: FloatArray, *, params: ShadedColor) -> FloatArray:
+    return color_with_occlusion(color, occlusion, params.amount)
+
+
+def _unshaded(color: FloatArray, occlusion: FloatArray, *, params: ShadedColor) -> FloatArray:
+    return color_without_occlusion(color, occlusion, params.amount)
+
+
+OPERATIONS = (
+    Operation(
+        "color_without_occlusion",
+        "from color with occlusion in it",
+        _unshaded,
+        ShadedColor,
+        slots=(read_as("color", "shaded_color"), master("occlusion")),
+        outputs=("base_color",),
+    ),
+    Operation(
+        "color_with_occlusion",
+        "given, with occlusion in it",
+        _shaded,
+        ShadedColor,
+        slots=(given("own_color", "base_color"), master("occlusion")),
+        outputs=("base_color",),
+    ),
+)

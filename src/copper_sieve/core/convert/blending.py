@@ -10,10 +10,12 @@ from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
 from ..errors import ShapeMismatch
+from ..operation import Operation, given, mixed_in
+from ..operation import mask as limit
 from ..params import Params, control
 from ..raster import FloatArray
 
-__all__ = ["BlendNormals", "blend_normals"]
+__all__ = ["OPERATIONS", "blended", "BlendNormals", "blend_normals"]
 
 _NEAR_FLAT = 1e-5
 
@@ -111,3 +113,28 @@ def _summed(first, last, base, detail, shares, out):
             amount = shares[row, i]
             x, y = bx * dz + amount * dx * bz, by * dz + amount * dy * bz
             out[row, i, 0], out[row, i, 1], out[row, i, 2] = _unit(x, y, bz * dz)
+
+
+def blended(
+    base: FloatArray,
+    detail: FloatArray,
+    mask: FloatArray | None = None,
+    *,
+    params: BlendNormals,
+    cancel: Cancel = NEVER,
+) -> FloatArray:
+    """``blend_normals`` as its parameters say; the mask is turned over where they ask for it."""
+    shares = 1 - mask if mask is not None and params.invert else mask
+    return blend_normals(base, detail, params.amount, way=params.way, mask=shares, cancel=cancel)
+
+
+OPERATIONS = (
+    Operation(
+        "blend_normals",
+        "given, with detail",
+        blended,
+        BlendNormals,
+        slots=(given("base", "normal"), mixed_in("detail", "normal"), limit()),
+        outputs=("normal",),
+    ),
+)

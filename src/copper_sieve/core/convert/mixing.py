@@ -8,11 +8,14 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from ..errors import ShapeMismatch
+from ..operation import Operation, given, mixed_in
+from ..operation import mask as limit
 from ..params import Params, choice, control
 from ..raster import FloatArray
 from ..vectors import renormalized
+from .blending import BlendNormals, blended
 
-__all__ = ["Mix", "MixNormals", "mixed", "mixed_normals"]
+__all__ = ["OPERATIONS", "Mix", "MixNormals", "mixed", "mixed_normals"]
 
 Way = Literal["replace", "multiply", "overlay", "lighter", "darker", "add"]
 
@@ -52,7 +55,7 @@ class MixNormals(Params):
         return {key: value for key, value in content.items() if key != "way"} if isinstance(content, dict) else content
 
 
-def mixed(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | None = None) -> FloatArray:
+def mixed(own: FloatArray, other: FloatArray, mask: FloatArray | None = None, *, params: Mix | None = None) -> FloatArray:
     """Let ``other`` into ``own`` by amount times mask.
 
     Convention: values as masters hold them; overlay and its kin are meant for 0..1. Vectors go through ``mixed_normals``.
@@ -68,15 +71,19 @@ def mixed(own: FloatArray, other: FloatArray, params: Mix, mask: FloatArray | No
     ------
     ShapeMismatch : shapes differ
     """
+    params = params or Mix()
     if own.shape != other.shape or (mask is not None and mask.shape != own.shape[:2]):
         raise ShapeMismatch(f"maps to be mixed must have one shape (got {own.shape} and {other.shape}).")
     share = _share(params, mask, own.ndim)
     return own + (_met(own, other, params.way) - own) * share
 
 
-def mixed_normals(own: FloatArray, other: FloatArray, params: MixNormals, mask: FloatArray | None = None) -> FloatArray:
+def mixed_normals(
+    own: FloatArray, other: FloatArray, mask: FloatArray | None = None, *, params: MixNormals | None = None
+) -> FloatArray:
     """As ``mixed`` for (H, W, 3) vectors: the way between them, of unit length."""
-    return renormalized(mixed(own, other, Mix(amount=params.amount, invert=params.invert), mask))
+    params = params or MixNormals()
+    return renormalized(mixed(own, other, mask, params=Mix(amount=params.amount, invert=params.invert)))
 
 
 def _share(params: Mix, mask: FloatArray | None, ndim: int) -> FloatArray | np.float32:
@@ -101,3 +108,29 @@ def _met(own: FloatArray, other: FloatArray, way: Way) -> FloatArray:
             return np.clip(own + other - np.float32(0.5), 0, 1)
         case _:
             return other
+
+
+_NORMALS = (given("own", "normal"), mixed_in("other", "normal"), limit())
+OPERATIONS = (
+    Operation("mixed", "mixed", mixed, Mix, slots=(given("own"), mixed_in("other"), limit()), outputs=()),
+    Operation(
+        "mixed_normals",
+        "mixed",
+        blended,
+        BlendNormals,
+        slots=_NORMALS,
+        outputs=("normal",),
+        number=2,
+        older=(
+            Operation(
+                "mixed_normals",
+                "mixed",
+                mixed_normals,
+                MixNormals,
+                slots=_NORMALS,
+                outputs=("normal",),
+                was="the way between two vectors, which flattens both",
+            ),
+        ),
+    ),
+)

@@ -10,10 +10,18 @@ import numpy as np
 
 from ..bands import NEVER, Cancel, run_rows
 from ..errors import ShapeMismatch
+from ..operation import Operation, read_as
 from ..params import Params, control
 from ..raster import FloatArray, as_gray, as_rgb
 
-__all__ = ["MetallicFromSpecular", "MetallicMaps", "SpecularMaps", "metallic_from_specular", "specular_from_metallic"]
+__all__ = [
+    "OPERATIONS",
+    "MetallicFromSpecular",
+    "MetallicMaps",
+    "SpecularMaps",
+    "metallic_from_specular",
+    "specular_from_metallic",
+]
 
 USUAL_REFLECTANCE = 0.04  # of most non-metals seen head-on: an index of refraction of 1.5
 _CLEAR = 0.05  # |base − F0·t| from which on a texel's two readings cannot be mixed up
@@ -177,3 +185,20 @@ def metallic_from_specular(
     )
     run_rows(_solve_rows, *shape, cancel, diffuse, specular, f0, *found)
     return found
+
+
+def _split(diffuse: FloatArray, specular: FloatArray, *, params: MetallicFromSpecular, cancel: Cancel) -> MetallicMaps:
+    return metallic_from_specular(diffuse, specular, params.reflectance, cancel=cancel)
+
+
+OPERATIONS = (
+    Operation(
+        "metallic_from_specular",
+        "from diffuse and specular",
+        _split,
+        MetallicFromSpecular,
+        slots=(read_as("diffuse"), read_as("specular")),
+        outputs=("base_color", "metallic", "reflectance"),
+        effort=2,
+    ),
+)

@@ -6,12 +6,16 @@ import numpy as np
 
 from ..bands import NEVER, Cancel
 from ..color import LUMINANCE_REC709, luminance
-from ..filters import gaussian
+from ..filters import gaussian, resize
+from ..operation import Operation, Part, read_as
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Size, as_rgb, edges_of
+from .height import height_from_color
+from .occlusion import OcclusionFromHeight, occlusion_from_height
 
-__all__ = ["AlbedoFromPhoto", "albedo_from_photo"]
+__all__ = ["OPERATIONS", "AlbedoFromPhoto", "albedo_from_photo"]
 
+_SHADE_RISE, _SHADE_FINEST = 0.05, 0.01  # of the relief a photo's own shade is guessed from; finer is grain, not shade
 _DARKEST = 0.02  # of the mean: light this dim is shadow without color in it, and is not divided by less
 
 
@@ -20,8 +24,10 @@ class AlbedoFromPhoto(Params):
 
     evenness: float = control(0.8, "Evenness", "%", 0, 1, "How much of the broad light and shade is taken out.", scale=100)
     breadth: float = control(0.12, "Broad is", "% of width", 0.01, 0.5, "Broader light and shade is the lamp's.", scale=100)
-    lift: float = control(0.0, "Lift of shade", "%", 0, 1, "How much of the shade in recesses is taken out.", scale=100)
-    saturation: float = control(1.0, "Saturation", "×", 0, 2, "Grayer or more vivid.")
+    lift: float = control(
+        0.0, "Lift of shade", "%", 0, 1, "How much of the shade in recesses is taken out.", example=0.5, scale=100
+    )
+    saturation: float = control(1.0, "Saturation", "×", 0, 2, "Grayer or more vivid.", example=0.7)
     dark: float = control(0.0, "Darkest", "%", 0, 0.5, "What becomes black.", scale=100)
     bright: float = control(1.0, "Brightest", "%", 0.5, 1.5, "What becomes white.", scale=100)
 
@@ -67,3 +73,36 @@ def albedo_from_photo(
         even = gray + (even - gray) * np.float32(params.saturation)
     span = max(params.bright - params.dark, 1e-3)
     return np.clip((even - np.float32(params.dark)) / np.float32(span), 0, 1).astype(np.float32)
+
+
+def own_shade(photo: FloatArray, edges: Edges | Edge = "wrap", *, cancel: Cancel = NEVER) -> FloatArray:
+    """Occlusion (H, W), 1 open .. 0 closed, of the relief that a photo (H, W, 3) shows."""
+    relief = height_from_color(photo, edges, cancel=cancel)
+    return occlusion_from_height(relief, _SHADE_RISE, edges, params=OcclusionFromHeight(finest=_SHADE_FINEST), cancel=cancel)
+
+
+def _evened(photo: FloatArray, shade: FloatArray | None, edges: Edges, *, params: AlbedoFromPhoto, cancel: Cancel) -> FloatArray:
+    """The shade was measured at the working size."""
+    if shade is not None:
+        shade = resize(shade, Size(photo.shape[1], photo.shape[0]), edges)
+    return albedo_from_photo(photo, edges, shade, params=params, cancel=cancel)
+
+
+def _is_lifted(params: AlbedoFromPhoto) -> bool:
+    return params.lift > 0
+
+
+_OWN_SHADE = Part("own shade/1", own_shade, ("photo",), facts=("edges",), is_measured=True, is_needed=_is_lifted)
+OPERATIONS = (
+    Operation(
+        "albedo_from_photo",
+        "photo, evenly lit",
+        _evened,
+        AlbedoFromPhoto,
+        slots=(read_as("photo"),),
+        outputs=("base_color",),
+        of=("photo", _OWN_SHADE),
+        facts=("edges",),
+        effort=2,
+    ),
+)

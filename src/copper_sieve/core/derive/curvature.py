@@ -8,11 +8,20 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..filters import Spectrum, gaussian_transfer, padded, spectrum
+from ..operation import Operation, Part, master
 from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from ..vectors import renormalized
 
-__all__ = ["CurvatureFromNormal", "Leaning", "curvature_from_normal", "leaning", "mean_curvature", "shape_curvature"]
+__all__ = [
+    "OPERATIONS",
+    "CurvatureFromNormal",
+    "Leaning",
+    "curvature_from_normal",
+    "leaning",
+    "mean_curvature",
+    "shape_curvature",
+]
 
 FINEST = 1 / 128  # of the width: below it an 8- or 16-bit height only shows its own steps
 _OCTAVES = 3
@@ -70,7 +79,7 @@ def mean_curvature(normal: FloatArray, scale: float, edges: Edges | Edge = "wrap
     return _turning(leaning(normal, edges), {scale: 1.0})
 
 
-def shape_curvature(normals: Leaning, params: CurvatureFromNormal) -> FloatArray:
+def shape_curvature(normals: Leaning, *, params: CurvatureFromNormal) -> FloatArray:
     """Curvature (H, W), −1..1, from what ``leaning`` found.
 
     Curvature times the scale is the angle by which the surface turns over that length; one radian at strength 1 is full.
@@ -85,4 +94,19 @@ def curvature_from_normal(
     normal: FloatArray, edges: Edges | Edge = "wrap", *, params: CurvatureFromNormal | None = None
 ) -> FloatArray:
     """Edges bright, folds dark, flat at 0: (H, W) float32 in −1..1, from (H, W, 3) normals, Y+. Raises ShapeMismatch."""
-    return shape_curvature(leaning(normal, edges), params or CurvatureFromNormal())
+    return shape_curvature(leaning(normal, edges), params=params or CurvatureFromNormal())
+
+
+_LEANING = Part("leaning/1", leaning, of=("normal",), facts=("edges",))
+OPERATIONS = (
+    Operation(
+        "curvature_from_normal",
+        "from normal",
+        shape_curvature,
+        CurvatureFromNormal,
+        slots=(master("normal"),),
+        outputs=("curvature",),
+        of=(_LEANING,),
+        effort=2,
+    ),
+)

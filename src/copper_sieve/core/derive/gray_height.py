@@ -6,10 +6,11 @@ import numpy as np
 from pydantic import Field
 
 from ..filters import gaussian, resize
+from ..operation import Operation, any_gray
 from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, Size, as_gray, edges_of
 
-__all__ = ["HeightFromGray", "bumps", "height_from_gray"]
+__all__ = ["OPERATIONS", "HeightFromGray", "bumps", "height_from_gray"]
 
 _CELLS = 256  # per width, whatever the size
 _SEED = 20
@@ -48,3 +49,17 @@ def height_from_gray(gray: FloatArray, edges: Edges | Edge = "wrap", *, params: 
     if params.noise > 0:
         height = height + bumps(height.shape, params.grain, edges) * np.float32(params.noise)
     return np.clip(height, 0, 1)
+
+
+OPERATIONS = (
+    Operation(
+        "height_from_gray",
+        "from a gray and noise",
+        height_from_gray,
+        HeightFromGray,
+        slots=(any_gray("gray"),),
+        outputs=("height",),
+        facts=("edges",),
+        effort=2,
+    ),
+)

@@ -9,12 +9,18 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName, gray_of
 from ..filters import Spectrum, guided, spectrum
+from ..operation import Operation, Part, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import HANDLES, Weight, weighted_detail
 from .shape_from_shading import relief_along_light
 
 __all__ = [
+    "HEIGHT_SCALE",
+    "OPERATIONS",
+    "RELIEF",
+    "UNDER_LAMP",
+    "WAVES",
     "HeightFromColor",
     "HeightScale",
     "gray_spectrum",
@@ -22,7 +28,7 @@ __all__ = [
     "measure_height",
     "shape_height",
     "shaded_spectrum",
-    "spread_of",
+    "spreads_of",
     "with_shading",
 ]
 
@@ -53,6 +59,7 @@ class HeightFromColor(Params):
         0,
         1,
         "Slopes read from a lamp baked in, instead of light is high.",
+        example=0.6,
         scale=100,
         more=True,
     )
@@ -66,30 +73,33 @@ class HeightScale(Params):
     reach: float
 
 
-def gray_spectrum(color: FloatArray, which: GrayName, edges: Edges | Edge, *, cancel: Cancel = NEVER) -> Spectrum:
+def gray_spectrum(color: FloatArray, edges: Edges | Edge, *, gray: GrayName, cancel: Cancel = NEVER) -> Spectrum:
     """Spectrum of one gray of (H, W, 3) linear color."""
-    return spectrum(gray_of(color, which, cancel=cancel), edges)
+    return spectrum(gray_of(color, gray, cancel=cancel), edges)
 
 
-def shaded_spectrum(color: FloatArray, which: GrayName, light: float, edges: Edges | Edge) -> Spectrum:
+def shaded_spectrum(color: FloatArray, edges: Edges | Edge, *, gray: GrayName, light: float) -> Spectrum:
     """Spectrum of the relief that a lamp at ``light`` degrees would show as one gray of (H, W, 3) linear color."""
-    return spectrum(relief_along_light(gray_of(color, which), light, edges), edges)
+    return spectrum(relief_along_light(gray_of(color, gray), light, edges), edges)
 
 
-def with_shading(plain: Spectrum, shaded: Spectrum, share: float, spreads: tuple[float, float]) -> Spectrum:
-    """The two mixed by ``share``, each brought to the ``spreads`` measured at the working size."""
-    first, second = ((1 - share) / max(spreads[0], _LEAST), share / max(spreads[1], _LEAST))
+def with_shading(plain: Spectrum, shaded: Spectrum | None, spreads: tuple[float, float] | None, *, shading: float) -> Spectrum:
+    """The two mixed by ``shading``, each brought to the ``spreads`` measured at the working size; the plain one at 0."""
+    if shaded is None or spreads is None:
+        return plain
+    first, second = ((1 - shading) / max(spreads[0], _LEAST), shading / max(spreads[1], _LEAST))
     return Spectrum(plain.values * np.float32(first) + shaded.values * np.float32(second), plain.size, plain.edges)
 
 
-def spread_of(waves: Spectrum, params: HeightFromColor) -> float:
-    """Deviation of the weighted detail, for ``with_shading``."""
-    return float(weighted_detail(waves, params.detail).std())
+def spreads_of(plain: Spectrum, shaded: Spectrum, *, detail: tuple[float, ...]) -> tuple[float, float]:
+    """Standard deviations of the weighted detail of both, for ``with_shading``."""
+    first, second = (float(weighted_detail(waves, detail).std()) for waves in (plain, shaded))
+    return first, second
 
 
-def measure_height(lightness: Spectrum, params: HeightFromColor) -> HeightScale:
+def measure_height(lightness: Spectrum, *, detail: tuple[float, ...]) -> HeightScale:
     """Mean of the weighted detail, and the distance from it that holds ``KEPT_SHARE`` of the texels."""
-    relief = weighted_detail(lightness, params.detail)
+    relief = weighted_detail(lightness, detail)
     mean = float(relief.mean())
     kept = int(KEPT_SHARE * (relief.size - 1))
     reach = float(np.partition(np.abs(relief - np.float32(mean)).ravel(), kept)[kept])
@@ -111,7 +121,7 @@ def _settle(first, last, relief, mean, gain, offset, knee, out):
             out[row, i] = min(max(half + half * t + offset, zero), one)
 
 
-def shape_height(lightness: Spectrum, params: HeightFromColor, scale: HeightScale, *, cancel: Cancel = NEVER) -> FloatArray:
+def shape_height(lightness: Spectrum, scale: HeightScale, *, params: HeightFromColor, cancel: Cancel = NEVER) -> FloatArray:
     """Height (H, W), 0..1 about 0.5, from a spectrum and what was measured at the working size."""
     relief = weighted_detail(lightness, params.detail)
     cancel.check()
@@ -123,7 +133,7 @@ def shape_height(lightness: Spectrum, params: HeightFromColor, scale: HeightScal
 
 
 def height_from_color(
-    color: FloatArray, *, params: HeightFromColor | None = None, edges: Edges | Edge = "wrap", cancel: Cancel = NEVER
+    color: FloatArray, edges: Edges | Edge = "wrap", *, params: HeightFromColor | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
     """Read a picture as relief: bands of a gray, OKLab lightness by default, weighted by size.
 
@@ -146,9 +156,32 @@ def height_from_color(
     """
     params = params or HeightFromColor()
     color, edges = as_rgb(color, "color"), edges_of(edges)
-    lightness = gray_spectrum(color, params.gray, edges, cancel=cancel)
+    relief = gray_spectrum(color, edges, gray=params.gray, cancel=cancel)
     if params.shading > 0:
-        shaded = shaded_spectrum(color, params.gray, params.light, edges)
-        spreads = (spread_of(lightness, params), spread_of(shaded, params))
-        lightness = with_shading(lightness, shaded, params.shading, spreads)
-    return shape_height(lightness, params, measure_height(lightness, params), cancel=cancel)
+        shaded = shaded_spectrum(color, edges, gray=params.gray, light=params.light)
+        spreads = spreads_of(relief, shaded, detail=params.detail)
+        relief = with_shading(relief, shaded, spreads, shading=params.shading)
+    return shape_height(relief, measure_height(relief, detail=params.detail), params=params, cancel=cancel)
+
+
+def _is_shaded(params: HeightFromColor) -> bool:
+    return params.shading > 0
+
+
+WAVES = Part("waves/1", gray_spectrum, of=("color",), by=("gray",), facts=("edges",))
+UNDER_LAMP = Part("along light/1", shaded_spectrum, ("color",), ("gray", "light"), ("edges",), is_needed=_is_shaded)
+_SPREADS = Part("spreads/1", spreads_of, (WAVES, UNDER_LAMP), ("detail",), is_measured=True, is_needed=_is_shaded)
+RELIEF = Part("relief/1", with_shading, of=(WAVES, UNDER_LAMP, _SPREADS), by=("shading",), is_kept=False)
+HEIGHT_SCALE = Part("height scale/1", measure_height, of=(RELIEF,), by=("detail",), is_measured=True)
+OPERATIONS = (
+    Operation(
+        "height_from_color",
+        "from color",
+        shape_height,
+        HeightFromColor,
+        slots=(master("color", "base_color"),),
+        outputs=("height",),
+        of=(RELIEF, HEIGHT_SCALE),
+        effort=2,
+    ),
+)

@@ -11,11 +11,20 @@ from scipy import fft
 
 from ..bands import CORES, NEVER, Cancel
 from ..filters import STENCILS, StencilName
+from ..operation import Operation, Part, master
 from ..params import Params
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from ..vectors import renormalized
 
-__all__ = ["HeightFromNormal", "IntegratedHeight", "SlopeSpectra", "height_from_normal", "height_from_slopes", "slope_spectra"]
+__all__ = [
+    "OPERATIONS",
+    "HeightFromNormal",
+    "IntegratedHeight",
+    "SlopeSpectra",
+    "height_from_normal",
+    "height_from_slopes",
+    "slope_spectra",
+]
 
 Response = Callable[[np.ndarray], np.ndarray]  # of a filter, by radians per texel
 _DEAD = 1e-6  # |T|² over |ω|² under which a difference filter is blind to a frequency
@@ -167,3 +176,22 @@ def _backward(spectrum: np.ndarray, edges: Edges, shape: tuple[int, int]) -> np.
         if edge == "mirror":
             spectrum = np.asarray(fft.idct(spectrum, type=2, norm="ortho", axis=axis, workers=CORES))
     return np.ascontiguousarray(spectrum)
+
+
+def _height_alone(spectra: SlopeSpectra, *, params: HeightFromNormal, cancel: Cancel) -> FloatArray:
+    return height_from_slopes(spectra, params, cancel=cancel).height
+
+
+_SLOPES = Part("slopes/1", slope_spectra, of=("normal",), by=("level",), facts=("edges",))
+OPERATIONS = (
+    Operation(
+        "height_from_normal",
+        "from normal",
+        _height_alone,
+        HeightFromNormal,
+        slots=(master("normal"),),
+        outputs=("height",),
+        of=(_SLOPES,),
+        effort=6,
+    ),
+)

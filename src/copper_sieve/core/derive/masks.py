@@ -11,10 +11,12 @@ from pydantic import Field
 from ..bands import NEVER, Cancel
 from ..color import GRAYS, GrayName, gray_of, linear_from_srgb_codes, oklab_from_linear
 from ..filters import padded
+from ..operation import Operation, given, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_gray, as_rgb, edges_of
 
 __all__ = [
+    "OPERATIONS",
     "BledColor",
     "GlowByRange",
     "MaskByRange",
@@ -56,7 +58,9 @@ class MaskByRange(Params):
     tolerance: float = control(0.12, "Tolerance", "OKLab", 0, 0.6, "How far from the color still counts.")
     softness: float = control(0.06, "Softness", "OKLab", 0, 0.4, "How gradually it ends.")
     lightness: float = control(0.5, "Heeds lightness", "%", 0, 1, "0 % looks at hue and strength of color alone.", scale=100)
-    cleanup: float = control(0.0, "Clean up", "% of width", 0, 0.05, "Specks and pinholes smaller than this go.", scale=100)
+    cleanup: float = control(
+        0.0, "Clean up", "% of width", 0, 0.05, "Specks and pinholes smaller than this go.", example=0.01, scale=100
+    )
     invert: bool = Field(default=False, title="All but this", description="Means everything else instead.")
 
 
@@ -73,20 +77,25 @@ class BledColor(Params):
     reach: float = control(0.1, "Reach", "% of width", 0.002, 1, "How far color bleeds into the holes.", scale=100)
 
 
-def thresholded(gray: FloatArray, params: Threshold) -> FloatArray:
+def thresholded(gray: FloatArray, *, params: Threshold | None = None) -> FloatArray:
     """Cut a gray, (H, W) 0..1 to 0..1; at threshold ½ and softness 1 it is the gray itself."""
+    params = params or Threshold()
     softness = np.float32(max(params.softness, _LEAST_SOFTNESS))
     mask = np.clip((gray - np.float32(params.threshold)) / softness + np.float32(0.5), 0, 1)
     return 1 - mask if params.invert else mask
 
 
-def mask_from_color(color: FloatArray, params: MaskFromColor, *, cancel: Cancel = NEVER) -> FloatArray:
+def mask_from_color(color: FloatArray, *, params: MaskFromColor | None = None, cancel: Cancel = NEVER) -> FloatArray:
     """Cut a gray of a (H, W, 3) linear color: 1 solid .. 0 hole, (H, W)."""
-    return thresholded(gray_of(as_rgb(color, "color"), params.gray, cancel=cancel), params)
+    params = params or MaskFromColor()
+    return thresholded(gray_of(as_rgb(color, "color"), params.gray, cancel=cancel), params=params)
 
 
-def mask_by_range(color: FloatArray, edges: Edges | Edge, params: MaskByRange, *, cancel: Cancel = NEVER) -> FloatArray:
+def mask_by_range(
+    color: FloatArray, edges: Edges | Edge = "wrap", *, params: MaskByRange | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
     """1 where a (H, W, 3) linear color is near ``params.color`` in OKLab, (H, W), 0..1, cleaned by opening and closing."""
+    params = params or MaskByRange()
     lab = oklab_from_linear(as_rgb(color, "color"))
     cancel.check()
     wanted = oklab_from_linear(linear_from_srgb_codes(np.frombuffer(bytes.fromhex(params.color[1:]), np.uint8)))
@@ -98,9 +107,12 @@ def mask_by_range(color: FloatArray, edges: Edges | Edge, params: MaskByRange, *
     return 1 - mask if params.invert else mask
 
 
-def glow_by_range(color: FloatArray, edges: Edges | Edge, params: GlowByRange, *, cancel: Cancel = NEVER) -> FloatArray:
+def glow_by_range(
+    color: FloatArray, edges: Edges | Edge = "wrap", *, params: GlowByRange | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
     """The color where it is in range, black elsewhere, times the gain; (H, W, 3), linear light."""
-    return color * mask_by_range(color, edges, params, cancel=cancel)[..., None] * np.float32(params.gain)
+    params = params or GlowByRange()
+    return color * mask_by_range(color, edges, params=params, cancel=cancel)[..., None] * np.float32(params.gain)
 
 
 def _cleaned(mask: FloatArray, size: float, edges: Edges) -> FloatArray:
@@ -155,3 +167,58 @@ def bled(values: FloatArray, is_solid: np.ndarray, reach: float, edges: Edges | 
     out = values.copy()
     out[is_taken] = values[nearest[:, 0], nearest[:, 1]]
     return out
+
+
+_BY_RANGE = "from color, near one color"
+_OWN_COLOR = given("own_color", "base_color")
+OPERATIONS = (
+    Operation(
+        "metallic_by_range",
+        _BY_RANGE,
+        mask_by_range,
+        MaskByRange,
+        slots=(master("color", "base_color"),),
+        outputs=("metallic",),
+        facts=("edges",),
+        effort=2,
+    ),
+    Operation(
+        "emissive_by_range",
+        _BY_RANGE,
+        glow_by_range,
+        GlowByRange,
+        slots=(master("color", "base_color"),),
+        outputs=("emissive",),
+        facts=("edges",),
+        effort=2,
+    ),
+    Operation(
+        "opacity_by_range",
+        _BY_RANGE,
+        mask_by_range,
+        MaskByRange,
+        slots=(_OWN_COLOR,),
+        outputs=("opacity",),
+        facts=("edges",),
+        effort=2,
+    ),
+    Operation("opacity_from_color", "from color, cut", mask_from_color, MaskFromColor, slots=(_OWN_COLOR,), outputs=("opacity",)),
+    Operation(
+        "opacity_cut",
+        "given, cut at a threshold",
+        thresholded,
+        Threshold,
+        slots=(given("own_opacity", "opacity"),),
+        outputs=("opacity",),
+    ),
+    Operation(
+        "color_bled",
+        "given, bled under holes",
+        bled_color,
+        BledColor,
+        slots=(_OWN_COLOR, master("opacity")),
+        outputs=("base_color",),
+        facts=("edges",),
+        effort=2,
+    ),
+)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 import cv2
 import numba
@@ -11,14 +11,15 @@ from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName
-from ..filters import STENCILS, StencilName, gaussian_transfer, padded, spectrum
+from ..filters import STENCILS, Spectrum, StencilName, gaussian_transfer, padded, spectrum
+from ..operation import Operation, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
 from .gray_height import bumps
-from .height import HeightFromColor
+from .height import HEIGHT_SCALE, RELIEF, HeightFromColor, HeightScale, shape_height
 
-__all__ = ["NormalFromColor", "NormalFromHeight", "normal_from_height"]
+__all__ = ["OPERATIONS", "NormalFromColor", "NormalFromHeight", "normal_from_height"]
 
 
 _EVEN = (1.0, 1.0, 1.0, 1.0, 1.0)
@@ -35,7 +36,7 @@ class NormalFromHeight(Params):
         description="How much features of each size lean: several scales mixed. All at 1 leaves the height as it is.",
         json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
     )
-    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller bumps are left out.", scale=100)
+    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller bumps are left out.", example=0.004, scale=100)
     keeps: Keeps = choice(
         "all",
         "Leans",
@@ -68,6 +69,7 @@ class NormalFromColor(NormalFromHeight):
     )
     soft: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)
     invert: bool = Field(default=False, title="Dark is high", description="Turns hills into pits.")
+    shading: ClassVar[float] = 0.0  # the relief in between is the plain one
 
     @property
     def of_color(self) -> HeightFromColor:
@@ -200,3 +202,40 @@ def normal_from_height(
     numbers = (np.float32(middle), np.float32(outer), np.float32(scale), edges.x == "wrap")
     run_rows(_compact, *height.shape, cancel, height, *neighbors(height.shape[0], edges.y), *numbers, out)
     return out
+
+
+def _straight_from_color(
+    relief: Spectrum,
+    scale: HeightScale,
+    rise: float,
+    edges: Edges,
+    *,
+    params: NormalFromColor,
+    cancel: Cancel,
+) -> FloatArray:
+    height = shape_height(relief, scale, params=params.of_color, cancel=cancel)
+    return normal_from_height(height, rise, edges, params=params.of_relief, cancel=cancel)
+
+
+OPERATIONS = (
+    Operation(
+        "normal_from_height",
+        "from height",
+        normal_from_height,
+        NormalFromHeight,
+        slots=(master("height"),),
+        outputs=("normal",),
+        facts=("rise", "edges"),
+    ),
+    Operation(
+        "normal_from_color",
+        "straight from color",
+        _straight_from_color,
+        NormalFromColor,
+        slots=(master("color", "base_color"),),
+        outputs=("normal",),
+        of=(RELIEF, HEIGHT_SCALE),
+        facts=("rise", "edges"),
+        effort=3,
+    ),
+)

@@ -8,10 +8,11 @@ from pydantic import Field
 
 from ..bands import NEVER, Cancel, run_rows
 from ..filters import gaussian, padded
+from ..operation import Operation, master
 from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
 
-__all__ = ["OcclusionFromHeight", "occlusion_from_height"]
+__all__ = ["OPERATIONS", "OcclusionFromHeight", "occlusion_from_height"]
 
 _GROWTH = 1.15  # of the sample distance from step to step
 _CHUNK = 512  # columns at once: what the inner loops touch then stays in the first cache
@@ -24,7 +25,7 @@ class OcclusionFromHeight(Params):
 
     reach: float = control(0.08, "Reach", "% of width", 0.005, 0.5, "How far away a hill can still shade.", scale=100)
     darkness: float = control(1.0, "Darkness", "×", 0, 3, "1 is what the surface says; more is an artist's choice.")
-    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller pits do not shade.", scale=100)
+    finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller pits do not shade.", example=0.01, scale=100)
     directions: int = Field(
         default=12,
         ge=4,
@@ -186,3 +187,17 @@ def occlusion_from_height(
     table = (whole, fraction, inverse * scale, near, axes)
     run_rows(_visibility, rows, width, cancel, grown, margin_x, margin_y, *table, scale, darkness, out)
     return out
+
+
+OPERATIONS = (
+    Operation(
+        "occlusion_from_height",
+        "from height",
+        occlusion_from_height,
+        OcclusionFromHeight,
+        slots=(master("height"),),
+        outputs=("occlusion",),
+        facts=("rise", "edges"),
+        effort=12,
+    ),
+)

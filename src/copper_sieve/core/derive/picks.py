@@ -7,21 +7,26 @@ ridge regression from color, band by band, pulled towards the plain rule (light 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 from types import MappingProxyType
-from typing import Annotated
+from typing import Annotated, Any, ClassVar
 
 import numpy as np
 from pydantic import Field
 
 from ..bands import NEVER, Cancel
-from ..color import oklab_from_linear
+from ..color import GrayName, oklab_from_linear
 from ..filters import Spectrum, guided, spectrum
+from ..operation import Operation, Part, master
 from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import HANDLES, detail_transfer
+from .height import UNDER_LAMP
 
 __all__ = [
+    "OPERATIONS",
+    "PICK_FIT",
     "ByPicks",
     "GlowByPicks",
     "HeightByPicks",
@@ -75,11 +80,18 @@ class Pick(Params):
 class ByPicks(Params):
     """The spots."""
 
-    picks: tuple[Pick, ...] = Field(default=(), title="Picks", description="Click on the picture and say what the spot is.")
+    picks: tuple[Pick, ...] = Field(
+        default=(),
+        title="Picks",
+        description="Click on the picture and say what the spot is.",
+        examples=[({"x": 0.2, "y": 0.3, "value": 1.0}, {"x": 0.7, "y": 0.6, "value": 0.0})],
+    )
 
 
 class HeightByPicks(ByPicks):
     """Spots that are high or low."""
+
+    gray: ClassVar[GrayName] = "lightness"  # what a lamp's light and shade are read from
 
     is_lit: bool = Field(default=False, title="A lamp is baked in", description="Its light and shade tell slopes, besides color.")
     light: float = control(
@@ -220,20 +232,88 @@ def _kneed(values: FloatArray) -> FloatArray:
     return (bent / 2 + 0.5).astype(np.float32)
 
 
-def height_by_picks(spectra: Sequence[Spectrum], params: HeightByPicks, fit: PickFit, *, cancel: Cancel = NEVER) -> FloatArray:
+def height_by_picks(
+    spectra: Sequence[Spectrum], fit: PickFit, *, params: HeightByPicks | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
     """Height (H, W), 0..1, from a picture's spectra and the fit of its picks."""
+    params = params or HeightByPicks()
     relief = _kneed(picked(spectra, fit))
     cancel.check()
     return guided(relief, params.smoothing, _SMOOTHING_TOLERANCE, spectra[0].edges)
 
 
-def mask_by_picks(spectra: Sequence[Spectrum], params: MaskByPicks, fit: PickFit, *, cancel: Cancel = NEVER) -> FloatArray:
+def mask_by_picks(
+    spectra: Sequence[Spectrum], fit: PickFit, *, params: MaskByPicks | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
     """0 or 1 and a rim between them, ``softness`` wide in values, (H, W)."""
+    params = params or MaskByPicks()
     values = picked(spectra, fit)
     cancel.check()
     return np.clip((values - np.float32(0.5)) / np.float32(params.softness) + np.float32(0.5), 0, 1)
 
 
-def roughness_by_picks(spectra: Sequence[Spectrum], params: ByPicks, fit: PickFit, *, cancel: Cancel = NEVER) -> FloatArray:
+def roughness_by_picks(spectra: Sequence[Spectrum], fit: PickFit, *, params: ByPicks | None = None) -> FloatArray:
     """Roughness (H, W), 0..1."""
     return np.clip(picked(spectra, fit), 0, 1)
+
+
+def _with_lamp(colors: Spectra, lamp: Spectrum | None) -> Spectra:
+    return colors if lamp is None else (*colors, lamp)
+
+
+def _is_lit(params: Any) -> bool:
+    return isinstance(params, HeightByPicks) and params.is_lit
+
+
+def _glow_by_picks(color: FloatArray, spectra: Spectra, fit: PickFit, *, params: GlowByPicks, cancel: Cancel) -> FloatArray:
+    return color * mask_by_picks(spectra, fit, params=params, cancel=cancel)[..., None] * np.float32(params.gain)
+
+
+def _fit(plain: str) -> Part:
+    """The fit of a node's picks, at the working size, pulled towards the plain rule of that name."""
+    return Part(f"{PICK_FIT} of {plain}/1", partial(fit_picks, plain=PLAIN[plain]), (_FEATURES,), ("picks",), is_measured=True)
+
+
+PICK_FIT = "pick fit"
+_BY_PICKS = "from color, by picks"
+_COLOR = (master("color", "base_color"),)
+_COLORS = Part("color spectra/1", color_spectra, of=("color",), facts=("edges",))
+_SPECTRA = Part("lit spectra/1", _with_lamp, of=(_COLORS, replace(UNDER_LAMP, is_needed=_is_lit)), is_kept=False)
+_FEATURES = Part("pick features/1", pick_features, of=(_SPECTRA,), is_measured=True)
+_AS_MASK = (_SPECTRA, _fit("mask"))
+OPERATIONS = (
+    Operation(
+        "height_by_picks",
+        _BY_PICKS,
+        height_by_picks,
+        HeightByPicks,
+        slots=_COLOR,
+        outputs=("height",),
+        of=(_SPECTRA, _fit("height")),
+        effort=3,
+    ),
+    Operation(
+        "roughness_by_picks",
+        _BY_PICKS,
+        roughness_by_picks,
+        ByPicks,
+        slots=_COLOR,
+        outputs=("roughness",),
+        of=(_SPECTRA, _fit("roughness")),
+        effort=3,
+    ),
+    *(
+        Operation(f"{output}_by_picks", _BY_PICKS, mask_by_picks, MaskByPicks, _COLOR, (output,), of=_AS_MASK, effort=3)
+        for output in ("metallic", "opacity")
+    ),
+    Operation(
+        "emissive_by_picks",
+        _BY_PICKS,
+        _glow_by_picks,
+        GlowByPicks,
+        slots=_COLOR,
+        outputs=("emissive",),
+        of=("color", *_AS_MASK),
+        effort=3,
+    ),
+)

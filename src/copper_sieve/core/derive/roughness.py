@@ -11,12 +11,14 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import Spectrum, gaussian, gaussian_transfer
+from ..operation import Operation, Part, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
 from .detail import weighted_detail
-from .height import gray_spectrum
+from .height import WAVES, gray_spectrum
 
 __all__ = [
+    "OPERATIONS",
     "RoughnessFromColor",
     "RoughnessScale",
     "measure_roughness",
@@ -70,12 +72,12 @@ def roughness_signals(lightness: Spectrum) -> RoughnessSignals:
     )
 
 
-def measure_roughness(signals: RoughnessSignals, params: RoughnessFromColor) -> RoughnessScale:
+def measure_roughness(signals: RoughnessSignals, *, detail: float, invert: bool) -> RoughnessScale:
     """Means and deviations that the curve needs."""
     shade, busy = signals.shade, signals.busy
     deviation = [max(float(part.std()), _LEAST_DEVIATION) for part in (shade, busy)]
-    light = 1 if params.invert else -1
-    mixed = light * (1 - params.detail) / deviation[0] * shade + params.detail / deviation[1] * busy
+    light = 1 if invert else -1
+    mixed = light * (1 - detail) / deviation[0] * shade + detail / deviation[1] * busy
     return RoughnessScale(
         shade_mean=float(shade.mean()),
         shade_deviation=deviation[0],
@@ -96,7 +98,7 @@ def _settle(first, last, shade, busy, by_shade, by_busy, shift, mean, spread, ou
 
 
 def shape_roughness(
-    signals: RoughnessSignals, params: RoughnessFromColor, scale: RoughnessScale, *, cancel: Cancel = NEVER
+    signals: RoughnessSignals, scale: RoughnessScale, *, params: RoughnessFromColor, cancel: Cancel = NEVER
 ) -> FloatArray:
     """Roughness (H, W), 0..1, from the signals and what was measured at the working size."""
     light = 1 if params.invert else -1
@@ -111,9 +113,9 @@ def shape_roughness(
 
 def roughness_from_color(
     color: FloatArray,
+    edges: Edges | Edge = "wrap",
     *,
     params: RoughnessFromColor | None = None,
-    edges: Edges | Edge = "wrap",
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """Guess how dull a surface is from its picture.
@@ -132,5 +134,23 @@ def roughness_from_color(
     ShapeMismatch : not (H, W, 3)
     """
     params = params or RoughnessFromColor()
-    signals = roughness_signals(gray_spectrum(as_rgb(color, "color"), params.gray, edges_of(edges), cancel=cancel))
-    return shape_roughness(signals, params, measure_roughness(signals, params), cancel=cancel)
+    waves = gray_spectrum(as_rgb(color, "color"), edges_of(edges), gray=params.gray, cancel=cancel)
+    signals = roughness_signals(waves)
+    scale = measure_roughness(signals, detail=params.detail, invert=params.invert)
+    return shape_roughness(signals, scale, params=params, cancel=cancel)
+
+
+_SIGNALS = Part("roughness signals/1", roughness_signals, of=(WAVES,))
+_SCALE = Part("roughness scale/1", measure_roughness, of=(_SIGNALS,), by=("detail", "invert"), is_measured=True)
+OPERATIONS = (
+    Operation(
+        "roughness_from_color",
+        "from color",
+        shape_roughness,
+        RoughnessFromColor,
+        slots=(master("color", "base_color"),),
+        outputs=("roughness",),
+        of=(_SIGNALS, _SCALE),
+        effort=2,
+    ),
+)

@@ -11,7 +11,9 @@ from pydantic import ValidationError
 from ..errors import RecipeInvalid, SieveError
 from ..quantities import quantity
 from ..raster import Edges
-from ..recipe.model import Facts, Fit, Node, Recipe, Source, node_ref, source_ref
+from ..recipe.model import Facts, Fit, Node, Recipe, Source
+from ..recipe.refs import Ref, master_ref, node_ref, source_ref
+from ..recipe.steps import new_node
 
 __all__ = ["FileEntry", "RivalMaps", "plan_set"]
 
@@ -75,15 +77,15 @@ def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
         nodes[key] = node
         masters[key] = node_ref(key)
-    is_rise_known = "rise" in facts or not masters.get("height", "").startswith("source:")
+    is_rise_known = "rise" in facts or not ((height := masters.get("height")) and height.kind == "source")
     known = {"edges": edges, "edges_from": "guessed", "rise_from": "told" if is_rise_known else "assumed"}
     whole = Facts(**{"width": lead.width, "height": lead.height, **known, **facts})
     return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)
 
 
-def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, str]]:
+def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, Ref]]:
     sources: dict[str, Source] = {}
-    masters: dict[str, str] = {}
+    masters: dict[str, Ref] = {}
     claimed: dict[str, str] = {}
     given = {key for entry in entries for key in entry.reads.values()}
     has_specular, has_occlusion = "specular" in given, "occlusion" in given
@@ -132,7 +134,7 @@ def _specular_pair(sources: dict[str, Source]) -> Node | None:
     refs = {key: source_ref(name, key) for name, source in sources.items() for key in source.reads.values()}
     if not {"diffuse", "specular"} <= set(refs):
         return None
-    return Node(op="metallic_from_specular", inputs={slot: refs[slot] for slot in ("diffuse", "specular")})
+    return new_node("metallic_from_specular", {slot: refs[slot] for slot in ("diffuse", "specular")})
 
 
 def _unshaded(sources: dict[str, Source]) -> Node | None:
@@ -140,7 +142,7 @@ def _unshaded(sources: dict[str, Source]) -> Node | None:
     refs = {key: source_ref(name, key) for name, source in sources.items() for key in source.reads.values()}
     if not {"shaded_color", "occlusion"} <= set(refs):
         return None
-    return Node(op="color_without_occlusion", inputs={"color": refs["shaded_color"], "occlusion": "master:occlusion"})
+    return new_node("color_without_occlusion", {"color": refs["shaded_color"], "occlusion": master_ref("occlusion")})
 
 
 def _lead(entries: Sequence[FileEntry]) -> FileEntry:
@@ -154,13 +156,13 @@ def _missing(given: set[str], *, from_photo: bool) -> list[tuple[str, Node]]:
     color = "base_color" in given
     has_height = "height" in given
     if not has_height and color and "normal" not in given:
-        nodes.append(("height", Node(op="height_from_color", inputs={"color": "master:base_color"})))
+        nodes.append(("height", new_node("height_from_color", {"color": master_ref("base_color")})))
         has_height = True
     if has_height and "normal" not in given:
-        nodes.append(("normal", Node(op="normal_from_height", inputs={"height": "master:height"})))
+        nodes.append(("normal", new_node("normal_from_height", {"height": master_ref("height")})))
     if has_height and "occlusion" not in given:
         params = {"finest": _PHOTO_OCCLUSION_FINEST} if from_photo or "height" not in given else {}
-        nodes.append(("occlusion", Node(op="occlusion_from_height", inputs={"height": "master:height"}, params=params)))
+        nodes.append(("occlusion", new_node("occlusion_from_height", {"height": master_ref("height")}, params)))
     if "roughness" not in given and color:
-        nodes.append(("roughness", Node(op="roughness_from_color", inputs={"color": "master:base_color"})))
+        nodes.append(("roughness", new_node("roughness_from_color", {"color": master_ref("base_color")})))
     return nodes

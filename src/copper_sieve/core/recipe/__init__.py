@@ -4,25 +4,26 @@ from .account import account_of, rise_known, told
 from .cache import Cache
 from .evaluation import Evaluation, Progress
 from .history import changes
-from .model import Facts, Frame, Node, Recipe, Source, node_ref, origin_of, source_ref
-from .operations import OPERATIONS, Operation
+from .model import Facts, Frame, Node, Recipe, Source, origin_of
 from .origins import choices, mask_choices, with_mask, with_origin
+from .paths import with_value
 from .placement import SizeRequest, with_size, with_step
+from .refs import Ref, master_ref, node_ref, source_ref
 from .sources import check_reads
 from .starts import Start, starts, with_start
+from .steps import new_node, older_ways, operation_of, params_of, updated
 from .validation import check_recipe
 from .ways import Ways, ways_of, with_ways
 
 __all__ = [
-    "OPERATIONS",
     "Cache",
     "Evaluation",
     "Facts",
     "Frame",
     "Node",
-    "Operation",
     "Progress",
     "Recipe",
+    "Ref",
     "SizeRequest",
     "Source",
     "Start",
@@ -33,17 +34,24 @@ __all__ = [
     "check_recipe",
     "choices",
     "mask_choices",
+    "master_ref",
+    "new_node",
     "node_ref",
+    "older_ways",
+    "operation_of",
     "origin_of",
+    "params_of",
     "rise_known",
     "source_ref",
     "starts",
     "told",
+    "updated",
     "ways_of",
     "with_mask",
     "with_origin",
     "with_size",
     "with_start",
     "with_step",
+    "with_value",
     "with_ways",
 ]

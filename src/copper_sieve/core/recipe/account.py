@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from ..quantities import quantity
 from .history import said_of
 from .model import Facts, Node, Recipe, origin_of
-from .operations import OPERATIONS
+from .refs import Ref
+from .steps import operation_of, params_of
 
 __all__ = ["account_of", "rise_known", "told"]
 
@@ -29,22 +30,20 @@ def account_of(recipe: Recipe, master: str) -> list[str]:
     return list(_ref(recipe, ref, set()))
 
 
-def _ref(recipe: Recipe, ref: str, told: set[str]) -> Iterator[str]:
-    kind, name, *_ = ref.split(":")
-    if kind == "master":
-        yield quantity(name).title.lower()
-    elif kind == "source":
+def _ref(recipe: Recipe, ref: Ref, told: set[str]) -> Iterator[str]:
+    if ref.kind == "master":
+        yield quantity(ref.name).title.lower()
+    elif ref.kind == "source":
         yield _source(recipe, ref)
-    elif name in told:
-        yield f"{OPERATIONS[recipe.nodes[name].op].title}, as told above"
+    elif ref.name in told:
+        yield f"{operation_of(recipe.nodes[ref.name]).title}, as told above"
     else:
-        told.add(name)
-        yield from _node(recipe, recipe.nodes[name], told)
+        told.add(ref.name)
+        yield from _node(recipe, recipe.nodes[ref.name], told)
 
 
-def _source(recipe: Recipe, ref: str) -> str:
-    _, name, key = ref.split(":")
-    source = recipe.sources[name]
+def _source(recipe: Recipe, ref: Ref) -> str:
+    source, key = recipe.sources[ref.name], str(ref.part)
     letters = source.letters_of(key)
     size = f"{source.width} × {source.height}, {source.depth} bit"
     parts = [f"given: {letters} of {source.name}, {size}, read as {quantity(key).title.lower()}"]
@@ -56,15 +55,15 @@ def _source(recipe: Recipe, ref: str) -> str:
 
 
 def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:
-    operation = OPERATIONS[node.op]
-    params = operation.params(**node.params)
+    operation, params = operation_of(node), params_of(node)
     start = type(params)() if node.op != "constant" else None
     said = [
         said_of(params, field)
         for field in type(params).model_fields
         if start is None or getattr(params, field) != getattr(start, field)
     ]
-    yield f"{operation.title}{': ' if said else ''}{', '.join(said)}"
+    by = f", by an older way ({operation.was})" if operation.was else ""
+    yield f"{operation.title}{by}{': ' if said else ''}{', '.join(said)}"
     for slot, below in node.inputs.items():
         for line in _ref(recipe, below, told):
             yield f"  {slot.replace('_', ' ')}: {line}"

@@ -7,7 +7,7 @@ import json
 import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 
@@ -15,19 +15,22 @@ from ..bands import Cancel
 from ..convert.normals import widened
 from ..errors import RecipeInvalid
 from ..filters import resize
+from ..operation import Fact, Operation, Part, takes_cancel
+from ..operations import OPERATIONS
+from ..params import Params
 from ..quantities import quantity
 from ..raster import FloatArray, Size, set_size
 from ..vectors import renormalized
 from .cache import Cache
-from .model import Facts, Node, Recipe, Source, source_ref
-from .operations import OPERATIONS
+from .model import Node, Recipe, Source
 from .placement import fitted, placed
+from .refs import Ref, master_ref, node_ref
 from .sources import read_quantity
+from .steps import operation_of, params_of
 
 __all__ = ["WORKING_PX", "Evaluation", "Progress"]
 
 WORKING_PX = 512  # whole-picture statistics are taken here, whatever size is asked for
-Found = TypeVar("Found")
 
 
 class Progress:
@@ -54,7 +57,7 @@ class Evaluation:
     cache: Cache
     cancel: Cancel = field(default_factory=Cancel)
     progress: Progress | None = None
-    _digests: dict[str, str] = field(default_factory=dict, repr=False)
+    _digests: dict[Ref, str] = field(default_factory=dict, repr=False)
 
     @property
     def size(self) -> Size:
@@ -68,92 +71,85 @@ class Evaluation:
 
     def master(self, key: str) -> FloatArray | None:
         """Array of a master at this size, or None when it is absent."""
-        return self.value(f"master:{key}", self.size) if key in self.recipe.masters else None
+        return self.value(master_ref(key), self.size) if key in self.recipe.masters else None
 
     def effort(self, keys: tuple[str, ...]) -> int:
         """Work that ``master`` for all ``keys`` will report to progress, counting what they share once."""
         nodes: set[str] = set()
-        for key in keys:
-            self._gather(f"master:{key}", nodes)
+        waiting = [master_ref(key) for key in keys]
+        while waiting:
+            ref = waiting.pop()
+            if ref.kind == "node":
+                if ref.name in nodes:
+                    continue
+                nodes.add(ref.name)
+            waiting += self.recipe.below(ref)
         return sum(OPERATIONS[self.recipe.nodes[name].op].effort for name in nodes)
 
-    def _gather(self, ref: str, nodes: set[str]) -> None:
-        kind, name, *_ = ref.split(":")
-        if kind == "master" and name in self.recipe.masters:
-            self._gather(self.recipe.masters[name], nodes)
-        elif kind == "node" and name not in nodes:
-            nodes.add(name)
-            for below in self.recipe.nodes[name].inputs.values():
-                self._gather(below, nodes)
-
-    def value(self, ref: str, size: Size) -> FloatArray:
+    def value(self, ref: Ref, size: Size) -> FloatArray:
         """Array of any ref at any size, from the cache when it is there."""
         self.cancel.check()
-        kind, name, *rest = ref.split(":")
-        if kind == "master":
-            if name not in self.recipe.masters:
-                raise RecipeInvalid(
-                    f"{quantity(name).title} is needed but absent. Give a file for it, or derive it first.", master=name
-                )
-            values = self.value(self.recipe.masters[name], size)
-            return self._widened(values, size) if name == "roughness" and self.recipe.facts.keep_shine else values
+        if ref.kind == "master":
+            if ref.name not in self.recipe.masters:
+                title = quantity(ref.name).title
+                raise RecipeInvalid(f"{title} is needed but absent. Give a file for it, or derive it first.", master=ref.name)
+            values = self.value(self.recipe.masters[ref.name], size)
+            return self._widened(values, size) if ref.name == "roughness" and self.recipe.facts.keep_shine else values
         key = f"{self.digest(ref)}@{size.width}x{size.height}"
         found = self.cache.get(key)
         if found is None:
-            found = self._source(name, rest[0], size) if kind == "source" else self._node(name, size, *rest)
+            found = self._source(ref, size) if ref.kind == "source" else self._node(ref, size)
             self.cache.put(key, found)
-        if kind == "node" and self.progress is not None and size == self.size:
-            self._count(name)
+        if ref.kind == "node" and self.progress is not None and size == self.size:
+            self._count(ref.name)
         return found
 
-    def digest(self, ref: str) -> str:
+    def digest(self, ref: Ref) -> str:
         """Hash of everything a ref depends on: files, operations, parameters, facts. Not the size. Taken once per ref."""
         found = self._digests.get(ref)
         if found is None:
             found = self._digests[ref] = self._digest(ref)
         return found
 
-    def _digest(self, ref: str) -> str:
-        kind, name, *rest = ref.split(":")
-        if kind == "master":
-            return self.digest(self.recipe.masters[name]) if name in self.recipe.masters else "absent"
-        if kind == "source":
-            source = self.recipe.sources[name]
-            frame = self.recipe.frame.model_dump(mode="json") if self.recipe.frame is not None else None
-            content = [source.model_dump(mode="json", exclude={"name", "place"}), rest[0], frame, self.recipe.facts.sampling]
+    def _digest(self, ref: Ref) -> str:
+        recipe = self.recipe
+        if ref.kind == "master":
+            return self.digest(recipe.masters[ref.name]) if ref.name in recipe.masters else "absent"
+        if ref.kind == "source":
+            source = recipe.sources[ref.name]
+            frame = recipe.frame.model_dump(mode="json") if recipe.frame is not None else None
+            content = [source.model_dump(mode="json", exclude={"name", "place"}), ref.part, frame, recipe.facts.sampling]
         else:
-            node = self.recipe.nodes[name]
-            operation = OPERATIONS[node.op]
-            facts = self.recipe.facts.model_dump(mode="json")
+            node = recipe.nodes[ref.name]
+            operation, params = operation_of(node), params_of(node).model_dump(mode="json")
+            facts = recipe.facts.model_dump(mode="json", include=set(operation.depends_on))
             below = {slot: self.digest(ref) for slot, ref in sorted(node.inputs.items())}
-            params = operation.params(**node.params).model_dump(mode="json")
-            ratio = [facts["width"], facts["height"]]
-            content = [node.op, rest, operation.algorithm, params, [facts[f] for f in operation.facts], ratio, below]
+            ratio = [recipe.facts.width, recipe.facts.height]
+            content = [operation.key, operation.number, ref.part, params, facts, ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
-    def stored(self, ref: str) -> FloatArray:
+    def stored(self, ref: Ref) -> FloatArray:
         """A source's array at the size of its file, moved by the set's geometry."""
-        _, name, quantity_key = ref.split(":")
         key = f"{self.digest(ref)}@own"
         own = self.cache.get(key)
         if own is None:
-            source, recipe = self.recipe.sources[name], self.recipe
-            read = fitted(read_quantity(source, self.load(source), quantity_key), source.fit, recipe.frame, recipe.facts)
-            own = placed(read, recipe.frame, recipe.facts, is_normal=quantity_key == "normal")
+            source, recipe, held = self.recipe.sources[ref.name], self.recipe, str(ref.part)
+            read = fitted(read_quantity(source, self.load(source), held), source.fit, recipe.frame, recipe.facts)
+            own = placed(read, recipe.frame, recipe.facts, is_normal=held == "normal")
             self.cache.put(key, own)
         return own
 
-    def _source(self, name: str, key: str, size: Size) -> FloatArray:
+    def _source(self, ref: Ref, size: Size) -> FloatArray:
         facts = self.recipe.facts
-        own = self.stored(source_ref(name, key))
+        own = self.stored(ref)
         sized = resize(own, size, facts.edges, facts.sampling)
-        is_mixed = key == "normal" and sized is not own and facts.sampling == "smooth"
+        is_mixed = ref.part == "normal" and sized is not own and facts.sampling == "smooth"
         return renormalized(sized) if is_mixed else sized
 
     def _widened(self, roughness: FloatArray, size: Size) -> FloatArray:
         """``roughness`` with what the given normals lost by shrinking to the set's size; unchanged if they did not shrink."""
-        facts, ref = self.recipe.facts, self.recipe.masters.get("normal", "")
-        if not ref.startswith("source:") or facts.sampling != "smooth":
+        facts, ref = self.recipe.facts, self.recipe.masters.get("normal")
+        if ref is None or ref.kind != "source" or facts.sampling != "smooth":
             return roughness
         key = f"{self.digest(ref)} lost@{facts.width}x{facts.height}"
         length = self.cache.get(key)
@@ -166,24 +162,32 @@ class Evaluation:
             self.cache.put(key, length)
         return widened(roughness, resize(length, size, facts.edges))
 
-    def _node(self, name: str, size: Size, output: str | None = None) -> FloatArray:
-        node = self.recipe.nodes[name]
-        operation = OPERATIONS[node.op]
-        params = operation.params(**node.params)
-        if output is None:
-            return operation.compute(Step(self, node, size), params)
-        if output not in operation.makes:
-            raise RecipeInvalid(f"node {name} makes {', '.join(operation.makes)} (asked for {output!r}).", node=name)
-        return getattr(self.several(name, size), output)
+    def _node(self, ref: Ref, size: Size) -> FloatArray:
+        made = self.several(ref.name, size) if ref.part is not None else self._step(ref.name, size).made()
+        return made if ref.part is None else getattr(made, ref.part)
 
     def several(self, name: str, size: Size) -> Any:
         """All that a node of several outputs makes, as its operation returns it."""
+        step = self._step(name, size)
+        key = f"{self.digest(node_ref(name))} all@{size.width}x{size.height}"
+        return self._kept(key, step.made)
+
+    def measured(self, name: str, part: str) -> Any:
+        """What a node's operation measures of the whole picture and calls ``part``."""
+        step = self._step(name, self.working)
+        return step.part(step.operation.measured(part), self.working)
+
+    def _step(self, name: str, size: Size) -> _Step:
         node = self.recipe.nodes[name]
-        operation = OPERATIONS[node.op]
-        step = Step(self, node, size)
-        params = operation.params(**node.params)
-        part = f"all of {node.op}/{operation.algorithm}"
-        return step.stage(part, size, lambda: operation.compute(step, params), reads=tuple(node.inputs), by=params)
+        return _Step(self, node, operation_of(node), params_of(node), size)
+
+    def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
+        found = self.cache.get(key)
+        if found is None:
+            self.cancel.check()
+            found = compute()
+            self.cache.put(key, found)
+        return found
 
     def _count(self, name: str) -> None:
         counted: set[str] = self.__dict__.setdefault("_counted", set())
@@ -193,40 +197,55 @@ class Evaluation:
 
 
 @dataclass(frozen=True)
-class Step:
-    """What an operation sees of the evaluation it runs in."""
+class _Step:
+    """One node at one size: hands its operation what that declares, and nothing else."""
 
     evaluation: Evaluation
     node: Node
+    operation: Operation
+    params: Params
     size: Size
 
-    @property
-    def cancel(self) -> Cancel:
-        return self.evaluation.cancel
+    def made(self) -> Any:
+        values = [self._value(wanted, self.size) for wanted in self.operation.takes]
+        told = self._facts(self.operation.facts, self.size)
+        return self._called(self.operation.make, values, {**told, "params": self.params})
 
-    @property
-    def facts(self) -> Facts:
-        return self.evaluation.recipe.facts
+    def part(self, part: Part, size: Size) -> Any:
+        """A part of the operation at ``size``, from the cache when it is there; None where its parameters do not ask for it."""
+        if not part.is_needed(self.params):
+            return None
+        if part.is_measured:
+            size = self.evaluation.working
 
-    @property
-    def working(self) -> Size:
-        return self.evaluation.working
+        def compute() -> Any:
+            values = [self._value(wanted, size) for wanted in part.of]
+            return self._called(part.make, values, {**self._facts(part.facts, size), **self._told(part)})
 
-    def input(self, slot: str, size: Size) -> FloatArray:
-        """Input ``slot`` of the node at ``size``."""
-        return self.evaluation.value(self.node.inputs[slot], size)
+        return self.evaluation._kept(self._key(part, size), compute) if part.is_kept else compute()
 
-    def stage(self, part: str, size: Size, compute: Callable[[], Found], *, reads: Sequence[str], by: object = None) -> Found:
-        """A part result, shared between nodes, operations and moves.
+    def _value(self, wanted: str | Part, size: Size) -> Any:
+        if isinstance(wanted, Part):
+            return self.part(wanted, size)
+        ref = self.node.inputs.get(wanted)  # only an optional slot may be empty: the recipe was checked
+        return None if ref is None else self.evaluation.value(ref, size)
 
-        Its key is all that it depends on: its own name and version (``"waves/1"``: whoever changes what it computes counts
-        up), the parameters ``by`` which it is computed, what feeds the slots that it ``reads``, the edges, and the size.
-        """
-        inputs = {slot: self.evaluation.digest(self.node.inputs[slot]) for slot in reads}
-        key = f"{part}|{by!r}|{inputs}|{self.facts.edges}@{size.width}x{size.height}"
-        found = self.evaluation.cache.get(key)
-        if found is None:
-            self.cancel.check()
-            found = compute()
-            self.evaluation.cache.put(key, found)
-        return found
+    def _called(self, make: Callable[..., Any], values: list[Any], told: dict[str, Any]) -> Any:
+        return make(*values, **told, **({"cancel": self.evaluation.cancel} if takes_cancel(make) else {}))
+
+    def _facts(self, names: Sequence[Fact], size: Size) -> dict[str, Any]:
+        return {name: size if name == "size" else getattr(self.evaluation.recipe.facts, name) for name in names}
+
+    def _told(self, part: Part) -> dict[str, Any]:
+        return {name: getattr(self.params, name) for name in part.by}
+
+    def _key(self, part: Part, size: Size) -> str:
+        """All that a part depends on: what it is made of, the facts and parameters it is handed, and the size."""
+        at = self.evaluation.working if part.is_measured else size
+        below = [self._below(wanted, at) for wanted in part.of]
+        return f"{part.key}|{self._told(part)!r}|{self._facts(part.facts, at)!r}|{below}@{at.width}x{at.height}"
+
+    def _below(self, wanted: str | Part, size: Size) -> str:
+        if isinstance(wanted, Part):
+            return self._key(wanted, size) if wanted.is_needed(self.params) else "none"
+        return f"{wanted} {self.evaluation.digest(self.node.inputs[wanted])}"

@@ -8,7 +8,8 @@ from typing import Any
 from ..params import Params
 from ..quantities import quantity
 from .model import Node, Recipe, origin_of
-from .operations import OPERATIONS
+from .refs import node_ref
+from .steps import operation_of, params_of
 
 __all__ = ["changes", "said_of"]
 
@@ -48,7 +49,7 @@ def _origins(before: Recipe, after: Recipe) -> Iterator[str]:
         made = after.node_of(key)
         origin = origin_of(after, key)
         if made is not None and origin == "derived":
-            yield f"{quantity(key).title} {OPERATIONS[made[1].op].title}"
+            yield f"{quantity(key).title} {operation_of(made[1]).title}"
         else:
             yield f"{quantity(key).title} {'left out' if origin == 'absent' else origin}"
 
@@ -56,19 +57,22 @@ def _origins(before: Recipe, after: Recipe) -> Iterator[str]:
 def _params(before: Recipe, after: Recipe) -> Iterator[str]:
     for name, node in after.nodes.items():
         old = before.nodes.get(name)
-        if old is None or old.params == node.params:
+        if old is None or (old.params, old.algorithm) == (node.params, node.algorithm):
             continue
-        titles = [quantity(key).title for key, ref in after.masters.items() if ref.split(":")[:2] == ["node", name]]
-        what = " and ".join(titles) or OPERATIONS[node.op].title
-        yield f"{what}: {', '.join(_moved(old, node))}"
+        titles = [quantity(key).title for key, ref in after.masters.items() if ref.whole == node_ref(name)]
+        what = " and ".join(titles) or operation_of(node).title
+        if old.op == node.op and old.algorithm < node.algorithm:
+            yield f"{what} made by the newest way"
+        elif moved := list(_moved(old, node)):
+            yield f"{what}: {', '.join(moved)}"
 
 
 def _moved(old: Node, new: Node) -> Iterator[str]:
-    params = OPERATIONS[new.op].params
-    first, second = params(**old.params), params(**new.params)
-    for field, info in params.model_fields.items():
-        if getattr(first, field) != getattr(second, field):
-            yield f"{(info.title or field).lower()} {_value_of(first, field)} → {_value_of(second, field)}"
+    first, second = params_of(old), params_of(new)
+    for field, info in type(second).model_fields.items():
+        if getattr(first, field, None) != getattr(second, field):
+            was = f"{_value_of(first, field)} → " if field in type(first).model_fields else ""
+            yield f"{(info.title or field).lower()} {was}{_value_of(second, field)}"
 
 
 def said_of(params: Params, field: str) -> str:

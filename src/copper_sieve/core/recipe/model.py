@@ -1,7 +1,6 @@
 """The recipe: a small immutable value. Editing makes the next one, so undo and compare come for free.
 
-A *ref* is text of three kinds: ``source:ID:QUANTITY``, ``node:ID`` (``node:ID:MASTER`` where a node makes several) and
-``master:KEY``. Nodes take masters as inputs, so a height that is given one day and derived the next feeds the same normal.
+Nodes take masters as inputs, so a height that is given one day and derived the next feeds the same normal.
 """
 
 from __future__ import annotations
@@ -14,13 +13,13 @@ from ..convert.transforms import GeometryStep
 from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
+from .refs import Ref, master_ref, node_ref
 
-__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Ref", "Source", "node_ref", "origin_of", "source_ref"]
+__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "origin_of"]
 
 MAX_PARTS = 500  # nodes, and files, of one recipe
 _MAX_DEPTH = 64  # masters and nodes that are made one from another
 Origin = Literal["given", "derived", "constant", "absent"]
-Ref = Annotated[str, Field(pattern=r"^(source:[a-z0-9_]+:[a-z0-9_]+|node:[a-z0-9_]+(:[a-z0-9_]+)?|master:[a-z0-9_]+)$")]
 Fit = Literal["crop", "stretch"]  # the middle of it, or all of it
 # Two letters hold x and y of normals whose z is rebuilt; GRB are normals whose axes were exchanged.
 Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG", "GRB"]
@@ -71,7 +70,10 @@ class Source(_Value):
 
 
 class Node(_Value):
-    """One step: an operation, its inputs by name, its parameters."""
+    """One step: an operation, which of its ways, its inputs by name, its parameters.
+
+    A parameter that is not told is the default of that number of the operation, and stays so when a newer way has another.
+    """
 
     op: str
     algorithm: int = Field(default=1, ge=1)
@@ -149,34 +151,31 @@ class Recipe(_Value):
         self._refuse_circles()
         return self
 
-    def _resolve(self, ref: str) -> None:
-        kind, name, *rest = ref.split(":")
-        if kind == "source":
-            if name not in self.sources:
+    def _resolve(self, ref: Ref) -> None:
+        if ref.kind == "source":
+            if ref.name not in self.sources:
                 raise ValueError(f"{ref} names no source; there are {', '.join(self.sources) or 'none'}")
-            if rest[0] not in self.sources[name].reads.values():
-                raise ValueError(f"{ref}: that source is not read as {rest[0]}")
-        elif kind == "node" and name not in self.nodes:
+            if ref.part not in self.sources[ref.name].reads.values():
+                raise ValueError(f"{ref}: that source is not read as {ref.part}")
+        elif ref.kind == "node" and ref.name not in self.nodes:
             raise ValueError(f"{ref} names no node; there are {', '.join(self.nodes) or 'none'}")
 
-    def _below(self, ref: str) -> tuple[str, ...]:
-        """The refs that a node or a master is made of directly, without what they name of it."""
-        kind, name, *_ = ref.split(":")
-        if kind == "master":
-            return (self.masters[name],) if name in self.masters else ()
-        return tuple(self.nodes[name].inputs.values()) if kind == "node" else ()
+    def below(self, ref: Ref) -> tuple[Ref, ...]:
+        """The refs that a node or a master is made of directly."""
+        if ref.kind == "master":
+            return (self.masters[ref.name],) if ref.name in self.masters else ()
+        return tuple(self.nodes[ref.name].inputs.values()) if ref.kind == "node" else ()
 
     def _refuse_circles(self) -> None:
         """Every node and master is looked at once, however often it is fed to others; the longest way is bounded too."""
-        done: dict[str, int] = {}  # how many steps lie below
-        for start in (*(f"node:{name}" for name in self.nodes), *(f"master:{key}" for key in self.masters)):
-            path: list[str] = []
-            waiting: list[tuple[str, bool]] = [(start, False)]
+        done: dict[Ref, int] = {}  # how many steps lie below
+        for start in (*map(node_ref, self.nodes), *map(master_ref, self.masters)):
+            path: list[Ref] = []
+            waiting: list[tuple[Ref, bool]] = [(start, False)]
             while waiting:
                 ref, is_left = waiting.pop()
                 if is_left:
-                    below = (":".join(b.split(":")[:2]) for b in self._below(path.pop()))
-                    done[ref] = 1 + max((done.get(b, 0) for b in below), default=0)
+                    done[ref] = 1 + max((done.get(b.whole, 0) for b in self.below(path.pop())), default=0)
                     if done[ref] > _MAX_DEPTH:
                         raise ValueError(f"at most {_MAX_DEPTH} steps may be made one from another (more at {ref})")
                 elif ref in path:
@@ -184,7 +183,7 @@ class Recipe(_Value):
                 elif ref not in done:
                     path.append(ref)
                     waiting.append((ref, True))
-                    waiting += [(":".join(below.split(":")[:2]), False) for below in self._below(ref) if below[:6] != "source"]
+                    waiting += [(below.whole, False) for below in self.below(ref) if below.kind != "source"]
 
     @property
     def keys(self) -> tuple[str, ...]:
@@ -194,35 +193,19 @@ class Recipe(_Value):
 
     def node_of(self, master: str) -> tuple[str, Node] | None:
         """Name and node that makes ``master``, or None when it is given or absent."""
-        ref = self.masters.get(master, "")
-        kind, name, *_ = ref.split(":") if ref else ("", "")
-        return (name, self.nodes[name]) if kind == "node" else None
+        ref = self.masters.get(master)
+        return (ref.name, self.nodes[ref.name]) if ref is not None and ref.kind == "node" else None
+
+    def source_of(self, master: str) -> tuple[str, Source] | None:
+        """Name and source that gives ``master``, or None when it is made or absent."""
+        ref = self.masters.get(master)
+        return (ref.name, self.sources[ref.name]) if ref is not None and ref.kind == "source" else None
 
     def parent_of(self, master: str) -> str | None:
         """The master that ``master`` is derived from, or None."""
         made = self.node_of(master)
-        if made is None:
-            return None
-        return next((ref[7:] for ref in made[1].inputs.values() if ref.startswith("master:")), None)
-
-    def with_value(self, path: str, text: str) -> Recipe:
-        """Return the recipe with one parameter or fact set: ``height.contrast``, ``height.detail.2`` or ``rise``.
-
-        Raises RecipeInvalid that lists what can be set, or says why the value is refused.
-        """
-        from .paths import set_path  # the paths need the operations' parameter models
-
-        return set_path(self, path, text)
-
-
-def source_ref(source_id: str, key: str) -> str:
-    """Ref of the channels of a source that are read as ``key``."""
-    return f"source:{source_id}:{key}"
-
-
-def node_ref(name: str, output: str | None = None) -> str:
-    """Ref of a node's only output, or of the one named."""
-    return f"node:{name}" if output is None else f"node:{name}:{output}"
+        below = made[1].inputs.values() if made is not None else ()
+        return next((ref.name for ref in below if ref.kind == "master"), None)
 
 
 def origin_of(recipe: Recipe, master: str) -> Origin:
@@ -230,7 +213,7 @@ def origin_of(recipe: Recipe, master: str) -> Origin:
     ref = recipe.masters.get(master)
     if ref is None:
         return "absent"
-    if ref.startswith("source:"):
+    if ref.kind == "source":
         return "given"
     made = recipe.node_of(master)
     if made is None:

@@ -2,34 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
 from pydantic import ValidationError
 
 from ..errors import RecipeInvalid
+from ..operation import Feed, Operation, Slot
+from ..operations import OPERATIONS
 from ..quantities import quantity
-from .model import Node, Recipe, Ref, node_ref, source_ref
-from .operations import OPERATIONS, Operation
+from .model import Node, Recipe
+from .refs import Ref, master_ref, node_ref, source_ref
+from .steps import new_node, operation_of
 
 __all__ = ["ABSENT", "EVERYWHERE", "ONE_VALUE", "Choice", "choices", "mask_choices", "with_mask", "with_origin"]
 
 ONE_VALUE, ABSENT = "one-value", "absent"
 EVERYWHERE, BY_PICKS = "everywhere", "picks"
-# The master that feeds an operation's input; a photo and a given normal are found among the sources.
-_FEEDS = MappingProxyType(
-    {"color": "base_color", "height": "height", "normal": "normal", "occlusion": "occlusion", "opacity": "opacity"}
-)
-_OWN = MappingProxyType(  # inputs that are the master as it was given
-    {"base": "normal", "own_color": "base_color", "own_opacity": "opacity"}
-)
-
 _DETAIL = "normal_detail"
-# Where what is given, and what comes in, stand in each kind of mix. Normals are never mixed like colors: that flattens the form.
-_MIXES = MappingProxyType({"mixed": ("own", "other"), "mixed_normals": ("own", "other"), "blend_normals": ("base", "detail")})
-_OF_NORMALS = "blend_normals"
-_ON_GIVEN = tuple(row for row in OPERATIONS.values() if set(row.inputs) & set(_OWN))  # they rework the given map already
+_LAYS_ON = "blend_normals"  # normals are never mixed like colors, which flattens the form: detail is laid onto it
+_MIX = "mixed"
 
 
 @dataclass(frozen=True)
@@ -49,19 +42,29 @@ def _given(recipe: Recipe, wanted: str) -> Iterator[tuple[Ref, str]]:
                 yield source_ref(name, key), source.name
 
 
+def _makers(master: str) -> list[Operation]:
+    """Operations that make ``master`` and no other for all sets."""
+    return [operation for operation in OPERATIONS.values() if master in operation.outputs]
+
+
+def _mix_slots(node: Node | None) -> tuple[str, str] | None:
+    """The names of the slots of what is given and of what is mixed in, where a node mixes."""
+    mixes = operation_of(node).mixes if node is not None else None
+    return None if mixes is None else (mixes[0].key, mixes[1].key)
+
+
 def choices(recipe: Recipe, master: str) -> list[Choice]:
     """Every way this set can come by ``master``, files first, mixes after derivations; only what works is offered."""
     now = recipe.masters.get(master)
     made = recipe.node_of(master)
     given = list(_given(recipe, master))
     rows = [Choice(ref, f"given · {file}", ref == now) for ref, file in given]
-    for operation in OPERATIONS.values():
-        if master in operation.makes and operation.key != "constant":
-            is_now = made is not None and made[1].op == operation.key and made[0] != f"mix_{master}"
-            if operation.key == _OF_NORMALS and not is_now:  # offered below, with whatever can give the detail
-                continue
-            if is_now or _works(with_origin, recipe, master, f"op:{operation.key}"):
-                rows.append(Choice(f"op:{operation.key}", operation.title, is_now))
+    for operation in _makers(master):
+        is_now = made is not None and made[1].op == operation.key and made[0] != f"mix_{master}"
+        if operation.mixes is not None and not is_now:  # offered below, with whatever can be mixed in
+            continue
+        if is_now or _works(with_origin, recipe, master, f"op:{operation.key}"):
+            rows.append(Choice(f"op:{operation.key}", operation.title, is_now))
     is_constant = made is not None and made[1].op == "constant"
     rows += [
         Choice(key, title, is_now)
@@ -74,18 +77,19 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
 def _not_alone(master: str, rows: list[Choice]) -> list[Choice]:
     """Derivations that do not work by themselves here but may beside the given map: of a height that comes from it."""
     known = {row.key for row in rows}
-    making = (op for op in OPERATIONS.values() if master in op.makes and op.key != "constant" and f"op:{op.key}" not in known)
-    return [Choice(f"op:{operation.key}", operation.title, False) for operation in making]
+    return [Choice(f"op:{o.key}", o.title, False) for o in _makers(master) if f"op:{o.key}" not in known]
 
 
 def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[str, str, bool]]:
     """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now."""
     given = [ref for ref, _ in _given(recipe, master)]
     made = recipe.node_of(master)
-    now = made[1].inputs.get(_MIXES[made[1].op][1], "") if made is not None and made[1].op in _MIXES else ""
+    slots = _mix_slots(made[1]) if made is not None else None
+    now = made[1].inputs[slots[1]] if made is not None and slots is not None else None
     for other in others:
-        if given and other.key != given[0] and OPERATIONS.get(other.key[3:], None) not in _ON_GIVEN:
-            is_now = now == other.key or (now.startswith("node:") and recipe.nodes[now.split(":")[1]].op == other.key[3:])
+        operation = OPERATIONS.get(other.key[3:])
+        if given and other.key != given[0] and not (operation is not None and operation.reworks_given):
+            is_now = now == other.key or (now is not None and now.kind == "node" and recipe.nodes[now.name].op == other.key[3:])
             says = "given, with detail" if master == "normal" else "given, mixed with"
             yield f"mix:{other.key}", f"{says} {other.title}", is_now
 
@@ -107,7 +111,7 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
     if key == ABSENT:
         return _checked(recipe, recipe.nodes, {k: ref for k, ref in recipe.masters.items() if k != master})
     if key == ONE_VALUE:
-        node = Node(op="constant", params={"value": quantity(master).absent_value().tolist()})
+        node = new_node("constant", {}, {"value": quantity(master).absent_value().tolist()})
         name = f"one_{master}"
         nodes = {**recipe.nodes, name: recipe.nodes.get(name, node)}
         return _checked(recipe, nodes, {**recipe.masters, master: node_ref(name)})
@@ -116,10 +120,10 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
     if not key.startswith("op:"):
         if key not in [ref for ref, _ in _given(recipe, master)]:
             raise RecipeInvalid(f"{master} is in no file of this set that is called {key!r}.", master=master)
-        return _checked(recipe, recipe.nodes, {**recipe.masters, master: key})
+        return _checked(recipe, recipe.nodes, {**recipe.masters, master: Ref(key)})
     operation = OPERATIONS.get(key[3:])
-    if operation is None or master not in operation.makes:
-        makers = [f"op:{o.key}" for o in OPERATIONS.values() if master in o.makes]
+    if operation is None or master not in operation.outputs:
+        makers = [f"op:{operation.key}" for operation in _makers(master)]
         raise RecipeInvalid(f"{master} can be made by {', '.join(makers)} (got {key!r}).", master=master)
     return _derived(recipe, master, operation)
 
@@ -130,20 +134,20 @@ def _mixed(recipe: Recipe, master: str, other: str) -> Recipe:
         raise RecipeInvalid("a mix needs a file that gives the map, and a derivation or a second file.", master=master)
     recipe = _freed(recipe, given[0]) if master == "normal" else recipe
     changed = with_origin(recipe, master, other)
-    op = _OF_NORMALS if master == "normal" else "mixed"
+    op = _LAYS_ON if master == "normal" else _MIX
     name = f"mix_{master}"
     found = recipe.nodes.get(name)
-    found = found if found is not None and found.op == op else None
-    own, comes_in = _MIXES[op]
-    mask = {"mask": found.inputs["mask"]} if found is not None and "mask" in found.inputs else {}
-    node = Node(op=op, inputs={**mask, own: given[0], comes_in: changed.masters[master]}, params=found.params if found else {})
+    found = found if found is not None and found.op == op else new_node(op, {})
+    own, other_slot = _mix_slots(found) or ("", "")
+    mask = {"mask": found.inputs["mask"]} if "mask" in found.inputs else {}
+    node = found.model_copy(update={"inputs": {**mask, own: given[0], other_slot: changed.masters[master]}})
     return _checked(recipe, {**changed.nodes, name: node}, {**recipe.masters, master: node_ref(name)})
 
 
 def _freed(recipe: Recipe, given: Ref) -> Recipe:
     """The recipe whose height, where it is integrated from the normals, is so from the given ones: detail may come of it then."""
     made = recipe.node_of("height")
-    if made is None or made[1].op != "height_from_normal" or made[1].inputs["normal"] != "master:normal":
+    if made is None or made[1].op != "height_from_normal" or made[1].inputs["normal"] != master_ref("normal"):
         return recipe
     node = made[1].model_copy(update={"inputs": {"normal": given}})
     return recipe.model_copy(update={"nodes": {**recipe.nodes, made[0]: node}})
@@ -152,7 +156,7 @@ def _freed(recipe: Recipe, given: Ref) -> Recipe:
 def mask_choices(recipe: Recipe, master: str) -> list[Choice]:
     """Where the other map may come in: everywhere, where a gray of this set is white, or by picks. Empty unless it is a mix."""
     made = recipe.node_of(master)
-    if made is None or made[1].op not in _MIXES:
+    if made is None or _mix_slots(made[1]) is None:
         return []
     now = made[1].inputs.get("mask")
     rows = [Choice(EVERYWHERE, "everywhere", now is None)]
@@ -170,18 +174,18 @@ def with_mask(recipe: Recipe, master: str, key: str) -> Recipe:
     Raises RecipeInvalid when the master is no mix, or the mask is not there or would run in a circle.
     """
     made = recipe.node_of(master)
-    if made is None or made[1].op not in _MIXES:
+    if made is None or _mix_slots(made[1]) is None:
         raise RecipeInvalid(f"{quantity(master).title.lower()} is not mixed, so a mask has nothing to do.", master=master)
     name, node = made
     nodes, inputs = dict(recipe.nodes), {slot: ref for slot, ref in node.inputs.items() if slot != "mask"}
     if key == BY_PICKS:
         picks = f"mask_{master}"
-        nodes.setdefault(picks, Node(op="metallic_by_picks", inputs={"color": _feed(recipe, "color")}))
+        nodes.setdefault(picks, new_node("metallic_by_picks", _fed(recipe, OPERATIONS["metallic_by_picks"])))
         inputs["mask"] = node_ref(picks)
     elif key != EVERYWHERE:
         if key not in [ref for ref, _ in _grays(recipe, master)]:
             raise RecipeInvalid(f"there is no gray {key!r} in this set to serve as a mask.", master=master)
-        inputs["mask"] = key
+        inputs["mask"] = Ref(key)
     nodes[name] = node.model_copy(update={"inputs": inputs})
     return _checked(recipe, nodes, recipe.masters)
 
@@ -190,7 +194,7 @@ def _grays(recipe: Recipe, master: str) -> Iterator[tuple[Ref, str]]:
     """Every gray of the set that may serve as a mask: its masters, then what its files are read as besides."""
     for key in recipe.masters:
         if key != master and quantity(key).channels == 1 and quantity(key).low == 0:
-            yield f"master:{key}", quantity(key).title.lower()
+            yield master_ref(key), quantity(key).title.lower()
     for name, source in recipe.sources.items():
         for key in source.reads.values():
             ref = source_ref(name, key)
@@ -202,32 +206,67 @@ def _derived(recipe: Recipe, master: str, operation: Operation) -> Recipe:
     found = next((name for name, node in recipe.nodes.items() if node.op == operation.key), None)
     name, nodes = found or operation.key, dict(recipe.nodes)
     if found is None:
-        if operation.key == "blend_normals":
-            nodes[_DETAIL] = Node(op="normal_from_height", inputs={"height": "master:height"})
-        nodes[name] = Node(op=operation.key, inputs={slot: _feed(recipe, slot) for slot in operation.inputs})
-    ref = node_ref(name, master) if len(operation.makes) > 1 else node_ref(name)
+        if any(slot.feed == "mixed" for slot in operation.slots):
+            nodes[_DETAIL] = new_node("normal_from_height", {"height": master_ref("height")})
+        nodes[name] = new_node(operation.key, _fed(recipe, operation))
+    ref = node_ref(name, master) if len(operation.outputs) > 1 else node_ref(name)
     return _checked(recipe, nodes, {**recipe.masters, master: ref})
 
 
-def _feed(recipe: Recipe, slot: str) -> Ref:
-    if slot in _FEEDS:
-        if _FEEDS[slot] not in recipe.masters:
-            raise RecipeInvalid(f"the set has no {quantity(_FEEDS[slot]).title.lower()} to derive it from.", slot=slot)
-        return f"master:{_FEEDS[slot]}"
-    if slot == "gray":
-        grays = [ref for ref, _ in _grays(recipe, "height") if ref.startswith(("master:own_", "master:opacity"))]
-        if not grays:
-            raise RecipeInvalid("the set has no gray of your own and no opacity to raise a height from.", slot=slot)
-        return min(grays, key=lambda ref: ref == "master:opacity")
-    if slot == "detail":
-        if "height" not in recipe.masters:
-            raise RecipeInvalid("the set has no height to take detail from.", slot=slot)
-        return node_ref(_DETAIL)
-    wanted = _OWN.get(slot, slot)
-    given = [ref for ref, _ in _given(recipe, wanted) if slot in _OWN or ref.endswith(f":{wanted}")]
-    if not given:
-        raise RecipeInvalid(f"the set has no file that is read as {wanted}.", slot=slot)
-    return given[0]
+def _fed(recipe: Recipe, operation: Operation) -> dict[str, Ref]:
+    """What this set feeds every slot of an operation that has to be fed. Raises RecipeInvalid that says what is missing."""
+    return {slot.key: _FEEDS[slot.feed](recipe, slot) for slot in operation.slots if not slot.is_optional}
+
+
+def _feed_master(recipe: Recipe, slot: Slot) -> Ref:
+    if slot.quantity not in recipe.masters:
+        raise RecipeInvalid(f"the set has no {_title(slot)} to derive it from.", slot=slot.key)
+    return master_ref(str(slot.quantity))
+
+
+def _feed_file(recipe: Recipe, slot: Slot) -> Ref:
+    found = (source_ref(n, key) for n, source in recipe.sources.items() for key in source.reads.values() if key == slot.quantity)
+    return _first(found, slot, f"the set has no file that is read as {_title(slot)}.")
+
+
+def _feed_given(recipe: Recipe, slot: Slot) -> Ref:
+    found = (ref for ref, _ in _given(recipe, str(slot.quantity)))
+    return _first(found, slot, f"the set has no file that is read as {_title(slot)}.")
+
+
+def _feed_gray(recipe: Recipe, slot: Slot) -> Ref:
+    grays = [ref for ref, _ in _grays(recipe, "height") if ref.kind == "master" and ref.name.startswith(("own_", "opacity"))]
+    own_first = sorted(grays, key=lambda ref: ref.name == "opacity")
+    return _first(iter(own_first), slot, "the set has no gray of your own and no opacity to raise a height from.")
+
+
+def _feed_mixed(recipe: Recipe, slot: Slot) -> Ref:
+    """Detail of the set's own height, where nobody has said what comes in."""
+    if "height" not in recipe.masters:
+        raise RecipeInvalid("the set has no height to take detail from.", slot=slot.key)
+    return node_ref(_DETAIL)
+
+
+def _first(found: Iterator[Ref], slot: Slot, otherwise: str) -> Ref:
+    ref = next(found, None)
+    if ref is None:
+        raise RecipeInvalid(otherwise, slot=slot.key)
+    return ref
+
+
+def _title(slot: Slot) -> str:
+    return quantity(str(slot.quantity)).title.lower()
+
+
+_FEEDS: Mapping[Feed, Callable[[Recipe, Slot], Ref]] = MappingProxyType(
+    {
+        "master": _feed_master,
+        "file": _feed_file,
+        "given": _feed_given,
+        "gray": _feed_gray,
+        "mixed": _feed_mixed,
+    }
+)
 
 
 def _checked(recipe: Recipe, nodes: dict[str, Node], masters: dict[str, Ref]) -> Recipe:

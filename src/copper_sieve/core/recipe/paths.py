@@ -1,4 +1,4 @@
-"""Setting one value of a recipe by its dotted path, as the terminal does."""
+"""Setting one value of a recipe by its dotted path."""
 
 from __future__ import annotations
 
@@ -9,28 +9,37 @@ from pydantic import BaseModel, ValidationError
 
 from ..errors import RecipeInvalid
 from .model import Facts, Recipe
-from .operations import OPERATIONS
+from .steps import operation_of, params_of, with_params
 
-__all__ = ["set_path", "settable_paths"]
+__all__ = ["settable_paths", "with_value"]
 
 _NOT_TOLD = ("width", "height", "rise_from", "rise_fit", "edges_from")
 Model = TypeVar("Model", bound=BaseModel)
 
 
 def settable_paths(recipe: Recipe) -> list[str]:
-    """All paths ``set_path`` takes for this recipe."""
+    """All paths that ``with_value`` takes for this recipe."""
     facts = [name for name in Facts.model_fields if name not in _NOT_TOLD]
     params = [
         f"{master}.{field}"
         for master in recipe.masters
         if (made := recipe.node_of(master)) is not None
-        for field in OPERATIONS[made[1].op].params.model_fields
+        for field in operation_of(made[1]).params.model_fields
     ]
     return facts + params
 
 
-def set_path(recipe: Recipe, path: str, text: str) -> Recipe:
-    """Return ``recipe`` with ``path`` set to ``text`` (JSON where it is JSON, else a word)."""
+def with_value(recipe: Recipe, path: str, text: str) -> Recipe:
+    """The recipe with one parameter or fact set to ``text``, JSON where it is JSON, else a word.
+
+    A path is ``rise``, ``height.contrast`` or ``height.detail.2``. Raises RecipeInvalid that lists what can be set, or says why
+    the value is refused.
+
+    Examples
+    --------
+    >>> with_value(Recipe(facts=Facts(width=8, height=8)), "rise", "0.05").facts.rise
+    0.05
+    """
     known = settable_paths(recipe)
     head, *rest = path.split(".")
     if head in known:
@@ -43,9 +52,7 @@ def set_path(recipe: Recipe, path: str, text: str) -> Recipe:
     made = recipe.node_of(head)
     assert made is not None  # settable_paths lists only masters that a node makes
     name, node = made
-    params = _replaced(OPERATIONS[node.op].params(**node.params), rest, _parsed(text), path)
-    changed = node.model_copy(update={"params": params.model_dump(mode="json")})
-    return recipe.model_copy(update={"nodes": {**recipe.nodes, name: changed}})
+    return with_params(recipe, name, _replaced(params_of(node), rest, _parsed(text), path).model_dump(mode="json"))
 
 
 def _parsed(text: str) -> Any:

@@ -11,8 +11,8 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ..errors import RecipeInvalid, UnknownKey
+from ..operations import OPERATIONS
 from .model import Node, Recipe, origin_of
-from .operations import OPERATIONS
 from .origins import ONE_VALUE, with_origin
 
 __all__ = ["Start", "starts", "with_start"]
@@ -79,4 +79,6 @@ def with_start(recipe: Recipe, key: str) -> Recipe:
 
 def _started(node: Node, start: Start) -> Node:
     changed = start.params.get(node.op)
-    return node if changed is None else node.model_copy(update={"params": {**node.params, **changed}})
+    if changed is None or node.algorithm != OPERATIONS[node.op].number:  # an older way keeps what it was told
+        return node
+    return node.model_copy(update={"params": {**node.params, **changed}})

@@ -8,8 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ..errors import RecipeInvalid
 from .model import Node, Recipe, origin_of
-from .operations import OPERATIONS
 from .origins import ONE_VALUE, with_mask, with_origin
+from .refs import Ref
+from .steps import operation_of, with_params
 
 __all__ = ["Way", "Ways", "ways_of", "with_ways"]
 
@@ -25,6 +26,7 @@ class Way(_Value):
     """
 
     op: str
+    algorithm: int = Field(default=1, ge=1)
     params: dict[str, Any] = {}
     other: Way | None = None
     mask: str | None = None
@@ -47,8 +49,8 @@ def ways_of(recipe: Recipe) -> Ways:
         if key in found or made is None:
             return
         for ref in made[1].inputs.values():
-            if ref.startswith("master:") and ref[7:] in recipe.masters:
-                take(ref[7:])
+            if ref.kind == "master" and ref.name in recipe.masters:
+                take(ref.name)
         found[key] = _way(recipe, made[1])
 
     for key in recipe.masters:
@@ -57,13 +59,20 @@ def ways_of(recipe: Recipe) -> Ways:
 
 
 def _way(recipe: Recipe, node: Node) -> Way:
-    other, mask = node.inputs.get("other", node.inputs.get("detail", "")), node.inputs.get("mask", "")
+    other, mask = _mixed_in(node), node.inputs.get("mask")
     return Way(
         op=node.op,
+        algorithm=node.algorithm,
         params={name: value for name, value in node.params.items() if name != "picks"},
-        other=_way(recipe, recipe.nodes[other.split(":")[1]]) if other.startswith("node:") else None,
-        mask=mask if mask.startswith("master:") else None,
+        other=_way(recipe, recipe.nodes[other.name]) if other is not None and other.kind == "node" else None,
+        mask=mask if mask is not None and mask.kind == "master" else None,
     )
+
+
+def _mixed_in(node: Node) -> Ref | None:
+    """What a mix mixes in, None for what is no mix."""
+    mixes = operation_of(node).mixes
+    return None if mixes is None else node.inputs[mixes[1].key]
 
 
 def _origin(way: Way) -> str:
@@ -98,16 +107,14 @@ def _with_params(recipe: Recipe, master: str, way: Way) -> Recipe:
     made = recipe.node_of(master)
     assert made is not None  # with_origin has just made it
     recipe = _told(recipe, made[0], master, way)
-    if way.other is not None:
-        recipe = _told(recipe, made[1].inputs.get("other", made[1].inputs.get("detail", "")).split(":")[1], master, way.other)
-    return recipe
+    other = _mixed_in(made[1])
+    return recipe if way.other is None or other is None else _told(recipe, other.name, master, way.other)
 
 
 def _told(recipe: Recipe, name: str, master: str, way: Way) -> Recipe:
-    node = recipe.nodes[name]
+    node = recipe.nodes[name].model_copy(update={"algorithm": way.algorithm})
     params = {**way.params, **({"picks": node.params["picks"]} if "picks" in node.params else {})}
     try:
-        OPERATIONS[node.op].params(**params)
-    except ValueError as problem:
-        raise RecipeInvalid(f"{master}: {problem}", master=master) from problem
-    return recipe.model_copy(update={"nodes": {**recipe.nodes, name: node.model_copy(update={"params": params})}})
+        return with_params(recipe.model_copy(update={"nodes": {**recipe.nodes, name: node}}), name, params)
+    except RecipeInvalid as problem:
+        raise RecipeInvalid(f"{master}: {problem.message}", master=master) from problem

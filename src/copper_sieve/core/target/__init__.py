@@ -10,7 +10,7 @@ from .handover import Claim, Handed, Note, hand_over
 from .matching import NamedFile, Reading, name_pattern, offered, reading_of
 from .meters import holds_meters, in_meters
 from .model import Channel, Document, Target, TargetFile, Token, read_target
-from .naming import file_name, legal_name
+from .naming import file_name, legal_name, slug
 from .sizing import file_size
 from .toml import write_target
 from .wiring import Sheet, Wire, offered_documents, wires
@@ -46,6 +46,7 @@ __all__ = [
     "offered",
     "offered_documents",
     "read_target",
+    "slug",
     "reading_of",
     "wires",
     "write_target",

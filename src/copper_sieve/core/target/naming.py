@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from ..quantities import plain_words
 from .model import Target, Token
 
-__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name", "refused"]
+__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name", "refused", "slug"]
 
 MAX_NAME_BYTES = 120
 _LONGEST_BYTES = 255  # of a file name, on every usual file system
@@ -29,6 +30,17 @@ def legal_name(text: str) -> str:
     if not name:
         return "unnamed"
     return f"{name}_" if name.split(".")[0].lower() in _RESERVED else name
+
+
+def slug(text: str) -> str:
+    """Text as part of an address or of a key: plain lower-case letters and digits, joined by hyphens; "" where none is left.
+
+    Examples
+    --------
+    >>> slug("Été à la cour · 2")
+    'ete-a-la-cour-2'
+    """
+    return "-".join(plain_words(text))
 
 
 def file_name(

@@ -47,6 +47,7 @@ def stored_channel(target: Target, file: TargetFile, letter: str, masters: Mappi
     ----------
     masters : arrays of exactly ``size``
     """
+    masters = {key: np.ascontiguousarray(values) for key, values in masters.items()}
     codes = encode_file(target, file, masters, size)
     at = [*map(str, file.channels)].index(letter)
     plane = np.ascontiguousarray(codes if codes.ndim == 2 else codes[..., at])

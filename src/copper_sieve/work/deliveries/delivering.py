@@ -18,15 +18,15 @@ from ...core.bands import CORES
 from ...core.derive.masks import bled
 from ...core.errors import SieveError
 from ...core.filters import resize
+from ...core.plan import Plan, PlannedFile, as_planned
 from ...core.quantities import quantity
 from ...core.raster import FloatArray, Size, set_size
-from ...core.recipe import Evaluation, Recipe, origin_of
+from ...core.recipe import Evaluation, Recipe, master_ref, origin_of
 from ...core.target import Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
 from ...core.target.model import MaterialMode
 from ...core.vectors import renormalized
 from ...files import encode, holds, write_bytes
 from ...files.documents import write_document
-from .planning import Plan, PlannedFile, as_planned
 
 __all__ = [
     "BUILDING_PREFIX",
@@ -80,7 +80,7 @@ class Report(BaseModel):
 
 def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
     """Work units that ``deliver`` will count."""
-    images = [file for file in plan.files if file.left_out is None and file.kind == "image"]
+    images = [file for file in plan.files if file.is_written and file.kind == "image"]
     carried = {file.role: file.masters() for file in target.files}
     keys = dict.fromkeys(key for file in images for key in carried[file.role])
     return evaluation.effort(tuple(keys)) + _FILE_EFFORT * len(images)
@@ -115,13 +115,13 @@ def deliver(
     finally:
         shutil.rmtree(building, ignore_errors=True)
     facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
-    fills = tuple(f"{f.name}, {c.fill}" for f in plan.files if f.left_out is None for c in f.channels if c.fill is not None)
+    fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
     return Report(target=target.key, set=plan.set, files=tuple(rows), facts=facts, fills=fills)
 
 
 def _compute(evaluation: Evaluation, target: Target, plan: Plan) -> None:
     """Every master once, before files that share them are made side by side."""
-    written = {file.role for file in plan.files if file.left_out is None}
+    written = {file.role for file in plan.files if file.is_written}
     for key in dict.fromkeys(key for file in target.files if file.role in written for key in file.masters()):
         evaluation.master(key)
 
@@ -134,9 +134,9 @@ def _one(
     building: Path,
     on_file: Callable[[str, str], None],
 ) -> DeliveredFile:
-    if planned.left_out is not None:
+    if not planned.is_written:
         on_file(planned.name, "left-out")
-        return DeliveredFile(role=planned.role, name=planned.name, state="left-out", why=planned.left_out)
+        return DeliveredFile(role=planned.role, name=planned.name, state="left-out", why=planned.why)
     on_file(planned.name, "writing")
     path = building / planned.name
     if planned.kind == "document":
@@ -202,13 +202,13 @@ def _padded(evaluation: Evaluation, file: TargetFile, masters: dict[str, FloatAr
 
 def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:
     """Derived masters do; a given one as far as its file does. Noise on what was 8 bit would only lose."""
-    origin = origin_of(recipe, master)
-    return origin == "derived" or (origin == "given" and recipe.sources[recipe.masters[master].split(":")[1]].depth > 8)
+    source = recipe.source_of(master)
+    return origin_of(recipe, master) == "derived" or (source is not None and source[1].depth > 8)
 
 
 def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile, building: Path) -> bytes:
     document = next(d for d in target.documents if d.role == planned.role)
-    names = {f.role: f.name for f in plan.files if f.left_out is None and f.kind == "image"}
+    names = {f.role: f.name for f in plan.files if f.is_written and f.kind == "image"}
     opacity = evaluation.master("opacity") if "opacity" in target.masters() else None
     has_holes = opacity is not None and bool(opacity.min() < quantity("opacity").high)
     facts = evaluation.recipe.facts
@@ -232,7 +232,7 @@ def _mean_reflectance(evaluation: Evaluation) -> float | None:
     if "reflectance" not in evaluation.recipe.masters:
         return None
     small = set_size(evaluation.size.width, evaluation.size.height, _MEAN_PX)
-    mean, usual = float(evaluation.value("master:reflectance", small).mean()), float(quantity("reflectance").absent_value())
+    mean, usual = float(evaluation.value(master_ref("reflectance"), small).mean()), float(quantity("reflectance").absent_value())
     return None if abs(mean - usual) < _SAME_REFLECTANCE else mean
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
+from ...core.plan import Plan, PlannedFile, as_planned
 from ...core.recipe import Recipe, rise_known
 from ...core.target import Handed, Note, Target, hand_over
 from ...files import write_bytes
-from .planning import Plan, PlannedFile, as_planned
 
 __all__ = ["note_of", "write_notes"]
 
@@ -16,7 +16,7 @@ __all__ = ["note_of", "write_notes"]
 def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
     """What whoever wires the plan's files has to know; files that are left out are not mentioned."""
     facts = recipe.facts
-    written = [file for file in plan.files if file.left_out is None]
+    written = [file for file in plan.files if file.is_written]
     handed = Handed(
         names={file.role: file.name for file in written},
         set_name=plan.set,
@@ -31,7 +31,7 @@ def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
 
 
 def _fills(file: PlannedFile) -> tuple[str, ...]:
-    return tuple(channel.fill for channel in file.channels if channel.fill is not None)
+    return tuple(said for channel in file.channels if (said := channel.fill_said) is not None)
 
 
 def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> dict[str, str]:

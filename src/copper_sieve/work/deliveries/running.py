@@ -17,16 +17,17 @@ import psycopg
 
 from ...core.bands import Cancel
 from ...core.errors import Cancelled, SieveError
+from ...core.plan import Plan
 from ...core.recipe import Cache, Evaluation, Progress, Recipe, Source
 from ...core.target import Target, read_target
 from ...store import deliveries
 from ...store.database import Pool, answers
+from ...store.deliveries import DeliveryState
 from ...store.originals import original_bytes
 from ...targets import shipped_target
 from ..intake.looking import load_codes
 from .delivering import Report, deliver, effort
 from .handing import write_notes
-from .planning import Plan
 
 __all__ = ["Deliverer", "load_from", "manifest_files", "target_of"]
 
@@ -106,7 +107,7 @@ class Deliverer:
             self._now = None
             self._cancels.pop(delivery_id, None)
 
-    def _outcome(self, delivery_id: UUID) -> tuple[str, str | None]:
+    def _outcome(self, delivery_id: UUID) -> tuple[DeliveryState, str | None]:
         """Run one delivery; how it ended, and why where it failed. What did not finish leaves no file."""
         cancel = self._cancels.setdefault(delivery_id, Cancel())
         for _ in range(_TRIES):
@@ -135,11 +136,11 @@ class Deliverer:
         """Settle what a dead thread left in the middle."""
         with contextlib.suppress(BaseException):
             with self._pool.connection() as conn:
-                shutil.rmtree(self.root / deliveries.get_delivery(conn, delivery_id)["folder"], ignore_errors=True)
+                shutil.rmtree(self.root / deliveries.get_delivery(conn, delivery_id).folder, ignore_errors=True)
         self._cancels.pop(delivery_id, None)
         self._settle(delivery_id, "failed", "It was stopped in the middle by a fault of ours. Deliver again.")
 
-    def _settle(self, delivery_id: UUID, state: str, problem: str | None) -> None:
+    def _settle(self, delivery_id: UUID, state: DeliveryState, problem: str | None) -> None:
         """Write how it ended, as soon as the database takes it."""
         while not self._closing.is_set():
             try:
@@ -159,13 +160,13 @@ class Deliverer:
             row = deliveries.get_delivery(conn, delivery_id)
         load = load_from(self._pool)
         jobs = []
-        for job in row["plan"]:
+        for job in row.plan:
             plan, target = Plan.model_validate(job["plan"]), target_of(job)
             recipe = Recipe.model_validate(job["recipe"])
             jobs.append((plan, target, Evaluation(recipe, max(plan.width, plan.height), load, self._cache, cancel)))
         progress = _Reporter(self._pool, delivery_id, sum(effort(e, t, p) for p, t, e in jobs))
-        folder = self.root / row["folder"]
-        _log.info("delivering %s into %s", delivery_id, row["folder"])
+        folder = self.root / row.folder
+        _log.info("delivering %s into %s", delivery_id, row.folder)
         try:
             made = [self._one(job, folder, progress) for job in jobs]
             cancel.check()

@@ -6,10 +6,11 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
+from ...core.checks.files import Relation, left_to
 from ...core.convert.normal_faults import against_height
 from ...core.findings import Finding, finding
 from ...core.intake import FileEntry, plan_set
@@ -104,7 +105,7 @@ class Claim:
     lost_to: Looked | None
 
     @property
-    def relation(self) -> Literal["copy", "worse", "rival"] | None:
+    def relation(self) -> Relation | None:
         """Whether the better file is the same picture, is stored better, or is simply another one."""
         if self.lost_to is None:
             return None
@@ -163,19 +164,10 @@ def recipe_for(files: Iterable[Looked], **facts: Any) -> tuple[Recipe | None, li
     return plan_set(entries, **facts), found
 
 
-_LOST = {"copy": "copy-left-out", "worse": "worse-left-out", "rival": "rival-maps"}
-
-
 def _lost(claim: Claim, better: Looked) -> Finding:
-    return finding(
-        _LOST[claim.relation or "rival"], file=claim.file.name, better=better.name, maps=_shared(claim.file, claim.entry)
-    )
-
-
-def _shared(file: Looked, entry: FileEntry) -> str:
-    assert file.look is not None
-    lost = [key for letters, key in file.look.reads.items() if letters not in entry.reads]
-    return " and ".join(quantity(key).title.lower() for key in dict.fromkeys(lost))
+    assert claim.file.look is not None
+    lost = [key for letters, key in claim.file.look.reads.items() if letters not in claim.entry.reads]
+    return left_to(claim.relation or "rival", claim.file.name, better.name, lost)
 
 
 def _settled(claim: Claim, files: Sequence[Looked]) -> FileEntry:

@@ -8,17 +8,17 @@ from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import combinations, islice
+from itertools import islice
 from pathlib import Path
 
 import numpy as np
 
 from ...core.bands import CORES
+from ...core.checks.files import CHECKS, SeenFile
 from ...core.errors import SieveError
 from ...core.findings import Finding, finding
 from ...core.intake import Look, SourceProfile, look_at
 from ...core.intake.content import smaller
-from ...core.intake.names import read_name
 from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
@@ -39,7 +39,6 @@ __all__ = [
 ]
 
 _log = logging.getLogger(__name__)
-_Y = {"up": "Y+", "down": "Y−"}
 _SAMPLE_PX = 256
 _PICTURE_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".zip"}
 _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
@@ -95,7 +94,8 @@ def _looked(content: bytes, name: str, folder: str, profile: SourceProfile | Non
     picture = read_bytes(content, name)
     look = look_at(name, picture.codes, profile)
     sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
-    findings = tuple(_findings(name, picture, look, profile))
+    seen = _seen(name, picture, look, profile)
+    findings = tuple(found for check in CHECKS for found in check(seen))
     return Looked(name, hashlib.sha256(content).hexdigest(), len(content), picture.header, look, findings, folder, sample)
 
 
@@ -111,84 +111,19 @@ def _refused(name: str, content: bytes, problem: Exception, folder: str = "") ->
     return Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,), folder)
 
 
-def _findings(name: str, picture: Picture, look: Look, profile: SourceProfile | None) -> Iterable[Finding]:
-    if legal_name(look.stem) != look.stem and look.stem:
-        yield finding("name-changed", name=legal_name(look.stem), given=repr(look.stem))
-    if look.kind == "unknown":
-        yield finding("unknown-kind", file=name)
-    elif not look.reads:
-        yield (
-            finding("object-space", file=name)
-            if "object-space" in look.faults
-            else finding("no-channel-table", file=name, kind=look.kind)
-        )
-    yield from _normal_findings(name, picture, look, profile)
-    if max(picture.width, picture.height) < 8:
-        yield finding("too-small", file=name, width=picture.width, height=picture.height)
-    if look.kind in ("base_color", "photo", "diffuse") and look.content.alpha == "gray":
-        yield finding("alpha-unclear", file=name)
-    if look.is_alpha_open:
-        yield finding("normal-alpha-open", file=name, why=_alpha_said(look))
-    yield from _channel_findings(name, picture, look)
-    colors = {quantity(key).color for key in look.reads.values()}
-    if picture.profile is not None and colors == {"data"}:
-        yield finding("profile-on-data", file=name)
-    why = profile_problem(picture) if "srgb" in colors else None
-    if why is not None:
-        yield finding("profile-not-applied", file=name, why=why)
-    for note in picture.notes:
-        if note != "palette":
-            yield finding("broken-values", file=name, why=note)
-
-
-def _alpha_said(look: Look) -> str:
-    return next(said for said in look.because if "alpha" in said)
-
-
-def _normal_findings(name: str, picture: Picture, look: Look, profile: SourceProfile | None) -> Iterable[Finding]:
-    if look.green is None:
-        return
-    if look.green.answer == "unsure":
-        yield finding("green-unsure", file=name, why=look.green.reason)
-    knows = profile if profile is not None and look.profile == profile.name else None
-    said = knows.green if knows is not None else read_name(name).green
-    if said is not None and look.green.answer not in ("unsure", said):
-        who = knows.name if knows is not None else "its name"
-        yield finding("green-contradicts", file=name, who=who, said=_Y[said], found=_Y[look.green.answer])
-    if "swapped" in look.faults:
-        yield finding("axes-swapped", file=name)
-    blocks = 8 if picture.format == "jpeg" else next((int(f[-1]) for f in look.faults if f.startswith("blocks")), None)
-    blocks = 4 if picture.format == "dds" else blocks
-    if blocks is not None:
-        yield finding("lossy-normal", file=name, blocks=blocks, how="JPEG" if blocks == 8 else "a block-compressed texture")
-
-
-def _channel_findings(name: str, picture: Picture, look: Look) -> Iterable[Finding]:
-    """What the channels of a file say of each other, and of what they are read as."""
-    if look.content.is_gray and picture.channels >= 3:
-        if look.kind == "packed":
-            yield finding("same-channels", file=name)
-        elif look.reads and all(quantity(key).channels == 1 for key in look.reads.values()):
-            yield finding("gray-as-color", file=name)
-    for a, b in _same_planes(picture, look):
-        maps = " and ".join(quantity(look.reads[letter]).title.lower() for letter in (a, b))
-        yield finding("same-in-two-channels", file=name, letters=f"{a} and {b}", maps=maps)
-    if not look.content.is_gray:
-        for key in (key for letters, key in look.reads.items() if letters in ("RGB", "L") and quantity(key).channels == 1):
-            yield finding("gray-of-color", file=name, kind=quantity(key).title.lower())
-    for letter, key in look.left_unread:
-        yield finding("channel-empty", file=name, letter=letter, kind=quantity(key).title.lower())
-
-
-def _same_planes(picture: Picture, look: Look) -> Iterator[tuple[str, str]]:
-    """Channels that are read as different maps and are one picture; channels of one value are no pictures."""
-    if picture.codes.ndim != 3 or look.content.is_gray:
-        return
-    at = {letter: picture.header.letters.find(letter) for letter in look.reads if len(letter) == 1}
-    drawn = [(letter, k) for letter, k in at.items() if 0 <= k < len(look.content.planes) and look.content.planes[k].spread > 0]
-    for (a, first), (b, second) in combinations(drawn, 2):
-        if look.reads[a] != look.reads[b] and np.array_equal(picture.codes[..., first], picture.codes[..., second]):
-            yield a, b
+def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None) -> SeenFile:
+    """The file as its checks see it."""
+    return SeenFile(
+        name=name,
+        look=look,
+        codes=picture.codes,
+        letters=picture.header.letters,
+        format=picture.format,
+        has_profile=picture.profile is not None,
+        profile_problem=profile_problem(picture),
+        notes=picture.notes,
+        source=source,
+    )
 
 
 @dataclass(frozen=True)

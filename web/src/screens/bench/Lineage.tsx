@@ -56,7 +56,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
       <History set={set} project={project} isOpen={isHistoryOpen} onOpen={() => setHistoryOpen(!isHistoryOpen)} />
       <WholeSet set={set} project={project} edit={edit} isOpen={isPlaceOpen} onOpen={() => setPlaceOpen(!isPlaceOpen)} />
       {outline(set).map(({ master, depth }) => {
-        const operation = operations.find((op) => op.key === master.op);
+        const operation = operations.find((op) => op.key === master.op && op.number === master.number);
         return (
           <div key={master.key}>
             <div className="relative">
@@ -78,8 +78,8 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               <Reflectance node={master.node} value={Number(recipe.nodes?.[master.node]?.params?.value ?? master.absent[0])} edit={edit} />
             ) : <Controls master={master} node={master.node} operation={operation} edit={edit} />)}
             {chosen === master.key && isMix(master) && <MaskChoice set={set} project={project} master={master} />}
-            {chosen === master.key && master.mixed!.map(({ node, op }, k) => {
-              const step = operations.find((row) => row.key === op);
+            {chosen === master.key && master.mixed!.map(({ node, op, number }, k) => {
+              const step = operations.find((row) => row.key === op && row.number === number);
               const isMask = node.startsWith("mask_");
               return step && edit.recipe.nodes?.[node] && (
                 <div key={node}>

@@ -105,7 +105,7 @@ function Choices({ title, rows, chosen, onChoice }: ChoicesProps) {
 type PlanTableProps = { plan: Plan; run: Run | undefined; benchAddress: string | null; unwanted: string[]; onWanted: (plan: Plan, roles: string[], isWanted: boolean) => void; onDerive: (channel: Channel) => void };
 
 function PlanTable({ plan, run, benchAddress, unwanted, onWanted, onDerive }: PlanTableProps) {
-  const byHand = plan.files.filter((f) => !f.left_out || f.left_out === UNWANTED);
+  const byHand = plan.files.filter((f) => !f.left_out || f.left_out === "unwanted");
   const isEvery = byHand.every((f) => !unwanted.includes(f.role));
   const [isProved, setProved] = useState(false);
   return (
@@ -150,7 +150,7 @@ function FillLine({ channel, onDerive }: { channel: Channel; onDerive: (channel:
 }
 
 function stateOf(file: Plan["files"][number], plan: Plan, run: Run | undefined) {
-  if (file.left_out) return <span className="text-ink2">{file.left_out === UNWANTED ? UNWANTED : `left out: ${file.left_out}`}</span>;
+  if (file.left_out) return <span className="text-ink2">{file.left_out === "unwanted" ? file.why : `left out: ${file.why}`}</span>;
   if (isStopped(plan)) return <span className="text-stop">■ stopped</span>;
   const row = run?.rows[`${plan.set}/${plan.target}/${file.name}`];
   return row ? <span className="text-verdigris">✓ {row}</span> : isGoing(run) ? "waits" : "will be written";
@@ -168,7 +168,6 @@ function channelsOf(file: Plan["files"][number]): string {
 }
 
 const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
-const UNWANTED = "left out by you"; // as the server says it
 
 const isStopped = (plan: Plan) => plan.findings.some((f) => f.grade === "stop");
 const isGoing = (run?: Run) => run?.state === "waiting" || run?.state === "running";

@@ -137,7 +137,7 @@ function Stored({ file, plan, green }: StoredProps) {
     planned && `${planned.width} × ${planned.height}`,
     planned && `${inMb(planned.memory_plain)} plain`,
     planned && `${inMb(planned.memory_block)} compressed`,
-    planned?.left_out ? `left out: ${planned.left_out}` : file.required ? `written even flat: ${file.required}` : null,
+    planned?.left_out ? `left out: ${planned.why}` : file.required ? `written even flat: ${file.required}` : null,
   ];
   return <p className="mt-1.5 text-ink2">{lines.filter(Boolean).map((line) => <span key={line} className="block">{line}</span>)}</p>;
 }

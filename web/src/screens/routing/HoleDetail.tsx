@@ -84,7 +84,7 @@ function OtherNames({ project, sets, target, role, title }: { project: string; s
       {isOpen && plans.isPending && <p className="text-sm text-ink2">Naming…</p>}
       {plans.data?.map((p) => {
         const named = p.files.find((f) => f.role === role);
-        return <p key={p.set} className="file-name break-words py-0.5">{named && !named.left_out ? named.name : `${p.set}: ${named?.left_out ?? "not written"}`}</p>;
+        return <p key={p.set} className="file-name break-words py-0.5">{named && !named.left_out ? named.name : `${p.set}: ${named?.why ?? "not written"}`}</p>;
       })}
     </details>
   );

@@ -1,0 +1,74 @@
+"""Stored rows as the screen sees them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from uuid import UUID
+
+from ..core.quantities import quantity
+from ..core.recipe import Node, Recipe, changes, origin_of
+from ..store import sets
+from ..store.sets import SetRow
+from ..targets import shipped_targets
+from .models import MasterRow, MixedNode, TextureSet
+from .state import AppState
+
+__all__ = ["changed_set", "set_answer"]
+
+
+def changed_set(
+    state: AppState, set_id: UUID, expects: int, change: Callable[[Recipe], Recipe], note: str | None = None
+) -> TextureSet:
+    """Read a set, change its recipe, append that as one step, and answer the set as it is then.
+
+    ``change`` runs without a transaction, as it may compute; ``note`` is the step's sentence, by default what has changed.
+    Raises what ``change`` raises, and HeadMoved where somebody else was first.
+    """
+    with state.pool.connection() as conn:
+        before = sets.get_set(conn, set_id).recipe
+    after = change(before)
+    with state.pool.connection() as conn:
+        sets.write_recipe(conn, set_id, expects=expects, recipe=after, note=note or changes(before, after))
+        return set_answer(sets.get_set(conn, set_id))
+
+
+def set_answer(row: SetRow) -> TextureSet:
+    """A stored set as the screen sees it."""
+    return TextureSet(
+        id=row.id,
+        name=row.name,
+        head=row.head,
+        recipe=row.recipe,
+        before=row.before,
+        can_undo=row.parent is not None,
+        can_redo=row.next is not None,
+        masters=[_master(row.recipe, key) for key in row.recipe.keys],
+    )
+
+
+def _master(recipe: Recipe, key: str) -> MasterRow:
+    made, source, what = recipe.node_of(key), recipe.source_of(key), quantity(key)
+    return MasterRow(
+        key=key,
+        title=what.title,
+        plain=what.plain,
+        origin=origin_of(recipe, key),
+        parent=recipe.parent_of(key),
+        source=source[1].name if source is not None else None,
+        node=made[0] if made else None,
+        op=made[1].op if made else None,
+        number=made[1].algorithm if made else None,
+        mixed=_mixed(recipe, made[1]) if made else [],
+        low=what.low,
+        high=what.high,
+        usual=None if what.usual is None else list(what.usual),
+        absent=list(what.absent),
+        targets=[target.key for target in shipped_targets().values() if key in target.masters()],
+    )
+
+
+def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:
+    """The nodes that a mix has controls of besides its own: what it mixes in, and the picks that limit it."""
+    refs = [node.inputs.get(slot) for slot in ("other", "detail", "mask")]
+    names = [ref.name for ref in refs if ref is not None and ref.kind == "node"]
+    return [MixedNode(node=name, op=recipe.nodes[name].op, number=recipe.nodes[name].algorithm) for name in names]

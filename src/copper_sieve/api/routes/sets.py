@@ -1,0 +1,195 @@
+"""Sets: where their masters come from, what is found wrong with them, and every step that changes them."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Response
+
+from ...core.checks.maps import assay_maps
+from ...core.findings import FINDINGS, finding
+from ...core.intake.facts import seams_of
+from ...core.operations import OPERATIONS
+from ...core.quantities import quantity
+from ...core.recipe import Recipe, check_recipe, choices, mask_choices, with_mask, with_size, with_step
+from ...store import sets
+from ...work.pictures import marked_texels
+from ...work.sets import assay_set, derived_anew, fixed, with_rise_measured
+from ..answers import changed_set, set_answer
+from ..models import (
+    AssayRow,
+    FixRequest,
+    MaskRequest,
+    MoveRequest,
+    OperationRow,
+    OriginChoice,
+    OriginRequest,
+    RecipeWrite,
+    RefreshRequest,
+    ResizeRequest,
+    SeamRow,
+    StepRequest,
+    TextureSet,
+)
+from ..state import AppState, State
+
+__all__ = ["router"]
+
+router = APIRouter()
+_MOVED = {"crop": "Cropped", "turn": "Turned", "mirror": "Mirrored", "offset": "Offset"}
+
+
+def _recipe(state: AppState, set_id: UUID) -> Recipe:
+    with state.pool.connection() as conn:
+        return sets.get_set(conn, set_id).recipe
+
+
+@router.get("/projects/{project}/sets")
+def list_sets(state: State, project: str) -> list[TextureSet]:
+    """The sets of a project."""
+    with state.pool.connection() as conn:
+        rows = sets.list_sets(conn, sets.project_named(conn, project).id)
+    return [set_answer(row) for row in rows]
+
+
+@router.get("/sets/{set_id}")
+def get_set(state: State, set_id: UUID) -> TextureSet:
+    """One set at its head."""
+    with state.pool.connection() as conn:
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/sets/{set_id}/origins")
+def origins(state: State, set_id: UUID, head: int) -> dict[str, list[OriginChoice]]:
+    """For every master, where it may come from; ``head`` only names the answer, so that it may be kept."""
+    recipe = _recipe(state, set_id)
+    return {key: [OriginChoice(**asdict(choice)) for choice in choices(recipe, key)] for key in recipe.keys}
+
+
+@router.post("/sets/{set_id}/origins")
+def choose_origin(state: State, set_id: UUID, request: OriginRequest) -> TextureSet:
+    """Let a master come from elsewhere, as one step of the set's history."""
+
+    def change(recipe: Recipe) -> Recipe:
+        return derived_anew(state.evaluation(recipe, None), request.master, request.origin)
+
+    return changed_set(state, set_id, request.expects, change)
+
+
+@router.get("/sets/{set_id}/masks")
+def masks(state: State, set_id: UUID, head: int) -> dict[str, list[OriginChoice]]:
+    """For every master that is a mix, where the other map may come in."""
+    recipe = _recipe(state, set_id)
+    found = {key: mask_choices(recipe, key) for key in recipe.masters}
+    return {key: [OriginChoice(**asdict(choice)) for choice in rows] for key, rows in found.items() if rows}
+
+
+@router.post("/sets/{set_id}/masks")
+def choose_mask(state: State, set_id: UUID, request: MaskRequest) -> TextureSet:
+    """Limit a mix to where a gray is white, or to picks, as one step of the set's history."""
+    before = _recipe(state, set_id)
+    limited = with_mask(before, request.master, request.mask)
+    now = next(choice.title for choice in mask_choices(limited, request.master) if choice.is_now)
+    note = f"{quantity(request.master).title} mixed {now}"
+    return changed_set(state, set_id, request.expects, lambda recipe: with_mask(recipe, request.master, request.mask), note)
+
+
+@router.put("/sets/{set_id}/recipe")
+def write_recipe(state: State, set_id: UUID, request: RecipeWrite) -> TextureSet:
+    """Put another recipe in place, as one step of the set's history."""
+    check_recipe(request.recipe)  # before it is told what changed
+    return changed_set(state, set_id, request.expects, lambda recipe: request.recipe, request.note)
+
+
+@router.post("/sets/{set_id}/step")
+def step(state: State, set_id: UUID, request: StepRequest) -> TextureSet:
+    """Undo or redo."""
+    with state.pool.connection() as conn:
+        sets.move_head(conn, set_id, expects=request.expects, step=request.step)
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.post("/sets/{set_id}/moves")
+def move(state: State, set_id: UUID, request: MoveRequest) -> TextureSet:
+    """Crop, turn, mirror or offset a set: every map at once."""
+    note = _MOVED[request.move.kind]
+    return changed_set(state, set_id, request.expects, lambda recipe: with_step(recipe, request.move), note)
+
+
+@router.post("/sets/{set_id}/size")
+def size(state: State, set_id: UUID, request: ResizeRequest) -> TextureSet:
+    """Give a set another size; its sources stay as they are."""
+    return changed_set(state, set_id, request.expects, lambda recipe: with_size(recipe, request.size), "Resized")
+
+
+@router.get("/sets/{set_id}/assay")
+def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
+    """Everything found on a set; ``head`` only names the answer, so that it may be kept."""
+    recipe = _recipe(state, set_id)
+    changed = [finding("source-changed", file=recipe.sources[name].name) for name in state.folders.changed(recipe)]
+    found = [*changed, *assay_set(state.evaluation(recipe, None))]
+    return [AssayRow(finding=f, fix=FINDINGS[f.id].fix) for f in found]
+
+
+@router.get("/sets/{set_id}/marks", response_class=Response)
+def marks(state: State, set_id: UUID, head: int, found_id: Annotated[str, Query(alias="finding")], master: str) -> Response:
+    """A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance."""
+    picture = marked_texels(assay_maps(state.evaluation(_recipe(state, set_id), None)), found_id, master)
+    return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
+@router.post("/sets/{set_id}/fixes")
+def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
+    """Apply the fix of a finding, as one step that can be undone."""
+
+    def change(recipe: Recipe) -> Recipe:
+        return fixed(state.evaluation(recipe, None), request.finding, request.master or "")
+
+    row = FINDINGS.get(request.finding)
+    return changed_set(state, set_id, request.expects, change, row.fix if row is not None else None)
+
+
+@router.post("/sets/{set_id}/rise")
+def measure_rise(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
+    """Measure the rise on the normals that came with the height, as one step of the set's history."""
+    return changed_set(state, set_id, request.expects, lambda recipe: with_rise_measured(state.evaluation(recipe, None)))
+
+
+@router.get("/sets/{set_id}/seams")
+def seams(state: State, set_id: UUID, head: int) -> list[SeamRow]:
+    """How much more every given map jumps over its borders than beside them; ``head`` only names the answer."""
+    rows = seams_of(state.evaluation(_recipe(state, set_id), None))
+    return [SeamRow(master=row.master, title=quantity(row.master).title, across=row.across, down=row.down) for row in rows]
+
+
+@router.delete("/sets/{set_id}", status_code=204)
+def remove_set(state: State, set_id: UUID) -> None:
+    """Put a set away; nothing is lost."""
+    with state.pool.connection() as conn:
+        sets.remove_set(conn, set_id, removed=True)
+
+
+@router.post("/sets/{set_id}/restore", status_code=204)
+def restore_set(state: State, set_id: UUID) -> None:
+    """Bring back a set that was put away."""
+    with state.pool.connection() as conn:
+        sets.remove_set(conn, set_id, removed=False)
+
+
+@router.get("/operations")
+def list_operations() -> list[OperationRow]:
+    """Every way of every operation, the newest of each first."""
+    return [
+        OperationRow(
+            key=way.key,
+            number=way.number,
+            was=way.was,
+            title=way.title,
+            makes=list(way.outputs),
+            params=way.params.model_json_schema(),
+        )
+        for operation in OPERATIONS.values()
+        for way in operation.ways
+    ]

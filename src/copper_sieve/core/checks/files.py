@@ -1,0 +1,175 @@
+"""Checks on one file as it came: what it is called, what its channels say of each other, and what it was stored as."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from types import MappingProxyType
+from typing import Literal
+
+import numpy as np
+
+from ..findings import Finding, finding
+from ..intake import Look, SourceProfile
+from ..intake.names import read_name
+from ..quantities import quantity
+from ..target import legal_name
+
+__all__ = ["CHECKS", "SeenFile", "Relation", "left_to"]
+
+_Y = {"up": "Y+", "down": "Y−"}
+_LEAST_PX = 8  # smaller than that there is no neighborhood to derive anything from
+_COLORED = ("base_color", "photo", "diffuse")
+_BLOCKS = MappingProxyType({"jpeg": 8, "dds": 4})  # texels to a side of what these formats store together
+
+
+@dataclass(frozen=True)
+class SeenFile:
+    """What a check of a file sees.
+
+    ``letters`` are the file's channels in their order, L gray, RGB color, A alpha; ``notes`` what reading it had to mend;
+    ``profile_problem`` why a color profile could not be applied; ``source`` what is known of where it comes from.
+    """
+
+    name: str
+    look: Look
+    codes: np.ndarray
+    letters: str
+    format: str
+    has_profile: bool
+    profile_problem: str | None
+    notes: tuple[str, ...]
+    source: SourceProfile | None = None
+
+
+def _name_changed(seen: SeenFile) -> Iterator[Finding]:
+    stem = seen.look.stem
+    if stem and legal_name(stem) != stem:
+        yield finding("name-changed", name=legal_name(stem), given=repr(stem))
+
+
+def _not_taken(seen: SeenFile) -> Iterator[Finding]:
+    if seen.look.kind == "unknown":
+        yield finding("unknown-kind", file=seen.name)
+    elif not seen.look.reads and "object-space" in seen.look.faults:
+        yield finding("object-space", file=seen.name)
+    elif not seen.look.reads:
+        yield finding("no-channel-table", file=seen.name, kind=seen.look.kind)
+
+
+def _green(seen: SeenFile) -> Iterator[Finding]:
+    green = seen.look.green
+    if green is None:
+        return
+    if green.answer == "unsure":
+        yield finding("green-unsure", file=seen.name, why=green.reason)
+        return
+    knows = seen.source if seen.source is not None and seen.look.profile == seen.source.name else None
+    said = knows.green if knows is not None else read_name(seen.name).green
+    if said is not None and green.answer != said:
+        who = knows.name if knows is not None else "its name"
+        yield finding("green-contradicts", file=seen.name, who=who, said=_Y[said], found=_Y[green.answer])
+
+
+def _axes(seen: SeenFile) -> Iterator[Finding]:
+    if seen.look.green is not None and "swapped" in seen.look.faults:
+        yield finding("axes-swapped", file=seen.name)
+
+
+def _lossy(seen: SeenFile) -> Iterator[Finding]:
+    """Normals that went through a format which stores blocks of texels together."""
+    if seen.look.green is None:
+        return
+    told = next((int(fault[-1]) for fault in seen.look.faults if fault.startswith("blocks")), None)
+    blocks = _BLOCKS.get(seen.format, told)
+    if blocks is not None:
+        yield finding("lossy-normal", file=seen.name, blocks=blocks, how="JPEG" if blocks == 8 else "a block-compressed texture")
+
+
+def _too_small(seen: SeenFile) -> Iterator[Finding]:
+    height, width = seen.codes.shape[:2]
+    if max(height, width) < _LEAST_PX:
+        yield finding("too-small", file=seen.name, width=width, height=height)
+
+
+def _alpha(seen: SeenFile) -> Iterator[Finding]:
+    if seen.look.kind in _COLORED and seen.look.content.alpha == "gray":
+        yield finding("alpha-unclear", file=seen.name)
+    if seen.look.is_alpha_open:
+        yield finding("normal-alpha-open", file=seen.name, why=next(said for said in seen.look.because if "alpha" in said))
+
+
+def _one_gray(seen: SeenFile) -> Iterator[Finding]:
+    """Three channels that are one picture."""
+    look = seen.look
+    if not look.content.is_gray or len(seen.letters) < 3:
+        return
+    if look.kind == "packed":
+        yield finding("same-channels", file=seen.name)
+    elif look.reads and all(quantity(key).channels == 1 for key in look.reads.values()):
+        yield finding("gray-as-color", file=seen.name)
+
+
+def _same_planes(seen: SeenFile) -> Iterator[Finding]:
+    """Channels that are read as different maps and are one picture; channels of one value are no pictures."""
+    look = seen.look
+    if seen.codes.ndim != 3 or look.content.is_gray:
+        return
+    planes = look.content.planes
+    at = {letter: seen.letters.find(letter) for letter in look.reads if len(letter) == 1}
+    drawn = [(letter, k) for letter, k in at.items() if 0 <= k < len(planes) and planes[k].spread > 0]
+    for (a, first), (b, second) in combinations(drawn, 2):
+        if look.reads[a] != look.reads[b] and np.array_equal(seen.codes[..., first], seen.codes[..., second]):
+            maps = " and ".join(quantity(look.reads[letter]).title.lower() for letter in (a, b))
+            yield finding("same-in-two-channels", file=seen.name, letters=f"{a} and {b}", maps=maps)
+
+
+def _gray_of_color(seen: SeenFile) -> Iterator[Finding]:
+    if not seen.look.content.is_gray:
+        for letters, key in seen.look.reads.items():
+            if letters in ("RGB", "L") and quantity(key).channels == 1:
+                yield finding("gray-of-color", file=seen.name, kind=quantity(key).title.lower())
+
+
+def _empty_channels(seen: SeenFile) -> Iterator[Finding]:
+    for letter, key in seen.look.left_unread:
+        yield finding("channel-empty", file=seen.name, letter=letter, kind=quantity(key).title.lower())
+
+
+def _profile(seen: SeenFile) -> Iterator[Finding]:
+    colors = {quantity(key).color for key in seen.look.reads.values()}
+    if seen.has_profile and colors == {"data"}:
+        yield finding("profile-on-data", file=seen.name)
+    if seen.profile_problem is not None and "srgb" in colors:
+        yield finding("profile-not-applied", file=seen.name, why=seen.profile_problem)
+
+
+def _mended(seen: SeenFile) -> Iterator[Finding]:
+    yield from (finding("broken-values", file=seen.name, why=note) for note in seen.notes if note != "palette")
+
+
+CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
+    _name_changed,
+    _not_taken,
+    _green,
+    _axes,
+    _lossy,
+    _too_small,
+    _alpha,
+    _one_gray,
+    _same_planes,
+    _gray_of_color,
+    _empty_channels,
+    _profile,
+    _mended,
+)
+
+Relation = Literal["copy", "worse", "rival"]  # the same picture; one that is stored worse; another one
+_LEFT: Mapping[Relation, str] = MappingProxyType({"copy": "copy-left-out", "worse": "worse-left-out", "rival": "rival-maps"})
+
+
+def left_to(relation: Relation, file: str, better: str, keys: Sequence[str]) -> Finding:
+    """What is said of a file whose maps ``keys`` are taken from a ``better`` one."""
+    maps = " and ".join(quantity(key).title.lower() for key in dict.fromkeys(keys))
+    return finding(_LEFT[relation], file=file, better=better, maps=maps)

@@ -1,0 +1,142 @@
+"""Checks on a set's recipe: what it lacks, what contradicts its files' names, what was assumed, what is made the old way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from ..derive.picks import PICK_FIT
+from ..findings import Finding, finding
+from ..intake.facts import rise_said
+from ..intake.names import read_name
+from ..quantities import quantity
+from ..recipe import Evaluation, Recipe, Source, node_ref, older_ways, operation_of, origin_of, source_ref
+
+__all__ = ["CHECKS", "PLANNED_TOO", "size_findings"]
+
+_MISSED = 0.2  # a pick that is missed by more was contradicted
+_TURNED = {"roughness": "gloss", "gloss": "roughness"}
+
+
+def _no_base_color(seen: Evaluation) -> Iterator[Finding]:
+    if origin_of(seen.recipe, "base_color") == "absent":
+        yield finding("no-base-color")
+
+
+def _no_origin(seen: Evaluation) -> Iterator[Finding]:
+    photos = any("photo" in source.reads.values() for source in seen.recipe.sources.values())
+    if photos and not seen.recipe.facts.origin:
+        yield finding("no-origin")
+
+
+def _gray_specular(seen: Evaluation) -> Iterator[Finding]:
+    for source in seen.recipe.sources.values():
+        if source.reads.get("L") == "specular_level" and read_name(source.name).kind == "specular":
+            yield finding("gray-specular", master="reflectance", file=source.name)
+
+
+def _shine_named(seen: Evaluation) -> Iterator[Finding]:
+    """Files named for gloss and read as roughness, or the other way round."""
+    for source in seen.recipe.sources.values():
+        named = read_name(source.name).kind
+        if named in _TURNED and _TURNED[named] in source.reads.values():
+            yield finding("shine-contradicts", master="roughness", file=source.name, named=named, read=_TURNED[named])
+
+
+def _rise(seen: Evaluation) -> Iterator[Finding]:
+    """What is to be said of a rise that nobody told."""
+    recipe = seen.recipe
+    if recipe.facts.rise_from != "assumed" or origin_of(recipe, "height") != "given":
+        return
+    rise, files = f"{recipe.facts.rise * 100:g} %", {key: _file_of(recipe, key) for key in ("height", "normal")}
+    said = rise_said(seen)
+    if said is None:
+        where = "what is derived from it leans accordingly"
+        yield finding("rise-assumed", master="height", file=files["height"], rise=rise, where=where)
+    elif said.is_believed:
+        measured = f"{said.rise * 100:.3g} %"
+        yield finding("rise-measurable", master="height", **files, rise=rise, measured=measured, fit=said.fit)
+    else:
+        yield finding("rise-asked", master="height", **files, rise=rise, fit=said.fit)
+
+
+def _file_of(recipe: Recipe, master: str) -> str:
+    """The name of the file that gives a master, or the master's own."""
+    found = recipe.source_of(master)
+    return quantity(master).title if found is None else found[1].name
+
+
+def size_findings(seen: Evaluation) -> Iterator[Finding]:
+    """Sources of another size than the set's files came at, where nobody has said how they fit; one value fits any."""
+    recipe, whole = seen.recipe, seen.recipe.frame or seen.recipe.facts
+    for name, source in recipe.sources.items():
+        is_same = (source.width, source.height) == (whole.width, whole.height)
+        if is_same or source.fit is not None or _is_one_value(seen, name):
+            continue
+        numbers = {"file": source.name, "width": source.width, "height": source.height}
+        numbers |= {"set_width": whole.width, "set_height": whole.height}
+        same_shape = abs(source.width * whole.height - source.height * whole.width) <= max(whole.width, whole.height)
+        fed = (key for key, ref in recipe.masters.items() if (ref.kind, ref.name) == ("source", name))
+        yield finding("size-differs" if same_shape else "aspect-differs", master=next(fed, None), **numbers)
+
+
+def _is_one_value(evaluation: Evaluation, source: str) -> bool:
+    keys = evaluation.recipe.sources[source].reads.values()
+    stored = [evaluation.stored(source_ref(source, key)) for key in keys]
+    return all(bool((values == values[:1, :1]).all()) for values in stored)
+
+
+def _picks(seen: Evaluation) -> Iterator[Finding]:
+    for key in seen.recipe.masters:
+        made = seen.recipe.node_of(key)
+        if made is None or not made[1].params.get("picks"):
+            continue
+        worst = max(map(abs, seen.measured(made[0], PICK_FIT).residuals))
+        if worst > _MISSED:
+            yield finding("picks-contradict", master=key, title=quantity(key).title, worst=worst)
+
+
+def _older(seen: Evaluation) -> Iterator[Finding]:
+    """Steps that are made by an older way than a new one would be."""
+    for name, was in older_ways(seen.recipe).items():
+        fed = [key for key, ref in seen.recipe.masters.items() if ref.whole == node_ref(name)]
+        if fed:
+            title = quantity(fed[0]).title
+            yield finding("older-way", master=fed[0], title=title, was=was, number=seen.recipe.nodes[name].algorithm)
+
+
+def _lone_diffuse(seen: Evaluation) -> Iterator[Finding]:
+    sources = seen.recipe.sources.values()
+    if not any("specular" in source.reads.values() for source in sources):
+        yield from (finding("specular-missing", file=s.name) for s in sources if "diffuse" in s.reads.values())
+
+
+def _unused_sources(seen: Evaluation) -> Iterator[Finding]:
+    """Files in the set that nothing is made of, each with what stands in its place or what it lacks."""
+    recipe = seen.recipe
+    refs = [*recipe.masters.values(), *(ref for node in recipe.nodes.values() for ref in node.inputs.values())]
+    read = {ref.name for ref in refs if ref.kind == "source"}
+    for name, source in recipe.sources.items():
+        if name not in read:
+            yield finding("source-unused", file=source.name, why=_why_unused(recipe, source))
+
+
+def _why_unused(recipe: Recipe, source: Source) -> str:
+    key = next(iter(source.reads.values()))
+    master = quantity(key).master or ("base_color" if key in ("diffuse", "shaded_color") else None)
+    given = {held for other in recipe.sources.values() for held in other.reads.values()}
+    if key == "specular" and "diffuse" not in given:
+        return "a specular color needs a diffuse map beside it"
+    if master is None or master not in recipe.masters:
+        return f"{quantity(master or key).title.lower()} was left out of the set"
+    made, other = recipe.node_of(master), recipe.source_of(master)
+    title = quantity(master).title.lower()
+    if other is not None:
+        return f"{title} is taken from {other[1].name}"
+    instead = operation_of(made[1]).title if made is not None and made[1].op != "constant" else "one value"
+    return f"{title} is {instead} instead"
+
+
+Check = Callable[[Evaluation], Iterator[Finding]]
+# What a person is told on the bench, and what of a recipe matters to a delivery besides.
+CHECKS: tuple[Check, ...] = (_no_base_color, _no_origin, _gray_specular, _shine_named, _rise, size_findings, _picks, _older)
+PLANNED_TOO: tuple[Check, ...] = (size_findings, _lone_diffuse, _unused_sources, _older)

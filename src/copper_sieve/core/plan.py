@@ -1,0 +1,294 @@
+"""One set for one target: the exact list of files before anything is written. What is to be said of it, the checks say."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from .color import srgb_from_linear
+from .findings import Finding
+from .intake.names import tile_of
+from .operations import OPERATIONS
+from .quantities import quantity
+from .raster import Size
+from .recipe import Evaluation, Recipe, choices, origin_of
+from .target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
+from .target.encode import Feed, fill_value
+from .target.model import Channel, Letter
+from .target.naming import file_name
+
+__all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "in_short", "planned"]
+
+LeftOut = Literal["unwanted", "nothing", "lacking"]
+# Why a file is left out: a person says so, nothing of the set would be in it, or its table says not to without that map.
+_WHY = MappingProxyType({"unwanted": "left out by you", "nothing": "{lacks}", "lacking": "{lacks}"})
+_FIRST_TILE = 1001
+_NOTHING_WHEN_FLAT = ("opacity", "emissive", "occlusion", "height", "curvature", "reflectance")  # the same as none at all
+_UNASKED = (
+    "op:height_from_normal",
+    "op:height_from_color",
+    "op:normal_from_height",
+    "op:occlusion_from_height",
+    "op:roughness_from_color",
+    "op:curvature_from_normal",
+)
+_SHORT_PX = 64  # an area average of a map that is not empty is not empty either
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class PlannedChannel(Channel):
+    """A target's channel, and what it carries of this set: a master, a constant that somebody set, or a fill.
+
+    ``value`` is the code that a fill has everywhere and ``why`` what the set lacks that it stands for; ``derive`` is the origin
+    of that master that one press takes.
+    """
+
+    letter: str
+    title: str
+    content: Literal["master", "constant", "fill"] = "master"
+    master: str | None = None
+    value: str | None = None
+    why: str | None = None
+    derive: str | None = None
+
+    @property
+    def fill_said(self) -> str | None:
+        """The sentence on a fill, None for what is none."""
+        return None if self.content != "fill" else f"{self.letter}: {self.value} everywhere, {self.why}"
+
+
+class PlannedFile(_Value):
+    """One file that will be written, or is left out (``left_out``) and ``why``."""
+
+    role: str
+    title: str
+    name: str
+    kind: Literal["image", "document"]
+    left_out: LeftOut | None
+    why: str | None = None
+    width: int
+    height: int
+    depth: int
+    format: str
+    color: str
+    green: Literal["up", "down"] | None
+    channels: tuple[PlannedChannel, ...]
+    memory_plain: int
+    memory_block: int
+
+    @property
+    def is_written(self) -> bool:
+        return self.left_out is None
+
+
+class Plan(_Value):
+    """One set for one target."""
+
+    target: str
+    target_title: str
+    set: str
+    width: int
+    height: int
+    files: tuple[PlannedFile, ...]
+    findings: tuple[Finding, ...]
+    has_holes: bool = False
+
+    @property
+    def stops(self) -> bool:
+        return any(f.grade == "stop" for f in self.findings)
+
+
+def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: str = "", unwanted: Collection[str] = ()) -> Plan:
+    """The files of one set for one target at the evaluation's size, without findings. Computes 64 px copies of given masters.
+
+    Parameters
+    ----------
+    unwanted : roles of files and documents that the person leaves out of this delivery
+    """
+    recipe, size = evaluation.recipe, evaluation.size
+    lacking = {key: why for key in target.masters() if (why := _lack(evaluation, key)) is not None}
+    naming = _Naming(target, set_name, project, _tile(recipe))
+    files = [_image(target, file, recipe, lacking, size, naming) for file in target.files]
+    files = [_left_out(file, "unwanted") if file.role in unwanted else file for file in files]
+    written = {file.role for file in files if file.is_written}
+    documents = [_document(document, written, size, naming) for document in target.documents]
+    files += [_left_out(file, "unwanted") if file.role in unwanted else file for file in documents]
+    return Plan(
+        target=target.key,
+        target_title=target.title,
+        set=set_name,
+        width=size.width,
+        height=size.height,
+        files=tuple(files),
+        findings=(),
+        has_holes="opacity" in recipe.masters and _lack(evaluation, "opacity") is None,
+    )
+
+
+def in_short(evaluation: Evaluation) -> Evaluation:
+    """The same set at the size that planning looks at."""
+    longer = min(_SHORT_PX, max(evaluation.size.width, evaluation.size.height))
+    return Evaluation(evaluation.recipe, longer, evaluation.load, evaluation.cache)
+
+
+def _lack(evaluation: Evaluation, key: str) -> str | None:
+    """What a set lacks where a master is not there, or where a given one is the same as none; None where it has one."""
+    recipe, title = evaluation.recipe, quantity(key).title.lower()
+    origin = origin_of(recipe, key)
+    if origin == "absent":
+        return f"the set has no {title}"
+    if origin != "given" or key not in _NOTHING_WHEN_FLAT:
+        return None
+    values = in_short(evaluation).master(key)
+    is_nothing = values is not None and bool(np.all(values == quantity(key).absent_value()))
+    return f"its {title} is flat, as if it had none" if is_nothing else None
+
+
+def _left_out(file: PlannedFile, state: LeftOut, lacks: str = "") -> PlannedFile:
+    return file.model_copy(update={"left_out": state, "why": _WHY[state].format(lacks=lacks)})
+
+
+@dataclass(frozen=True)
+class _Naming:
+    """What every name of one plan is filled in with."""
+
+    target: Target
+    set_name: str
+    project: str
+    tile: str
+
+    def of(self, parts: tuple[str | Token, ...], suffix: str, word: str, size: Size) -> str:
+        return file_name(
+            parts,
+            suffix=suffix,
+            word=word,
+            size=_size_word(size),
+            target=self.target,
+            set_name=self.set_name,
+            project=self.project,
+            tile=self.tile,
+        )
+
+
+def _document(document: Document, written: set[str], size: Size, naming: _Naming) -> PlannedFile:
+    wears = sum(role in written for role in set(document.inputs.values()))
+    return PlannedFile(
+        role=document.role,
+        title=DOCUMENTS[document.kind].says.format(wears),
+        name=naming.of(document.name, DOCUMENTS[document.kind].suffix, "", size),
+        kind="document",
+        left_out=None,
+        width=0,
+        height=0,
+        depth=0,
+        format=document.kind,
+        color="data",
+        green=None,
+        channels=(),
+        memory_plain=0,
+        memory_block=0,
+    )
+
+
+def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, str], size: Size, naming: _Naming) -> PlannedFile:
+    routed = feeds(target, file)
+    channels = [_channel(file, letter, routed[letter], recipe, lacking) for letter in file.channels]
+    is_stopped = any(channel.fill == "stop" for channel in file.channels.values())  # then what is missing is told as a stop
+    is_nothing = not is_stopped and {c.content for c in channels if c.quantity is not None} == {"fill"}
+    lacks = " and ".join(dict.fromkeys(c.why for c in channels if c.why))
+    if file.may_lack_fourth and channels[-1].content == "fill":
+        channels.pop()
+    written = with_letters(file, "".join(c.letter for c in channels))
+    own = file_size(target, file, size)
+    memory = memory_bytes(written, own)
+    row = PlannedFile(
+        role=file.role,
+        title=file.title,
+        name=naming.of(file.name, FORMATS[file.format].suffix, file.word, own),
+        kind="image",
+        left_out=None,
+        width=own.width,
+        height=own.height,
+        depth=file.depth,
+        format=file.format,
+        color=file.color,
+        green=target.green if "normal" in file.masters() else None,
+        channels=tuple(channels),
+        memory_plain=memory.plain,
+        memory_block=memory.block,
+    )
+    needed = _needed(file, recipe)
+    if needed is not None:
+        return _left_out(row, "lacking", f"the set has no {quantity(needed).title.lower()}")
+    return _left_out(row, "nothing", lacks) if is_nothing and not file.required else row
+
+
+def _needed(file: TargetFile, recipe: Recipe) -> str | None:
+    """The absent master without which the target's table says not to write the file."""
+    for channel in file.channels.values():
+        if channel.fill == "leave-out" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
+            return channel.masters[0]
+    return None
+
+
+def _channel(file: TargetFile, letter: Letter, feed: Feed, recipe: Recipe, lacking: dict[str, str]) -> PlannedChannel:
+    channel = file.channels[letter]
+    lead = channel.masters[0] if channel.masters else None
+    why = lacking.get(lead) if lead is not None else None
+    is_set = lead is not None and origin_of(recipe, lead) == "constant"
+    row = PlannedChannel(
+        **channel.model_dump(),
+        letter=letter,
+        title=channel.row.title if channel.row else "constant",
+        content="constant" if lead is None or is_set else "fill" if why else "master",
+        master=lead,
+    )
+    if why is None or lead is None:
+        return row
+    value = _code(file, letter, fill_value(channel, feed))
+    return row.model_copy(update={"value": value, "why": why, "derive": _derivable(recipe, lead)})
+
+
+def _derivable(recipe: Recipe, master: str) -> str | None:
+    """The origin that derives an absent master without asking anything, where there is one that works in this set."""
+    if origin_of(recipe, master) != "absent":
+        return None
+    works = {choice.key for choice in choices(recipe, master)}
+    return next((key for key in _UNASKED if key in works and master in OPERATIONS[key[3:]].outputs), None)
+
+
+def _code(file: TargetFile, letter: str, value: float) -> str:
+    """A value on the file's scale of 0..1 as the file stores it."""
+    on_curve = float(srgb_from_linear(np.array([[value]], np.float32))[0, 0]) if file.color == "srgb" and letter != "A" else value
+    return f"{on_curve:.4g}" if file.sample == "float" else str(int(min(max(on_curve, 0), 1) * (2**file.depth - 1) + 0.5))
+
+
+def with_letters(file: TargetFile, letters: str) -> TargetFile:
+    """The file with only these of its channels, as it is written."""
+    if "".join(file.channels) == letters or not letters:
+        return file
+    return file.model_copy(update={"channels": {letter: file.channels[letter] for letter in letters}})  # type: ignore[index]
+
+
+def as_planned(target: Target, plan: Plan) -> Target:
+    """The target as its files are written by this plan, without the fourth channels that nothing feeds."""
+    letters = {file.role: "".join(channel.letter for channel in file.channels) for file in plan.files if file.kind == "image"}
+    return target.model_copy(update={"files": tuple(with_letters(f, letters.get(f.role, "")) for f in target.files)})
+
+
+def _size_word(size: Size) -> str:
+    return str(size.width) if size.width == size.height else f"{size.width}x{size.height}"
+
+
+def _tile(recipe: Recipe) -> str:
+    """The UDIM number that the set's files came with, or that of the first tile."""
+    found = (tile_of(source.name) for source in recipe.sources.values())
+    return str(next((tile for tile in found if tile is not None), _FIRST_TILE))

@@ -1,0 +1,30 @@
+-- make_delivery --
+INSERT INTO delivery (project_id, state, folder, plan, heads)
+VALUES (%(project_id)s, 'waiting', %(folder)s, %(plan)s, %(heads)s) RETURNING id;
+
+-- hold_folders --
+-- Until the transaction ends nobody else may choose a folder.
+LOCK TABLE delivery IN SHARE ROW EXCLUSIVE MODE;
+
+-- used_folders --
+SELECT folder FROM delivery WHERE starts_with(folder, %(beginning)s);
+
+-- get_delivery --
+SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created
+  FROM delivery WHERE id = %(delivery_id)s;
+
+-- list_deliveries --
+SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created
+  FROM delivery WHERE project_id = %(project_id)s ORDER BY created DESC LIMIT %(most)s;
+
+-- update_delivery --
+-- What is given is set, the rest stays.
+UPDATE delivery
+   SET state = coalesce(%(state)s, state), done_units = coalesce(%(done_units)s, done_units),
+       total_units = coalesce(%(total_units)s, total_units), rows = coalesce(%(rows)s, rows),
+       manifest = coalesce(%(manifest)s, manifest), problem = coalesce(%(problem)s, problem)
+ WHERE id = %(delivery_id)s;
+
+-- stop_interrupted --
+UPDATE delivery SET state = 'failed', problem = 'The server was stopped in the middle. Deliver again.'
+ WHERE state IN ('waiting', 'running') RETURNING folder;
