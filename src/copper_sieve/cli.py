@@ -110,7 +110,7 @@ def make(
         def load(source: Source) -> Any:
             return load_codes(source, lambda sha256: contents[sha256]())
 
-        recipe = _with_settings(with_measured_rise(Evaluation(recipe, None, load, cache)), set or [])
+        recipe = _with_values(with_measured_rise(Evaluation(recipe, None, load, cache)), set or [])
         plan, report = _deliver(Evaluation(recipe, size, load, cache), chosen, set_name, out, replace)
         findings += plan.findings
         answer |= _delivered(plan, report, recipe)
@@ -151,7 +151,7 @@ def _chosen_target(key: str) -> Target:
         raise fail(problem.message, WRONG_USE) from problem
 
 
-def _with_settings(recipe: Recipe, settings: list[str]) -> Recipe:
+def _with_values(recipe: Recipe, settings: list[str]) -> Recipe:
     for setting in settings:
         path, equals, text = setting.partition("=")
         if not equals:

@@ -95,7 +95,7 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
     np.testing.assert_array_equal(packed, np.dstack([codes[..., 0], np.full((16, 16), 64), 255 - codes[..., 1]]))
     note = client.get(f"/api/deliveries/{run['id']}/note", params={"set": "Sash", "target": own["key"], "form": "md"}).text
     assert note == beside and f"{own['key']} hand-over.html" in inside
-    assert "Sash packed.png" in note and "Green is always 0.25; Blue is metallic, turned over" in note
+    assert "Sash packed.png" in note and "Green is always 0.25; Blue is metallic, inverted" in note
     client.delete(f"/api/sets/{made['id']}")
 
 

@@ -12,18 +12,18 @@ from copper_sieve.core.recipe import (
     Evaluation,
     Facts,
     Recipe,
+    Settings,
     Source,
-    Ways,
     choices,
     mask_choices,
+    settings_of,
     source_ref,
-    ways_of,
     with_mask,
     with_origin,
+    with_settings,
     with_value,
-    with_ways,
 )
-from copper_sieve.core.recipe.ways import Way
+from copper_sieve.core.recipe.settings import Derivation
 from copper_sieve.demo.materials import _noise
 from copper_sieve.targets import shipped_target
 from copper_sieve.work import plan_delivery
@@ -179,15 +179,15 @@ def test_a_set_is_made_in_the_ways_of_another_and_keeps_what_was_given():
     first = with_origin(first, "normal", "op:normal_from_height")
     first = with_origin(first, "emissive", "one-value")
     first = told(first, {"normal.strength": "1.5", "height.smoothing": "0.004", "rise": "0.06"})
-    ways = Ways.model_validate_json(ways_of(first).model_dump_json(by_alias=True))
-    made, kept = with_ways(a_recipe("photo"), ways)
+    ways = Settings.model_validate_json(settings_of(first).model_dump_json(by_alias=True))
+    made, kept = with_settings(a_recipe("photo"), ways)
     assert kept == [] and made.masters == first.masters and made.facts.rise == 0.06
-    assert ways_of(made) == ways
-    other, kept = with_ways(a_recipe("normal"), ways)
+    assert settings_of(made) == ways
+    other, kept = with_settings(a_recipe("normal"), ways)
     assert kept == ["height", "normal"] and other.masters["normal"].startswith("source:")
-    steep = {"height": Way(op="height_from_color"), "normal": Way(op="normal_from_height", params={"strength": 99})}
+    steep = {"height": Derivation(op="height_from_color"), "normal": Derivation(op="normal_from_height", params={"strength": 99})}
     with pytest.raises(RecipeInvalid, match="strength"):
-        with_ways(a_recipe("photo"), Ways(rise=0.1, masters=steep))
+        with_settings(a_recipe("photo"), Settings(rise=0.1, masters=steep))
 
 
 def test_a_given_map_is_mixed_with_a_derived_one_where_a_mask_says():

@@ -241,7 +241,7 @@ def test_what_is_turned_twice_or_loses_its_sign_is_found():
 
     smooth = table["files"][at["metallic_alpha"]]["channels"]["A"]
     twice = with_channel(table, at["metallic_alpha"], "A", {**smooth, "invert": True})
-    assert "A: gloss is turned over twice" in found(twice)["turned-twice"]
+    assert "A: gloss is inverted twice" in found(twice)["turned-twice"]
     down = {**table, "green": "down"}
     green = table["files"][at["normal"]]["channels"]["G"]
     assert "green" in found(with_channel(down, at["normal"], "G", {**green, "range": [1, 0]}))["turned-twice"]

@@ -23,8 +23,8 @@ from copper_sieve.core.recipe import (
     account_of,
     changes,
     older_ways,
-    ways_of,
-    with_ways,
+    settings_of,
+    with_settings,
 )
 
 DEFAULTS = json.loads((Path(__file__).parents[1] / "data" / "defaults.json").read_text())
@@ -77,9 +77,9 @@ def test_an_older_way_is_called_so_and_updated_by_one_press():
 
 
 def test_ways_taken_over_keep_their_number():
-    ways = ways_of(an_older_recipe())
+    ways = settings_of(an_older_recipe())
     assert ways.masters["normal"].algorithm == 1
-    recipe, kept = with_ways(an_older_recipe(algorithm=2), ways)
+    recipe, kept = with_settings(an_older_recipe(algorithm=2), ways)
     assert kept == [] and recipe.nodes["m"].algorithm == 1
 
 

@@ -65,7 +65,7 @@ def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server
         page.keyboard.press(key)
         page.get_by_label(f"Set of {name}").fill("hem-a")
     page.get_by_label("Name of this source").fill("Hemmer")
-    page.get_by_role("button", name="Remember its ways").click()
+    page.get_by_role("button", name="Save as source").click()
     expect(page.get_by_text("2 endings learned")).to_be_visible()
     page.reload()
     choose(page, tmp_path, {"hem-b.qx.png": GRAY.T.copy(), "hem-b.qy.png": GRAY[::-1].copy()})

@@ -30,15 +30,15 @@ def test_a_given_map_is_mixed_with_a_derived_one_under_a_mask_and_undone(page, s
     made = make_set(server, "Mixed", {"base_color": TWO, "roughness": gray, "metallic": TWO[..., 0]})
     open_set(page, made, "Roughness")
     page.get_by_label("Where Roughness comes from").select_option("mix:op:roughness_from_color")
-    page.get_by_label("Where the other Roughness comes in").select_option("master:metallic")
+    page.get_by_label("Mask of the other Roughness").select_option("master:metallic")
     page.wait_for_function(READY)
-    expect(page.get_by_label("Where the other Roughness comes in")).to_have_value("master:metallic")
+    expect(page.get_by_label("Mask of the other Roughness")).to_have_value("master:metallic")
     expect(page.get_by_role("slider", name="Amount")).to_be_visible()
     expect(page.get_by_role("slider", name="Spread")).to_be_visible()  # of what is mixed in
     node = recipe_of(server, made)["nodes"]["mix_roughness"]
     assert node["inputs"]["mask"] == "master:metallic" and node["inputs"]["own"].startswith("source:")
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_label("Where the other Roughness comes in")).to_have_value("everywhere")
+    expect(page.get_by_label("Mask of the other Roughness")).to_have_value("everywhere")
 
 
 def test_a_kind_of_material_starts_every_derivation_in_one_step_and_the_account_tells(page, server):

@@ -72,7 +72,7 @@ def test_a_mesh_of_ones_own_and_a_file_that_is_none(lit):
     expect(lit.get_by_label("Body")).to_have_value("own")
     expect(lit.get_by_label("Scene")).to_contain_text("2 triangles")
     whole = seen(lit)
-    drawn_anew(lit, lambda: lit.get_by_role("button", name="Turn faces").click())
+    drawn_anew(lit, lambda: lit.get_by_role("button", name="Flip faces").click())
     assert np.abs(seen(lit) - whole).mean() < 0.2  # both sides are drawn
     field.set_input_files({"name": "fan.fbx", "mimeType": "text/plain", "buffer": b"?"})
     expect(lit.get_by_label("Scene")).to_contain_text("fan.fbx is neither OBJ nor GLB")

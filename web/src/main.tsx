@@ -1,3 +1,5 @@
+import { isWorthRetrying } from "./parts/failures";
+import { sure } from "./parts/sure";
 import "@fontsource-variable/archivo";
 import "@fontsource-variable/martian-mono";
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
@@ -15,19 +17,34 @@ function First() {
     queryKey: ["projects"],
     queryFn: async () => {
       const found = await settled(api.GET("/api/projects"));
-      return found.length ? found : [await settled(api.POST("/api/projects", { body: { title: "First project" } }))];
+      return found.length
+        ? found
+        : [await settled(api.POST("/api/projects", { body: { title: "First project" } }))];
     },
   });
-  if (projects.error) return <main className="p-4 text-stop">The server does not answer: {projects.error.message} Start it again, then load this page anew.</main>;
-  return projects.data ? <Navigate to={`/p/${projects.data[0].name}/tray`} replace /> : <main className="p-4">Opening…</main>;
+  if (projects.error)
+    return (
+      <main className="p-4 text-stop">
+        The server does not answer: {projects.error.message} Start it again, then load this page
+        anew.
+      </main>
+    );
+  return projects.data ? (
+    <Navigate to={`/p/${projects.data[0].name}/tray`} replace />
+  ) : (
+    <main className="p-4">Opening…</main>
+  );
 }
 
+const queries = new QueryClient({ defaultOptions: { queries: { retry: isWorthRetrying } } });
+
 // Styles that a library adds while it runs name the answer's nonce; the policy refuses all others.
-(globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ = document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce;
+(globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ =
+  document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce;
 wear(savedTheme());
-createRoot(document.getElementById("root")!).render(
+createRoot(sure(document.getElementById("root"), "the page's root")).render(
   <StrictMode>
-    <QueryClientProvider client={new QueryClient()}>
+    <QueryClientProvider client={queries}>
       <BrowserRouter>
         <Routes>
           <Route path="/p/:project/*" element={<Frame />} />

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ..core.convert.transforms import GeometryStep
 from ..core.findings import Finding
 from ..core.plan import Plan
-from ..core.recipe import Recipe, SizeRequest, Ways
+from ..core.recipe import Recipe, Settings, SizeRequest
 from ..core.target import Target
 
 __all__ = [
@@ -20,25 +20,31 @@ __all__ = [
     "NamesRequest", "Offer", "OfferedFile", "OfferedReading", "OffersRequest",
     "OperationRow", "OriginChoice", "OriginRequest", "PlanRequest", "PreviewRequest", "ProbeAnswer", "ProbeRequest",
     "ProfileLesson", "ProfileMatch", "Project", "ProjectRequest", "QuantityRow", "RecipeWrite", "RefreshRequest", "Region",
-    "ResizeRequest", "SeamRow", "StartRequest", "StepRequest",
-    "TargetCopy", "TargetRow", "TargetWrite", "TextureSet", "Unwanted", "Version", "VersionName", "VersionRequest", "WaysRequest",
+    "ResizeRequest", "SeamRow", "SettingsRequest", "StartRequest", "StepRequest",
+    "TargetCopy", "TargetRow", "TargetWrite", "TextureSet", "Unwanted", "Version", "VersionName", "VersionRequest",
 ]  # fmt: skip
 
 
 class _In(BaseModel):
+    """What is sent to us: unknown names are refused."""
+
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
-class Health(BaseModel):
+class _Out(BaseModel):
+    """What we send: every field is there."""
+
+    model_config = ConfigDict(from_attributes=True, json_schema_serialization_defaults_required=True)
+
+
+class Health(_Out):
     status: Literal["ok", "database-gone"]
     version: str
     database: str
     deliveries: str
 
 
-class Project(BaseModel):
-    model_config = ConfigDict(from_attributes=True)
-
+class Project(_Out):
     name: str
     title: str
 
@@ -47,13 +53,13 @@ class ProjectRequest(_In):
     title: str = Field(min_length=1, max_length=120)
 
 
-class MixedNode(BaseModel):
+class MixedNode(_Out):
     node: str
     op: str
     number: int
 
 
-class MasterRow(BaseModel):
+class MasterRow(_Out):
     """One master of a set as the screen lists it."""
 
     key: str
@@ -73,7 +79,7 @@ class MasterRow(BaseModel):
     targets: list[str] = Field(description="Keys of the targets that carry it")
 
 
-class TextureSet(BaseModel):
+class TextureSet(_Out):
     id: UUID
     name: str
     head: int
@@ -84,7 +90,7 @@ class TextureSet(BaseModel):
     masters: list[MasterRow]
 
 
-class FileLook(BaseModel):
+class FileLook(_Out):
     """What one dropped file is."""
 
     sha256: str
@@ -114,7 +120,7 @@ class FileLook(BaseModel):
     findings: list[Finding] = []
 
 
-class QuantityRow(BaseModel):
+class QuantityRow(_Out):
     key: str
     title: str
     plain: str
@@ -136,7 +142,7 @@ class IntakeEntry(_In):
     place: str | None = None
 
 
-class FolderRow(BaseModel):
+class FolderRow(_Out):
     place: str
     pictures: int
 
@@ -156,7 +162,7 @@ class NamesRequest(_In):
     names: list[str] = Field(min_length=1, max_length=5000)
 
 
-class ProfileMatch(BaseModel):
+class ProfileMatch(_Out):
     profile: str
     names: list[str] = Field(description="The files of its group, those among them too that it does not know")
 
@@ -175,7 +181,7 @@ class OffersRequest(_In):
     files: list[OfferedFile] = Field(max_length=5000)
 
 
-class OfferedReading(BaseModel):
+class OfferedReading(_Out):
     """How a target's table reads one file."""
 
     name: str
@@ -187,7 +193,7 @@ class OfferedReading(BaseModel):
     is_change: bool
 
 
-class Offer(BaseModel):
+class Offer(_Out):
     """Files that look like a target's own."""
 
     target: str
@@ -196,7 +202,7 @@ class Offer(BaseModel):
     changes: int = Field(description="How many of them would be read otherwise than now")
 
 
-class FileReading(BaseModel):
+class FileReading(_Out):
     """A file of a target read backwards."""
 
     key: str
@@ -220,7 +226,7 @@ class RecipeWrite(_In):
     note: str = ""
 
 
-class AssayRow(BaseModel):
+class AssayRow(_Out):
     """One finding, and what its fix would do, when there is one."""
 
     finding: Finding
@@ -244,7 +250,7 @@ class MaskRequest(_In):
     mask: str
 
 
-class TargetRow(BaseModel):
+class TargetRow(_Out):
     target: Target
     is_own: bool = Field(description="Whether it may be changed; the shipped ones are copied first")
 
@@ -254,7 +260,7 @@ class TargetCopy(_In):
     title: str = Field(default="", max_length=120)
 
 
-class NameMatch(BaseModel):
+class NameMatch(_Out):
     """What a target's own names make of a file's: whose it is and which file; both None where it fits none."""
 
     name: str
@@ -267,7 +273,7 @@ class TargetWrite(_In):
     target: Target
 
 
-class SeamRow(BaseModel):
+class SeamRow(_Out):
     """Jumps over the borders of a map, in jumps beside them: about 1 repeats."""
 
     master: str
@@ -290,10 +296,8 @@ class ResizeRequest(_In):
     size: SizeRequest
 
 
-class Version(BaseModel):
+class Version(_Out):
     """One step of a set's history."""
-
-    model_config = ConfigDict(from_attributes=True)
 
     id: int
     parent: int | None
@@ -312,12 +316,12 @@ class VersionRequest(_In):
     version: int
 
 
-class WaysRequest(_In):
+class SettingsRequest(_In):
     expects: int
-    ways: Ways
+    settings: Settings
 
 
-class OriginChoice(BaseModel):
+class OriginChoice(_Out):
     """One way a set can come by a master."""
 
     key: str
@@ -336,7 +340,7 @@ class StepRequest(_In):
     step: Literal["undo", "redo"]
 
 
-class OperationRow(BaseModel):
+class OperationRow(_Out):
     """One way of an operation; ``was`` is what it is called where there is a newer one."""
 
     key: str
@@ -370,7 +374,7 @@ class PreviewRequest(_In):
     target: str | None = Field(default=None, description="As this target would see it: its files are written and read back")
 
 
-class ChannelDifference(BaseModel):
+class ChannelDifference(_Out):
     """Of a channel read back from what it was to hold; None for constants and absent masters."""
 
     largest: float | None
@@ -385,7 +389,7 @@ class ProbeRequest(_In):
     size: int = Field(default=1024, ge=1, le=4096)
 
 
-class ProbeAnswer(BaseModel):
+class ProbeAnswer(_Out):
     x: int
     y: int
     masters: dict[str, list[float]] = Field(description="Decoded: linear light, unit vectors, natural ranges")
@@ -407,7 +411,7 @@ class PlanRequest(_In):
     unwanted: list[Unwanted] = []
 
 
-class Delivery(BaseModel):
+class Delivery(_Out):
     id: UUID
     state: Literal["waiting", "running", "done", "cancelled", "failed"]
     folder: str

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
 
-from pydantic import BaseModel, ConfigDict
+from .value import Told
 
 __all__ = ["FINDINGS", "Finding", "Grade", "Sentence", "finding"]
 
@@ -134,7 +134,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "green-misread": (
             "look",
-            "{file}: with its green turned over its slopes close {better:.1f} × better than the way it is read now.",
+            "{file}: with its green flipped its slopes close {better:.1f} × better than the way it is read now.",
         ),
         "height-against-normal": (
             "look",
@@ -147,7 +147,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "shine-contradicts": (
             "look",
-            "{file} is named {named} but read as {read}; one is the other turned over.",
+            "{file} is named {named} but read as {read}; one is the other inverted.",
         ),
         "gray-of-color": ("note", "{file} is in color; {kind} takes its Rec. 709 luminance in linear light."),
         "bands-in-8-bit": (
@@ -160,7 +160,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "turned-twice": (
             "look",
-            "{file}, {letter}: {what} is turned over twice, so it is stored as it was. Take one of the two back.",
+            "{file}, {letter}: {what} is inverted twice, so it is stored as it was. Take one of the two back.",
         ),
         "signed-as-color": (
             "look",
@@ -241,14 +241,12 @@ _FIXES: Mapping[str, str] = MappingProxyType(
 FINDINGS: Mapping[str, Sentence] = MappingProxyType({id: Sentence(*row, _FIXES.get(id)) for id, row in _TABLE.items()})
 
 
-class Finding(BaseModel):
+class Finding(Told):
     """One finding, with its sentence filled in.
 
     ``master`` is the map it is about and ``where`` its place on that, left, top, right, bottom in shares of the size;
     None where it is about a file's name, or about the whole.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     id: str
     grade: Grade

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
+
+from .value import Value
 
 __all__ = ["Params", "choice", "control"]
 
 
-class Params(BaseModel):
+class Params(Value):
     """Parameters of one derivation: immutable, and unknown names are refused."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 def control(

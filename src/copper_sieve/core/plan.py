@@ -8,7 +8,6 @@ from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from .color import srgb_from_linear
 from .findings import Finding
@@ -21,6 +20,7 @@ from .target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, fee
 from .target.encode import Feed, fill_value
 from .target.model import Channel, Letter
 from .target.naming import file_name
+from .value import Told
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "in_short", "planned"]
 
@@ -38,10 +38,6 @@ _UNASKED = (
     "op:curvature_from_normal",
 )
 _SHORT_PX = 64  # an area average of a map that is not empty is not empty either
-
-
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True)
 
 
 class PlannedChannel(Channel):
@@ -65,7 +61,7 @@ class PlannedChannel(Channel):
         return None if self.content != "fill" else f"{self.letter}: {self.value} everywhere, {self.why}"
 
 
-class PlannedFile(_Value):
+class PlannedFile(Told):
     """One file that will be written, or is left out (``left_out``) and ``why``."""
 
     role: str
@@ -89,7 +85,7 @@ class PlannedFile(_Value):
         return self.left_out is None
 
 
-class Plan(_Value):
+class Plan(Told):
     """One set for one target."""
 
     target: str

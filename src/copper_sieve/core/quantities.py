@@ -102,7 +102,7 @@ _ROWS = (
     ),
     Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
     Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
-    Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness turned over.", ("roughness",), True),
+    Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness inverted.", ("roughness",), True),
     Quantity(
         "roughness_squared",
         "Roughness, squared",

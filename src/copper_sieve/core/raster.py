@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from .errors import ShapeMismatch
+from .value import Value
 
 __all__ = [
     "MAX_SIDE",
@@ -33,10 +33,9 @@ Edge = Literal["wrap", "mirror"]
 Sampling = Literal["smooth", "nearest"]  # nearest keeps pixel art crisp: every texel is one of the source's
 
 
-class Edges(BaseModel):
+class Edges(Value):
     """How a map goes on past its border, per axis: ``wrap`` for tiles, ``mirror`` for what does not tile."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     x: Edge = "wrap"
     y: Edge = "wrap"
 

@@ -6,7 +6,6 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from ..core.color import luminance
 from ..core.errors import SieveError
@@ -15,6 +14,7 @@ from ..core.quantities import quantity
 from ..core.raster import FloatArray, Size
 from ..core.recipe import Evaluation
 from ..core.target import FORMATS, Target, TargetFile, file_size
+from ..core.value import Told
 from ..standins import LAMPS, TABLES, Ball, Channel, File, Table, ball, channels_off, faults, rounded_normals, seen, surface_of
 from ..targets import shipped_targets
 from .deliveries.delivering import image_content, masters_for
@@ -26,11 +26,7 @@ _DULL = 0.2  # roughness from which a ball is held to the stricter figure
 _LIT = ("base_color", "opacity", "metallic", "roughness", "reflectance", "normal", "occlusion", "emissive")  # what a ball shows
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-
-class ChannelProof(_Value):
+class ChannelProof(Told):
     """``largest`` and ``mean`` difference on the file's scale of 0..1; ``steps`` is the largest in steps of its depth."""
 
     letter: str
@@ -41,7 +37,7 @@ class ChannelProof(_Value):
     is_right: bool
 
 
-class FileProof(_Value):
+class FileProof(Told):
     """One delivered file, read from disk by the stand-in. ``faults`` say how it is stored wrong."""
 
     role: str
@@ -54,7 +50,7 @@ class FileProof(_Value):
         return not self.faults and all(channel.is_right for channel in self.channels)
 
 
-class LampProof(_Value):
+class LampProof(Told):
     """What differs on the ball under one lamp, in steps of 255: ``storing`` against what the target can carry, ``whole`` against
     every master and the plain formulas. ``dull`` leaves out texels shinier than roughness 0.2, against rounded normals."""
 
@@ -65,7 +61,7 @@ class LampProof(_Value):
     whole_999: float
 
 
-class BallProof(_Value):
+class BallProof(Told):
     """``lost`` are the set's own masters that the target has no channel for, of those that a ball shows."""
 
     model: str

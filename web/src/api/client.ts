@@ -1,14 +1,16 @@
 import createClient from "openapi-fetch";
+import { Refusal } from "../parts/failures";
 import type { components, paths } from "./schema";
 
 export type TextureSet = components["schemas"]["TextureSet"];
-export type Recipe = components["schemas"]["Recipe"];
+export type Project = components["schemas"]["Project"];
+export type Recipe = components["schemas"]["Recipe-Output"];
 export type FileLook = components["schemas"]["FileLook"];
 export type Plan = components["schemas"]["Plan"];
 export type Finding = components["schemas"]["Finding"];
 export type AssayRow = components["schemas"]["AssayRow"];
 export type Operation = components["schemas"]["OperationRow"];
-export type Target = components["schemas"]["Target"];
+export type Target = components["schemas"]["Target-Output"];
 export type Board = components["schemas"]["Board"];
 export type Quantity = components["schemas"]["QuantityRow"];
 export type FileReading = components["schemas"]["FileReading"];
@@ -18,17 +20,34 @@ export type Delivery = components["schemas"]["Delivery"];
 export const api = createClient<paths>();
 
 /** Unwrap an answer; a problem document becomes an Error with its sentence. */
-export async function settled<T>(asked: Promise<{ data?: T; error?: unknown }>): Promise<T> {
-  const { data, error } = await asked;
-  if (error !== undefined) throw new Error((error as { detail?: string }).detail ?? "The server gave no reason.");
+export async function settled<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await asked;
+  if (error !== undefined) {
+    const { detail } = error as { detail?: string };
+    throw new Refusal(detail ?? "The server gave no reason.", response.status);
+  }
   return data as T;
 }
 
 /** Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it is. */
-export async function keepFile(file: File, folder: string, profile: string | null): Promise<FileLook[]> {
+export async function keepFile(
+  file: File,
+  folder: string,
+  profile: string | null,
+): Promise<FileLook[]> {
   const isZip = file.name.toLowerCase().endsWith(".zip");
-  const query = new URLSearchParams({ name: file.name, ...(isZip || !folder ? {} : { folder }), ...(profile === null ? {} : { profile }) });
-  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?${query}`, { method: "POST", headers: { "content-type": "application/octet-stream" }, body: file });
+  const query = new URLSearchParams({
+    name: file.name,
+    ...(isZip || !folder ? {} : { folder }),
+    ...(profile === null ? {} : { profile }),
+  });
+  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?${query}`, {
+    method: "POST",
+    headers: { "content-type": "application/octet-stream" },
+    body: file,
+  });
   const answer = await response.json();
   if (!response.ok) throw new Error(answer.detail);
   return isZip ? answer : [answer];

@@ -1,12 +1,17 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type AssayRow, settled, type TextureSet } from "./client";
+import { type AssayRow, api, settled, type TextureSet } from "./client";
 
 /** Queries that more than one screen asks. */
 
-export const useProjects = () => useQuery({ queryKey: ["projects"], queryFn: () => settled(api.GET("/api/projects")) });
+export const useProjects = () =>
+  useQuery({ queryKey: ["projects"], queryFn: () => settled(api.GET("/api/projects")) });
 
 export const useSets = (project: string) =>
-  useQuery({ queryKey: ["sets", project], queryFn: () => settled(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })) });
+  useQuery({
+    queryKey: ["sets", project],
+    queryFn: () =>
+      settled(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })),
+  });
 
 export type Assayed = AssayRow & { set: TextureSet };
 
@@ -14,10 +19,13 @@ const WATCH_MS = 4000; // how soon a file that changed in a linked folder is tol
 
 /** Sets whose files changed in a folder they are linked to, asked again and again while there are linked sets. */
 function useChanged(project: string, sets: TextureSet[]): string[] {
-  const isLinked = sets.some((set) => Object.values(set.recipe.sources ?? {}).some((source) => source.place));
+  const isLinked = sets.some((set) =>
+    Object.values(set.recipe.sources ?? {}).some((source) => source.place),
+  );
   const { data = [] } = useQuery({
     queryKey: ["changed", project],
-    queryFn: () => settled(api.GET("/api/projects/{project}/changed", { params: { path: { project } } })),
+    queryFn: () =>
+      settled(api.GET("/api/projects/{project}/changed", { params: { path: { project } } })),
     enabled: isLinked,
     refetchInterval: WATCH_MS,
   });
@@ -26,7 +34,12 @@ function useChanged(project: string, sets: TextureSet[]): string[] {
 
 const assayQuery = (set: TextureSet, isChanged: boolean) => ({
   queryKey: ["assay", set.id, set.head, isChanged],
-  queryFn: () => settled(api.GET("/api/sets/{set_id}/assay", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+  queryFn: () =>
+    settled(
+      api.GET("/api/sets/{set_id}/assay", {
+        params: { path: { set_id: set.id }, query: { head: set.head } },
+      }),
+    ),
   staleTime: Infinity,
 });
 
@@ -36,7 +49,9 @@ export function useAssay(project: string, sets: TextureSet[]) {
   return useQueries({
     queries: sets.map((set) => assayQuery(set, changed.includes(set.id))),
     combine: (answers) => ({
-      rows: answers.flatMap(({ data }, k): Assayed[] => (data ?? []).map((row) => ({ ...row, set: sets[k] }))),
+      rows: answers.flatMap(({ data }, k): Assayed[] =>
+        (data ?? []).map((row) => ({ ...row, set: sets[k] })),
+      ),
       isLooking: answers.some((answer) => answer.isPending),
     }),
   });
@@ -46,16 +61,24 @@ export function useAssay(project: string, sets: TextureSet[]) {
  * A change of one set. Changes of a set wait for each other and name the head the one before made, so that quick hands never
  * run into their own last step; a head that another tab made still answers 409.
  */
-export function useSetChange<T>(project: string, setId: string, change: (head: number, argument: T) => Promise<TextureSet>, onSettled = () => {}) {
+export function useSetChange<T>(
+  project: string,
+  setId: string,
+  change: (head: number, argument: T) => Promise<TextureSet>,
+  onSettled = () => {},
+) {
   const queries = useQueryClient();
   const queryKey = ["sets", project];
-  const head = () => queries.getQueryData<TextureSet[]>(queryKey)?.find((set) => set.id === setId)?.head ?? 0;
+  const head = () =>
+    queries.getQueryData<TextureSet[]>(queryKey)?.find((set) => set.id === setId)?.head ?? 0;
   return useMutation({
     scope: { id: setId },
     mutationFn: async (argument: T) => {
       const made = await change(head(), argument);
       await queries.cancelQueries({ queryKey }); // an answer asked for before the change would bring the older head back
-      queries.setQueryData<TextureSet[]>(queryKey, (sets) => sets?.map((set) => (set.id === setId ? made : set)));
+      queries.setQueryData<TextureSet[]>(queryKey, (sets) =>
+        sets?.map((set) => (set.id === setId ? made : set)),
+      );
       return made;
     },
     onSettled: () => queries.invalidateQueries({ queryKey }).then(onSettled),
@@ -67,23 +90,62 @@ export function useFix(project: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ set, finding }: Assayed) =>
-      finding.id === "source-changed" ? settled(api.POST("/api/sets/{set_id}/refresh", { params: { path: { set_id: set.id } }, body: { expects: set.head } })) :
-      settled(api.POST("/api/sets/{set_id}/fixes", { params: { path: { set_id: set.id } }, body: { expects: set.head, finding: finding.id, master: finding.master } })),
+      finding.id === "source-changed"
+        ? settled(
+            api.POST("/api/sets/{set_id}/refresh", {
+              params: { path: { set_id: set.id } },
+              body: { expects: set.head },
+            }),
+          )
+        : settled(
+            api.POST("/api/sets/{set_id}/fixes", {
+              params: { path: { set_id: set.id } },
+              body: { expects: set.head, finding: finding.id, master: finding.master },
+            }),
+          ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }),
   });
 }
 
-export const useQuantities = () => useQuery({ queryKey: ["quantities"], queryFn: () => settled(api.GET("/api/quantities")), staleTime: Infinity });
+export const useQuantities = () =>
+  useQuery({
+    queryKey: ["quantities"],
+    queryFn: () => settled(api.GET("/api/quantities")),
+    staleTime: Infinity,
+  });
 
-export const useTargets = () => useQuery({ queryKey: ["targets"], queryFn: () => settled(api.GET("/api/targets")), staleTime: Infinity });
+export const useTargets = () =>
+  useQuery({
+    queryKey: ["targets"],
+    queryFn: () => settled(api.GET("/api/targets")),
+    staleTime: Infinity,
+  });
 
 /** What narrows a delivery down: a smaller size, and files that a person leaves out. */
-export type Narrowing = { size: number | null; unwanted: { set: string; target: string; role: string }[] };
+export type Narrowing = {
+  size: number | null;
+  unwanted: { set: string; target: string; role: string }[];
+};
 
-export const usePlans = (project: string, sets: string[], targets: string[], heads: string, { size, unwanted }: Narrowing = { size: null, unwanted: [] }) =>
+export const usePlans = (
+  project: string,
+  sets: string[],
+  targets: string[],
+  heads: string,
+  { size, unwanted }: Narrowing = { size: null, unwanted: [] },
+) =>
   useQuery({
     queryKey: ["plans", project, sets, targets, heads, size, unwanted],
-    queryFn: () => settled(api.POST("/api/projects/{project}/plans", { params: { path: { project } }, body: { sets, targets, size, unwanted } })),
-    placeholderData: (before, query) => (query?.queryKey.slice(0, 5).join("|") === ["plans", project, sets, targets, heads].join("|") ? before : undefined), // only what narrows has changed
+    queryFn: () =>
+      settled(
+        api.POST("/api/projects/{project}/plans", {
+          params: { path: { project } },
+          body: { sets, targets, size, unwanted },
+        }),
+      ),
+    placeholderData: (before, query) =>
+      query?.queryKey.slice(0, 5).join("|") === ["plans", project, sets, targets, heads].join("|")
+        ? before
+        : undefined, // only what narrows has changed
     enabled: sets.length > 0 && targets.length > 0,
   });

@@ -942,6 +942,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Settings
+         * @description How this set is made, to save as a file or to use for another set.
+         */
+        get: operations["settings_api_sets__set_id__settings_get"];
+        put?: never;
+        /**
+         * Use Settings
+         * @description Make this set as another was made, as one step of its history; given maps stay.
+         */
+        post: operations["use_settings_api_sets__set_id__settings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/size": {
         parameters: {
             query?: never;
@@ -1076,30 +1100,6 @@ export interface paths {
          */
         put: operations["name_api_sets__set_id__versions__version__name_put"];
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sets/{set_id}/ways": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Ways
-         * @description How this set is made, to keep as a file or to give to another set.
-         */
-        get: operations["ways_api_sets__set_id__ways_get"];
-        put?: never;
-        /**
-         * Take Ways
-         * @description Make this set as another was made, as one step of its history; given maps stay.
-         */
-        post: operations["take_ways_api_sets__set_id__ways_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1369,7 +1369,7 @@ export interface components {
          *     Order on the way out: natural range to 0..1, invert, range, transfer, quantize. ``fill`` says what happens when
          *     nobody gave the master: None its absent value, a number, ``leave-out`` the whole file, or ``stop``.
          */
-        Channel: {
+        "Channel-Input": {
             /**
              * Component
              * @default v
@@ -1387,6 +1387,40 @@ export interface components {
             invert: boolean;
             /** Quantity */
             quantity?: string | null;
+            /**
+             * Range
+             * @default [
+             *       0,
+             *       1
+             *     ]
+             */
+            range: number[];
+        };
+        /**
+         * Channel
+         * @description One channel of one file: a quantity's component, or a constant.
+         *
+         *     Order on the way out: natural range to 0..1, invert, range, transfer, quantize. ``fill`` says what happens when
+         *     nobody gave the master: None its absent value, a number, ``leave-out`` the whole file, or ``stop``.
+         */
+        "Channel-Output": {
+            /**
+             * Component
+             * @default v
+             * @enum {string}
+             */
+            component: "v" | "r" | "g" | "b" | "x" | "y" | "z" | "luminance";
+            /** Constant */
+            constant: number | null;
+            /** Fill */
+            fill: number | ("leave-out" | "stop") | null;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /** Quantity */
+            quantity: string | null;
             /**
              * Range
              * @default [
@@ -1433,7 +1467,26 @@ export interface components {
          * Crop
          * @description Keep a rectangle, in texels from the upper left.
          */
-        Crop: {
+        "Crop-Input": {
+            /** Height */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "crop";
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Crop
+         * @description Keep a rectangle, in texels from the upper left.
+         */
+        "Crop-Output": {
             /** Height */
             height: number;
             /**
@@ -1487,10 +1540,82 @@ export interface components {
             total_units: number;
         };
         /**
+         * Derivation
+         * @description One master's derivation. Picks stay behind: they are spots of one picture.
+         *
+         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+         */
+        "Derivation-Input": {
+            /**
+             * Algorithm
+             * @default 1
+             */
+            algorithm: number;
+            /** Mask */
+            mask?: string | null;
+            /** Op */
+            op: string;
+            other?: components["schemas"]["Derivation-Input"] | null;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Derivation
+         * @description One master's derivation. Picks stay behind: they are spots of one picture.
+         *
+         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+         */
+        "Derivation-Output": {
+            /**
+             * Algorithm
+             * @default 1
+             */
+            algorithm: number;
+            /** Mask */
+            mask: string | null;
+            /** Op */
+            op: string;
+            other: components["schemas"]["Derivation-Output"] | null;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Document
          * @description A material document written beside the images; ``inputs`` maps its inputs to file roles.
          */
-        Document: {
+        "Document-Input": {
+            /** Inputs */
+            inputs: {
+                [key: string]: string;
+            };
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gltf" | "glb" | "materialx" | "usd";
+            /** Name */
+            name: (string | components["schemas"]["Token"])[];
+            /**
+             * Role
+             * @default document
+             */
+            role: string;
+        };
+        /**
+         * Document
+         * @description A material document written beside the images; ``inputs`` maps its inputs to file roles.
+         */
+        "Document-Output": {
             /** Inputs */
             inputs: {
                 [key: string]: string;
@@ -1512,7 +1637,25 @@ export interface components {
          * Edges
          * @description How a map goes on past its border, per axis: ``wrap`` for tiles, ``mirror`` for what does not tile.
          */
-        Edges: {
+        "Edges-Input": {
+            /**
+             * X
+             * @default wrap
+             * @enum {string}
+             */
+            x: "wrap" | "mirror";
+            /**
+             * Y
+             * @default wrap
+             * @enum {string}
+             */
+            y: "wrap" | "mirror";
+        };
+        /**
+         * Edges
+         * @description How a map goes on past its border, per axis: ``wrap`` for tiles, ``mirror`` for what does not tile.
+         */
+        "Edges-Output": {
             /**
              * X
              * @default wrap
@@ -1552,14 +1695,14 @@ export interface components {
          *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
          *     well they agree), guessed from them, or assumed for want of anything better.
          */
-        Facts: {
+        "Facts-Input": {
             /**
              * @default {
              *       "x": "wrap",
              *       "y": "wrap"
              *     }
              */
-            edges: components["schemas"]["Edges"];
+            edges: components["schemas"]["Edges-Input"];
             /**
              * Edges From
              * @default told
@@ -1620,6 +1763,80 @@ export interface components {
             width: number;
         };
         /**
+         * Facts
+         * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
+         *
+         *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
+         *     well they agree), guessed from them, or assumed for want of anything better.
+         */
+        "Facts-Output": {
+            /**
+             * @default {
+             *       "x": "wrap",
+             *       "y": "wrap"
+             *     }
+             */
+            edges: components["schemas"]["Edges-Output"];
+            /**
+             * Edges From
+             * @default told
+             * @enum {string}
+             */
+            edges_from: "told" | "guessed";
+            /**
+             * Emissive Strength
+             * @default 1
+             */
+            emissive_strength: number;
+            /** Height */
+            height: number;
+            /**
+             * Keep Shine
+             * @description Detail that given normals lose by shrinking widens the roughness
+             * @default false
+             */
+            keep_shine: boolean;
+            /**
+             * License
+             * @default
+             */
+            license: string;
+            /**
+             * Origin
+             * @default
+             */
+            origin: string;
+            /**
+             * Rise
+             * @default 0.02
+             */
+            rise: number;
+            /**
+             * Rise Fit
+             * @description Correlation of the slopes it was measured by
+             */
+            rise_fit: number | null;
+            /**
+             * Rise From
+             * @default told
+             * @enum {string}
+             */
+            rise_from: "told" | "measured" | "assumed";
+            /**
+             * Sampling
+             * @default smooth
+             * @enum {string}
+             */
+            sampling: "smooth" | "nearest";
+            /**
+             * Tile Size
+             * @description Width of the tile in meters
+             */
+            tile_size: number | null;
+            /** Width */
+            width: number;
+        };
+        /**
          * FileLook
          * @description What one dropped file is.
          */
@@ -1637,18 +1854,18 @@ export interface components {
              */
             confidence: number;
             /** Depth */
-            depth?: (8 | 16 | 32) | null;
+            depth: (8 | 16 | 32) | null;
             /**
              * Findings
              * @default []
              */
             findings: components["schemas"]["Finding"][];
             /** Green */
-            green?: ("up" | "down" | "unsure") | null;
+            green: ("up" | "down" | "unsure") | null;
             /** Green Confidence */
-            green_confidence?: number | null;
+            green_confidence: number | null;
             /** Green Reason */
-            green_reason?: string | null;
+            green_reason: string | null;
             /**
              * Guesses
              * @description What a picture of unknown kind may be, the likeliest first
@@ -1656,7 +1873,7 @@ export interface components {
              */
             guesses: string[];
             /** Height */
-            height?: number | null;
+            height: number | null;
             /**
              * Is Constant
              * @description The same value everywhere, which fits any size
@@ -1675,19 +1892,19 @@ export interface components {
              */
             kind: string;
             /** Letters */
-            letters?: string | null;
+            letters: string | null;
             /** Name */
             name: string;
             /**
              * Place
              * @description Where it lies in a linked folder
              */
-            place?: string | null;
+            place: string | null;
             /**
              * Profile
              * @description The source profile it was read by
              */
-            profile?: string | null;
+            profile: string | null;
             /**
              * Quality
              * @description Sorts the best of several files of one map first
@@ -1723,7 +1940,7 @@ export interface components {
              */
             tiles: boolean[];
             /** Width */
-            width?: number | null;
+            width: number | null;
         };
         /**
          * FileProof
@@ -1781,7 +1998,7 @@ export interface components {
             /** Id */
             id: string;
             /** Master */
-            master?: string | null;
+            master: string | null;
             /**
              * Numbers
              * @default {}
@@ -1792,7 +2009,7 @@ export interface components {
             /** Text */
             text: string;
             /** Where */
-            where?: number[] | null;
+            where: number[] | null;
         };
         /** FixRequest */
         FixRequest: {
@@ -1814,21 +2031,43 @@ export interface components {
          * Frame
          * @description The size the set's files came at, and how all of them are moved since. The facts say what comes out.
          */
-        Frame: {
+        "Frame-Input": {
             /**
              * @default {
              *       "x": "wrap",
              *       "y": "wrap"
              *     }
              */
-            edges: components["schemas"]["Edges"];
+            edges: components["schemas"]["Edges-Input"];
             /** Height */
             height: number;
             /**
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Mirror"] | components["schemas"]["Offset"])[];
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"])[];
+            /** Width */
+            width: number;
+        };
+        /**
+         * Frame
+         * @description The size the set's files came at, and how all of them are moved since. The facts say what comes out.
+         */
+        "Frame-Output": {
+            /**
+             * @default {
+             *       "x": "wrap",
+             *       "y": "wrap"
+             *     }
+             */
+            edges: components["schemas"]["Edges-Output"];
+            /** Height */
+            height: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["Crop-Output"] | components["schemas"]["Turn-Output"] | components["schemas"]["Mirror-Output"] | components["schemas"]["Offset-Output"])[];
             /** Width */
             width: number;
         };
@@ -1850,7 +2089,38 @@ export interface components {
          * HeightUse
          * @description What the receiving side does with height, and how its numbers are meant.
          */
-        HeightUse: {
+        "HeightUse-Input": {
+            /**
+             * Center
+             * @description Stored value of the reference plane
+             * @default 0.5
+             */
+            center: number;
+            /**
+             * Meters
+             * @description It wants the rise in meters; the hand-over says how many
+             * @default false
+             */
+            meters: boolean;
+            /**
+             * Stored
+             * @description Whether float files hold 0 to 1, or meters from the surface
+             * @default share
+             * @enum {string}
+             */
+            stored: "share" | "meters";
+            /**
+             * Use
+             * @default none
+             * @enum {string}
+             */
+            use: "displacement" | "parallax" | "blending" | "none";
+        };
+        /**
+         * HeightUse
+         * @description What the receiving side does with height, and how its numbers are meant.
+         */
+        "HeightUse-Output": {
             /**
              * Center
              * @description Stored value of the reference plane
@@ -1973,7 +2243,7 @@ export interface components {
          * Limits
          * @description What the receiving side can take.
          */
-        Limits: {
+        "Limits-Input": {
             /**
              * Displacement
              * @description Whether it shows displacement
@@ -1987,6 +2257,25 @@ export interface components {
             largest?: number | null;
             /** Textures */
             textures?: number | null;
+        };
+        /**
+         * Limits
+         * @description What the receiving side can take.
+         */
+        "Limits-Output": {
+            /**
+             * Displacement
+             * @description Whether it shows displacement
+             * @default false
+             */
+            displacement: boolean;
+            /**
+             * Largest
+             * @description Longest side in px
+             */
+            largest: number | null;
+            /** Textures */
+            textures: number | null;
         };
         /** LinkRequest */
         LinkRequest: {
@@ -2035,7 +2324,7 @@ export interface components {
              * Number
              * @description Which way of its operation makes it
              */
-            number?: number | null;
+            number: number | null;
             /** Op */
             op: string | null;
             /**
@@ -2066,7 +2355,24 @@ export interface components {
          * MaterialMode
          * @description How the receiving side has to treat opacity.
          */
-        MaterialMode: {
+        "MaterialMode-Input": {
+            /**
+             * Mode
+             * @default solid
+             * @enum {string}
+             */
+            mode: "solid" | "cut-out" | "transparent";
+            /**
+             * Threshold
+             * @default 0.5
+             */
+            threshold: number;
+        };
+        /**
+         * MaterialMode
+         * @description How the receiving side has to treat opacity.
+         */
+        "MaterialMode-Output": {
             /**
              * Mode
              * @default solid
@@ -2083,7 +2389,23 @@ export interface components {
          * Mirror
          * @description ``x`` swaps left and right, ``y`` top and bottom.
          */
-        Mirror: {
+        "Mirror-Input": {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror";
+        };
+        /**
+         * Mirror
+         * @description ``x`` swaps left and right, ``y`` top and bottom.
+         */
+        "Mirror-Output": {
             /**
              * Axis
              * @enum {string}
@@ -2109,7 +2431,7 @@ export interface components {
             /** Expects */
             expects: number;
             /** Move */
-            move: components["schemas"]["Crop"] | components["schemas"]["Turn"] | components["schemas"]["Mirror"] | components["schemas"]["Offset"];
+            move: components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"];
         };
         /**
          * NameMatch
@@ -2134,7 +2456,36 @@ export interface components {
          *
          *     A parameter that is not told is the default of that number of the operation, and stays so when a newer way has another.
          */
-        Node: {
+        "Node-Input": {
+            /**
+             * Algorithm
+             * @default 1
+             */
+            algorithm: number;
+            /**
+             * Inputs
+             * @default {}
+             */
+            inputs: {
+                [key: string]: string;
+            };
+            /** Op */
+            op: string;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Node
+         * @description One step: an operation, which of its ways, its inputs by name, its parameters.
+         *
+         *     A parameter that is not told is the default of that number of the operation, and stays so when a newer way has another.
+         */
+        "Node-Output": {
             /**
              * Algorithm
              * @default 1
@@ -2236,7 +2587,28 @@ export interface components {
          * Offset
          * @description Move right and down by texels; what leaves on one side comes in on the other.
          */
-        Offset: {
+        "Offset-Input": {
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset";
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
+        };
+        /**
+         * Offset
+         * @description Move right and down by texels; what leaves on one side comes in on the other.
+         */
+        "Offset-Output": {
             /**
              * Down
              * @default 0
@@ -2354,7 +2726,7 @@ export interface components {
              */
             component: "v" | "r" | "g" | "b" | "x" | "y" | "z" | "luminance";
             /** Constant */
-            constant?: number | null;
+            constant: number | null;
             /**
              * Content
              * @default master
@@ -2362,9 +2734,9 @@ export interface components {
              */
             content: "master" | "constant" | "fill";
             /** Derive */
-            derive?: string | null;
+            derive: string | null;
             /** Fill */
-            fill?: number | ("leave-out" | "stop") | null;
+            fill: number | ("leave-out" | "stop") | null;
             /**
              * Invert
              * @default false
@@ -2373,9 +2745,9 @@ export interface components {
             /** Letter */
             letter: string;
             /** Master */
-            master?: string | null;
+            master: string | null;
             /** Quantity */
-            quantity?: string | null;
+            quantity: string | null;
             /**
              * Range
              * @default [
@@ -2387,9 +2759,9 @@ export interface components {
             /** Title */
             title: string;
             /** Value */
-            value?: string | null;
+            value: string | null;
             /** Why */
-            why?: string | null;
+            why: string | null;
         };
         /**
          * PlannedFile
@@ -2426,13 +2798,13 @@ export interface components {
             /** Title */
             title: string;
             /** Why */
-            why?: string | null;
+            why: string | null;
             /** Width */
             width: number;
         };
         /** PreviewRequest */
         PreviewRequest: {
-            recipe: components["schemas"]["Recipe"];
+            recipe: components["schemas"]["Recipe-Input"];
             /** @description Only these texels of a master at that size */
             region?: components["schemas"]["Region"] | null;
             /** Seq */
@@ -2479,7 +2851,7 @@ export interface components {
         };
         /** ProbeRequest */
         ProbeRequest: {
-            recipe: components["schemas"]["Recipe"];
+            recipe: components["schemas"]["Recipe-Input"];
             /**
              * Size
              * @default 1024
@@ -2572,10 +2944,10 @@ export interface components {
          * Recipe
          * @description Everything that makes a set's masters. ``masters`` names what exists; the rest is absent.
          */
-        Recipe: {
-            facts: components["schemas"]["Facts"];
+        "Recipe-Input": {
+            facts: components["schemas"]["Facts-Input"];
             /** @description None while nothing was moved or resized */
-            frame?: components["schemas"]["Frame"] | null;
+            frame?: components["schemas"]["Frame-Input"] | null;
             /**
              * Masters
              * @default {}
@@ -2588,7 +2960,7 @@ export interface components {
              * @default {}
              */
             nodes: {
-                [key: string]: components["schemas"]["Node"];
+                [key: string]: components["schemas"]["Node-Input"];
             };
             /**
              * Schema
@@ -2601,7 +2973,43 @@ export interface components {
              * @default {}
              */
             sources: {
-                [key: string]: components["schemas"]["Source"];
+                [key: string]: components["schemas"]["Source-Input"];
+            };
+        };
+        /**
+         * Recipe
+         * @description Everything that makes a set's masters. ``masters`` names what exists; the rest is absent.
+         */
+        "Recipe-Output": {
+            facts: components["schemas"]["Facts-Output"];
+            /** @description None while nothing was moved or resized */
+            frame: components["schemas"]["Frame-Output"] | null;
+            /**
+             * Masters
+             * @default {}
+             */
+            masters: {
+                [key: string]: string;
+            };
+            /**
+             * Nodes
+             * @default {}
+             */
+            nodes: {
+                [key: string]: components["schemas"]["Node-Output"];
+            };
+            /**
+             * Schema
+             * @default 1
+             * @constant
+             */
+            schema: 1;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source-Output"];
             };
         };
         /** RecipeWrite */
@@ -2613,7 +3021,7 @@ export interface components {
              * @default
              */
             note: string;
-            recipe: components["schemas"]["Recipe"];
+            recipe: components["schemas"]["Recipe-Input"];
         };
         /** RefreshRequest */
         RefreshRequest: {
@@ -2655,6 +3063,46 @@ export interface components {
             title: string;
         };
         /**
+         * Settings
+         * @description Derivations by master, parents first, and the rise they were judged at.
+         */
+        "Settings-Input": {
+            /** Masters */
+            masters: {
+                [key: string]: components["schemas"]["Derivation-Input"];
+            };
+            /** Rise */
+            rise: number;
+            /**
+             * Schema
+             * @default 1
+             */
+            schema: number;
+        };
+        /**
+         * Settings
+         * @description Derivations by master, parents first, and the rise they were judged at.
+         */
+        "Settings-Output": {
+            /** Masters */
+            masters: {
+                [key: string]: components["schemas"]["Derivation-Output"];
+            };
+            /** Rise */
+            rise: number;
+            /**
+             * Schema
+             * @default 1
+             */
+            schema: number;
+        };
+        /** SettingsRequest */
+        SettingsRequest: {
+            /** Expects */
+            expects: number;
+            settings: components["schemas"]["Settings-Input"];
+        };
+        /**
          * SizeRequest
          * @description A new size of the set. The longer side in px keeps the shape; two sides may change it.
          */
@@ -2677,7 +3125,7 @@ export interface components {
          * Source
          * @description A file as it came, and how each group of its channels is to be read.
          */
-        Source: {
+        "Source-Input": {
             /**
              * Depth
              * @default 8
@@ -2736,6 +3184,68 @@ export interface components {
             width: number;
         };
         /**
+         * Source
+         * @description A file as it came, and how each group of its channels is to be read.
+         */
+        "Source-Output": {
+            /**
+             * Depth
+             * @default 8
+             * @enum {integer}
+             */
+            depth: 8 | 16 | 32;
+            /**
+             * Fit
+             * @description How it is brought to the set's shape; None: nobody has said
+             */
+            fit: ("crop" | "stretch") | null;
+            /** Green */
+            green: ("up" | "down") | null;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /**
+             * Place
+             * @description Where it lies in a folder of the server that is watched
+             */
+            place: string | null;
+            /** Reads */
+            reads: {
+                [key: string]: string;
+            };
+            /**
+             * Red
+             * @description Where red of a normal map points
+             * @default right
+             * @enum {string}
+             */
+            red: "right" | "left";
+            /** Sha256 */
+            sha256: string;
+            /**
+             * Spans
+             * @description Only where stored 0..1 is not the whole range; 1, 0 is inverted
+             * @default {}
+             */
+            spans: {
+                [key: string]: number[];
+            };
+            /**
+             * Tile
+             * @description UDIM number; refused until tiles are built
+             */
+            tile: number | null;
+            /**
+             * Unit Length
+             * @description Normals are brought to length 1, a repair of maps that were scaled
+             * @default false
+             */
+            unit_length: boolean;
+            /** Width */
+            width: number;
+        };
+        /**
          * SourceProfile
          * @description Endings as the source spells them, separator and case included, and which way its green points.
          */
@@ -2745,7 +3255,7 @@ export interface components {
                 [key: string]: components["schemas"]["Ending"];
             };
             /** Green */
-            green?: ("up" | "down") | null;
+            green: ("up" | "down") | null;
             /** Name */
             name: string;
             /**
@@ -2806,7 +3316,7 @@ export interface components {
          * Target
          * @description A whole target. ``green`` is how its normal files point; the rest stands per file.
          */
-        Target: {
+        "Target-Input": {
             /**
              * Changed
              * @default
@@ -2816,9 +3326,9 @@ export interface components {
              * Documents
              * @default []
              */
-            documents: components["schemas"]["Document"][];
+            documents: components["schemas"]["Document-Input"][];
             /** Files */
-            files: components["schemas"]["TargetFile"][];
+            files: components["schemas"]["TargetFile-Input"][];
             /**
              * Green
              * @enum {string}
@@ -2832,7 +3342,7 @@ export interface components {
              *       "use": "none"
              *     }
              */
-            height: components["schemas"]["HeightUse"];
+            height: components["schemas"]["HeightUse-Input"];
             /** Key */
             key: string;
             /**
@@ -2840,7 +3350,7 @@ export interface components {
              *       "displacement": false
              *     }
              */
-            limits: components["schemas"]["Limits"];
+            limits: components["schemas"]["Limits-Input"];
             /**
              * Looks Wrong
              * @description How it looks when wrong, and why
@@ -2855,7 +3365,105 @@ export interface components {
              *       "threshold": 0.5
              *     }
              */
-            material: components["schemas"]["MaterialMode"];
+            material: components["schemas"]["MaterialMode-Input"];
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Repeats
+             * @description Its maps are laid out again and again, so that a seam would show
+             * @default false
+             */
+            repeats: boolean;
+            /**
+             * Schema
+             * @default 1
+             * @constant
+             */
+            schema: 1;
+            /**
+             * Steps
+             * @description What else a person who wires it has to do, in order
+             * @default []
+             */
+            steps: string[];
+            /** Title */
+            title: string;
+            /**
+             * Version
+             * @default 1
+             */
+            version: string;
+            /**
+             * Words
+             * @description What the receiving side calls a quantity, by its key
+             * @default {}
+             */
+            words: {
+                [key: string]: string;
+            };
+            /**
+             * Workflow
+             * @enum {string}
+             */
+            workflow: "metallic" | "specular";
+        };
+        /**
+         * Target
+         * @description A whole target. ``green`` is how its normal files point; the rest stands per file.
+         */
+        "Target-Output": {
+            /**
+             * Changed
+             * @default
+             */
+            changed: string;
+            /**
+             * Documents
+             * @default []
+             */
+            documents: components["schemas"]["Document-Output"][];
+            /** Files */
+            files: components["schemas"]["TargetFile-Output"][];
+            /**
+             * Green
+             * @enum {string}
+             */
+            green: "up" | "down";
+            /**
+             * @default {
+             *       "center": 0.5,
+             *       "meters": false,
+             *       "stored": "share",
+             *       "use": "none"
+             *     }
+             */
+            height: components["schemas"]["HeightUse-Output"];
+            /** Key */
+            key: string;
+            /**
+             * @default {
+             *       "displacement": false
+             *     }
+             */
+            limits: components["schemas"]["Limits-Output"];
+            /**
+             * Looks Wrong
+             * @description How it looks when wrong, and why
+             * @default {}
+             */
+            looks_wrong: {
+                [key: string]: string;
+            };
+            /**
+             * @default {
+             *       "mode": "solid",
+             *       "threshold": 0.5
+             *     }
+             */
+            material: components["schemas"]["MaterialMode-Output"];
             /**
              * Notes
              * @default
@@ -2914,10 +3522,10 @@ export interface components {
          * TargetFile
          * @description One file of a target.
          */
-        TargetFile: {
+        "TargetFile-Input": {
             /** Channels */
             channels: {
-                [key: string]: components["schemas"]["Channel"];
+                [key: string]: components["schemas"]["Channel-Input"];
             };
             /**
              * Color
@@ -3006,6 +3614,102 @@ export interface components {
              */
             word: string;
         };
+        /**
+         * TargetFile
+         * @description One file of a target.
+         */
+        "TargetFile-Output": {
+            /** Channels */
+            channels: {
+                [key: string]: components["schemas"]["Channel-Output"];
+            };
+            /**
+             * Color
+             * @enum {string}
+             */
+            color: "srgb" | "linear" | "data";
+            /**
+             * Depth
+             * @default 8
+             * @enum {integer}
+             */
+            depth: 8 | 16 | 32;
+            /**
+             * Dither
+             * @description Spread the rounding of what is deeper than 8 bits; seeded by position
+             * @default false
+             */
+            dither: boolean;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "png" | "tga" | "tiff" | "exr" | "exr-tiled" | "jpeg";
+            /** Name */
+            name: (string | components["schemas"]["Token"])[];
+            /**
+             * Padding
+             * @description Texels by which color goes on under holes
+             * @default 0
+             */
+            padding: number;
+            /**
+             * Pixel Art
+             * @description Shrunk by taking texels as they are, never averaged
+             * @default false
+             */
+            pixel_art: boolean;
+            /**
+             * Power Of Two
+             * @description Both sides go down to the next power of two
+             * @default false
+             */
+            power_of_two: boolean;
+            /**
+             * Primaries
+             * @default rec709
+             * @enum {string}
+             */
+            primaries: "rec709" | "acescg";
+            /**
+             * Required
+             * @description Why the receiving side cannot do without it, even flat; else a flat one is left out
+             * @default
+             */
+            required: string;
+            /** Role */
+            role: string;
+            /**
+             * Sample
+             * @default uint
+             * @enum {string}
+             */
+            sample: "uint" | "float";
+            /**
+             * Size Cap
+             * @description Longest side in px
+             */
+            size_cap: number | null;
+            /**
+             * Size Share
+             * @description Of the set's size
+             * @default 1
+             */
+            size_share: number;
+            /** Title */
+            title: string;
+            /**
+             * Use
+             * @description What the receiving side does with it
+             * @default
+             */
+            use: string;
+            /**
+             * Word
+             * @description The map word that `map` stands for in the name
+             */
+            word: string;
+        };
         /** TargetRow */
         TargetRow: {
             /**
@@ -3013,7 +3717,7 @@ export interface components {
              * @description Whether it may be changed; the shipped ones are copied first
              */
             is_own: boolean;
-            target: components["schemas"]["Target"];
+            target: components["schemas"]["Target-Output"];
         };
         /** TargetWrite */
         TargetWrite: {
@@ -3022,11 +3726,11 @@ export interface components {
              * @description The version that was changed
              */
             expects: string;
-            target: components["schemas"]["Target"];
+            target: components["schemas"]["Target-Input"];
         };
         /** TextureSet */
         TextureSet: {
-            before: components["schemas"]["Recipe"] | null;
+            before: components["schemas"]["Recipe-Output"] | null;
             /** Can Redo */
             can_redo: boolean;
             /** Can Undo */
@@ -3042,7 +3746,7 @@ export interface components {
             masters: components["schemas"]["MasterRow"][];
             /** Name */
             name: string;
-            recipe: components["schemas"]["Recipe"];
+            recipe: components["schemas"]["Recipe-Output"];
         };
         /**
          * Token
@@ -3059,7 +3763,23 @@ export interface components {
          * Turn
          * @description Turn by quarters, counterclockwise as seen.
          */
-        Turn: {
+        "Turn-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+            /**
+             * Quarters
+             * @enum {integer}
+             */
+            quarters: 1 | 2 | 3;
+        };
+        /**
+         * Turn
+         * @description Turn by quarters, counterclockwise as seen.
+         */
+        "Turn-Output": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3118,96 +3838,6 @@ export interface components {
             expects: number;
             /** Version */
             version: number;
-        };
-        /**
-         * Way
-         * @description One master's derivation. Picks stay behind: they are spots of one picture.
-         *
-         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
-         */
-        "Way-Input": {
-            /**
-             * Algorithm
-             * @default 1
-             */
-            algorithm: number;
-            /** Mask */
-            mask?: string | null;
-            /** Op */
-            op: string;
-            other?: components["schemas"]["Way-Input"] | null;
-            /**
-             * Params
-             * @default {}
-             */
-            params: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * Way
-         * @description One master's derivation. Picks stay behind: they are spots of one picture.
-         *
-         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
-         */
-        "Way-Output": {
-            /**
-             * Algorithm
-             * @default 1
-             */
-            algorithm: number;
-            /** Mask */
-            mask?: string | null;
-            /** Op */
-            op: string;
-            other?: components["schemas"]["Way-Output"] | null;
-            /**
-             * Params
-             * @default {}
-             */
-            params: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * Ways
-         * @description Derivations by master, parents first, and the rise they were judged at.
-         */
-        "Ways-Input": {
-            /** Masters */
-            masters: {
-                [key: string]: components["schemas"]["Way-Input"];
-            };
-            /** Rise */
-            rise: number;
-            /**
-             * Schema
-             * @default 1
-             */
-            schema: number;
-        };
-        /**
-         * Ways
-         * @description Derivations by master, parents first, and the rise they were judged at.
-         */
-        "Ways-Output": {
-            /** Masters */
-            masters: {
-                [key: string]: components["schemas"]["Way-Output"];
-            };
-            /** Rise */
-            rise: number;
-            /**
-             * Schema
-             * @default 1
-             */
-            schema: number;
-        };
-        /** WaysRequest */
-        WaysRequest: {
-            /** Expects */
-            expects: number;
-            ways: components["schemas"]["Ways-Input"];
         };
     };
     responses: never;
@@ -4990,6 +5620,72 @@ export interface operations {
             };
         };
     };
+    settings_api_sets__set_id__settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings-Output"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    use_settings_api_sets__set_id__settings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     size_api_sets__set_id__size_post: {
         parameters: {
             query?: never;
@@ -5177,7 +5873,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Recipe"];
+                    "application/json": components["schemas"]["Recipe-Output"];
                 };
             };
             /** @description Problem */
@@ -5213,72 +5909,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    ways_api_sets__set_id__ways_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                set_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Ways-Output"];
-                };
-            };
-            /** @description Problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    take_ways_api_sets__set_id__ways_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                set_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WaysRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TextureSet"];
-                };
             };
             /** @description Problem */
             "4XX": {
@@ -5368,7 +5998,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Target"];
+                    "application/json": components["schemas"]["Target-Output"];
                 };
             };
             /** @description Problem */
@@ -5401,7 +6031,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Target"];
+                    "application/json": components["schemas"]["Target-Output"];
                 };
             };
             /** @description Problem */
@@ -5436,7 +6066,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Target"];
+                    "application/json": components["schemas"]["Target-Output"];
                 };
             };
             /** @description Problem */
@@ -5527,7 +6157,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Document"][];
+                    "application/json": components["schemas"]["Document-Output"][];
                 };
             };
             /** @description Problem */

@@ -3,7 +3,12 @@ import { Link } from "react-router";
 import { useAssay, useFix, useSets } from "../api/queries";
 import { FindingLine, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 
-type AssayProps = { project: string; isOpen: boolean; onOpen: (open: boolean) => void; onKeys: () => void };
+type AssayProps = {
+  project: string;
+  isOpen: boolean;
+  onOpen: (open: boolean) => void;
+  onKeys: () => void;
+};
 
 /** The strip that is always there: findings by grade; opened, each with its set. */
 export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
@@ -15,28 +20,74 @@ export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
-        <Popover.Trigger aria-label={`Assay: ${found.length} findings`} className="flex cursor-pointer items-center gap-4">
-          {GRADE_ORDER.map((grade) => <GradeCount key={grade} grade={grade} count={found.filter((f) => f.finding.grade === grade).length} />)}
+        <Popover.Trigger
+          aria-label={`Assay: ${found.length} findings`}
+          className="flex cursor-pointer items-center gap-4"
+        >
+          {GRADE_ORDER.map((grade) => (
+            <GradeCount
+              key={grade}
+              grade={grade}
+              count={found.filter((f) => f.finding.grade === grade).length}
+            />
+          ))}
           {isLooking && <span role="status">looking…</span>}
-          {first && <span className="max-w-[560px] truncate">{first.set.name}: {first.finding.text}</span>}
+          {first && (
+            <span className="max-w-[560px] truncate">
+              {first.set.name}: {first.finding.text}
+            </span>
+          )}
         </Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content align="start" sideOffset={8} collisionPadding={8} className="max-h-[50vh] w-[640px] overflow-auto border border-hair bg-sheet p-4 text-base">
+          <Popover.Content
+            align="start"
+            sideOffset={8}
+            collisionPadding={8}
+            className="max-h-[50vh] w-[640px] overflow-auto border border-hair bg-sheet p-4 text-base"
+          >
             <h2 className="mb-2">Assay</h2>
             <Problem error={fix.error} />
-            {!found.length && <p className="text-ink2">{isLooking ? "Looking at every set…" : "Nothing found: every set can go to every target."}</p>}
+            {!found.length && (
+              <p className="text-ink2">
+                {isLooking
+                  ? "Looking at every set…"
+                  : "Nothing found: every set can go to every target."}
+              </p>
+            )}
             {found.map((row) => (
-              <div key={row.set.id + row.finding.id + row.finding.text} className="grid grid-cols-[130px_1fr_auto] items-center gap-3 border-t border-hair py-1.5">
-                <Link className="underline decoration-hair underline-offset-2" to={`/p/${project}/bench/${row.set.id}`} onClick={() => onOpen(false)}>{row.set.name}</Link>
+              <div
+                key={row.set.id + row.finding.id + row.finding.text}
+                className="grid grid-cols-[130px_1fr_auto] items-center gap-3 border-t border-hair py-1.5"
+              >
+                <Link
+                  className="underline decoration-hair underline-offset-2"
+                  to={`/p/${project}/bench/${row.set.id}`}
+                  onClick={() => onOpen(false)}
+                >
+                  {row.set.name}
+                </Link>
                 <FindingLine finding={row.finding} />
-                {row.fix && <button className="button" disabled={fix.isPending} onClick={() => fix.mutate(row)}>{row.fix}</button>}
+                {row.fix && (
+                  <button
+                    type="button"
+                    className="button"
+                    disabled={fix.isPending}
+                    onClick={() => fix.mutate(row)}
+                  >
+                    {row.fix}
+                  </button>
+                )}
               </div>
             ))}
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <span className="ml-auto flex items-center gap-1.5">Assay <kbd>A</kbd></span>
-      <button className="flex cursor-pointer items-center gap-1.5" onClick={onKeys}>Keys <kbd>?</kbd></button>
+      <span className="ml-auto flex items-center gap-1.5">
+        Assay <kbd>A</kbd>
+      </span>
+      <button type="button" className="flex cursor-pointer items-center gap-1.5" onClick={onKeys}>
+        Keys <kbd>?</kbd>
+      </button>
     </footer>
   );
 }

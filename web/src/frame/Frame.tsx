@@ -1,5 +1,7 @@
 import { useState } from "react";
-import { NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
+import { Link, NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
+import type { Project } from "../api/client";
+import { useProjects } from "../api/queries";
 import { useKey } from "../parts/useKey";
 import { Bench } from "../screens/bench/Bench";
 import { Delivery } from "../screens/delivery/Delivery";
@@ -7,6 +9,7 @@ import { Intake } from "../screens/intake/Intake";
 import { Routing } from "../screens/routing/Routing";
 import { Tray } from "../screens/tray/Tray";
 import { Assay } from "./Assay";
+import { Boundary } from "./Boundary";
 import { KeyList } from "./KeyList";
 import { PLACES } from "./keys";
 import { Projects } from "./Projects";
@@ -16,10 +19,12 @@ import { useTheme } from "./theme";
 export function Frame() {
   const { project = "" } = useParams();
   const setId = useMatch("/p/:project/:place/:setId")?.params.setId;
+  const place = useMatch("/p/:project/:place/*")?.params.place ?? "";
   const navigate = useNavigate();
   const [theme, turnTheme] = useTheme();
   const [open, setOpen] = useState<"assay" | "keys" | null>(null);
-  const addressOf = (place: string) => `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`;
+  const addressOf = (place: string) =>
+    `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`;
   useKey((key) => {
     const place = PLACES[Number(key) - 1];
     if (place) navigate(addressOf(place[0]));
@@ -27,6 +32,8 @@ export function Frame() {
     else if (key === "?") setOpen("keys");
     else if (key === "d") turnTheme();
   });
+  const { data: projects } = useProjects();
+  const isKnown = projects === undefined || projects.some((one) => one.name === project);
   return (
     <>
       <header className="flex items-center gap-4 border-b border-hair px-3.5">
@@ -34,26 +41,80 @@ export function Frame() {
         <b className="font-semibold">Copper Sieve</b>
         <nav aria-label="Places" className="flex h-full">
           {PLACES.map(([path, title], k) => (
-            <NavLink key={path} to={addressOf(path)} className="-mb-px flex items-center gap-1.5 border-b-2 border-transparent px-3 text-ink2 focus-visible:-outline-offset-2 aria-[current=page]:border-copper aria-[current=page]:font-semibold aria-[current=page]:text-ink">
+            <NavLink
+              key={path}
+              to={addressOf(path)}
+              className="-mb-px flex items-center gap-1.5 border-b-2 border-transparent px-3 text-ink2 focus-visible:-outline-offset-2 aria-[current=page]:border-copper aria-[current=page]:font-semibold aria-[current=page]:text-ink"
+            >
               {title} <kbd className="font-normal">{k + 1}</kbd>
             </NavLink>
           ))}
         </nav>
         <div className="ml-auto flex items-center gap-2">
           <Projects project={project} />
-          <button className="button" onClick={turnTheme} aria-label={theme === "dark" ? "Light panels" : "Dark panels"} title="D">{theme === "dark" ? "Light" : "Dark"}</button>
+          <button
+            type="button"
+            className="button"
+            onClick={turnTheme}
+            aria-label={theme === "dark" ? "Light panels" : "Dark panels"}
+            title="D"
+          >
+            {theme === "dark" ? "Light" : "Dark"}
+          </button>
         </div>
       </header>
-      <Routes>
-        <Route path="tray" element={<Tray project={project} />} />
-        <Route path="intake" element={<Intake project={project} />} />
-        <Route path="bench/:setId?" element={<Bench project={project} />} />
-        <Route path="routing/:setId?" element={<Routing project={project} />} />
-        <Route path="delivery" element={<Delivery project={project} />} />
-      </Routes>
-      <Assay project={project} isOpen={open === "assay"} onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)} onKeys={() => setOpen("keys")} />
+      <Boundary place={placeName(place)}>
+        {!isKnown && <NoProject name={project} projects={projects} />}
+        {isKnown && (
+          <Routes>
+            <Route path="tray" element={<Tray project={project} />} />
+            <Route path="intake" element={<Intake project={project} />} />
+            <Route path="bench/:setId?" element={<Bench project={project} />} />
+            <Route path="routing/:setId?" element={<Routing project={project} />} />
+            <Route path="delivery" element={<Delivery project={project} />} />
+            <Route path="*" element={<NoPlace project={project} />} />
+          </Routes>
+        )}
+      </Boundary>
+      <Assay
+        project={project}
+        isOpen={open === "assay"}
+        onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)}
+        onKeys={() => setOpen("keys")}
+      />
       <KeyList isOpen={open === "keys"} onOpen={(isOpen) => setOpen(isOpen ? "keys" : null)} />
     </>
+  );
+}
+
+const placeName = (path: string) => PLACES.find(([key]) => key === path)?.[1] ?? "This place";
+
+/** Where an address leads nowhere. */
+function NoPlace({ project }: { project: string }) {
+  return (
+    <main className="p-4">
+      <h1>There is no such place</h1>
+      <p className="mt-2">
+        Go to the <Link to={`/p/${project}/tray`}>tray</Link> of this project.
+      </p>
+    </main>
+  );
+}
+
+/** Where a project is gone, or was never there: what there is instead. */
+function NoProject({ name, projects }: { name: string; projects: Project[] }) {
+  return (
+    <main className="p-4">
+      <h1>There is no project at “{name}”</h1>
+      <p className="mt-2">It may have been called otherwise. These are there:</p>
+      <ul className="mt-1 list-disc pl-6">
+        {projects.map((one) => (
+          <li key={one.name}>
+            <Link to={`/p/${one.name}/tray`}>{one.title}</Link>
+          </li>
+        ))}
+      </ul>
+    </main>
   );
 }
 
@@ -62,7 +123,15 @@ function Mark() {
   return (
     <svg viewBox="0 0 20 20" className="size-5 text-copper" aria-hidden>
       {Array.from({ length: 9 }, (_, k) => (
-        <circle key={k} cx={3 + 7 * (k % 3)} cy={3 + 7 * Math.floor(k / 3)} r={2.1} fill={[1, 3, 4, 7].includes(k) ? "currentColor" : "none"} stroke="currentColor" strokeWidth={1.3} />
+        <circle
+          key={k}
+          cx={3 + 7 * (k % 3)}
+          cy={3 + 7 * Math.floor(k / 3)}
+          r={2.1}
+          fill={[1, 3, 4, 7].includes(k) ? "currentColor" : "none"}
+          stroke="currentColor"
+          strokeWidth={1.3}
+        />
       ))}
     </svg>
   );

@@ -28,24 +28,55 @@ export function Projects({ project }: { project: string }) {
   return (
     <>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="button border-transparent bg-transparent text-ink2">{projects.find((p) => p.name === project)?.title ?? project} ▾</DropdownMenu.Trigger>
+        <DropdownMenu.Trigger className="button border-transparent bg-transparent text-ink2">
+          {projects.find((p) => p.name === project)?.title ?? project} ▾
+        </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" className="min-w-52 border border-hair bg-sheet py-1">
-            {projects.map((p) => <DropdownMenu.Item key={p.name} className={item} onSelect={() => navigate(`/p/${p.name}/tray`)}>{p.title}</DropdownMenu.Item>)}
+            {projects.map((p) => (
+              <DropdownMenu.Item
+                key={p.name}
+                className={item}
+                onSelect={() => navigate(`/p/${p.name}/tray`)}
+              >
+                {p.title}
+              </DropdownMenu.Item>
+            ))}
             <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-            <DropdownMenu.Item className={item} onSelect={() => setNaming(true)}>New project…</DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => setNaming(true)}>
+              New project…
+            </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       <Dialog.Root open={isNaming} onOpenChange={setNaming}>
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 bg-tag/40" />
-          <Dialog.Content aria-describedby={undefined} className="fixed top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair bg-sheet p-5">
+          <Dialog.Content
+            aria-describedby={undefined}
+            className="fixed top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair bg-sheet p-5"
+          >
             <Dialog.Title className="mb-2">New project</Dialog.Title>
             <form onSubmit={handleSubmit} className="flex flex-col gap-3">
-              <label>Its name<input name="title" required maxLength={120} autoFocus className="field mt-1 block w-full" /></label>
+              <label>
+                Its name
+                <input
+                  name="title"
+                  required
+                  maxLength={120}
+                  autoFocus
+                  className="field mt-1 block w-full"
+                />
+              </label>
               <Problem error={create.error} />
-              <div className="flex gap-2"><button className="button-main">Make project</button><Dialog.Close type="button" className="button">Leave it</Dialog.Close></div>
+              <div className="flex gap-2">
+                <button type="submit" className="button-main">
+                  Make project
+                </button>
+                <Dialog.Close type="button" className="button">
+                  Leave it
+                </Dialog.Close>
+              </div>
             </form>
           </Dialog.Content>
         </Dialog.Portal>

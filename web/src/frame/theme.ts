@@ -2,7 +2,8 @@ import { useState } from "react";
 
 export type Theme = "light" | "dark";
 
-export const savedTheme = (): Theme => (localStorage.getItem("theme") === "dark" ? "dark" : "light");
+export const savedTheme = (): Theme =>
+  localStorage.getItem("theme") === "dark" ? "dark" : "light";
 
 export const wear = (theme: Theme) => document.documentElement.setAttribute("data-theme", theme);
 

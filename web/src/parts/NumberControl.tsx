@@ -2,29 +2,83 @@ import { Slider } from "radix-ui";
 import { NumberField } from "./NumberField";
 
 export type NumberControlProps = {
-  label: string; plain: string; unit: string; low: number; high: number; value: number; initial: number; whole?: boolean;
+  label: string;
+  plain: string;
+  unit: string;
+  low: number;
+  high: number;
+  value: number;
+  initial: number;
+  whole?: boolean;
   /** The largest number to type, where the slider ends before it. */
   limit?: number;
-  onMove: (value: number) => void; onDone: (value: number) => void;
+  onMove: (value: number) => void;
+  onDone: (value: number) => void;
 };
 
 /** A slider with its number to type, its unit and a reset. `onMove` follows the hand, `onDone` is one step of undo. */
-export function NumberControl({ label, plain, unit, low, high, value, initial, whole, limit = high, onMove, onDone }: NumberControlProps) {
+export function NumberControl({
+  label,
+  plain,
+  unit,
+  low,
+  high,
+  value,
+  initial,
+  whole,
+  limit = high,
+  onMove,
+  onDone,
+}: NumberControlProps) {
   const step = whole ? 1 : (high - low) / 400;
-  const digits = whole ? 0 : high - low < 3 ? 3 : 2;
+  const fraction = high - low < 3 ? 3 : 2;
+  const digits = whole ? 0 : fraction;
   return (
-    <ControlRow label={label} plain={plain} isAtStart={value === initial} onReset={() => onDone(initial)}>
-      <Slider.Root className="relative flex h-5 min-w-0 flex-1 touch-none items-center" min={low} max={high} step={step} value={[Math.min(value, high)]} onValueChange={([v]) => onMove(v)} onValueCommit={([v]) => onDone(v)}>
-        <Slider.Track className="relative h-[3px] grow rounded bg-hair"><Slider.Range className="absolute h-full rounded bg-copper" /></Slider.Track>
-        <Slider.Thumb aria-label={label} aria-valuetext={`${value.toFixed(digits)} ${unit}`} className="block size-[15px] rounded-full border-2 border-copper bg-sheet" />
+    <ControlRow
+      label={label}
+      plain={plain}
+      isAtStart={value === initial}
+      onReset={() => onDone(initial)}
+    >
+      <Slider.Root
+        className="relative flex h-5 min-w-0 flex-1 touch-none items-center"
+        min={low}
+        max={high}
+        step={step}
+        value={[Math.min(value, high)]}
+        onValueChange={([v]) => onMove(v)}
+        onValueCommit={([v]) => onDone(v)}
+      >
+        <Slider.Track className="relative h-[3px] grow rounded bg-hair">
+          <Slider.Range className="absolute h-full rounded bg-copper" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={label}
+          aria-valuetext={`${value.toFixed(digits)} ${unit}`}
+          className="block size-[15px] rounded-full border-2 border-copper bg-sheet"
+        />
       </Slider.Root>
-      <NumberField label={`${label}, number`} low={low} high={limit} unit={unit} value={value.toFixed(digits)} className="w-14 text-right" onDone={(typed) => typed !== null && onDone(typed)} />
+      <NumberField
+        label={`${label}, number`}
+        low={low}
+        high={limit}
+        unit={unit}
+        value={value.toFixed(digits)}
+        className="w-14 text-right"
+        onDone={(typed) => typed !== null && onDone(typed)}
+      />
       <span className="w-[62px] text-sm text-ink2">{unit}</span>
     </ControlRow>
   );
 }
 
-type ControlRowProps = { label: string; plain: string; isAtStart: boolean; onReset: () => void; children: React.ReactNode };
+type ControlRowProps = {
+  label: string;
+  plain: string;
+  isAtStart: boolean;
+  onReset: () => void;
+  children: React.ReactNode;
+};
 
 /** What every control shares: its name, what it does in a sentence, and its reset. */
 export function ControlRow({ label, plain, isAtStart, onReset, children }: ControlRowProps) {
@@ -32,7 +86,16 @@ export function ControlRow({ label, plain, isAtStart, onReset, children }: Contr
     <div className="flex flex-wrap items-center gap-2" title={plain}>
       <span className="w-[84px] shrink-0">{label}</span>
       {children}
-      <button className="button w-[26px] justify-center px-0" aria-label={`Reset ${label}`} title={`Reset ${label}`} disabled={isAtStart} onClick={onReset}>↺</button>
+      <button
+        type="button"
+        className="button w-[26px] justify-center px-0"
+        aria-label={`Reset ${label}`}
+        title={`Reset ${label}`}
+        disabled={isAtStart}
+        onClick={onReset}
+      >
+        ↺
+      </button>
     </div>
   );
 }

@@ -1,6 +1,9 @@
 import { useRef } from "react";
 
-type TypedFieldProps = Omit<React.ComponentProps<"input">, "value" | "defaultValue" | "onBlur" | "onKeyDown" | "onChange"> & { label: string; value: string; onDone: (text: string) => unknown };
+type TypedFieldProps = Omit<
+  React.ComponentProps<"input">,
+  "value" | "defaultValue" | "onBlur" | "onKeyDown" | "onChange"
+> & { label: string; value: string; onDone: (text: string) => unknown };
 
 /** A field that hands over what was typed once: on Enter, or when the hand leaves it. Escape brings back what stood there. `onDone` answers false to what it refuses. */
 export function TypedField(props: TypedFieldProps) {
@@ -14,10 +17,16 @@ function Typed({ label, value, onDone, className = "", ...rest }: TypedFieldProp
     if (onDone(field.value) !== false) handed.current = field.value;
   };
   return (
-    <input aria-label={label} defaultValue={value} className={`field ${className}`} onBlur={(e) => handleDone(e.currentTarget)}
+    <input
+      aria-label={label}
+      defaultValue={value}
+      className={`field ${className}`}
+      onBlur={(e) => handleDone(e.currentTarget)}
       onKeyDown={(e) => {
         if (e.key === "Enter") handleDone(e.currentTarget);
         else if (e.key === "Escape") e.currentTarget.value = handed.current;
-      }} {...rest} />
+      }}
+      {...rest}
+    />
   );
 }

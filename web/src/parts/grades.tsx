@@ -11,7 +11,13 @@ const GRADES: Record<Grade, { one: string; many: string; shape: string; text: st
 export const GRADE_ORDER = Object.keys(GRADES) as Grade[];
 
 export function GradeMark({ grade }: { grade: Grade }) {
-  return <i aria-label={GRADES[grade].one} role="img" className={`inline-block shrink-0 ${GRADES[grade].shape}`} />;
+  return (
+    <i
+      aria-label={GRADES[grade].one}
+      role="img"
+      className={`inline-block shrink-0 ${GRADES[grade].shape}`}
+    />
+  );
 }
 
 export function GradeCount({ grade, count }: { grade: Grade; count: number }) {
@@ -33,5 +39,9 @@ export function FindingLine({ finding }: { finding: Finding }) {
 
 /** What went wrong with a request, where a screen reader hears it. */
 export function Problem({ error }: { error: Error | null | undefined }) {
-  return error ? <p role="alert" className="text-stop">{error.message}</p> : null;
+  return error ? (
+    <p role="alert" className="text-stop">
+      {error.message}
+    </p>
+  ) : null;
 }

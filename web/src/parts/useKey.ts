@@ -1,10 +1,24 @@
 import { useEffect, useLayoutEffect, useRef } from "react";
 
+/** Which way an arrow key points: to the right, and downwards. */
+export const ARROWS: Record<string, [number, number] | undefined> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+
 /** Is the person writing, or moving a control that has keys of its own? */
-const isTaken = (event: KeyboardEvent) => (event.target as HTMLElement).closest?.("input:not([type=checkbox]), select, textarea, [role=dialog]") !== null;
+const isTaken = (event: KeyboardEvent) =>
+  (event.target as HTMLElement).closest?.(
+    "input:not([type=checkbox]), select, textarea, [role=dialog]",
+  ) !== null;
 
 /** Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z arrive as "undo" and "redo". */
-export function useKey(onKey: (key: string, event: KeyboardEvent) => void, onRelease?: (key: string) => void) {
+export function useKey(
+  onKey: (key: string, event: KeyboardEvent) => void,
+  onRelease?: (key: string) => void,
+) {
   const latest = useRef({ onKey, onRelease });
   useLayoutEffect(() => {
     latest.current = { onKey, onRelease };
@@ -15,7 +29,8 @@ export function useKey(onKey: (key: string, event: KeyboardEvent) => void, onRel
       const isUndo = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
       if (isUndo) event.preventDefault();
       else if (event.ctrlKey || event.metaKey) return;
-      latest.current.onKey(isUndo ? (event.shiftKey ? "redo" : "undo") : event.key, event);
+      const undo = event.shiftKey ? "redo" : "undo";
+      latest.current.onKey(isUndo ? undo : event.key, event);
     };
     const handleUp = (event: KeyboardEvent) => latest.current.onRelease?.(event.key);
     window.addEventListener("keydown", handleDown);

@@ -1,4 +1,12 @@
-import { FramebufferTexture, Mesh, OrthographicCamera, PlaneGeometry, ShaderMaterial, Vector2, type WebGLRenderer } from "three";
+import {
+  FramebufferTexture,
+  Mesh,
+  OrthographicCamera,
+  PlaneGeometry,
+  ShaderMaterial,
+  Vector2,
+  type WebGLRenderer,
+} from "three";
 
 /** What two drawings of one canvas differ by, as they are shown: |first − second| × gain. */
 export class Apart {
@@ -7,8 +15,10 @@ export class Apart {
   private readonly camera = new OrthographicCamera(-1, 1, 1, -1, 0, 1);
   private readonly material = new ShaderMaterial({
     uniforms: { first: { value: null }, second: { value: null }, gain: { value: 1 } },
-    vertexShader: "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
-    fragmentShader: "varying vec2 at; uniform sampler2D first; uniform sampler2D second; uniform float gain; void main() { gl_FragColor = vec4(abs(texture2D(first, at).rgb - texture2D(second, at).rgb) * gain, 1.0); }",
+    vertexShader:
+      "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
+    fragmentShader:
+      "varying vec2 at; uniform sampler2D first; uniform sampler2D second; uniform float gain; void main() { gl_FragColor = vec4(abs(texture2D(first, at).rgb - texture2D(second, at).rgb) * gain, 1.0); }",
     depthTest: false,
     toneMapped: false,
   });

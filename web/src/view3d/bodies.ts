@@ -5,7 +5,12 @@ import type { Body } from "./names";
  * Test bodies, each a sheet bent through space: (u, v) in 0..1, v up, to a point. `tiles` says how many tiles cover it,
  * across and up, for a square tile to stay about square; `tileWidth` is the width of one tile in the body's units.
  */
-type Sheet = { point: (u: number, v: number) => [number, number, number]; tiles: [number, number]; tileWidth: number; split?: number };
+type Sheet = {
+  point: (u: number, v: number) => [number, number, number];
+  tiles: [number, number];
+  tileWidth: number;
+  split?: number;
+};
 
 const RINGS = 192;
 const { sin, cos, PI } = Math;
@@ -13,13 +18,30 @@ const { sin, cos, PI } = Math;
 const SHEETS: Record<Body, Sheet> = {
   plane: { point: (u, v) => [2 * u - 1, 2 * v - 1, 0], tiles: [1, 1], tileWidth: 2 },
   ball: {
-    point: (u, v) => [-cos(2 * PI * u + PI / 2) * sin(PI * v), -cos(PI * v), sin(2 * PI * u + PI / 2) * -sin(PI * v)],
+    point: (u, v) => [
+      -cos(2 * PI * u + PI / 2) * sin(PI * v),
+      -cos(PI * v),
+      sin(2 * PI * u + PI / 2) * -sin(PI * v),
+    ],
     tiles: [4, 2],
     tileWidth: PI / 2,
   },
-  tube: { point: (u, v) => [0.7 * sin(2 * PI * (u - 0.5)), 2 * v - 1, 0.7 * cos(2 * PI * (u - 0.5))], tiles: [4, 2], tileWidth: (0.7 * PI) / 2 },
-  cushion: { point: (u, v) => [2 * u - 1, 2 * v - 1, 0.42 * Math.sqrt(sin(PI * u) * sin(PI * v))], tiles: [1, 1], tileWidth: 2 },
-  fold: { point: (u, v) => [0.83 * (2 * u - 1), ...bent(v)], tiles: [2, 3], tileWidth: 0.83, split: 2 / 3 },
+  tube: {
+    point: (u, v) => [0.7 * sin(2 * PI * (u - 0.5)), 2 * v - 1, 0.7 * cos(2 * PI * (u - 0.5))],
+    tiles: [4, 2],
+    tileWidth: (0.7 * PI) / 2,
+  },
+  cushion: {
+    point: (u, v) => [2 * u - 1, 2 * v - 1, 0.42 * Math.sqrt(sin(PI * u) * sin(PI * v))],
+    tiles: [1, 1],
+    tileWidth: 2,
+  },
+  fold: {
+    point: (u, v) => [0.83 * (2 * u - 1), ...bent(v)],
+    tiles: [2, 3],
+    tileWidth: 0.83,
+    split: 2 / 3,
+  },
 };
 
 const FOLD_LENGTH = 2.5;
@@ -42,7 +64,12 @@ function bent(share: number): [number, number] {
 /** Triangles of a body with its texture coordinates in tiles. */
 export function bodyOf(body: Body): { geometry: BufferGeometry; tileWidth: number } {
   const { point, tiles, tileWidth, split } = SHEETS[body];
-  const parts = split ? [[0, split], [split, 1]] : [[0, 1]];
+  const parts = split
+    ? [
+        [0, split],
+        [split, 1],
+      ]
+    : [[0, 1]];
   const [places, normals, uvs, corners]: number[][] = [[], [], [], []];
   for (const [low, high] of parts) {
     const start = places.length / 3;
@@ -67,11 +94,18 @@ export function bodyOf(body: Body): { geometry: BufferGeometry; tileWidth: numbe
 }
 
 /** Unit normal of the sheet from two short steps that stay within its part, and off the poles. */
-function outward(point: Sheet["point"], u: number, v: number, low: number, high: number): [number, number, number] {
+function outward(
+  point: Sheet["point"],
+  u: number,
+  v: number,
+  low: number,
+  high: number,
+): [number, number, number] {
   const step = 1e-3;
   const [u0, u1] = [Math.max(0, u - step), Math.min(1, u + step)];
   const w = Math.min(high - step, Math.max(low + step, v));
-  const along = (a: [number, number, number], b: [number, number, number]) => new Vector3(...b).sub(new Vector3(...a));
+  const along = (a: [number, number, number], b: [number, number, number]) =>
+    new Vector3(...b).sub(new Vector3(...a));
   const across = along(point(u0, w), point(u1, w));
   const up = along(point(u, w - step), point(u, w + step));
   const facing = across.cross(up).normalize();

@@ -1,4 +1,14 @@
-import { ClampToEdgeWrapping, DataTexture, HalfFloatType, LinearFilter, LinearMipmapLinearFilter, MirroredRepeatWrapping, NoColorSpace, RepeatWrapping, RGBAFormat } from "three";
+import {
+  ClampToEdgeWrapping,
+  DataTexture,
+  HalfFloatType,
+  LinearFilter,
+  LinearMipmapLinearFilter,
+  MirroredRepeatWrapping,
+  NoColorSpace,
+  RepeatWrapping,
+  RGBAFormat,
+} from "three";
 
 /** The layers of the packed answer, in their order; each holds linear half floats, four a texel, first row on top. */
 export const LAYERS = ["color", "shape", "shine", "glow", "mirror"] as const;
@@ -14,7 +24,13 @@ export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: s
   const length = width * height * BYTES_PER_TEXEL;
   const layers = LAYERS.slice(0, bytes.byteLength / length);
   const textures = layers.map((_, k) => {
-    const texture = new DataTexture(new Uint16Array(bytes, k * length, length / 2), width, height, RGBAFormat, HalfFloatType);
+    const texture = new DataTexture(
+      new Uint16Array(bytes, k * length, length / 2),
+      width,
+      height,
+      RGBAFormat,
+      HalfFloatType,
+    );
     texture.colorSpace = NoColorSpace; // decoded by the server
     texture.flipY = true; // texture coordinates grow upwards, and so does green
     texture.wrapS = WRAPS[wrap.x] ?? ClampToEdgeWrapping;
@@ -29,4 +45,7 @@ export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: s
   return Object.fromEntries(layers.map((layer, k) => [layer, textures[k]])) as Maps;
 }
 
-const WRAPS: Record<string, typeof RepeatWrapping | typeof MirroredRepeatWrapping> = { wrap: RepeatWrapping, mirror: MirroredRepeatWrapping };
+const WRAPS: Record<string, typeof RepeatWrapping | typeof MirroredRepeatWrapping> = {
+  wrap: RepeatWrapping,
+  mirror: MirroredRepeatWrapping,
+};

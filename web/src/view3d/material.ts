@@ -9,31 +9,86 @@ const ALL_MIRRORED = 1e6; // an index so high that the color alone says how much
 
 /** Where our packed layers differ from what the library's material reads: [chunk, its text, our text]. */
 const READS = [
-  ["normal_fragment_maps", "vec3 mapN = texture2D( normalMap, vNormalMapUv ).xyz * 2.0 - 1.0;", "vec3 mapN = texture2D( normalMap, vNormalMapUv ).xyz;"],
-  ["displacementmap_vertex", "texture2D( displacementMap, vDisplacementMapUv ).x", "texture2D( displacementMap, vDisplacementMapUv ).a"],
-  ["lights_physical_fragment", "specularIntensityFactor *= texture2D( specularIntensityMap, vSpecularIntensityMapUv ).a;", `specularIntensityFactor *= texture2D( specularIntensityMap, vSpecularIntensityMapUv ).a / ${TOP_REFLECTANCE};`],
-  ["lights_physical_fragment", "material.specularF90 = mix( specularIntensityFactor, 1.0, metalnessFactor );", "material.specularF90 = 1.0;"],
+  [
+    "normal_fragment_maps",
+    "vec3 mapN = texture2D( normalMap, vNormalMapUv ).xyz * 2.0 - 1.0;",
+    "vec3 mapN = texture2D( normalMap, vNormalMapUv ).xyz;",
+  ],
+  [
+    "displacementmap_vertex",
+    "texture2D( displacementMap, vDisplacementMapUv ).x",
+    "texture2D( displacementMap, vDisplacementMapUv ).a",
+  ],
+  [
+    "lights_physical_fragment",
+    "specularIntensityFactor *= texture2D( specularIntensityMap, vSpecularIntensityMapUv ).a;",
+    `specularIntensityFactor *= texture2D( specularIntensityMap, vSpecularIntensityMapUv ).a / ${TOP_REFLECTANCE};`,
+  ],
+  [
+    "lights_physical_fragment",
+    "material.specularF90 = mix( specularIntensityFactor, 1.0, metalnessFactor );",
+    "material.specularF90 = 1.0;",
+  ],
 ] as const;
 
 /** How a material is worn. `hasMaps` off leaves its color alone, `isClay` its shape alone, `isMisread` turns its green over; what holes are. */
-export type Wear = { hasMaps: boolean; isClay: boolean; isMisread: boolean; holes: Holes; threshold: number };
+export type Wear = {
+  hasMaps: boolean;
+  isClay: boolean;
+  isMisread: boolean;
+  holes: Holes;
+  threshold: number;
+};
 
-const CLAY = { color: new Color(0.5, 0.5, 0.5), roughness: 0.9, metalness: 0, specularIntensity: 0.04 / TOP_REFLECTANCE };
+const CLAY = {
+  color: new Color(0.5, 0.5, 0.5),
+  roughness: 0.9,
+  metalness: 0,
+  specularIntensity: 0.04 / TOP_REFLECTANCE,
+};
 
 /** A material that reads the packed layers. */
-export function wearing(maps: Maps, { hasMaps, isClay, isMisread, holes, threshold }: Wear): MeshPhysicalMaterial {
-  const shape = { normalMap: maps.shape, normalScale: new Vector2(1, isMisread ? -1 : 1), displacementMap: maps.shape, displacementScale: 0, displacementBias: 0 };
-  const shine = {
-    roughness: 1, metalness: 1, aoMap: maps.shine, roughnessMap: maps.shine, metalnessMap: maps.shine,
-    ...(maps.mirror ? { specularColorMap: maps.mirror, ior: ALL_MIRRORED } : { specularIntensityMap: maps.shine }),
-    emissiveMap: maps.glow, emissive: new Color(1, 1, 1),
+export function wearing(
+  maps: Maps,
+  { hasMaps, isClay, isMisread, holes, threshold }: Wear,
+): MeshPhysicalMaterial {
+  const shape = {
+    normalMap: maps.shape,
+    normalScale: new Vector2(1, isMisread ? -1 : 1),
+    displacementMap: maps.shape,
+    displacementScale: 0,
+    displacementBias: 0,
   };
-  const look = isClay ? { ...CLAY, ...shape } : hasMaps ? { map: maps.color, ...shape, ...shine } : { ...CLAY, color: new Color(1, 1, 1), map: maps.color, roughness: 0.6 };
-  const material = new MeshPhysicalMaterial({ alphaTest: holes === "cut" ? threshold : 0, transparent: holes === "through", side: DoubleSide, ior: IOR, ...look });
+  const shine = {
+    roughness: 1,
+    metalness: 1,
+    aoMap: maps.shine,
+    roughnessMap: maps.shine,
+    metalnessMap: maps.shine,
+    ...(maps.mirror
+      ? { specularColorMap: maps.mirror, ior: ALL_MIRRORED }
+      : { specularIntensityMap: maps.shine }),
+    emissiveMap: maps.glow,
+    emissive: new Color(1, 1, 1),
+  };
+  const colorAlone = { ...CLAY, color: new Color(1, 1, 1), map: maps.color, roughness: 0.6 };
+  const asGiven = hasMaps ? { map: maps.color, ...shape, ...shine } : colorAlone;
+  const look = isClay ? { ...CLAY, ...shape } : asGiven;
+  const material = new MeshPhysicalMaterial({
+    alphaTest: holes === "cut" ? threshold : 0,
+    transparent: holes === "through",
+    side: DoubleSide,
+    ior: IOR,
+    ...look,
+  });
   material.onBeforeCompile = (shader) => {
     for (const [chunk, theirs, ours] of READS) {
-      if (!ShaderChunk[chunk].includes(theirs)) throw new Error(`three's ${chunk} no longer reads as expected`);
-      for (const stage of ["vertexShader", "fragmentShader"] as const) shader[stage] = shader[stage].replace(`#include <${chunk}>`, ShaderChunk[chunk]).replace(theirs, ours);
+      if (!ShaderChunk[chunk].includes(theirs))
+        throw new Error(`three's ${chunk} no longer reads as expected`);
+      for (const stage of ["vertexShader", "fragmentShader"] as const)
+        shader[stage] = shader[stage]
+          .replace(`#include <${chunk}>`, ShaderChunk[chunk])
+          .replace(theirs, ours);
     }
   };
   return material;

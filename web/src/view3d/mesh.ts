@@ -1,7 +1,15 @@
-import { Box3, type BufferGeometry, Float32BufferAttribute, type Mesh, type Object3D, Vector3 } from "three";
+import {
+  Box3,
+  type BufferGeometry,
+  Float32BufferAttribute,
+  type Mesh,
+  type Object3D,
+  Vector3,
+} from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { OBJLoader } from "three/examples/jsm/loaders/OBJLoader.js";
 import { mergeGeometries } from "three/examples/jsm/utils/BufferGeometryUtils.js";
+import { sure } from "../parts/sure";
 import type { OwnMesh } from "./names";
 
 const KEPT = ["position", "normal", "uv"];
@@ -10,24 +18,36 @@ const RADIUS = 1.15; // of the ball that every mesh is brought into, in the bodi
 /** A person's own mesh, from an OBJ or GLB file: all its parts as one, centered, brought to the size of our bodies. */
 export async function readMesh(file: File): Promise<OwnMesh> {
   const parts = partsOf(await sceneOf(file));
-  if (!parts.length) throw new Error(`${file.name} holds no triangles. Choose a file with a mesh in it.`);
+  if (!parts.length)
+    throw new Error(`${file.name} holds no triangles. Choose a file with a mesh in it.`);
   const hasMap = parts.every((part) => part.getAttribute("uv"));
   if (!hasMap) for (const part of parts) layFlat(part);
   const geometry = mergeGeometries(parts);
-  const box = new Box3().setFromBufferAttribute(geometry.getAttribute("position") as Float32BufferAttribute);
+  const box = new Box3().setFromBufferAttribute(
+    geometry.getAttribute("position") as Float32BufferAttribute,
+  );
   const middle = box.getCenter(new Vector3());
   const scale = RADIUS / Math.max(box.getSize(new Vector3()).length() / 2, 1e-9);
   geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
-  return { name: file.name, geometry, tileWidth: tileWidthOf(geometry), triangles: geometry.getAttribute("position").count / 3, hasMap };
+  return {
+    name: file.name,
+    geometry,
+    tileWidth: tileWidthOf(geometry),
+    triangles: geometry.getAttribute("position").count / 3,
+    hasMap,
+  };
 }
 
 async function sceneOf(file: File): Promise<Object3D> {
   const ending = file.name.toLowerCase().split(".").pop();
   try {
     if (ending === "obj") return new OBJLoader().parse(await file.text());
-    if (ending === "glb") return (await new GLTFLoader().parseAsync(await file.arrayBuffer(), "")).scene;
+    if (ending === "glb")
+      return (await new GLTFLoader().parseAsync(await file.arrayBuffer(), "")).scene;
   } catch (problem) {
-    throw new Error(`${file.name} could not be read as ${ending?.toUpperCase()}: ${(problem as Error).message}`);
+    throw new Error(
+      `${file.name} could not be read as ${ending?.toUpperCase()}: ${(problem as Error).message}`,
+    );
   }
   throw new Error(`${file.name} is neither OBJ nor GLB. Save the mesh as one of these.`);
 }
@@ -42,7 +62,8 @@ function partsOf(scene: Object3D): BufferGeometry[] {
     const part = geometry.index ? geometry.toNonIndexed() : geometry.clone();
     part.applyMatrix4(node.matrixWorld);
     if (!part.getAttribute("normal")) part.computeVertexNormals();
-    for (const name of Object.keys(part.attributes)) if (!KEPT.includes(name)) part.deleteAttribute(name);
+    for (const name of Object.keys(part.attributes))
+      if (!KEPT.includes(name)) part.deleteAttribute(name);
     part.morphAttributes = {};
     parts.push(part);
   });
@@ -52,10 +73,13 @@ function partsOf(scene: Object3D): BufferGeometry[] {
 /** Lay the map onto a mesh from the front, as wide as the mesh. */
 function layFlat(geometry: BufferGeometry) {
   geometry.computeBoundingBox();
-  const { min, max } = geometry.boundingBox!;
+  const { min, max } = sure(geometry.boundingBox, "the mesh's box");
   const width = Math.max(max.x - min.x, max.y - min.y, 1e-9);
   const at = geometry.getAttribute("position");
-  const uv = Array.from({ length: at.count }, (_, k) => [(at.getX(k) - min.x) / width, (at.getY(k) - min.y) / width]).flat();
+  const uv = Array.from({ length: at.count }, (_, k) => [
+    (at.getX(k) - min.x) / width,
+    (at.getY(k) - min.y) / width,
+  ]).flat();
   geometry.setAttribute("uv", new Float32BufferAttribute(uv, 2));
 }
 
@@ -63,9 +87,19 @@ function layFlat(geometry: BufferGeometry) {
 export function turned(mesh: OwnMesh): OwnMesh {
   const geometry = mesh.geometry.clone();
   for (const [name, values] of Object.entries(geometry.attributes)) {
-    const size = values.itemSize, from = values.array as Float32Array, to = from.slice();
-    for (let k = 0; k < values.count; k += 3) for (const [a, b] of [[1, 2], [2, 1]]) to.set(from.subarray((k + b) * size, (k + b + 1) * size), (k + a) * size);
-    geometry.setAttribute(name, new Float32BufferAttribute(name === "normal" ? to.map((v) => -v) : to, size));
+    const size = values.itemSize,
+      from = values.array as Float32Array,
+      to = from.slice();
+    for (let k = 0; k < values.count; k += 3)
+      for (const [a, b] of [
+        [1, 2],
+        [2, 1],
+      ])
+        to.set(from.subarray((k + b) * size, (k + b + 1) * size), (k + a) * size);
+    geometry.setAttribute(
+      name,
+      new Float32BufferAttribute(name === "normal" ? to.map((v) => -v) : to, size),
+    );
   }
   return { ...mesh, geometry };
 }
@@ -77,10 +111,18 @@ export function fitted(mesh: OwnMesh): OwnMesh {
   const ends = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k < uv.count; k++) {
     const [u, v] = [uv.getX(k), uv.getY(k)];
-    [ends[0], ends[1], ends[2], ends[3]] = [Math.min(ends[0], u), Math.min(ends[1], v), Math.max(ends[2], u), Math.max(ends[3], v)];
+    [ends[0], ends[1], ends[2], ends[3]] = [
+      Math.min(ends[0], u),
+      Math.min(ends[1], v),
+      Math.max(ends[2], u),
+      Math.max(ends[3], v),
+    ];
   }
   const [wide, high] = [Math.max(ends[2] - ends[0], 1e-9), Math.max(ends[3] - ends[1], 1e-9)];
-  const moved = Array.from({ length: uv.count }, (_, k) => [(uv.getX(k) - ends[0]) / wide, (uv.getY(k) - ends[1]) / high]).flat();
+  const moved = Array.from({ length: uv.count }, (_, k) => [
+    (uv.getX(k) - ends[0]) / wide,
+    (uv.getY(k) - ends[1]) / high,
+  ]).flat();
   geometry.setAttribute("uv", new Float32BufferAttribute(moved, 2));
   return { ...mesh, geometry, tileWidth: tileWidthOf(geometry) };
 }
@@ -92,8 +134,14 @@ function tileWidthOf(geometry: BufferGeometry): number {
   let [area, map] = [0, 0];
   for (let k = 0; k < at.count; k += 3) {
     const a = corner(k);
-    area += corner(k + 1).sub(a).cross(corner(k + 2).sub(a)).length();
-    map += Math.abs((uv.getX(k + 1) - uv.getX(k)) * (uv.getY(k + 2) - uv.getY(k)) - (uv.getX(k + 2) - uv.getX(k)) * (uv.getY(k + 1) - uv.getY(k)));
+    area += corner(k + 1)
+      .sub(a)
+      .cross(corner(k + 2).sub(a))
+      .length();
+    map += Math.abs(
+      (uv.getX(k + 1) - uv.getX(k)) * (uv.getY(k + 2) - uv.getY(k)) -
+        (uv.getX(k + 2) - uv.getX(k)) * (uv.getY(k + 1) - uv.getY(k)),
+    );
   }
   return map > 0 ? Math.sqrt(area / map) : 1;
 }

@@ -1,14 +1,36 @@
 import type { BufferGeometry } from "three";
 
 /** What a person can choose for the lit view. Apart from the library that draws it, so that it loads only when asked for. */
-export const BODIES = [["plane", "Plane"], ["ball", "Ball"], ["tube", "Tube"], ["cushion", "Cushion"], ["fold", "Fold"]] as const;
-export const SITUATIONS = [["indoor", "Indoor"], ["overcast", "Overcast"], ["low-sun", "Low sun"]] as const;
+export const BODIES = [
+  ["plane", "Plane"],
+  ["ball", "Ball"],
+  ["tube", "Tube"],
+  ["cushion", "Cushion"],
+  ["fold", "Fold"],
+] as const;
+export const SITUATIONS = [
+  ["indoor", "Indoor"],
+  ["overcast", "Overcast"],
+  ["low-sun", "Low sun"],
+] as const;
 /** What is behind the body: the house's gray, the room that lights it, or a checker to see holes by. */
-export const BACKDROPS = [["surround", "Gray"], ["room", "The room, soft"], ["checker", "Checker"]] as const;
+export const BACKDROPS = [
+  ["surround", "Gray"],
+  ["room", "The room, soft"],
+  ["checker", "Checker"],
+] as const;
 /** What opacity does: cut at the threshold, let light through, or nothing. */
-export const HOLES = [["cut", "Cut out"], ["through", "See through"], ["solid", "Leave solid"]] as const;
+export const HOLES = [
+  ["cut", "Cut out"],
+  ["through", "See through"],
+  ["solid", "Leave solid"],
+] as const;
 /** Balls of roughness 0 to 1 to compare shine with. */
-export const BALLS = [["none", "None"], ["plain", "Of no metal"], ["metal", "Of metal"]] as const;
+export const BALLS = [
+  ["none", "None"],
+  ["plain", "Of no metal"],
+  ["metal", "Of metal"],
+] as const;
 
 export type Body = (typeof BODIES)[number][0];
 export type Situation = (typeof SITUATIONS)[number][0];
@@ -17,4 +39,10 @@ export type Holes = (typeof HOLES)[number][0];
 export type Balls = (typeof BALLS)[number][0];
 
 /** A person's own mesh. `hasMap` tells that it came with texture coordinates; else the map is laid on from the front. */
-export type OwnMesh = { name: string; geometry: BufferGeometry; tileWidth: number; triangles: number; hasMap: boolean };
+export type OwnMesh = {
+  name: string;
+  geometry: BufferGeometry;
+  tileWidth: number;
+  triangles: number;
+  hasMap: boolean;
+};

@@ -1,5 +1,21 @@
-import { type BufferGeometry, DirectionalLight, Mesh, type MeshPhysicalMaterial, NeutralToneMapping, PCFShadowMap, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, type Texture, Vector2, WebGLRenderer } from "three";
+import {
+  type BufferGeometry,
+  DirectionalLight,
+  Mesh,
+  type MeshPhysicalMaterial,
+  NeutralToneMapping,
+  PCFShadowMap,
+  PerspectiveCamera,
+  PMREMGenerator,
+  Raycaster,
+  Scene,
+  Spherical,
+  type Texture,
+  Vector2,
+  WebGLRenderer,
+} from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { sure } from "../parts/sure";
 import { Apart } from "./apart";
 import { bodyOf } from "./bodies";
 import { type Maps, mapsOf, type Packed } from "./maps";
@@ -11,10 +27,17 @@ import { type Ground, Surroundings } from "./surroundings";
 /** One of the two that are compared. */
 export type Side = { packed: Packed; wear: Wear };
 export type Scenery = {
-  body: Body | OwnMesh; situation: Situation; lamp: [number, number]; tiles: number; exposure: number;
+  body: Body | OwnMesh;
+  situation: Situation;
+  lamp: [number, number];
+  tiles: number;
+  exposure: number;
   displacement: number; // 0 leaves the body smooth, 1 is the rise as it is
-  rise: number; edges: { x: string; y: string };
-  backdrop: Backdrop; ground: Ground | null; balls: Balls;
+  rise: number;
+  edges: { x: string; y: string };
+  backdrop: Backdrop;
+  ground: Ground | null;
+  balls: Balls;
 };
 /** How two sides stand: with a line at a share of the width, beside each other, or as what differs. */
 export type Standing = { way: "divide" | "beside" | "difference"; divide: number; gain: number };
@@ -29,6 +52,8 @@ const BLUR = 0.4; // of the room behind the body
 const SHADOW = { reach: 2.6, texels: 1024, bias: -0.0008, normalBias: 0.02, softness: 6 };
 
 /** One body under one camera and one light, wearing one or two materials. Draws when something changed, never in a loop. */
+const POLE = 0.05; // radians from straight above or below, where left and right would change places
+
 export class LitScene {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
@@ -46,7 +71,12 @@ export class LitScene {
   private frame = 0;
 
   /** `place` is where the eye was last, `onPlaced` hears where it goes. */
-  constructor(private readonly canvas: HTMLCanvasElement, place: Place | null, private readonly onDrawn: () => void, onPlaced: (place: Place) => void) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    place: Place | null,
+    private readonly onDrawn: () => void,
+    private readonly onPlaced: (place: Place) => void,
+  ) {
     this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: true });
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.shadowMap.type = PCFShadowMap;
@@ -56,9 +86,19 @@ export class LitScene {
     this.camera.add(this.lamp, this.lamp.target); // the dome is seen from the camera, so the lamp goes with it
     this.mesh.castShadow = true;
     const { camera: seen, mapSize } = this.lamp.shadow;
-    [seen.left, seen.right, seen.top, seen.bottom, seen.far] = [-SHADOW.reach, SHADOW.reach, SHADOW.reach, -SHADOW.reach, 3 * LAMP_FAR];
+    [seen.left, seen.right, seen.top, seen.bottom, seen.far] = [
+      -SHADOW.reach,
+      SHADOW.reach,
+      SHADOW.reach,
+      -SHADOW.reach,
+      3 * LAMP_FAR,
+    ];
     mapSize.setScalar(SHADOW.texels);
-    [this.lamp.shadow.bias, this.lamp.shadow.normalBias, this.lamp.shadow.radius] = [SHADOW.bias, SHADOW.normalBias, SHADOW.softness];
+    [this.lamp.shadow.bias, this.lamp.shadow.normalBias, this.lamp.shadow.radius] = [
+      SHADOW.bias,
+      SHADOW.normalBias,
+      SHADOW.softness,
+    ];
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enablePan = false;
     this.controls.minDistance = NEAREST;
@@ -67,7 +107,17 @@ export class LitScene {
       this.placeLamp();
       this.ask();
     });
-    this.controls.addEventListener("end", () => onPlaced(this.camera.position.toArray()));
+    this.controls.addEventListener("end", () => this.onPlaced(this.camera.position.toArray()));
+  }
+
+  /** Turn the eye around the body, by radians to the right and upwards. */
+  turn(right: number, up: number) {
+    const at = new Spherical().setFromVector3(this.camera.position);
+    at.theta += right;
+    at.phi = Math.min(Math.PI - POLE, Math.max(POLE, at.phi - up));
+    this.camera.position.setFromSpherical(at);
+    this.controls.update();
+    this.onPlaced(this.camera.position.toArray());
   }
 
   resize(width: number, height: number) {
@@ -85,7 +135,8 @@ export class LitScene {
     this.lamp.intensity = SKIES[next.situation].lamp;
     this.renderer.toneMappingExposure = 2 ** next.exposure;
     this.renderer.shadowMap.enabled = this.lamp.castShadow = next.ground !== null;
-    if (next.ground && !this.scenery?.ground && this.isAtStart()) this.camera.position.set(0, 1.2, FAR);
+    if (next.ground && !this.scenery?.ground && this.isAtStart())
+      this.camera.position.set(0, 1.2, FAR);
     this.scenery = next;
     this.controls.update();
     this.placeLamp();
@@ -97,7 +148,10 @@ export class LitScene {
     const [x, y] = this.scenery?.lamp ?? [0, 0];
     const far = this.camera.position.length();
     this.lamp.target.position.set(0, 0, -far);
-    this.lamp.position.set(x, y, Math.sqrt(Math.max(0, 1 - x * x - y * y))).multiplyScalar(LAMP_FAR).add(this.lamp.target.position);
+    this.lamp.position
+      .set(x, y, Math.sqrt(Math.max(0, 1 - x * x - y * y)))
+      .multiplyScalar(LAMP_FAR)
+      .add(this.lamp.target.position);
   }
 
   private wear(body: Body | OwnMesh) {
@@ -120,9 +174,13 @@ export class LitScene {
     const before = this.worn;
     this.standing = standing;
     this.worn = sides.map((side) => {
-      const kept = before.find((w) => w.side.packed === side.packed && isSame(w.side.wear, side.wear));
+      const kept = before.find(
+        (w) => w.side.packed === side.packed && isSame(w.side.wear, side.wear),
+      );
       if (kept) return kept;
-      const maps = before.find((w) => w.side.packed === side.packed)?.maps ?? mapsOf(side.packed, this.scenery!.edges);
+      const maps =
+        before.find((w) => w.side.packed === side.packed)?.maps ??
+        mapsOf(side.packed, sure(this.scenery, "the scenery").edges);
       return { side, maps, material: wearing(maps, side.wear) };
     });
     for (const old of before) {
@@ -142,7 +200,11 @@ export class LitScene {
       material.displacementScale = rise;
       material.displacementBias = -rise / 2;
     }
-    this.surroundings.arrange(scenery.ground, scenery.balls, this.mesh.geometry.boundingBox!.min.y - rise / 2);
+    this.surroundings.arrange(
+      scenery.ground,
+      scenery.balls,
+      sure(this.mesh.geometry.boundingBox, "the body's box").min.y - rise / 2,
+    );
     this.ask();
   }
 
@@ -159,7 +221,10 @@ export class LitScene {
   }
 
   zoom(factor: number | null) {
-    const far = factor === null ? FAR : Math.min(FARTHEST, Math.max(NEAREST, this.camera.position.length() / factor));
+    const far =
+      factor === null
+        ? FAR
+        : Math.min(FARTHEST, Math.max(NEAREST, this.camera.position.length() / factor));
     if (factor === null) this.camera.position.set(0, this.scenery?.ground ? 0.26 : 0, 1);
     this.camera.position.setLength(far);
     this.controls.update();
@@ -239,6 +304,8 @@ export class LitScene {
   }
 }
 
-const disposeMaps = (maps: Maps) => Object.values(maps).forEach((texture) => texture.dispose());
+const disposeMaps = (maps: Maps) => {
+  for (const texture of Object.values(maps)) texture.dispose();
+};
 
 const isSame = (a: Wear, b: Wear) => JSON.stringify(a) === JSON.stringify(b);

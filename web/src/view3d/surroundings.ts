@@ -1,4 +1,12 @@
-import { Color, Group, Mesh, MeshPhysicalMaterial, MeshStandardMaterial, PlaneGeometry, SphereGeometry } from "three";
+import {
+  Color,
+  Group,
+  Mesh,
+  MeshPhysicalMaterial,
+  MeshStandardMaterial,
+  PlaneGeometry,
+  SphereGeometry,
+} from "three";
 import type { Balls } from "./names";
 
 const STEPS = 6; // balls from roughness 0 to 1
@@ -11,7 +19,10 @@ export type Ground = { color: string; roughness: number };
 /** What stands around the body to judge it by: ground under it, and a row of balls from mirror to dull before it. */
 export class Surroundings {
   readonly group = new Group();
-  private readonly ground = new Mesh(new PlaneGeometry(GROUND_WIDTH, GROUND_WIDTH), new MeshStandardMaterial());
+  private readonly ground = new Mesh(
+    new PlaneGeometry(GROUND_WIDTH, GROUND_WIDTH),
+    new MeshStandardMaterial(),
+  );
   private readonly row = new Group();
 
   constructor() {
@@ -19,7 +30,10 @@ export class Surroundings {
     this.ground.receiveShadow = true;
     const ball = new SphereGeometry(BALL_RADIUS, 48, 24);
     for (let k = 0; k < STEPS; k++) {
-      const mesh = new Mesh(ball, new MeshPhysicalMaterial({ color: new Color(0.5, 0.5, 0.5), roughness: k / (STEPS - 1) }));
+      const mesh = new Mesh(
+        ball,
+        new MeshPhysicalMaterial({ color: new Color(0.5, 0.5, 0.5), roughness: k / (STEPS - 1) }),
+      );
       mesh.position.set((k - (STEPS - 1) / 2) * BALL_GAP, BALL_Y, 0);
       this.row.add(mesh);
     }
@@ -36,7 +50,8 @@ export class Surroundings {
     }
     this.row.visible = balls !== "none";
     this.row.position.set(0, ground ? lowest + BALL_RADIUS - BALL_Y : 0, ground ? BEFORE : 0);
-    for (const mesh of this.row.children) ((mesh as Mesh).material as MeshPhysicalMaterial).metalness = balls === "metal" ? 1 : 0;
+    for (const mesh of this.row.children)
+      ((mesh as Mesh).material as MeshPhysicalMaterial).metalness = balls === "metal" ? 1 : 0;
   }
 
   dispose() {

@@ -6,10 +6,10 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from ...core.recipe import Recipe, Start, Ways, starts, told, ways_of, with_start, with_ways
+from ...core.recipe import Recipe, Settings, Start, settings_of, starts, told, with_settings, with_start
 from ...store import sets
 from ..answers import changed_set, set_answer
-from ..models import StartRequest, TextureSet, Version, VersionName, VersionRequest, WaysRequest
+from ..models import SettingsRequest, StartRequest, TextureSet, Version, VersionName, VersionRequest
 from ..state import State
 
 __all__ = ["router"]
@@ -38,17 +38,17 @@ def name(state: State, set_id: UUID, version: int, request: VersionName) -> None
         sets.name_version(conn, set_id, version, request.name or None)
 
 
-@router.get("/sets/{set_id}/ways")
-def ways(state: State, set_id: UUID) -> Ways:
-    """How this set is made, to keep as a file or to give to another set."""
+@router.get("/sets/{set_id}/settings")
+def settings(state: State, set_id: UUID) -> Settings:
+    """How this set is made, to save as a file or to use for another set."""
     with state.pool.connection() as conn:
-        return ways_of(sets.get_set(conn, set_id).recipe)
+        return settings_of(sets.get_set(conn, set_id).recipe)
 
 
-@router.post("/sets/{set_id}/ways")
-def take_ways(state: State, set_id: UUID, request: WaysRequest) -> TextureSet:
+@router.post("/sets/{set_id}/settings")
+def use_settings(state: State, set_id: UUID, request: SettingsRequest) -> TextureSet:
     """Make this set as another was made, as one step of its history; given maps stay."""
-    return changed_set(state, set_id, request.expects, lambda recipe: with_ways(recipe, request.ways)[0])
+    return changed_set(state, set_id, request.expects, lambda recipe: with_settings(recipe, request.settings)[0])
 
 
 @router.get("/starts")

@@ -38,7 +38,7 @@ from ..state import AppState, State
 __all__ = ["router"]
 
 router = APIRouter()
-_MOVED = {"crop": "Cropped", "turn": "Turned", "mirror": "Mirrored", "offset": "Offset"}
+_MOVED = {"crop": "Cropped", "turn": "Rotated", "mirror": "Mirrored", "offset": "Offset"}
 
 
 def _recipe(state: AppState, set_id: UUID) -> Recipe:

@@ -23,17 +23,17 @@ _NEAR_FLAT = 1e-5
 class BlendNormals(Params):
     """How the detail comes in."""
 
-    amount: float = control(1.0, "Amount", "%", 0, 1, "How much of the detail comes in.", scale=100)
+    amount: float = control(1.0, "Amount", "%", 0, 1, "How strong the detail is.", scale=100)
     way: Literal["turned", "summed"] = Field(
         default="turned",
         title="Way",
-        description="Turned lays the detail onto the form; summed adds the slopes, as adding the heights would.",
-        json_schema_extra={"titles": ["Turned onto the form", "Slopes summed"]},
+        description="Reoriented: the detail follows the base surface. Slopes added: as if the two heights were added.",
+        json_schema_extra={"titles": ["Reoriented to the base", "Slopes added"]},
     )
     invert: bool = Field(
         default=False,
-        title="Mask turned over",
-        description="The detail comes in where the mask is black.",
+        title="Invert mask",
+        description="The detail shows where the mask is black, not white.",
         json_schema_extra={"needs": "mask"},
     )
 
@@ -123,7 +123,7 @@ def blended(
     params: BlendNormals,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
-    """``blend_normals`` as its parameters say; the mask is turned over where they ask for it."""
+    """``blend_normals`` as its parameters say; the mask is inverted where they ask for it."""
     shares = 1 - mask if mask is not None and params.invert else mask
     return blend_normals(base, detail, params.amount, way=params.way, mask=shares, cancel=cancel)
 

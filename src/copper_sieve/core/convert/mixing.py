@@ -21,9 +21,9 @@ Way = Literal["replace", "multiply", "overlay", "lighter", "darker", "add"]
 
 
 class Mix(Params):
-    """How the other comes in."""
+    """How the other map is mixed in."""
 
-    amount: float = control(0.5, "Amount", "%", 0, 1, "How much of the other map comes in.", scale=100)
+    amount: float = control(0.5, "Amount", "%", 0, 1, "How much of the other map shows.", scale=100)
     way: Way = choice(
         "replace",
         "Way",
@@ -32,8 +32,8 @@ class Mix(Params):
     )
     invert: bool = Field(
         default=False,
-        title="Mask turned over",
-        description="The other comes in where the mask is black.",
+        title="Invert mask",
+        description="The other map shows where the mask is black, not white.",
         json_schema_extra={"needs": "mask"},
     )
 
@@ -41,11 +41,11 @@ class Mix(Params):
 class MixNormals(Params):
     """As of old: the way between two vectors, which flattens both. Kept for recipes that have it, and no longer offered."""
 
-    amount: float = control(0.5, "Amount", "%", 0, 1, "How much of the other map comes in.", scale=100)
+    amount: float = control(0.5, "Amount", "%", 0, 1, "How much of the other map shows.", scale=100)
     invert: bool = Field(
         default=False,
-        title="Mask turned over",
-        description="The other comes in where the mask is black.",
+        title="Invert mask",
+        description="The other map shows where the mask is black, not white.",
         json_schema_extra={"needs": "mask"},
     )
 

@@ -6,19 +6,16 @@ from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from ..errors import ShapeMismatch
 from ..raster import Size
+from ..value import Value
 
 __all__ = ["Crop", "GeometryStep", "Mirror", "Offset", "Turn", "moved", "size_after"]
 
 
-class _Step(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Crop(_Step):
+class Crop(Value):
     """Keep a rectangle, in texels from the upper left."""
 
     kind: Literal["crop"] = "crop"
@@ -28,21 +25,21 @@ class Crop(_Step):
     height: int = Field(ge=1)
 
 
-class Turn(_Step):
+class Turn(Value):
     """Turn by quarters, counterclockwise as seen."""
 
     kind: Literal["turn"] = "turn"
     quarters: Literal[1, 2, 3]
 
 
-class Mirror(_Step):
+class Mirror(Value):
     """``x`` swaps left and right, ``y`` top and bottom."""
 
     kind: Literal["mirror"] = "mirror"
     axis: Literal["x", "y"]
 
 
-class Offset(_Step):
+class Offset(Value):
     """Move right and down by texels; what leaves on one side comes in on the other."""
 
     kind: Literal["offset"] = "offset"

@@ -23,7 +23,15 @@ class AlbedoFromPhoto(Params):
     """What is taken out of the photo, and how its colors are set after."""
 
     evenness: float = control(0.8, "Evenness", "%", 0, 1, "How much of the broad light and shade is taken out.", scale=100)
-    breadth: float = control(0.12, "Broad is", "% of width", 0.01, 0.5, "Broader light and shade is the lamp's.", scale=100)
+    breadth: float = control(
+        0.12,
+        "Lighting is broader than",
+        "% of width",
+        0.01,
+        0.5,
+        "Variation broader than this counts as lighting and is taken out.",
+        scale=100,
+    )
     lift: float = control(
         0.0, "Lift of shade", "%", 0, 1, "How much of the shade in recesses is taken out.", example=0.5, scale=100
     )

@@ -24,7 +24,7 @@ class HeightFromGray(Params):
     rim: float = control(0.004, "Soft rim", "% of width", 0, 0.1, "How gradually black becomes white.", scale=100)
     noise: float = control(0.02, "Noise", "% of rise", 0, 0.3, "A little roughens what is too clean.", scale=100)
     grain: float = control(0.01, "Size of noise", "% of width", 0.004, 0.2, "From one bump to the next, about.", scale=100)
-    invert: bool = Field(default=False, title="Black is high", description="Turns raised and sunken over.")
+    invert: bool = Field(default=False, title="Black is high", description="Inverts the map: black is high, white is low.")
 
 
 def bumps(shape: tuple[int, int], grain: float, edges: Edges | Edge) -> FloatArray:

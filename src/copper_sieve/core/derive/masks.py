@@ -39,7 +39,7 @@ class Threshold(Params):
 
     threshold: float = control(0.5, "Threshold", "%", 0, 1, "Lighter than this is solid.", scale=100)
     softness: float = control(1.0, "Softness", "%", 0.0, 1, "100 % leaves the gray as it is, 0 % cuts it sharply.", scale=100)
-    invert: bool = Field(default=False, title="Dark is solid", description="Turns solid and hole over.")
+    invert: bool = Field(default=False, title="Dark is solid", description="Inverts the result: dark texels are solid.")
 
 
 class MaskFromColor(Threshold):
@@ -57,7 +57,7 @@ class MaskByRange(Params):
     )
     tolerance: float = control(0.12, "Tolerance", "OKLab", 0, 0.6, "How far from the color still counts.")
     softness: float = control(0.06, "Softness", "OKLab", 0, 0.4, "How gradually it ends.")
-    lightness: float = control(0.5, "Heeds lightness", "%", 0, 1, "0 % looks at hue and strength of color alone.", scale=100)
+    lightness: float = control(0.5, "Lightness weight", "%", 0, 1, "At 0 % only hue and saturation are compared.", scale=100)
     cleanup: float = control(
         0.0, "Clean up", "% of width", 0, 0.05, "Specks and pinholes smaller than this go.", example=0.01, scale=100
     )

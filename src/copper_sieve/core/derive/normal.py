@@ -33,19 +33,26 @@ class NormalFromHeight(Params):
     detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
         default=_EVEN,
         title="Detail by size",
-        description="How much features of each size lean: several scales mixed. All at 1 leaves the height as it is.",
+        description="How steep features of each size are. With all at 1 the height is used as it is.",
         json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
     )
     finest: float = control(0.0, "Finest detail", "% of width", 0, 0.02, "Smaller bumps are left out.", example=0.004, scale=100)
     keeps: Keeps = choice(
         "all",
-        "Leans",
-        "Edges alone: broad forms stay flat, and of what is left both flanks, what stands out, or what is sunk in.",
+        "Keep",
+        "Which slopes are kept: all, or those of edges alone, so that broad shapes stay flat.",
         ["Everything", "Edges only", "Raised edges only", "Sunken edges only"],
         more=True,
     )
     breadth: float = control(
-        0.02, "Edges under", "% of width", 0.002, 0.2, "Broader is no edge; only with edges.", scale=100, more=True
+        0.02,
+        "Edge width up to",
+        "% of width",
+        0.002,
+        0.2,
+        "Shapes broader than this do not count as edges. Used with edges only.",
+        scale=100,
+        more=True,
     )
     noise: float = control(0.0, "Noise", "% of rise", 0, 0.3, "A little roughens what is too clean.", scale=100, more=True)
     filter: StencilName = choice(
@@ -64,7 +71,7 @@ class NormalFromColor(NormalFromHeight):
     detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
         default=(0.0, 0.7, 1.0, 0.6, 0.25),
         title="Detail by size",
-        description="How much features of each size lean. The broadest are mostly lighting.",
+        description="How steep features of each size are. The broadest are mostly lighting.",
         json_schema_extra={"unit": "×", "sizes": list(HANDLES)},
     )
     soft: float = control(0.002, "Smoothing", "% of width", 0, 0.02, "Calms small bumps, keeps edges.", scale=100)

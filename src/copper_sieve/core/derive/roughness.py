@@ -37,7 +37,7 @@ class RoughnessFromColor(Params):
     """How dull, and how much that varies."""
 
     mean: float = control(0.65, "Mean", "roughness", 0, 1, "How dull the surface is on the whole.")
-    spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How far it strays from the mean: one deviation.")
+    spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How much it varies: one standard deviation around the mean.")
     detail: float = control(0.35, "Local contrast", "%", 0, 1, "Busy places grow duller than calm ones.", scale=100)
     invert: bool = Field(default=False, title="Light is dull", description="By default what is light is smoother.")
     gray: GrayName = choice("lightness", "Gray", "What of the color is weighed.", GRAYS.values(), more=True)

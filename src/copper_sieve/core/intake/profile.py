@@ -8,10 +8,11 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from ..errors import RecipeInvalid
 from ..recipe.model import Letters, Span
+from ..value import Value
 from .names import read_name, without_suffix
 
 __all__ = ["Ending", "SourceProfile", "Taught", "learned", "matched"]
@@ -27,11 +28,7 @@ def _telling(file_name: str) -> str:
     return _SIZES.sub("", without_suffix(file_name))
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Ending(_Value):
+class Ending(Value):
     """What a file with a certain ending is."""
 
     kind: str
@@ -39,15 +36,13 @@ class Ending(_Value):
     spans: dict[Letters, Span] = {}
 
 
-class SourceProfile(_Value):
+class SourceProfile(Value):
     """Endings as the source spells them, separator and case included, and which way its green points."""
 
     schema_: Literal[1] = Field(default=1, alias="schema")
     name: str = Field(min_length=1, max_length=80)
     endings: dict[str, Ending] = Field(min_length=1)
     green: Literal["up", "down"] | None = None
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
     def ending(self, file_name: str) -> str | None:
         """The longest known ending of a file's name, or None."""

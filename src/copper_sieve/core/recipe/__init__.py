@@ -9,11 +9,11 @@ from .origins import choices, mask_choices, with_mask, with_origin
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step
 from .refs import Ref, master_ref, node_ref, source_ref
+from .settings import Settings, settings_of, with_settings
 from .sources import check_reads
 from .starts import Start, starts, with_start
 from .steps import new_node, older_ways, operation_of, params_of, updated
 from .validation import check_recipe
-from .ways import Ways, ways_of, with_ways
 
 __all__ = [
     "Cache",
@@ -27,7 +27,7 @@ __all__ = [
     "SizeRequest",
     "Source",
     "Start",
-    "Ways",
+    "Settings",
     "account_of",
     "changes",
     "check_reads",
@@ -46,12 +46,12 @@ __all__ = [
     "starts",
     "told",
     "updated",
-    "ways_of",
+    "settings_of",
     "with_mask",
     "with_origin",
     "with_size",
     "with_start",
     "with_step",
     "with_value",
-    "with_ways",
+    "with_settings",
 ]

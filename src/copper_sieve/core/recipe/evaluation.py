@@ -96,10 +96,7 @@ class Evaluation:
             values = self.value(self.recipe.masters[ref.name], size)
             return self._widened(values, size) if ref.name == "roughness" and self.recipe.facts.keep_shine else values
         key = f"{self.digest(ref)}@{size.width}x{size.height}"
-        found = self.cache.get(key)
-        if found is None:
-            found = self._source(ref, size) if ref.kind == "source" else self._node(ref, size)
-            self.cache.put(key, found)
+        found = self._kept(key, lambda: self._source(ref, size) if ref.kind == "source" else self._node(ref, size))
         if ref.kind == "node" and self.progress is not None and size == self.size:
             self._count(ref.name)
         return found
@@ -130,14 +127,13 @@ class Evaluation:
 
     def stored(self, ref: Ref) -> FloatArray:
         """A source's array at the size of its file, moved by the set's geometry."""
-        key = f"{self.digest(ref)}@own"
-        own = self.cache.get(key)
-        if own is None:
-            source, recipe, held = self.recipe.sources[ref.name], self.recipe, str(ref.part)
-            read = fitted(read_quantity(source, self.load(source), held), source.fit, recipe.frame, recipe.facts)
-            own = placed(read, recipe.frame, recipe.facts, is_normal=held == "normal")
-            self.cache.put(key, own)
-        return own
+        source, recipe, held = self.recipe.sources[ref.name], self.recipe, str(ref.part)
+
+        def read() -> FloatArray:
+            values = fitted(read_quantity(source, self.load(source), held), source.fit, recipe.frame, recipe.facts)
+            return placed(values, recipe.frame, recipe.facts, is_normal=held == "normal")
+
+        return self._kept(f"{self.digest(ref)}@own", read)
 
     def _source(self, ref: Ref, size: Size) -> FloatArray:
         facts = self.recipe.facts
@@ -182,12 +178,8 @@ class Evaluation:
         return _Step(self, node, operation_of(node), params_of(node), size)
 
     def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
-        found = self.cache.get(key)
-        if found is None:
-            self.cancel.check()
-            found = compute()
-            self.cache.put(key, found)
-        return found
+        self.cancel.check()
+        return self.cache.kept(key, compute, self.cancel)
 
     def _count(self, name: str) -> None:
         counted: set[str] = self.__dict__.setdefault("_counted", set())

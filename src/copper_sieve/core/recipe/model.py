@@ -7,12 +7,13 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from ..convert.transforms import GeometryStep
 from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
+from ..value import Value
 from .refs import Ref, master_ref, node_ref
 
 __all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "origin_of"]
@@ -26,11 +27,7 @@ Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG", "GRB"]
 Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, that mean the quantity's low and high end")]
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Source(_Value):
+class Source(Value):
     """A file as it came, and how each group of its channels is to be read."""
 
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
@@ -69,7 +66,7 @@ class Source(_Value):
         return self
 
 
-class Node(_Value):
+class Node(Value):
     """One step: an operation, which of its ways, its inputs by name, its parameters.
 
     A parameter that is not told is the default of that number of the operation, and stays so when a newer way has another.
@@ -81,7 +78,7 @@ class Node(_Value):
     params: dict[str, Any] = {}
 
 
-class Facts(_Value):
+class Facts(Value):
     """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
 
     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
@@ -109,7 +106,7 @@ class Facts(_Value):
         return self
 
 
-class Frame(_Value):
+class Frame(Value):
     """The size the set's files came at, and how all of them are moved since. The facts say what comes out."""
 
     width: int = Field(ge=1, le=MAX_SIDE)
@@ -118,7 +115,7 @@ class Frame(_Value):
     steps: tuple[GeometryStep, ...] = ()
 
 
-class Recipe(_Value):
+class Recipe(Value):
     """Everything that makes a set's masters. ``masters`` names what exists; the rest is absent."""
 
     schema_: Literal[1] = Field(default=1, alias="schema")
@@ -127,8 +124,6 @@ class Recipe(_Value):
     sources: dict[str, Source] = {}
     nodes: dict[str, Node] = {}
     masters: dict[str, Ref] = {}
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
     @model_validator(mode="before")
     @classmethod

@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from ..convert.transforms import Crop, GeometryStep, Offset, Turn, moved, size_after
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..filters import resize
 from ..raster import MAX_SIDE, Edges, Sampling, Size
+from ..value import Value
 from .model import Facts, Fit, Frame, Recipe
 
 __all__ = ["SizeRequest", "fitted", "placed", "with_size", "with_step"]
 
 
-class SizeRequest(BaseModel):
+class SizeRequest(Value):
     """A new size of the set. The longer side in px keeps the shape; two sides may change it."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     longer: int = Field(ge=1, le=MAX_SIDE)
     sampling: Sampling = "smooth"
     keep_shine: bool = False

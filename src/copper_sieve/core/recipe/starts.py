@@ -8,10 +8,11 @@ from importlib import resources
 from types import MappingProxyType
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from ..errors import RecipeInvalid, UnknownKey
 from ..operations import OPERATIONS
+from ..value import Value
 from .model import Node, Recipe, origin_of
 from .origins import ONE_VALUE, with_origin
 
@@ -20,10 +21,9 @@ __all__ = ["Start", "starts", "with_start"]
 _PLAIN = "plain"
 
 
-class Start(BaseModel):
+class Start(Value):
     """One kind: the rise, values of masters that are constant, and parameters by operation."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     key: str
     title: str
     says: str

@@ -4,20 +4,15 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
-
 from ..quantities import MASTERS, quantity
+from ..value import Told
 from .encode import Feed, feeds, fill_value
 from .model import Channel, Target, TargetFile, Token
 
 __all__ = ["Board", "BoardFile", "BoardRow", "Hole", "board_of"]
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-
-class BoardRow(_Value):
+class BoardRow(Told):
     """One master as a row, whether or not a file carries it."""
 
     key: str
@@ -26,7 +21,7 @@ class BoardRow(_Value):
     carried: bool
 
 
-class Hole(_Value):
+class Hole(Told):
     """One channel. ``feed`` says how its master comes through; a computed one has several, a constant none.
 
     ``absent`` is what the channel holds, on the file's scale of 0..1, when the set has no such master; None when
@@ -43,7 +38,7 @@ class Hole(_Value):
     meaning: str
 
 
-class BoardFile(_Value):
+class BoardFile(Told):
     """One file's columns and what stands under them."""
 
     role: str
@@ -58,7 +53,7 @@ class BoardFile(_Value):
     holes: tuple[Hole, ...]
 
 
-class Board(_Value):
+class Board(Told):
     """A whole target: rows are all masters, own scalars it carries among them, columns the channels of its files."""
 
     key: str

@@ -199,7 +199,7 @@ def _channel(target: Target, says: str, channel: Channel) -> str:
     if channel.quantity is None:
         return f"{says} always {channel.constant:g}"
     ends = "" if channel.range == (0, 1) else f", from {channel.range[0]:g} to {channel.range[1]:g}"
-    return f"{says} {_word(target, channel.quantity)}{', turned over' if channel.invert else ''}{ends}"
+    return f"{says} {_word(target, channel.quantity)}{', inverted' if channel.invert else ''}{ends}"
 
 
 def _reflectance(target: Target, file: TargetFile, claims: list[Claim]) -> Iterator[str]:
@@ -282,7 +282,7 @@ def _wrong(target: Target, written: list[TargetFile]) -> Iterator[tuple[str, str
     shine = carried & {"roughness", "gloss"}
     if shine:
         has, read = ("roughness", "gloss") if "roughness" in shine else (_word(target, "gloss"), "roughness")
-        yield "What should be dull shines, and what should shine is dull", f"{has} was read as {read}: turn it over."
+        yield "What should be dull shines, and what should shine is dull", f"{has} was read as {read}: invert it."
     if any(file.color == "data" and (_SHINE | {"metallic"}) & _carried(file) for file in written):
         yield "Everything is too shiny or too dull", "a data file was read as color, or its channels went to other inputs."
     if {"diffuse", "specular"} <= carried:

@@ -6,10 +6,11 @@ import re
 import tomllib
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from ..errors import TargetInvalid
 from ..quantities import QUANTITIES, Quantity, is_known, quantity
+from ..value import Value
 from .documents import DOCUMENTS
 from .formats import FORMATS
 
@@ -31,11 +32,7 @@ CHANNEL_LETTERS = {("L",): 1, ("L", "A"): 2, ("R", "G", "B"): 3, ("R", "G", "B",
 Share = Annotated[float, Field(ge=0, le=1)]
 
 
-class _Row(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Channel(_Row):
+class Channel(Value):
     """One channel of one file: a quantity's component, or a constant.
 
     Order on the way out: natural range to 0..1, invert, range, transfer, quantize. ``fill`` says what happens when
@@ -75,13 +72,13 @@ class Channel(_Row):
         return () if row is None else row.made_of or (row.key,)
 
 
-class Token(_Row):
+class Token(Value):
     """A part of a file name that is filled in."""
 
     part: Literal["set", "map", "size", "project", "target", "tile"]
 
 
-class TargetFile(_Row):
+class TargetFile(Value):
     """One file of a target."""
 
     role: str
@@ -151,7 +148,7 @@ class TargetFile(_Row):
         return tuple(dict.fromkeys(key for channel in self.channels.values() for key in channel.masters))
 
 
-class HeightUse(_Row):
+class HeightUse(Value):
     """What the receiving side does with height, and how its numbers are meant."""
 
     use: Literal["displacement", "parallax", "blending", "none"] = "none"
@@ -162,14 +159,14 @@ class HeightUse(_Row):
     )
 
 
-class MaterialMode(_Row):
+class MaterialMode(Value):
     """How the receiving side has to treat opacity."""
 
     mode: Literal["solid", "cut-out", "transparent"] = "solid"
     threshold: Share = 0.5
 
 
-class Limits(_Row):
+class Limits(Value):
     """What the receiving side can take."""
 
     textures: int | None = Field(default=None, ge=1)
@@ -177,7 +174,7 @@ class Limits(_Row):
     displacement: bool = Field(default=False, description="Whether it shows displacement")
 
 
-class Document(_Row):
+class Document(Value):
     """A material document written beside the images; ``inputs`` maps its inputs to file roles."""
 
     kind: Literal["gltf", "glb", "materialx", "usd"]
@@ -186,7 +183,7 @@ class Document(_Row):
     inputs: dict[str, str]
 
 
-class Target(_Row):
+class Target(Value):
     """A whole target. ``green`` is how its normal files point; the rest stands per file."""
 
     schema_: Literal[1] = Field(default=1, alias="schema")

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
+
+import tomlkit
 
 from .model import Target
 
@@ -13,39 +14,46 @@ __all__ = ["write_target"]
 def write_target(target: Target) -> str:
     """TOML text that ``read_target`` gives the same target for."""
     table = target.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-    files, documents = table.pop("files"), table.pop("documents", [])
-    tables = {name: table.pop(name) for name in [n for n, value in table.items() if isinstance(value, dict)]}
-    lines = ["schema = 1", *(_line(name, value) for name, value in table.items() if name != "schema")]
-    for name, content in tables.items():
-        lines += ["", f"[{name}]", *(_line(key, value) for key, value in content.items())]
-    for file in files:
-        channels = file.pop("channels")
-        lines += ["", "[[files]]", *(_line(name, value) for name, value in file.items()), "[files.channels]"]
-        lines += [_line(letter, channel) for letter, channel in channels.items()]
-    for document in documents:
-        inputs = document.pop("inputs")
-        lines += ["", "[[documents]]", *(_line(name, value) for name, value in document.items()), "[documents.inputs]"]
-        lines += [_line(name, value) for name, value in inputs.items()]
-    return "\n".join(lines) + "\n"
+    document = tomlkit.document()
+    nested = {name: value for name, value in table.items() if isinstance(value, dict)}
+    rows = {name: table.pop(name, []) for name in ("files", "documents")}
+    document.add("schema", tomlkit.item(1))
+    for name, value in table.items():
+        if name not in nested and name != "schema":
+            document.add(name, tomlkit.item(value))
+    for name, value in nested.items():
+        document.add(name, _table(value))
+    for name, inner in (("files", "channels"), ("documents", "inputs")):
+        if rows[name]:
+            document.add(name, _array(rows[name], inner))
+    return tomlkit.dumps(document)
 
 
-def _line(key: str, value: Any) -> str:
-    return f"{_key(key)} = {_value(value)}"
+def _array(rows: list[dict[str, Any]], inner: str) -> Any:
+    """Tables one below the other, each with a table of its own at its end whose rows stand in a line."""
+    array = tomlkit.aot()
+    for row in rows:
+        own = row.pop(inner)
+        table = _table(row)
+        table.add(inner, _table(own))
+        array.append(table)
+    return array
 
 
-def _key(key: str) -> str:
-    return key if key.replace("_", "").replace("-", "").isalnum() and key.isascii() else json.dumps(key, ensure_ascii=False)
+def _table(content: dict[str, Any]) -> Any:
+    table = tomlkit.table()
+    for name, value in content.items():
+        table.add(name, _inline(value))
+    return table
 
 
-def _value(value: Any) -> str:
-    match value:
-        case bool():
-            return "true" if value else "false"
-        case str():
-            return json.dumps(value, ensure_ascii=False)  # TOML's basic strings escape as JSON's do
-        case dict():
-            return "{ " + ", ".join(_line(key, part) for key, part in value.items()) + " }"
-        case list() | tuple():
-            return "[" + ", ".join(map(_value, value)) + "]"
-        case _:
-            return repr(value)
+def _inline(value: Any) -> Any:
+    if isinstance(value, dict):
+        inline = tomlkit.inline_table()
+        inline.update({name: _inline(part) for name, part in value.items()})
+        return inline
+    if isinstance(value, list):
+        array = tomlkit.array()
+        array.extend(_inline(part) for part in value)
+        return array
+    return tomlkit.item(value)

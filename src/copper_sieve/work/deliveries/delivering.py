@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from ...core.bands import CORES
 from ...core.derive.masks import bled
@@ -24,6 +23,7 @@ from ...core.raster import FloatArray, Size, set_size
 from ...core.recipe import Evaluation, Recipe, master_ref, origin_of
 from ...core.target import Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
 from ...core.target.model import MaterialMode
+from ...core.value import Told
 from ...core.vectors import renormalized
 from ...files import encode, holds, write_bytes
 from ...files.documents import write_document
@@ -53,10 +53,8 @@ class ReadBackFailed(SieveError):
     code = "read-back-failed"
 
 
-class DeliveredFile(BaseModel):
+class DeliveredFile(Told):
     """One row of the report."""
-
-    model_config = ConfigDict(frozen=True)
 
     role: str
     name: str
@@ -66,10 +64,8 @@ class DeliveredFile(BaseModel):
     bytes: int = 0
 
 
-class Report(BaseModel):
+class Report(Told):
     """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing."""
-
-    model_config = ConfigDict(frozen=True)
 
     target: str
     set: str

@@ -13,16 +13,31 @@ export function Bench({ project }: { project: string }) {
   const { setId } = useParams();
   const { data: sets, error } = useSets(project);
   const set = sets?.find((s) => s.id === setId) ?? sets?.[0];
-  if (error) return <main className="p-4 text-stop">The set could not be read: {error.message}</main>;
+  if (error)
+    return <main className="p-4 text-stop">The set could not be read: {error.message}</main>;
   if (!sets) return <main className="p-4 text-ink2">Opening the bench…</main>;
-  if (!set) return <main className="p-4"><h1 className="mb-2">No set on the bench</h1><Link className="button-main" to={`/p/${project}/intake`}>Drop a photo or some maps in Intake</Link></main>;
+  if (!set)
+    return (
+      <main className="p-4">
+        <h1 className="mb-2">No set on the bench</h1>
+        <Link className="button-main" to={`/p/${project}/intake`}>
+          Drop a photo or some maps in Intake
+        </Link>
+      </main>
+    );
   return <OneSet key={set.id} set={set} project={project} />;
 }
 
 function OneSet({ set, project }: { set: TextureSet; project: string }) {
-  const operations = useQuery({ queryKey: ["operations"], queryFn: () => settled(api.GET("/api/operations")), staleTime: Infinity });
+  const operations = useQuery({
+    queryKey: ["operations"],
+    queryFn: () => settled(api.GET("/api/operations")),
+    staleTime: Infinity,
+  });
   const edit = useEdit(set, project);
-  const present = outline(set).filter(({ master }) => master.origin !== "absent").map(({ master }) => master.key);
+  const present = outline(set)
+    .filter(({ master }) => master.origin !== "absent")
+    .map(({ master }) => master.key);
   const [wanted, setChosen] = useState("height");
   const chosen = present.includes(wanted) ? wanted : present[0];
   useKey((key) => {
@@ -33,7 +48,14 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   });
   return (
     <main className="grid grid-cols-[400px_minmax(0,1fr)]">
-      <Lineage project={project} set={set} operations={operations.data ?? []} chosen={chosen} onChoose={setChosen} edit={edit} />
+      <Lineage
+        project={project}
+        set={set}
+        operations={operations.data ?? []}
+        chosen={chosen}
+        onChoose={setChosen}
+        edit={edit}
+      />
       <Viewer set={set} edit={edit} chosen={chosen} />
     </main>
   );

@@ -9,66 +9,200 @@ import { useView } from "./view";
 
 type Master = TextureSet["masters"][number];
 /** What a parameter's schema says of itself; the controls are drawn from it. */
-type Field = { title?: string; description?: string; minimum?: number; maximum?: number; default?: unknown; type?: string; unit?: string; scale?: number; sizes?: number[]; enum?: string[]; titles?: string[]; more?: boolean; pick?: boolean; needs?: string };
+type Field = {
+  title?: string;
+  description?: string;
+  minimum?: number;
+  maximum?: number;
+  default?: unknown;
+  type?: string;
+  unit?: string;
+  scale?: number;
+  sizes?: number[];
+  enum?: string[];
+  titles?: string[];
+  more?: boolean;
+  pick?: boolean;
+  needs?: string;
+};
 
-type ControlsProps = { master: Master; node: string; operation: Operation; edit: Edit; isMask?: boolean };
+type ControlsProps = {
+  master: Master;
+  node: string;
+  operation: Operation;
+  edit: Edit;
+  isMask?: boolean;
+};
 
 /** The controls of one step, from its operation's own table; what is seldom moved stays folded away until it was. */
 export function Controls({ master, node, operation, edit, isMask = false }: ControlsProps) {
-  const fields = Object.entries((operation.params as { properties?: Record<string, Field> }).properties ?? {}).filter(([, field]) => !field.needs || field.needs in (edit.recipe.nodes?.[node]?.inputs ?? {})); // what would not act is not shown
+  const fields = Object.entries(
+    (operation.params as { properties?: Record<string, Field> }).properties ?? {},
+  ).filter(([, field]) => !field.needs || field.needs in (edit.recipe.nodes?.[node]?.inputs ?? {})); // what would not act is not shown
   const { params = {} } = edit.recipe.nodes?.[node] ?? {};
-  const isMoved = ([name, field]: [string, Field]) => name in params && JSON.stringify(params[name]) !== JSON.stringify(field.default);
+  const isMoved = ([name, field]: [string, Field]) =>
+    name in params && JSON.stringify(params[name]) !== JSON.stringify(field.default);
   const seldom = fields.filter(([, field]) => field.more);
   const [isOpen, setOpen] = useState(() => seldom.some(isMoved));
   const shown = fields.filter(([, field]) => !field.more || isOpen);
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
-      {shown.map(([name, field]) => <FieldControl key={name} name={name} field={field} {...{ master, node, edit, isMask }} />)}
-      {seldom.length > 0 && <button className="self-start text-sm text-ink2 underline" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>{isOpen ? "Less" : `More: ${seldom.map(([, field]) => field.title?.toLowerCase()).join(", ")}`}</button>}
+      {shown.map(([name, field]) => (
+        <FieldControl key={name} name={name} field={field} {...{ master, node, edit, isMask }} />
+      ))}
+      {seldom.length > 0 && (
+        <button
+          type="button"
+          className="self-start text-sm text-ink2 underline"
+          aria-expanded={isOpen}
+          onClick={() => setOpen(!isOpen)}
+        >
+          {isOpen
+            ? "Less"
+            : `More: ${seldom.map(([, field]) => field.title?.toLowerCase()).join(", ")}`}
+        </button>
+      )}
     </div>
   );
 }
 
-type FieldControlProps = { name: string; field: Field; master: Master; node: string; edit: Edit; isMask: boolean };
+type FieldControlProps = {
+  name: string;
+  field: Field;
+  master: Master;
+  node: string;
+  edit: Edit;
+  isMask: boolean;
+};
 
 function FieldControl({ name, field, master, node, edit, isMask }: FieldControlProps) {
   const { recipe, move, keep } = edit;
   const current = recipe.nodes?.[node]?.params?.[name] ?? field.default;
   const next = (value: unknown) => withParam(recipe, node, name, value);
   const said = { label: field.title ?? name, plain: field.description ?? "" };
-  if (name === "picks") return <PicksControl label={said.label} about={isMask ? "mask" : master.key} node={node} picks={(current ?? []) as Pick[]} edit={edit} />;
+  if (name === "picks")
+    return (
+      <PicksControl
+        label={said.label}
+        about={isMask ? "mask" : master.key}
+        node={node}
+        picks={(current ?? []) as Pick[]}
+        edit={edit}
+      />
+    );
   if (field.sizes)
-    return <SpectrumStrip {...said} sizes={field.sizes} values={current as number[]} initial={field.default as number[]} onMove={(v) => move(next(v))} onDone={(v) => keep(next(v))} />;
+    return (
+      <SpectrumStrip
+        {...said}
+        sizes={field.sizes}
+        values={current as number[]}
+        initial={field.default as number[]}
+        onMove={(v) => move(next(v))}
+        onDone={(v) => keep(next(v))}
+      />
+    );
   const reset = { isAtStart: current === field.default, onReset: () => keep(next(field.default)) };
   if (field.type === "boolean")
-    return <ControlRow {...said} {...reset}><span className="grow"><input type="checkbox" aria-label={said.label} checked={Boolean(current)} onChange={(e) => keep(next(e.target.checked))} /></span></ControlRow>;
-  if (field.pick) return <ControlRow {...said} {...reset}><ColorField label={said.label} node={node} value={String(current)} onDone={(color) => keep(next(color))} /></ControlRow>;
+    return (
+      <ControlRow {...said} {...reset}>
+        <span className="grow">
+          <input
+            type="checkbox"
+            aria-label={said.label}
+            checked={Boolean(current)}
+            onChange={(e) => keep(next(e.target.checked))}
+          />
+        </span>
+      </ControlRow>
+    );
+  if (field.pick)
+    return (
+      <ControlRow {...said} {...reset}>
+        <ColorField
+          label={said.label}
+          node={node}
+          value={String(current)}
+          onDone={(color) => keep(next(color))}
+        />
+      </ControlRow>
+    );
   if (field.enum) {
     const options = field.enum.map((key, k) => [key, field.titles?.[k] ?? key] as const);
-    return <ControlRow {...said} {...reset}><Choice label={said.label} className="grow" options={options} value={String(current)} onChange={(v) => keep(next(v))} /></ControlRow>;
+    return (
+      <ControlRow {...said} {...reset}>
+        <Choice
+          label={said.label}
+          className="grow"
+          options={options}
+          value={String(current)}
+          onChange={(v) => keep(next(v))}
+        />
+      </ControlRow>
+    );
   }
   if (typeof current !== "number") return null;
   const scale = field.scale ?? 1;
   const isOwn = field.maximum === undefined; // a constant: the range and the start are the master's own
-  const [low, high, initial] = isOwn ? [master.low, master.high, master.absent[0]] : [field.minimum!, field.maximum!, field.default as number];
+  const [low, high, initial] = isOwn
+    ? [master.low, master.high, master.absent[0]]
+    : [field.minimum ?? 0, field.maximum ?? 1, field.default as number];
   return (
-    <NumberControl {...said} unit={field.unit ?? `${master.low} … ${master.high}`} low={low * scale} high={high * scale} whole={field.type === "integer"} value={current * scale} initial={initial * scale}
-      onMove={(v) => move(next(v / scale))} onDone={(v) => keep(next(v / scale))} />
+    <NumberControl
+      {...said}
+      unit={field.unit ?? `${master.low} … ${master.high}`}
+      low={low * scale}
+      high={high * scale}
+      whole={field.type === "integer"}
+      value={current * scale}
+      initial={initial * scale}
+      onMove={(v) => move(next(v / scale))}
+      onDone={(v) => keep(next(v / scale))}
+    />
   );
 }
 
-type ColorFieldProps = { label: string; node: string; value: string; onDone: (color: string) => void };
+type ColorFieldProps = {
+  label: string;
+  node: string;
+  value: string;
+  onDone: (color: string) => void;
+};
 
 /** One color: chosen from the browser's own field, or with a click on the picture. */
 function ColorField({ label, node, value, onDone }: ColorFieldProps) {
-  const { picking, set } = useView();
+  const picking = useView((view) => view.picking);
+  const set = useView((view) => view.set);
   const isOn = picking?.node === node && picking.value === "color";
-  const handlePick = () => set(isOn ? { picking: null, pictures: "one" } : { picking: { node, value: "color" }, look: "flat", pictures: "divide", divide: 0.5, other: { flat: "master:base_color", lit: "green" } });
+  const handlePick = () =>
+    set(
+      isOn
+        ? { picking: null, pictures: "one" }
+        : {
+            picking: { node, value: "color" },
+            look: "flat",
+            pictures: "divide",
+            divide: 0.5,
+            other: { flat: "master:base_color", lit: "green" },
+          },
+    );
   return (
     <span className="flex grow items-center gap-2">
-      <input type="color" aria-label={label} value={value.toLowerCase()} onChange={(e) => onDone(e.target.value)} className="h-6 w-9 cursor-pointer border border-hair" />
+      <input
+        type="color"
+        aria-label={label}
+        value={value.toLowerCase()}
+        onChange={(e) => onDone(e.target.value)}
+        className="h-6 w-9 cursor-pointer border border-hair"
+      />
       <span className="text-sm text-ink2">{value.toUpperCase()}</span>
-      <button className="button aria-pressed:border-copper aria-pressed:bg-wash" aria-pressed={isOn} onClick={handlePick}>From the picture</button>
+      <button
+        type="button"
+        className="button aria-pressed:border-copper aria-pressed:bg-wash"
+        aria-pressed={isOn}
+        onClick={handlePick}
+      >
+        From the picture
+      </button>
     </span>
   );
 }

@@ -5,24 +5,60 @@ import { useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 
-type OriginChoiceProps = { set: TextureSet; project: string; master: { key: string; title: string }; onDone?: (master: string) => void; className?: string };
+type OriginChoiceProps = {
+  set: TextureSet;
+  project: string;
+  master: { key: string; title: string };
+  onDone?: (master: string) => void;
+  className?: string;
+};
 
 /** Where a master comes from: its files, the derivations that work in this set, one value, or nothing. */
-export const OriginChoice = memo(function OriginChoice({ set, project, master, onDone, className = "grow" }: OriginChoiceProps) {
+export const OriginChoice = memo(function OriginChoice({
+  set,
+  project,
+  master,
+  onDone,
+  className = "grow",
+}: OriginChoiceProps) {
   const path = { params: { path: { set_id: set.id } } };
   const { data } = useQuery({
     queryKey: ["origins", set.id, set.head],
-    queryFn: () => settled(api.GET("/api/sets/{set_id}/origins", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+    queryFn: () =>
+      settled(
+        api.GET("/api/sets/{set_id}/origins", {
+          params: { path: { set_id: set.id }, query: { head: set.head } },
+        }),
+      ),
     staleTime: Infinity,
     placeholderData: (before) => before,
   });
-  const choose = useSetChange(project, set.id, (expects, origin: string) => settled(api.POST("/api/sets/{set_id}/origins", { ...path, body: { expects, master: master.key, origin } })), () => onDone?.(master.key));
+  const choose = useSetChange(
+    project,
+    set.id,
+    (expects, origin: string) =>
+      settled(
+        api.POST("/api/sets/{set_id}/origins", {
+          ...path,
+          body: { expects, master: master.key, origin },
+        }),
+      ),
+    () => onDone?.(master.key),
+  );
   const choices = data?.[master.key] ?? [];
   const now = choices.find((choice) => choice.is_now)?.key ?? "";
   return (
     <>
-      <Choice label={`Where ${master.title} comes from`} className={className} value={now} onChange={(origin) => origin && choose.mutate(origin)}
-        options={[...(now ? [] : [["", "…"] as const]), ...choices.map(({ key, title }) => [key, title] as const)]} />
+      <Choice
+        label={`Where ${master.title} comes from`}
+        className={className}
+        value={now}
+        onChange={(origin) => origin && choose.mutate(origin)}
+        options={[
+          ...(now ? [] : [["", "…"] as const]),
+          ...choices.map(({ key, title }) => [key, title] as const),
+        ]}
+      />
       <Problem error={choose.error} />
     </>
   );
@@ -32,16 +68,34 @@ export const OriginChoice = memo(function OriginChoice({ set, project, master, o
 export function MaskChoice({ set, project, master }: OriginChoiceProps) {
   const { data } = useQuery({
     queryKey: ["masks", set.id, set.head],
-    queryFn: () => settled(api.GET("/api/sets/{set_id}/masks", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+    queryFn: () =>
+      settled(
+        api.GET("/api/sets/{set_id}/masks", {
+          params: { path: { set_id: set.id }, query: { head: set.head } },
+        }),
+      ),
     staleTime: Infinity,
     placeholderData: (before) => before,
   });
-  const choose = useSetChange(project, set.id, (expects, mask: string) => settled(api.POST("/api/sets/{set_id}/masks", { params: { path: { set_id: set.id } }, body: { expects, master: master.key, mask } })));
+  const choose = useSetChange(project, set.id, (expects, mask: string) =>
+    settled(
+      api.POST("/api/sets/{set_id}/masks", {
+        params: { path: { set_id: set.id } },
+        body: { expects, master: master.key, mask },
+      }),
+    ),
+  );
   const choices = data?.[master.key] ?? [];
   return (
     <div className="flex items-center gap-2 py-1.5 pr-4 pl-8">
-      <span className="w-[84px] shrink-0">Comes in</span>
-      <Choice label={`Where the other ${master.title} comes in`} className="min-w-0 grow" value={choices.find((choice) => choice.is_now)?.key ?? "everywhere"} onChange={(mask) => choose.mutate(mask)} options={choices.map(({ key, title }) => [key, title] as const)} />
+      <span className="w-[84px] shrink-0">Mask</span>
+      <Choice
+        label={`Mask of the other ${master.title}`}
+        className="min-w-0 grow"
+        value={choices.find((choice) => choice.is_now)?.key ?? "everywhere"}
+        onChange={(mask) => choose.mutate(mask)}
+        options={choices.map(({ key, title }) => [key, title] as const)}
+      />
       <Problem error={choose.error} />
     </div>
   );

@@ -5,41 +5,101 @@ export type Pick = { x: number; y: number; value: number };
 
 /** What a spot can be said to be, by the master that is picked for. High and low leave room for what is higher and lower still. */
 const WORDS: Record<string, readonly (readonly [title: string, value: number])[]> = {
-  height: [["High", 0.9], ["Low", 0.1]],
-  roughness: [["Dull", 0.9], ["Shiny", 0.1]],
-  metallic: [["Metal", 1], ["Not metal", 0]],
-  opacity: [["Solid", 1], ["Hole", 0]],
-  emissive: [["Glows", 1], ["Does not", 0]],
-  mask: [["Here", 1], ["Not here", 0]],
+  height: [
+    ["High", 0.9],
+    ["Low", 0.1],
+  ],
+  roughness: [
+    ["Dull", 0.9],
+    ["Shiny", 0.1],
+  ],
+  metallic: [
+    ["Metal", 1],
+    ["Not metal", 0],
+  ],
+  opacity: [
+    ["Solid", 1],
+    ["Hole", 0],
+  ],
+  emissive: [
+    ["Glows", 1],
+    ["Does not", 0],
+  ],
+  mask: [
+    ["Here", 1],
+    ["Not here", 0],
+  ],
 };
 
 type PicksControlProps = { label: string; about: string; node: string; picks: Pick[]; edit: Edit };
 
 /** Choose what to say, then click on the picture; the answer follows at once. */
 export function PicksControl({ label, about, node, picks, edit }: PicksControlProps) {
-  const { picking, set } = useView();
+  const picking = useView((view) => view.picking);
+  const set = useView((view) => view.set);
   const words = WORDS[about] ?? WORDS.height;
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
     const isOn = picking?.node === node && picking.value === value;
-    set(isOn ? { picking: null, pictures: "one" } : { picking: { node, value }, look: "flat", pictures: "divide", divide: 0.5, other: { flat: "master:base_color", lit: "green" } });
+    set(
+      isOn
+        ? { picking: null, pictures: "one" }
+        : {
+            picking: { node, value },
+            look: "flat",
+            pictures: "divide",
+            divide: 0.5,
+            other: { flat: "master:base_color", lit: "green" },
+          },
+    );
   };
   return (
     <div className="flex flex-col gap-1.5">
       <div className="flex flex-wrap items-center gap-1.5">
         <span className="w-[84px] shrink-0">{label}</span>
         {words.map(([title, value]) => (
-          <button key={title} aria-pressed={picking?.node === node && picking.value === value} className="button aria-pressed:border-copper aria-pressed:bg-wash" onClick={() => handleWord(value)}>
-            <i className={`inline-block size-2.5 rounded-full border-2 border-copper ${value > 0.5 ? "bg-copper" : ""}`} />{title}
-            <span className="text-sm text-ink2">{picks.filter((p) => p.value > 0.5 === value > 0.5).length}</span>
+          <button
+            type="button"
+            key={title}
+            aria-pressed={picking?.node === node && picking.value === value}
+            className="button aria-pressed:border-copper aria-pressed:bg-wash"
+            onClick={() => handleWord(value)}
+          >
+            <i
+              className={`inline-block size-2.5 rounded-full border-2 border-copper ${value > 0.5 ? "bg-copper" : ""}`}
+            />
+            {title}
+            <span className="text-sm text-ink2">
+              {picks.filter((p) => p.value > 0.5 === value > 0.5).length}
+            </span>
           </button>
         ))}
         <span className="flex basis-full gap-1.5 pl-[90px]">
-        <button className="button" disabled={!picks.length} onClick={() => keep(picks.slice(0, -1))}>Last off</button>
-        <button className="button" disabled={!picks.length} onClick={() => keep([])}>All off</button>
+          <button
+            type="button"
+            className="button"
+            disabled={!picks.length}
+            onClick={() => keep(picks.slice(0, -1))}
+          >
+            Remove last
+          </button>
+          <button
+            type="button"
+            className="button"
+            disabled={!picks.length}
+            onClick={() => keep([])}
+          >
+            All off
+          </button>
         </span>
       </div>
-      {picking?.node === node && <p className="text-sm text-ink2">Click on the picture where it is {words.find(([, value]) => value === picking.value)?.[0].toLowerCase()}. Press the button again when done.</p>}
+      {picking?.node === node && (
+        <p className="text-sm text-ink2">
+          Click on the picture where it is{" "}
+          {words.find(([, value]) => value === picking.value)?.[0].toLowerCase()}. Press the button
+          again when done.
+        </p>
+      )}
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
-import type { Texel } from "./Viewer";
+import type { Texel } from "./stageProps";
 
 type ReadoutProps = { set: TextureSet; recipe: Recipe; texel: Texel | null; isMoving: boolean };
 
@@ -10,7 +10,12 @@ export function Readout({ set, recipe, texel, isMoving }: ReadoutProps) {
   const [asked, setAsked] = useState<Texel | null>(null);
   const probe = useQuery({
     queryKey: ["probe", set.id, set.head, asked],
-    queryFn: () => settled(api.POST("/api/probes", { body: { recipe, x: asked!.u, y: asked!.v, size: 1024 } })),
+    queryFn: () =>
+      settled(
+        api.POST("/api/probes", {
+          body: { recipe, x: asked?.u ?? 0, y: asked?.v ?? 0, size: 1024 },
+        }),
+      ),
     enabled: asked !== null && !isMoving,
     placeholderData: (before) => before,
     staleTime: Infinity,
@@ -18,11 +23,29 @@ export function Readout({ set, recipe, texel, isMoving }: ReadoutProps) {
   });
   if (texel !== asked && !probe.isFetching) setAsked(texel); // one question at a time: the pointer is quicker than the answers
   const found = texel && probe.data;
-  if (!found) return <p className="flex items-center border-t border-hair px-3 text-sm text-ink2">Point at the picture to read every master there.</p>;
+  if (!found)
+    return (
+      <p className="flex items-center border-t border-hair px-3 text-sm text-ink2">
+        Point at the picture to read every master there.
+      </p>
+    );
   return (
-    <p role="status" aria-label="Texel" className="flex items-center gap-4 overflow-x-auto border-t border-hair px-3 text-sm whitespace-nowrap">
-      <span className="file-name text-ink2">{found.x}, {found.y}</span>
-      {set.masters.map((m) => found.masters[m.key] && <span key={m.key} className="text-ink2">{m.title} <b className="font-semibold text-ink">{said(m.key, found)}</b></span>)}
+    <p
+      role="status"
+      aria-label="Texel"
+      className="flex items-center gap-4 overflow-x-auto border-t border-hair px-3 text-sm whitespace-nowrap"
+    >
+      <span className="file-name text-ink2">
+        {found.x}, {found.y}
+      </span>
+      {set.masters.map(
+        (m) =>
+          found.masters[m.key] && (
+            <span key={m.key} className="text-ink2">
+              {m.title} <b className="font-semibold text-ink">{said(m.key, found)}</b>
+            </span>
+          ),
+      )}
     </p>
   );
 }
@@ -35,9 +58,13 @@ function said(key: string, { masters, codes }: Probe): string {
   if (key === "normal") {
     const [x, y, z] = values;
     const lean = (Math.atan2(Math.hypot(x, y), z) * 180) / Math.PI;
-    return lean < 0.5 ? "flat" : `${lean.toFixed(0)}° to ${ARROWS[Math.round(Math.atan2(y, x) / (Math.PI / 4)) & 7]}`;
+    return lean < 0.5
+      ? "flat"
+      : `${lean.toFixed(0)}° to ${ARROWS[Math.round(Math.atan2(y, x) / (Math.PI / 4)) & 7]}`;
   }
-  return codes[key] ? `${codes[key]} (${values.map((v) => v.toFixed(2)).join(" ")})` : values[0].toFixed(2);
+  return codes[key]
+    ? `${codes[key]} (${values.map((v) => v.toFixed(2)).join(" ")})`
+    : values[0].toFixed(2);
 }
 
 const ARROWS = ["→", "↗", "↑", "↖", "←", "↙", "↓", "↘"];

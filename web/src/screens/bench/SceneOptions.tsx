@@ -1,12 +1,127 @@
 import { useRef, useState } from "react";
 import { Choice } from "../../parts/Choice";
+import { sure } from "../../parts/sure";
 import { BACKDROPS, BALLS, HOLES } from "../../view3d/names";
 import { useView } from "./view";
 
 /** What of the lit view is seldom changed. None of it reaches a file. */
 export function SceneOptions() {
   const view = useView();
-  const { ground, mesh } = view;
+  const { ground } = view;
+  return (
+    <section
+      aria-label="Scene"
+      className="absolute top-3 right-3 z-10 flex w-[248px] flex-col gap-2 border border-hair bg-paper p-3 text-sm"
+    >
+      <Range
+        label="Exposure"
+        unit="stops"
+        low={-3}
+        high={3}
+        step={0.25}
+        value={view.exposure}
+        onChange={(exposure) => view.set({ exposure })}
+      />
+      <Line label="Displace">
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            aria-label="Displace"
+            checked={view.isDisplaced}
+            onChange={(e) => view.set({ isDisplaced: e.target.checked })}
+          />
+          the body
+        </label>
+      </Line>
+      {view.isDisplaced && (
+        <Range
+          label="Strength"
+          unit="× rise"
+          low={0}
+          high={5}
+          step={0.1}
+          value={view.displacement}
+          onChange={(displacement) => view.set({ displacement })}
+        />
+      )}
+      <Line label="Holes">
+        <Choice
+          label="What holes do"
+          className="grow"
+          options={HOLES}
+          value={view.holes}
+          onChange={(holes) => view.set({ holes })}
+        />
+      </Line>
+      {view.holes === "cut" && (
+        <Range
+          label="Cut at"
+          unit=""
+          low={0.02}
+          high={0.98}
+          step={0.02}
+          value={view.threshold}
+          onChange={(threshold) => view.set({ threshold })}
+        />
+      )}
+      <Line label="Behind">
+        <Choice
+          label="What is behind"
+          className="grow"
+          options={BACKDROPS}
+          value={view.backdrop}
+          onChange={(backdrop) => view.set({ backdrop })}
+        />
+      </Line>
+      <Line label="Reference balls">
+        <Choice
+          label="Balls to compare shine with"
+          className="grow"
+          options={BALLS}
+          value={view.balls}
+          onChange={(balls) => view.set({ balls })}
+        />
+      </Line>
+      <Line label="Ground">
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            aria-label="Ground"
+            checked={view.hasGround}
+            onChange={(e) => view.set({ hasGround: e.target.checked })}
+          />
+          with shadow
+        </label>
+        {view.hasGround && (
+          <input
+            type="color"
+            aria-label="Color of the ground"
+            className="ml-auto h-6 w-9 cursor-pointer border border-hair"
+            value={ground.color}
+            onChange={(e) => view.set({ ground: { ...ground, color: e.target.value } })}
+          />
+        )}
+      </Line>
+      {view.hasGround && (
+        <Range
+          label="Roughness"
+          unit=""
+          low={0}
+          high={1}
+          step={0.05}
+          value={ground.roughness}
+          onChange={(roughness) => view.set({ ground: { ...ground, roughness } })}
+        />
+      )}
+      <OwnMesh />
+    </section>
+  );
+}
+
+/** A mesh of the person's own as the test body; it stays in the browser. */
+function OwnMesh() {
+  const mesh = useView((view) => view.mesh);
+  const change = useView((view) => view.set);
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [isReading, setReading] = useState(false);
@@ -16,59 +131,108 @@ export function SceneOptions() {
     setProblem(null);
     try {
       const { readMesh } = await import("../../view3d/mesh");
-      view.set({ mesh: await readMesh(chosen), body: "own" });
+      change({ mesh: await readMesh(chosen), body: "own" });
     } catch (problem) {
       setProblem((problem as Error).message);
     }
     setReading(false);
   };
-  const handleMesh = async (change: "turned" | "fitted") => {
+  const handleMesh = async (way: "turned" | "fitted") => {
     const made = await import("../../view3d/mesh");
-    view.set({ mesh: made[change](mesh!) });
+    change({ mesh: made[way](sure(mesh, "the mesh")) });
   };
   return (
-    <section aria-label="Scene" className="absolute top-3 right-3 z-10 flex w-[248px] flex-col gap-2 border border-hair bg-paper p-3 text-sm">
-      <Range label="Exposure" unit="stops" low={-3} high={3} step={0.25} value={view.exposure} onChange={(exposure) => view.set({ exposure })} />
-      <Line label="Displace">
-        <label className="flex items-center gap-1"><input type="checkbox" aria-label="Displace" checked={view.isDisplaced} onChange={(e) => view.set({ isDisplaced: e.target.checked })} />the body</label>
-      </Line>
-      {view.isDisplaced && <Range label="Strength" unit="× rise" low={0} high={5} step={0.1} value={view.displacement} onChange={(displacement) => view.set({ displacement })} />}
-      <Line label="Holes"><Choice label="What holes do" className="grow" options={HOLES} value={view.holes} onChange={(holes) => view.set({ holes })} /></Line>
-      {view.holes === "cut" && <Range label="Cut at" unit="" low={0.02} high={0.98} step={0.02} value={view.threshold} onChange={(threshold) => view.set({ threshold })} />}
-      <Line label="Behind"><Choice label="What is behind" className="grow" options={BACKDROPS} value={view.backdrop} onChange={(backdrop) => view.set({ backdrop })} /></Line>
-      <Line label="Shine row"><Choice label="Balls to compare shine with" className="grow" options={BALLS} value={view.balls} onChange={(balls) => view.set({ balls })} /></Line>
-      <Line label="Ground">
-        <label className="flex items-center gap-1"><input type="checkbox" aria-label="Ground" checked={view.hasGround} onChange={(e) => view.set({ hasGround: e.target.checked })} />with shadow</label>
-        {view.hasGround && <input type="color" aria-label="Color of the ground" className="ml-auto h-6 w-9 cursor-pointer border border-hair" value={ground.color} onChange={(e) => view.set({ ground: { ...ground, color: e.target.value } })} />}
-      </Line>
-      {view.hasGround && <Range label="Roughness" unit="" low={0} high={1} step={0.05} value={ground.roughness} onChange={(roughness) => view.set({ ground: { ...ground, roughness } })} />}
+    <>
       <Line label="Own mesh">
-        <input ref={file} type="file" accept=".obj,.glb" aria-label="Own mesh, OBJ or GLB" className="sr-only" onChange={(e) => { void handleFile(e.target.files?.[0]); e.target.value = ""; }} />
-        <button className="button min-w-0 grow truncate" disabled={isReading} onClick={() => file.current!.click()}>{isReading ? "Reading…" : (mesh?.name ?? "OBJ or GLB")}</button>
+        <input
+          ref={file}
+          type="file"
+          accept=".obj,.glb"
+          aria-label="Own mesh, OBJ or GLB"
+          className="sr-only"
+          onChange={(e) => {
+            void handleFile(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+        <button
+          type="button"
+          className="button min-w-0 grow truncate"
+          disabled={isReading}
+          onClick={() => file.current?.click()}
+        >
+          {isReading ? "Reading…" : (mesh?.name ?? "OBJ or GLB")}
+        </button>
       </Line>
       {mesh && (
         <div className="flex justify-end gap-2">
-          <button className="button" title="What was outside is inside" onClick={() => void handleMesh("turned")}>Turn faces</button>
-          <button className="button" title="The map fills one tile exactly" onClick={() => void handleMesh("fitted")}>Fit the map</button>
+          <button
+            type="button"
+            className="button"
+            title="What was outside is inside"
+            onClick={() => void handleMesh("turned")}
+          >
+            Flip faces
+          </button>
+          <button
+            type="button"
+            className="button"
+            title="The map fills one tile exactly"
+            onClick={() => void handleMesh("fitted")}
+          >
+            Fit the map
+          </button>
         </div>
       )}
-      {mesh && <p className="text-ink2">{mesh.triangles.toLocaleString("en")} triangles{mesh.hasMap ? "" : ". It has no texture coordinates, so the map is laid on from the front"}.</p>}
+      {mesh && (
+        <p className="text-ink2">
+          {mesh.triangles.toLocaleString("en")} triangles
+          {mesh.hasMap
+            ? ""
+            : ". It has no texture coordinates, so the map is laid on from the front"}
+          .
+        </p>
+      )}
       {problem && <p className="text-stop">■ {problem}</p>}
-    </section>
+    </>
   );
 }
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="flex items-center gap-2"><span className="w-[66px] shrink-0">{label}</span>{children}</div>;
+  return (
+    <div className="flex items-center gap-2">
+      <span className="w-[66px] shrink-0">{label}</span>
+      {children}
+    </div>
+  );
 }
 
-type RangeProps = { label: string; unit: string; low: number; high: number; step: number; value: number; onChange: (value: number) => void };
+type RangeProps = {
+  label: string;
+  unit: string;
+  low: number;
+  high: number;
+  step: number;
+  value: number;
+  onChange: (value: number) => void;
+};
 
 function Range({ label, unit, low, high, step, value, onChange }: RangeProps) {
   return (
     <Line label={label}>
-      <input type="range" aria-label={label} min={low} max={high} step={step} value={value} className="min-w-0 grow" onChange={(e) => onChange(Number(e.target.value))} />
-      <span className="w-[68px] shrink-0 text-right text-ink2">{value.toFixed(2)} {unit}</span>
+      <input
+        type="range"
+        aria-label={label}
+        min={low}
+        max={high}
+        step={step}
+        value={value}
+        className="min-w-0 grow"
+        onChange={(e) => onChange(Number(e.target.value))}
+      />
+      <span className="w-[68px] shrink-0 text-right text-ink2">
+        {value.toFixed(2)} {unit}
+      </span>
     </Line>
   );
 }

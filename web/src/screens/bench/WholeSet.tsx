@@ -2,90 +2,302 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
+import type { components } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { NumberField } from "../../parts/NumberField";
 import { TypedField } from "../../parts/TypedField";
-import type { components } from "../../api/schema";
 import type { Edit } from "./edit";
-import { Ways } from "./Ways";
+import { SettingsOf } from "./SettingsOf";
 
 type NewSize = components["schemas"]["SizeRequest"];
 type Move = components["schemas"]["MoveRequest"]["move"];
-type WholeSetProps = { set: TextureSet; project: string; edit: Edit; isOpen: boolean; onOpen: () => void };
+type WholeSetProps = {
+  set: TextureSet;
+  project: string;
+  edit: Edit;
+  isOpen: boolean;
+  onOpen: () => void;
+};
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 const TURNS: readonly (readonly [title: string, says: string, move: Move])[] = [
-  ["↺", "Turn left by a quarter", { kind: "turn", quarters: 1 }],
-  ["↻", "Turn right by a quarter", { kind: "turn", quarters: 3 }],
-  ["⇋", "Swap left and right", { kind: "mirror", axis: "x" }],
-  ["⥮", "Swap top and bottom", { kind: "mirror", axis: "y" }],
+  ["↺", "Rotate left by 90°", { kind: "turn", quarters: 1 }],
+  ["↻", "Rotate right by 90°", { kind: "turn", quarters: 3 }],
+  ["⇋", "Mirror left to right", { kind: "mirror", axis: "x" }],
+  ["⥮", "Mirror top to bottom", { kind: "mirror", axis: "y" }],
 ];
-const CROP = [["left", "From left"], ["top", "From top"], ["width", "Width"], ["height", "Height"]] as const;
+const CROP = [
+  ["left", "From left"],
+  ["top", "From top"],
+  ["width", "Width"],
+  ["height", "Height"],
+] as const;
 
 /** What concerns all maps at once: size, place, facts, and how it is made. Normals turn along; each press is one step of undo. */
 export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) {
   const { facts, frame } = set.recipe;
-  const path = { params: { path: { set_id: set.id } } };
-  const move = useSetChange(project, set.id, (expects, move: Move) => settled(api.POST("/api/sets/{set_id}/moves", { ...path, body: { expects, move } })));
-  const resize = useSetChange(project, set.id, (expects, size: NewSize) => settled(api.POST("/api/sets/{set_id}/size", { ...path, body: { expects, size } })));
-  const start = useSetChange(project, set.id, (expects, kind: string) => settled(api.POST("/api/sets/{set_id}/starts", { ...path, body: { expects, start: kind } })));
-  const { data: kinds = [] } = useQuery({ queryKey: ["starts"], queryFn: () => settled(api.GET("/api/starts")), staleTime: Infinity });
-  const [crop, setCrop] = useState<Record<string, string>>({});
-  const longer = Math.max(facts.width, facts.height);
-  const said = { sampling: facts.sampling ?? "smooth", keep_shine: facts.keep_shine ?? false } as const;
-  const came = frame ? `came as ${frame.width} × ${frame.height}${frame.steps?.length ? `, moved ${frame.steps.length} ×` : ""}` : "as it came";
-  const keepFact = (changed: Partial<typeof facts>) => edit.keep({ ...edit.recipe, facts: { ...edit.recipe.facts, ...changed } });
-  const isBusy = move.isPending || resize.isPending;
-  const whole = { left: 0, top: 0, width: facts.width, height: facts.height };
-  const wanted = Object.fromEntries(CROP.map(([key]) => [key, Number(crop[key] ?? whole[key])])) as typeof whole;
-  const isCrop = CROP.some(([key]) => wanted[key] !== whole[key]) && CROP.every(([key]) => Number.isInteger(wanted[key]));
-  const handleCrop = () => move.mutate({ kind: "crop", ...wanted }, { onSuccess: () => setCrop({}) });
+  const moves = frame?.steps.length ? `, moved ${frame.steps.length} ×` : "";
+  const came = frame ? `came as ${frame.width} × ${frame.height}${moves}` : "as it came";
   return (
     <div>
-      <button aria-expanded={isOpen} onClick={onOpen} className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash">
-        <svg aria-hidden viewBox="0 0 34 34" className="size-[34px] shrink-0 border border-hair bg-sheet text-ink2"><path d="M10 5v19h19M5 10h19v19" fill="none" stroke="currentColor" strokeWidth={1.6} /></svg>
-        <span><b className="block font-semibold">The whole set</b><span className="block text-sm text-ink2">{facts.width} × {facts.height} px, {came}</span></span>
+      <button
+        type="button"
+        aria-expanded={isOpen}
+        onClick={onOpen}
+        className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash"
+      >
+        <svg
+          aria-hidden
+          viewBox="0 0 34 34"
+          className="size-[34px] shrink-0 border border-hair bg-sheet text-ink2"
+        >
+          <path d="M10 5v19h19M5 10h19v19" fill="none" stroke="currentColor" strokeWidth={1.6} />
+        </svg>
+        <span>
+          <b className="block font-semibold">The whole set</b>
+          <span className="block text-sm text-ink2">
+            {facts.width} × {facts.height} px, {came}
+          </span>
+        </span>
       </button>
       {isOpen && (
         <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
-          <Line label="Size">
-            <Choice label="Longer side" className="w-28" value={String(longer)} onChange={(px) => resize.mutate({ longer: Number(px), ...said })} options={[...new Set([...SIZES, longer])].sort((a, b) => a - b).map((px) => [String(px), `${px} px`] as const)} />
-            <Choice label="Sampling" className="w-36" value={said.sampling} onChange={(sampling) => resize.mutate({ longer, ...said, sampling })} options={[["smooth", "Smooth"], ["nearest", "Pixel art, sharp"]]} />
-          </Line>
-          <label className="flex items-center gap-2 pl-[76px] text-sm text-ink2" title="Where normals are averaged, the detail they lose widens the roughness, so that the surface keeps its shine from afar.">
-            <input type="checkbox" checked={said.keep_shine} onChange={(e) => resize.mutate({ longer, ...said, keep_shine: e.target.checked })} /> Detail that normals lose becomes roughness
-          </label>
-          <Line label="Turn">
-            {TURNS.map(([title, says, step]) => <button key={says} className="button" aria-label={says} title={says} disabled={isBusy} onClick={() => move.mutate(step)}>{title}</button>)}
-            <button className="button" disabled={isBusy} title="Brings the borders to the middle" onClick={() => move.mutate({ kind: "offset", right: Math.floor(facts.width / 2), down: Math.floor(facts.height / 2) })}>Offset by half</button>
-          </Line>
-          <Line label="Crop">
-            {CROP.map(([key, title]) => <input key={key} aria-label={`Crop, ${title.toLowerCase()}`} title={title} inputMode="numeric" className="field w-[45px] px-1 text-right" value={crop[key] ?? whole[key]} onChange={(e) => setCrop({ ...crop, [key]: e.target.value })} />)}
-            <button className="button" disabled={!isCrop || isBusy} onClick={handleCrop}>Crop</button>
-          </Line>
-          <Line label="Tile is">
-            <NumberField label="Width of the tile in meters" value={facts.tile_size?.toString() ?? ""} low={0.000001} high={1000000} unit="m" isEmptyTaken placeholder="not known" className="w-24" onDone={(meters) => keepFact({ tile_size: meters })} />
-            <span className="text-sm text-ink2">m wide</span>
-          </Line>
-          <Edges set={set} onChange={(edges) => keepFact({ edges, edges_from: "told" })} />
-          <Line label="Origin"><TypedField label="Origin of the pictures" value={facts.origin ?? ""} placeholder="Who made them, where they are from" className="min-w-0 grow" onDone={(origin) => keepFact({ origin: origin.trim() })} /></Line>
-          <Line label="License"><TypedField label="License of the pictures" value={facts.license ?? ""} placeholder="What they may be used for" className="min-w-0 grow" onDone={(license) => keepFact({ license: license.trim() })} /></Line>
-          <Line label="Start as">
-            <Choice label="Start as a kind of material" className="w-44" value="" onChange={(kind) => kind && start.mutate(kind)} options={[["", "a kind of material"], ...kinds.map((kind) => [kind.key, kind.title] as const)]} />
-            <a className="button" href={`/api/sets/${set.id}/account`} target="_blank" rel="noreferrer" title="How each master came to be, step by step, to read or to keep">Account</a>
-          </Line>
-          <Ways set={set} project={project} />
-          <Problem error={move.error ?? resize.error ?? start.error} />
+          <SizeOfAll set={set} project={project} />
+          <Moves set={set} project={project} />
+          <FactsOfAll set={set} edit={edit} />
+          <StartAs set={set} project={project} />
+          <SettingsOf set={set} project={project} />
         </div>
       )}
     </div>
   );
 }
 
+type PartProps = { set: TextureSet; project: string };
+
+function SizeOfAll({ set, project }: PartProps) {
+  const { facts } = set.recipe;
+  const resize = useSetChange(project, set.id, (expects, size: NewSize) =>
+    settled(
+      api.POST("/api/sets/{set_id}/size", {
+        params: { path: { set_id: set.id } },
+        body: { expects, size },
+      }),
+    ),
+  );
+  const longer = Math.max(facts.width, facts.height);
+  const said = { sampling: facts.sampling, keep_shine: facts.keep_shine };
+  return (
+    <>
+      <Line label="Size">
+        <Choice
+          label="Longer side"
+          className="w-28"
+          value={String(longer)}
+          onChange={(px) => resize.mutate({ longer: Number(px), ...said })}
+          options={[...new Set([...SIZES, longer])]
+            .sort((a, b) => a - b)
+            .map((px) => [String(px), `${px} px`] as const)}
+        />
+        <Choice
+          label="Sampling"
+          className="w-36"
+          value={said.sampling}
+          onChange={(sampling) => resize.mutate({ longer, ...said, sampling })}
+          options={[
+            ["smooth", "Smooth"],
+            ["nearest", "Pixel art, sharp"],
+          ]}
+        />
+      </Line>
+      <label
+        className="flex items-center gap-2 pl-[76px] text-sm text-ink2"
+        title="Where normals are averaged, the detail they lose widens the roughness, so that the surface keeps its shine from afar."
+      >
+        <input
+          type="checkbox"
+          checked={said.keep_shine}
+          onChange={(e) => resize.mutate({ longer, ...said, keep_shine: e.target.checked })}
+        />{" "}
+        Detail that normals lose becomes roughness
+      </label>
+      <Problem error={resize.error} />
+    </>
+  );
+}
+
+/** Turning, mirroring, offsetting and cropping every map alike. */
+function Moves({ set, project }: PartProps) {
+  const { facts } = set.recipe;
+  const move = useSetChange(project, set.id, (expects, move: Move) =>
+    settled(
+      api.POST("/api/sets/{set_id}/moves", {
+        params: { path: { set_id: set.id } },
+        body: { expects, move },
+      }),
+    ),
+  );
+  const [crop, setCrop] = useState<Record<string, string>>({});
+  const isBusy = move.isPending;
+  const whole = { left: 0, top: 0, width: facts.width, height: facts.height };
+  const wanted = Object.fromEntries(
+    CROP.map(([key]) => [key, Number(crop[key] ?? whole[key])]),
+  ) as typeof whole;
+  const isCrop =
+    CROP.some(([key]) => wanted[key] !== whole[key]) &&
+    CROP.every(([key]) => Number.isInteger(wanted[key]));
+  const handleCrop = () =>
+    move.mutate({ kind: "crop", ...wanted }, { onSuccess: () => setCrop({}) });
+  return (
+    <>
+      <Line label="Rotate">
+        {TURNS.map(([title, says, step]) => (
+          <button
+            type="button"
+            key={says}
+            className="button"
+            aria-label={says}
+            title={says}
+            disabled={isBusy}
+            onClick={() => move.mutate(step)}
+          >
+            {title}
+          </button>
+        ))}
+        <button
+          type="button"
+          className="button"
+          disabled={isBusy}
+          title="Brings the borders to the middle"
+          onClick={() =>
+            move.mutate({
+              kind: "offset",
+              right: Math.floor(facts.width / 2),
+              down: Math.floor(facts.height / 2),
+            })
+          }
+        >
+          Offset by half
+        </button>
+      </Line>
+      <Line label="Crop">
+        {CROP.map(([key, title]) => (
+          <input
+            key={key}
+            aria-label={`Crop, ${title.toLowerCase()}`}
+            title={title}
+            inputMode="numeric"
+            className="field w-[45px] px-1 text-right"
+            value={crop[key] ?? whole[key]}
+            onChange={(e) => setCrop({ ...crop, [key]: e.target.value })}
+          />
+        ))}
+        <button type="button" className="button" disabled={!isCrop || isBusy} onClick={handleCrop}>
+          Crop
+        </button>
+      </Line>
+      <Problem error={move.error} />
+    </>
+  );
+}
+
+/** What is true of all maps, and where they come from. */
+function FactsOfAll({ set, edit }: { set: TextureSet; edit: Edit }) {
+  const { facts } = set.recipe;
+  const keepFact = (changed: Partial<typeof facts>) =>
+    edit.keep({ ...edit.recipe, facts: { ...edit.recipe.facts, ...changed } });
+  return (
+    <>
+      <Line label="Tile is">
+        <NumberField
+          label="Width of the tile in meters"
+          value={facts.tile_size?.toString() ?? ""}
+          low={0.000001}
+          high={1000000}
+          unit="m"
+          isEmptyTaken
+          placeholder="not known"
+          className="w-24"
+          onDone={(meters) => keepFact({ tile_size: meters })}
+        />
+        <span className="text-sm text-ink2">m wide</span>
+      </Line>
+      <Edges set={set} onChange={(edges) => keepFact({ edges, edges_from: "told" })} />
+      <Line label="Origin">
+        <TypedField
+          label="Origin of the pictures"
+          value={facts.origin ?? ""}
+          placeholder="Who made them, where they are from"
+          className="min-w-0 grow"
+          onDone={(origin) => keepFact({ origin: origin.trim() })}
+        />
+      </Line>
+      <Line label="License">
+        <TypedField
+          label="License of the pictures"
+          value={facts.license ?? ""}
+          placeholder="What they may be used for"
+          className="min-w-0 grow"
+          onDone={(license) => keepFact({ license: license.trim() })}
+        />
+      </Line>
+    </>
+  );
+}
+
+/** Parameters that suit a kind of material; and the account of how the set is made. */
+function StartAs({ set, project }: PartProps) {
+  const start = useSetChange(project, set.id, (expects, kind: string) =>
+    settled(
+      api.POST("/api/sets/{set_id}/starts", {
+        params: { path: { set_id: set.id } },
+        body: { expects, start: kind },
+      }),
+    ),
+  );
+  const { data: kinds = [] } = useQuery({
+    queryKey: ["starts"],
+    queryFn: () => settled(api.GET("/api/starts")),
+    staleTime: Infinity,
+  });
+  return (
+    <>
+      <Line label="Start as">
+        <Choice
+          label="Start as a kind of material"
+          className="w-44"
+          value=""
+          onChange={(kind) => kind && start.mutate(kind)}
+          options={[
+            ["", "a kind of material"],
+            ...kinds.map((kind) => [kind.key, kind.title] as const),
+          ]}
+        />
+        <a
+          className="button"
+          href={`/api/sets/${set.id}/account`}
+          target="_blank"
+          rel="noreferrer"
+          title="How each master came to be, step by step, to read or to keep"
+        >
+          Account
+        </a>
+      </Line>
+      <Problem error={start.error} />
+    </>
+  );
+}
+
 type EdgesFact = NonNullable<TextureSet["recipe"]["facts"]["edges"]>;
-const REPEATS = [["wrap", "repeats"], ["mirror", "ends"]] as const;
-const AXES = [["x", "across"], ["y", "down"]] as const;
+const REPEATS = [
+  ["wrap", "repeats"],
+  ["mirror", "ends"],
+] as const;
+const AXES = [
+  ["x", "across"],
+  ["y", "down"],
+] as const;
 
 /** Where the set repeats, told or guessed from its worst map, with the seam of every given map beside it. */
 function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact) => void }) {
@@ -93,22 +305,55 @@ function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact
   const edges = { x: facts.edges?.x ?? "wrap", y: facts.edges?.y ?? "wrap" } as const;
   const { data: seams } = useQuery({
     queryKey: ["seams", set.id, set.head],
-    queryFn: () => settled(api.GET("/api/sets/{set_id}/seams", { params: { path: { set_id: set.id }, query: { head: set.head } } })),
+    queryFn: () =>
+      settled(
+        api.GET("/api/sets/{set_id}/seams", {
+          params: { path: { set_id: set.id }, query: { head: set.head } },
+        }),
+      ),
     staleTime: Infinity,
   });
   return (
     <div>
       <Line label="Edges">
-        {AXES.map(([axis, says]) => <Choice key={axis} label={`The set ${says}`} className="w-[132px]" value={edges[axis]} options={REPEATS.map(([way, title]) => [way, `${says}: ${title}`] as const)} onChange={(way) => onChange({ ...edges, [axis]: way })} />)}
+        {AXES.map(([axis, says]) => (
+          <Choice
+            key={axis}
+            label={`The set ${says}`}
+            className="w-[132px]"
+            value={edges[axis]}
+            options={REPEATS.map(([way, title]) => [way, `${says}: ${title}`] as const)}
+            onChange={(way) => onChange({ ...edges, [axis]: way })}
+          />
+        ))}
       </Line>
-      <p className="mt-1 pl-[76px] text-sm text-ink2" title="How much more a map jumps over its border than beside it; about 1 repeats.">
+      <p
+        className="mt-1 pl-[76px] text-sm text-ink2"
+        title="How much more a map jumps over its border than beside it; about 1 repeats."
+      >
         {facts.edges_from === "guessed" ? "Guessed from the worst map. " : "Told. "}
-        {seams === undefined ? "Measuring the seams…" : seams.length ? `Seams: ${seams.map((s) => `${s.title.toLowerCase()} ${s.across.toFixed(1)} × across, ${s.down.toFixed(1)} × down`).join("; ")}` : "No given map, so no seam."}
+        {seamsSaid(seams)}
       </p>
     </div>
   );
 }
 
+type Seam = components["schemas"]["SeamRow"];
+
+function seamsSaid(seams: Seam[] | undefined): string {
+  if (seams === undefined) return "Measuring the seams…";
+  if (!seams.length) return "No given map, so no seam.";
+  const said = seams.map(
+    (s) => `${s.title.toLowerCase()} ${s.across.toFixed(1)} × across, ${s.down.toFixed(1)} × down`,
+  );
+  return `Seams: ${said.join("; ")}`;
+}
+
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="flex flex-wrap items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <span className="w-[70px] shrink-0">{label}</span>
+      {children}
+    </div>
+  );
 }

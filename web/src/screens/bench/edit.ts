@@ -5,7 +5,13 @@ import { useSetChange } from "../../api/queries";
 /** The recipe with one parameter of one node set. */
 export function withParam(recipe: Recipe, node: string, name: string, value: unknown): Recipe {
   const nodes = recipe.nodes ?? {};
-  return { ...recipe, nodes: { ...nodes, [node]: { ...nodes[node], params: { ...nodes[node].params, [name]: value } } } };
+  return {
+    ...recipe,
+    nodes: {
+      ...nodes,
+      [node]: { ...nodes[node], params: { ...nodes[node].params, [name]: value } },
+    },
+  };
 }
 
 /** A set's recipe under the hand: a draft while something moves, one version per finished move, undo and redo. */
@@ -14,10 +20,20 @@ export function useEdit(set: TextureSet, project: string) {
   const path = { params: { path: { set_id: set.id } } };
   const unsaved = useRef(0);
   const handleSaved = () => --unsaved.current === 0 && setDraft(null); // not before the last of several: an older one would flash
-  const write = useSetChange(project, set.id, (expects, recipe: Recipe) => settled(api.PUT("/api/sets/{set_id}/recipe", { ...path, body: { expects, recipe, note: "" } })), handleSaved);
-  const step = useSetChange(project, set.id, (expects, way: "undo" | "redo") => settled(api.POST("/api/sets/{set_id}/step", { ...path, body: { expects, step: way } })));
+  const write = useSetChange(
+    project,
+    set.id,
+    (expects, recipe: Recipe) =>
+      settled(
+        api.PUT("/api/sets/{set_id}/recipe", { ...path, body: { expects, recipe, note: "" } }),
+      ),
+    handleSaved,
+  );
+  const step = useSetChange(project, set.id, (expects, way: "undo" | "redo") =>
+    settled(api.POST("/api/sets/{set_id}/step", { ...path, body: { expects, step: way } })),
+  );
   return {
-    recipe: draft ?? (set.recipe as Recipe),
+    recipe: draft ?? set.recipe,
     isMoving: draft !== null && !write.isPending,
     move: setDraft,
     keep: (recipe: Recipe) => {

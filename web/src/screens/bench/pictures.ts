@@ -1,7 +1,15 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Recipe } from "../../api/client";
+import { sure } from "../../parts/sure";
 
-export type Picture = { width: number; height: number; bytes: ArrayBuffer; recipe: Recipe; wanted: string; target: string | null };
+export type Picture = {
+  width: number;
+  height: number;
+  bytes: ArrayBuffer;
+  recipe: Recipe;
+  wanted: string;
+  target: string | null;
+};
 
 const TAB = crypto.randomUUID();
 let seq = 0;
@@ -10,10 +18,17 @@ let seq = 0;
  * The picture of one master, or the packed layers of the lit view (`wanted` "lit"). While a newer one is computed the one
  * before stays, and `isBehind` says so. A `lane` is one pane of one tab: its latest request wins at the server. With a `target` they are what that target would see.
  */
-export function usePicture(lane: string, recipe: Recipe | null, wanted: string, size: number, target: string | null = null) {
+export function usePicture(
+  lane: string,
+  recipe: Recipe | null,
+  wanted: string,
+  size: number,
+  target: string | null = null,
+) {
   const query = useQuery({
     queryKey: ["picture", lane, wanted, size, recipe, target],
-    queryFn: ({ signal }) => fetchPicture(lane, recipe!, wanted, size, target, signal),
+    queryFn: ({ signal }) =>
+      fetchPicture(lane, sure(recipe, "the recipe"), wanted, size, target, signal),
     enabled: recipe !== null,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -21,15 +36,40 @@ export function usePicture(lane: string, recipe: Recipe | null, wanted: string, 
     retry: false,
   });
   const isUsable = query.data && (query.data.wanted === "lit") === (wanted === "lit"); // layers are no picture, nor the other way round
-  return { picture: isUsable ? query.data : undefined, isBehind: query.isFetching, problem: query.error };
+  return {
+    picture: isUsable ? query.data : undefined,
+    isBehind: query.isFetching,
+    problem: query.error,
+  };
 }
 
 export type Region = { x: number; y: number; width: number; height: number };
 
 /** A picture of `size` on its longer side, or of a part of it in its texels. */
-export async function fetchPicture(view: string, recipe: Recipe, wanted: string, size: number, target: string | null, signal: AbortSignal, region?: Region): Promise<Picture> {
-  const body = JSON.stringify({ view: `${TAB}/${view}`, seq: ++seq, recipe, wanted, size, region, target });
-  const response = await fetch("/api/previews", { method: "POST", signal, headers: { "content-type": "application/json" }, body });
+export async function fetchPicture(
+  view: string,
+  recipe: Recipe,
+  wanted: string,
+  size: number,
+  target: string | null,
+  signal: AbortSignal,
+  region?: Region,
+): Promise<Picture> {
+  const body = JSON.stringify({
+    view: `${TAB}/${view}`,
+    seq: ++seq,
+    recipe,
+    wanted,
+    size,
+    region,
+    target,
+  });
+  const response = await fetch("/api/previews", {
+    method: "POST",
+    signal,
+    headers: { "content-type": "application/json" },
+    body,
+  });
   if (response.status === 204) throw new Error("A newer picture took over.");
   if (!response.ok) throw new Error((await response.json()).detail);
   const [width, height] = ["x-width", "x-height"].map((name) => Number(response.headers.get(name)));

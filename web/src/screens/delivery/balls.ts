@@ -1,3 +1,4 @@
+import { sure } from "../../parts/sure";
 /** What stands side by side: the masters, what the target makes of its files, and what differs. */
 export const BALL_SIDES = ["Masters", "As the target sees it", "Difference"];
 
@@ -7,8 +8,13 @@ export type Balls = { px: number; lamps: number; values: Float32Array };
 const SIDES = 2;
 const [TARGETS, MASTERS] = [0, 1];
 
-export async function ballsOf(deliveryId: string, query: { set: string; target: string }): Promise<Balls> {
-  const response = await fetch(`/api/deliveries/${deliveryId}/proof/ball/pictures?${new URLSearchParams(query)}`);
+export async function ballsOf(
+  deliveryId: string,
+  query: { set: string; target: string },
+): Promise<Balls> {
+  const response = await fetch(
+    `/api/deliveries/${deliveryId}/proof/ball/pictures?${new URLSearchParams(query)}`,
+  );
   if (!response.ok) throw new Error((await response.json()).detail);
   const px = Number(response.headers.get("x-width"));
   const values = Float32Array.from(new Uint16Array(await response.arrayBuffer()), half);
@@ -16,17 +22,25 @@ export async function ballsOf(deliveryId: string, query: { set: string; target: 
 }
 
 /** Draw one of `BALL_SIDES` under one lamp; the difference is taken before it is rounded to what a display shows. */
-export function drawBall(canvas: HTMLCanvasElement, { px, lamps, values }: Balls, lamp: number, side: number, gain: number) {
+export function drawBall(
+  canvas: HTMLCanvasElement,
+  { px, lamps, values }: Balls,
+  lamp: number,
+  side: number,
+  gain: number,
+) {
   canvas.width = canvas.height = px;
   const image = new ImageData(px, px);
   const count = px * px * 3;
-  const [theirs, masters] = [TARGETS, MASTERS].map((which) => values.subarray((which * lamps + lamp) * count, (which * lamps + lamp + 1) * count));
+  const [theirs, masters] = [TARGETS, MASTERS].map((which) =>
+    values.subarray((which * lamps + lamp) * count, (which * lamps + lamp + 1) * count),
+  );
   for (let k = 0; k < count; k += 1) {
     const shown = [masters[k], theirs[k], Math.abs(masters[k] - theirs[k]) * gain][side];
     image.data[Math.floor(k / 3) * 4 + (k % 3)] = Math.round(255 * Math.min(1, shown));
   }
   for (let k = 3; k < image.data.length; k += 4) image.data[k] = 255;
-  canvas.getContext("2d")!.putImageData(image, 0, 0);
+  sure(canvas.getContext("2d"), "drawing on a canvas").putImageData(image, 0, 0);
 }
 
 /** A half float's bits as a number; these pictures hold no negative ones. */

@@ -13,17 +13,28 @@ const INVERTED: [number, number] = [1, 0];
 /** Every channel of a file with its picture and what it holds; as a target names them, one by one, or saved as grays. */
 export function Channels({ look, onChange }: ChannelsProps) {
   const { data: quantities = [] } = useQuantities();
-  const { data: readings = [] } = useQuery({ queryKey: ["readings"], queryFn: () => settled(api.GET("/api/readings")) });
-  const reads = look.reads ?? {}, spans = look.spans ?? {};
+  const { data: readings = [] } = useQuery({
+    queryKey: ["readings"],
+    queryFn: () => settled(api.GET("/api/readings")),
+  });
+  const reads = look.reads ?? {},
+    spans = look.spans ?? {};
   const letters = [...(look.letters ?? "L")];
   const together = Object.entries(reads).find(([group]) => group.length > 1);
   const fitting = readings.filter((reading) => reading.channels === letters.length);
   const title = (key: string) => quantities.find((q) => q.key === key)?.title ?? key;
 
   const handleChannel = (letter: string, key: string) => {
-    const { [letter]: _, ...others } = Object.fromEntries(Object.entries(reads).filter(([group]) => group === letter || !group.includes(letter)));
+    const { [letter]: _, ...others } = Object.fromEntries(
+      Object.entries(reads).filter(([group]) => group === letter || !group.includes(letter)),
+    );
     const { [letter]: __, ...kept } = spans;
-    onChange({ kind: "packed", reads: key === "unread" ? others : { ...others, [letter]: key }, spans: kept, green: null });
+    onChange({
+      kind: "packed",
+      reads: key === "unread" ? others : { ...others, [letter]: key },
+      spans: kept,
+      green: null,
+    });
   };
   const handleInverted = (letter: string, isInverted: boolean) => {
     const { [letter]: _, ...others } = spans;
@@ -32,25 +43,64 @@ export function Channels({ look, onChange }: ChannelsProps) {
   const handleReading = (at: string) => {
     const reading = fitting[Number(at)];
     if (!reading) return;
-    onChange({ kind: wholeOf(reading.reads), reads: reading.reads, spans: reading.spans, green: reading.green });
+    onChange({
+      kind: wholeOf(reading.reads),
+      reads: reading.reads,
+      spans: reading.spans,
+      green: reading.green,
+    });
   };
-  const words = letters.map((letter) => `word=${encodeURIComponent(`${letter}:${reads[letter] ?? letter}`)}`).join("&");
+  const words = letters
+    .map((letter) => `word=${encodeURIComponent(`${letter}:${reads[letter] ?? letter}`)}`)
+    .join("&");
   return (
     <div className="flex items-start gap-4">
       {letters.map((letter) => (
         <figure key={letter} className="w-[160px]">
-          <img alt={`Channel ${letter}`} src={`/api/originals/${look.sha256}/channels/${letter}`} className="mb-1 h-[72px] w-full bg-surround object-cover" />
+          <img
+            alt={`Channel ${letter}`}
+            src={`/api/originals/${look.sha256}/channels/${letter}`}
+            className="mb-1 h-[72px] w-full bg-surround object-cover"
+          />
           <figcaption className="flex items-center gap-1.5">
             <b className="w-3 font-mono text-mono">{letter}</b>
-            {together?.[0].includes(letter) ? <span className="text-ink2">part of {title(together[1]).toLowerCase()}</span> : (
-              <Choice label={`What ${letter} holds`} className="w-[140px]" value={isOwn(reads[letter] ?? "") ? "own" : (reads[letter] ?? "unread")} onChange={(key) => handleChannel(letter, key === "own" ? ownKey(`map ${letter}`) : key)}
-                options={[["unread", "Left unread"], ...quantities.filter((q) => q.channels === 1).map((q) => [q.key, q.title] as const), ["own", "A map of your own"]]} />
+            {together?.[0].includes(letter) ? (
+              <span className="text-ink2">part of {title(together[1]).toLowerCase()}</span>
+            ) : (
+              <Choice
+                label={`What ${letter} holds`}
+                className="w-[140px]"
+                value={isOwn(reads[letter] ?? "") ? "own" : (reads[letter] ?? "unread")}
+                onChange={(key) =>
+                  handleChannel(letter, key === "own" ? ownKey(`map ${letter}`) : key)
+                }
+                options={[
+                  ["unread", "Left unread"],
+                  ...quantities
+                    .filter((q) => q.channels === 1)
+                    .map((q) => [q.key, q.title] as const),
+                  ["own", "A map of your own"],
+                ]}
+              />
             )}
           </figcaption>
-          {isOwn(reads[letter] ?? "") && <div className="pl-[18px]"><OwnName label={`What the map in ${letter} is called`} value={reads[letter]} onDone={(key) => handleChannel(letter, key)} /></div>}
+          {isOwn(reads[letter] ?? "") && (
+            <div className="pl-[18px]">
+              <OwnName
+                label={`What the map in ${letter} is called`}
+                value={reads[letter]}
+                onDone={(key) => handleChannel(letter, key)}
+              />
+            </div>
+          )}
           {reads[letter] && (
             <label className="mt-1 flex items-center gap-1.5 pl-[18px] text-sm text-ink2">
-              <input type="checkbox" checked={spans[letter] !== undefined} onChange={(e) => handleInverted(letter, e.target.checked)} /> inverted
+              <input
+                type="checkbox"
+                checked={spans[letter] !== undefined}
+                onChange={(e) => handleInverted(letter, e.target.checked)}
+              />{" "}
+              inverted
             </label>
           )}
         </figure>
@@ -58,13 +108,32 @@ export function Channels({ look, onChange }: ChannelsProps) {
       <div className="grid gap-2 text-sm text-ink2">
         <label className="grid gap-0.5">
           Read it as the file of a target
-          <select aria-label={`Read ${look.name} as the file of a target`} className="field w-64 text-base text-ink" value="" onChange={(e) => handleReading(e.target.value)}>
+          <select
+            aria-label={`Read ${look.name} as the file of a target`}
+            className="field w-64 text-base text-ink"
+            value=""
+            onChange={(e) => handleReading(e.target.value)}
+          >
             <option value="">{fitting.length ? "Choose" : "No target has such a file"}</option>
-            {fitting.map((reading, k) => <option key={`${reading.target} ${reading.role}`} value={k}>{reading.title} — {reading.target}</option>)}
+            {fitting.map((reading, k) => (
+              <option key={`${reading.target} ${reading.role}`} value={k}>
+                {reading.title} — {reading.target}
+              </option>
+            ))}
           </select>
         </label>
-        {letters.length > 1 && !together && <span>A channel left unread stays in the original.</span>}
-        {letters.length > 1 && <a className="button w-fit text-base text-ink" href={`/api/originals/${look.sha256}/grays?name=${encodeURIComponent(look.name)}&${words}`} download>Save the channels as grays</a>}
+        {letters.length > 1 && !together && (
+          <span>A channel left unread stays in the original.</span>
+        )}
+        {letters.length > 1 && (
+          <a
+            className="button w-fit text-base text-ink"
+            href={`/api/originals/${look.sha256}/grays?name=${encodeURIComponent(look.name)}&${words}`}
+            download
+          >
+            Save the channels as grays
+          </a>
+        )}
       </div>
     </div>
   );

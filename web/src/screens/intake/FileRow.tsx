@@ -7,16 +7,37 @@ import { LightTest } from "./LightTest";
 import { OwnName } from "./OwnName";
 import { type Misfit, type Rival, type Row, readsOf, type Said } from "./rows";
 
-type FileRowProps = { row: Row; rival: Rival | undefined; misfit: Misfit | undefined; isOpen: boolean; onChange: (row: Row, look: Said) => void; onLeaveOut: (row: Row) => void; onOpen: (row: Row) => void };
+type FileRowProps = {
+  row: Row;
+  rival: Rival | undefined;
+  misfit: Misfit | undefined;
+  isOpen: boolean;
+  onChange: (row: Row, look: Said) => void;
+  onLeaveOut: (row: Row) => void;
+  onOpen: (row: Row) => void;
+};
 
 /** One file: what it is, and why we think so, each part correctable; opened, its channels and its light test. */
-export const FileRow = memo(function FileRow({ row, rival, misfit, isOpen, onChange, onLeaveOut, onOpen }: FileRowProps) {
+export const FileRow = memo(function FileRow({
+  row,
+  rival,
+  misfit,
+  isOpen,
+  onChange,
+  onLeaveOut,
+  onOpen,
+}: FileRowProps) {
   const { look, isLeftOut } = row;
   const [likeliest, ...others] = look.guesses ?? [];
   const green = look.green === "down" ? "down" : "up";
   const handleKind = (wanted: string) => {
     const kind = wanted === "own" ? ownKey("") : wanted;
-    onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L"), spans: {}, green: kind === "normal" ? (look.green ?? "up") : null });
+    onChange(row, {
+      kind,
+      reads: readsOf(kind, look.letters ?? "L"),
+      spans: {},
+      green: kind === "normal" ? (look.green ?? "up") : null,
+    });
   };
   const handleKey = (event: KeyboardEvent<HTMLTableRowElement>) => {
     if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey) return;
@@ -25,7 +46,8 @@ export const FileRow = memo(function FileRow({ row, rival, misfit, isOpen, onCha
     else if (event.key === "Delete") onLeaveOut(row);
     else if (event.key === "Enter" && look.kind === "unknown" && likeliest) handleKind(likeliest);
     else if (event.key === "Enter" && look.readable) onOpen(row);
-    else if (event.key === "g" && look.kind === "normal") onChange(row, { green: green === "up" ? "down" : "up" });
+    else if (event.key === "g" && look.kind === "normal")
+      onChange(row, { green: green === "up" ? "down" : "up" });
     else if (KIND_OF_KEY[event.key] && look.readable) handleKind(KIND_OF_KEY[event.key]);
     else return;
     event.preventDefault();
@@ -34,39 +56,147 @@ export const FileRow = memo(function FileRow({ row, rival, misfit, isOpen, onCha
   const held = Object.entries(look.reads ?? {});
   return (
     <>
-      <tr tabIndex={0} data-file="row" aria-label={look.name} onKeyDown={handleKey} className={`focus-visible:-outline-offset-2 ${isLeftOut ? "opacity-60" : ""}`}>
-        <td className="w-[46px]">{look.readable && <img alt="" loading="lazy" src={`/api/originals/${look.sha256}/thumbnail`} className="size-[34px] bg-surround object-cover" />}</td>
+      <tr
+        tabIndex={0}
+        data-file="row"
+        aria-label={look.name}
+        onKeyDown={handleKey}
+        className={`focus-visible:-outline-offset-2 ${isLeftOut ? "opacity-60" : ""}`}
+      >
+        <td className="w-[46px]">
+          {look.readable && (
+            <img
+              alt=""
+              loading="lazy"
+              src={`/api/originals/${look.sha256}/thumbnail`}
+              className="size-[34px] bg-surround object-cover"
+            />
+          )}
+        </td>
         <td className="w-[200px] min-w-[200px]">
-          <button className="file-name flex cursor-pointer items-baseline gap-1.5 text-left [overflow-wrap:anywhere]" aria-expanded={isOpen} disabled={!look.readable} onClick={() => onOpen(row)}>
-            <i aria-hidden className="w-2 text-ink2 not-italic">{look.readable && (isOpen ? "▾" : "▸")}</i>{look.name}
+          <button
+            type="button"
+            className="file-name flex cursor-pointer items-baseline gap-1.5 text-left [overflow-wrap:anywhere]"
+            aria-expanded={isOpen}
+            disabled={!look.readable}
+            onClick={() => onOpen(row)}
+          >
+            <i aria-hidden className="w-2 text-ink2 not-italic">
+              {look.readable && (isOpen ? "▾" : "▸")}
+            </i>
+            {look.name}
           </button>
         </td>
-        <td>{look.readable && <input aria-label={`Set of ${look.name}`} className="field w-32" value={look.set_name} onChange={(e) => onChange(row, { set_name: e.target.value })} />}</td>
+        <td>
+          {look.readable && (
+            <input
+              aria-label={`Set of ${look.name}`}
+              className="field w-32"
+              value={look.set_name}
+              onChange={(e) => onChange(row, { set_name: e.target.value })}
+            />
+          )}
+        </td>
         <td>
           {look.readable ? (
-            <Choice label={`What ${look.name} is`} className="w-[150px]" options={[["unknown", likeliest ? `${titleOf(likeliest)}?` : "Which?"], ...KINDS.map(([kind, title]) => [kind, title] as const)]} value={(isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")) as "unknown"} onChange={handleKind} />
-          ) : <span className="text-stop">■ not read</span>}
-          {isOwn(look.kind ?? "") && <OwnName label={`What the map in ${look.name} is called`} value={look.kind!} onDone={(kind) => onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L") })} />}
+            <Choice
+              label={`What ${look.name} is`}
+              className="w-[150px]"
+              options={[
+                ["unknown", likeliest ? `${titleOf(likeliest)}?` : "Which?"],
+                ...KINDS.map(([kind, title]) => [kind, title] as const),
+              ]}
+              value={(isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")) as "unknown"}
+              onChange={handleKind}
+            />
+          ) : (
+            <span className="text-stop">■ not read</span>
+          )}
+          {isOwn(look.kind ?? "") && (
+            <OwnName
+              label={`What the map in ${look.name} is called`}
+              value={look.kind ?? ""}
+              onDone={(kind) => onChange(row, { kind, reads: readsOf(kind, look.letters ?? "L") })}
+            />
+          )}
         </td>
-        <td>{look.kind === "normal" && <Choice label={`Green of ${look.name}`} options={GREENS} value={green} onChange={(next) => onChange(row, { green: next })} />}</td>
-        <td className="whitespace-nowrap">{look.readable && <>{look.width} × {look.height}<br /><span className="text-sm text-ink2">{look.depth} bit {look.letters}</span></>}</td>
-        <td className="whitespace-nowrap">{look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}</td>
         <td>
-          {isLeftOut && <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>}
-          {rival && <RivalLine rival={rival} />}
-          {misfit && <MisfitLine misfit={misfit} onFit={() => onChange(row, { fit: misfit.is === "size" ? "stretch" : "crop" })} />}
-          {look.because?.join("; ")}
-          {held.some(([letters]) => letters.length === 1 && letters !== "L") && <p className="text-ink2">{held.map(([letters, key]) => `${letters} ${titleOf(key).toLowerCase()}`).join(" · ")}</p>}
-          {look.kind === "unknown" && likeliest && <p className="text-ink2">Press Enter on the row if it is {titleOf(likeliest).toLowerCase()}{others.map((kind) => `, ${KEY_OF_KIND[kind].toUpperCase()} if it is a ${titleOf(kind).toLowerCase()}`).join("")}.</p>}
-          {look.findings?.map((f) => <FindingLine key={f.text} finding={f} />)}
+          {look.kind === "normal" && (
+            <Choice
+              label={`Green of ${look.name}`}
+              options={GREENS}
+              value={green}
+              onChange={(next) => onChange(row, { green: next })}
+            />
+          )}
         </td>
-        <td className="pr-0"><button className="button w-[26px] justify-center px-0" aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`} onClick={() => onLeaveOut(row)}>{isLeftOut ? "+" : "×"}</button></td>
+        <td className="whitespace-nowrap">
+          {look.readable && (
+            <>
+              {look.width} × {look.height}
+              <br />
+              <span className="text-sm text-ink2">
+                {look.depth} bit {look.letters}
+              </span>
+            </>
+          )}
+        </td>
+        <td className="whitespace-nowrap">
+          {look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}
+        </td>
+        <td>
+          {isLeftOut && (
+            <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>
+          )}
+          {rival && <RivalLine rival={rival} />}
+          {misfit && (
+            <MisfitLine
+              misfit={misfit}
+              onFit={() => onChange(row, { fit: misfit.is === "size" ? "stretch" : "crop" })}
+            />
+          )}
+          {look.because?.join("; ")}
+          {held.some(([letters]) => letters.length === 1 && letters !== "L") && (
+            <p className="text-ink2">
+              {held.map(([letters, key]) => `${letters} ${titleOf(key).toLowerCase()}`).join(" · ")}
+            </p>
+          )}
+          {look.kind === "unknown" && likeliest && (
+            <p className="text-ink2">
+              Press Enter on the row if it is {titleOf(likeliest).toLowerCase()}
+              {others
+                .map(
+                  (kind) =>
+                    `, ${KEY_OF_KIND[kind].toUpperCase()} if it is a ${titleOf(kind).toLowerCase()}`,
+                )
+                .join("")}
+              .
+            </p>
+          )}
+          {look.findings?.map((f) => (
+            <FindingLine key={f.text} finding={f} />
+          ))}
+        </td>
+        <td className="pr-0">
+          <button
+            type="button"
+            className="button w-[26px] justify-center px-0"
+            aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`}
+            onClick={() => onLeaveOut(row)}
+          >
+            {isLeftOut ? "+" : "×"}
+          </button>
+        </td>
       </tr>
       {isOpen && (
         <tr aria-label={`${look.name}, opened`}>
           <td />
           <td colSpan={8} className="py-3">
-            {look.kind === "normal" && held.length > 0 && <div className="mb-4"><LightTest look={look} onGreen={(green) => onChange(row, { green })} /></div>}
+            {look.kind === "normal" && held.length > 0 && (
+              <div className="mb-4">
+                <LightTest look={look} onGreen={(green) => onChange(row, { green })} />
+              </div>
+            )}
             <Channels look={look} onChange={(change) => onChange(row, change)} />
           </td>
         </tr>
@@ -75,32 +205,68 @@ export const FileRow = memo(function FileRow({ row, rival, misfit, isOpen, onCha
   );
 });
 
-const RIVALS: Record<Rival["is"], { grade: "note" | "look" | "stop"; text: string; says: (rival: Rival, maps: string) => string }> = {
-  copy: { grade: "note", text: "text-ink2", says: (rival, maps) => `Its ${maps} is not taken: ${rival.name} holds the same.` },
-  worse: { grade: "look", text: "text-look", says: (rival, maps) => `Its ${maps} is not taken: ${rival.name} holds it too and is stored better.` },
-  equal: { grade: "stop", text: "text-stop", says: (rival, maps) => `${rival.name} holds ${maps} too. Say what one of them is, or leave it out.` },
+const RIVALS: Record<
+  Rival["is"],
+  { grade: "note" | "look" | "stop"; text: string; says: (rival: Rival, maps: string) => string }
+> = {
+  copy: {
+    grade: "note",
+    text: "text-ink2",
+    says: (rival, maps) => `Its ${maps} is not taken: ${rival.name} holds the same.`,
+  },
+  worse: {
+    grade: "look",
+    text: "text-look",
+    says: (rival, maps) =>
+      `Its ${maps} is not taken: ${rival.name} holds it too and is stored better.`,
+  },
+  equal: {
+    grade: "stop",
+    text: "text-stop",
+    says: (rival, maps) =>
+      `${rival.name} holds ${maps} too. Say what one of them is, or leave it out.`,
+  },
 };
 
 function RivalLine({ rival }: { rival: Rival }) {
   const { grade, text, says } = RIVALS[rival.is];
-  return <p className={`flex items-baseline gap-1.5 ${text}`}><GradeMark grade={grade} />{says(rival, rival.maps.join(" and ").toLowerCase())}</p>;
-}
-
-function MisfitLine({ misfit: { is, width, height }, onFit }: { misfit: Misfit; onFit: () => void }) {
-  const isShape = is === "shape";
   return (
-    <p className={`flex items-baseline gap-1.5 ${isShape ? "text-stop" : "text-look"}`}>
-      <GradeMark grade={isShape ? "stop" : "look"} />
-      <span>{isShape ? "Another shape" : "Another size"} than its set, which is {width} × {height}. <button className="button ml-1" onClick={onFit}>{isShape ? "Crop it" : "Resize it"}</button></span>
+    <p className={`flex items-baseline gap-1.5 ${text}`}>
+      <GradeMark grade={grade} />
+      {says(rival, rival.maps.join(" and ").toLowerCase())}
     </p>
   );
 }
 
-const titleOf = (kind: string) => (isOwn(kind) ? ownName(kind) : undefined) ?? KINDS.find(([key]) => key === kind)?.[1] ?? kind;
+function MisfitLine({
+  misfit: { is, width, height },
+  onFit,
+}: {
+  misfit: Misfit;
+  onFit: () => void;
+}) {
+  const isShape = is === "shape";
+  return (
+    <p className={`flex items-baseline gap-1.5 ${isShape ? "text-stop" : "text-look"}`}>
+      <GradeMark grade={isShape ? "stop" : "look"} />
+      <span>
+        {isShape ? "Another shape" : "Another size"} than its set, which is {width} × {height}.{" "}
+        <button type="button" className="button ml-1" onClick={onFit}>
+          {isShape ? "Crop it" : "Resize it"}
+        </button>
+      </span>
+    </p>
+  );
+}
+
+const titleOf = (kind: string) =>
+  (isOwn(kind) ? ownName(kind) : undefined) ?? KINDS.find(([key]) => key === kind)?.[1] ?? kind;
 
 function besideOf(row: HTMLElement, key: string): HTMLElement | null {
-  const step = { ArrowUp: "previousElementSibling", ArrowDown: "nextElementSibling" }[key] as "nextElementSibling" | undefined;
+  const step = { ArrowUp: "previousElementSibling", ArrowDown: "nextElementSibling" }[key] as
+    | "nextElementSibling"
+    | undefined;
   let beside = step ? row[step] : null;
-  while (beside && !(beside as HTMLElement).dataset.file) beside = beside[step!];
+  while (step && beside && !(beside as HTMLElement).dataset.file) beside = beside[step];
   return beside as HTMLElement | null;
 }

@@ -8,7 +8,20 @@ import { useKey } from "../../parts/useKey";
 import { chosen, type Dropped, filesOf } from "./drop";
 import { FileRow } from "./FileRow";
 import { type Offer, OfferBar } from "./OfferBar";
-import { corrected, entryOf, isUsable, keyOf, misfitsOf, rivalsOf, type Row, type Said, setsOf, settledRows, wholeOf, withLooks } from "./rows";
+import {
+  corrected,
+  entryOf,
+  isUsable,
+  keyOf,
+  misfitsOf,
+  type Row,
+  rivalsOf,
+  type Said,
+  setsOf,
+  settledRows,
+  wholeOf,
+  withLooks,
+} from "./rows";
 import { SourceBar } from "./SourceBar";
 
 const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
@@ -45,7 +58,9 @@ export function Intake({ project }: { project: string }) {
       const one = waiting.shift();
       if (!one) return;
       try {
-        arrived.current.push(...(await keepFile(one.file, one.folder, by.get(one.file.name) ?? null)));
+        arrived.current.push(
+          ...(await keepFile(one.file, one.folder, by.get(one.file.name) ?? null)),
+        );
       } catch (problem) {
         setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
       }
@@ -66,15 +81,32 @@ export function Intake({ project }: { project: string }) {
     if (!dropped.length) return;
     sent.current.push(...dropped);
     const names = dropped.map(({ file }) => file.name).slice(0, 5000);
-    const groups = source === undefined ? await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => []) : [];
+    const groups =
+      source === undefined
+        ? await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => [])
+        : [];
     setKept(0);
-    await read(dropped, source === undefined ? new Map(groups.flatMap((group) => group.names.map((name) => [name, group.profile] as const))) : allOf(source, dropped));
+    await read(
+      dropped,
+      source === undefined
+        ? new Map(
+            groups.flatMap((group) => group.names.map((name) => [name, group.profile] as const)),
+          )
+        : allOf(source, dropped),
+    );
   };
-  const { data: folders = [] } = useQuery({ queryKey: ["folders"], queryFn: () => settled(api.GET("/api/folders")) });
+  const { data: folders = [] } = useQuery({
+    queryKey: ["folders"],
+    queryFn: () => settled(api.GET("/api/folders")),
+  });
   const handleFolder = async (place: string) => {
     setBusy({ left: 1, of: 1 });
     try {
-      arrived.current.push(...(await settled(api.POST("/api/folders/looks", { body: { place, profile: source ?? null } }))));
+      arrived.current.push(
+        ...(await settled(
+          api.POST("/api/folders/looks", { body: { place, profile: source ?? null } }),
+        )),
+      );
       flush();
     } catch (problem) {
       setProblems([(problem as Error).message]);
@@ -89,23 +121,48 @@ export function Intake({ project }: { project: string }) {
   const handleDrop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    filesOf(event.dataTransfer.items).then(handleFiles, (problem: Error) => setProblems([`The drop could not be read: ${problem.message}`]));
+    filesOf(event.dataTransfer.items).then(handleFiles, (problem: Error) =>
+      setProblems([`The drop could not be read: ${problem.message}`]),
+    );
   };
-  const correct = useCallback((row: Row, next: Row) => setRows((now) => {
-    past.current.push(now);
-    return now.map((one) => (one === row ? next : one));
-  }), []);
-  const handleChange = useCallback((row: Row, said: Said) => correct(row, corrected(row, said)), [correct]);
+  const correct = useCallback(
+    (row: Row, next: Row) =>
+      setRows((now) => {
+        past.current.push(now);
+        return now.map((one) => (one === row ? next : one));
+      }),
+    [],
+  );
+  const handleChange = useCallback(
+    (row: Row, said: Said) => correct(row, corrected(row, said)),
+    [correct],
+  );
   const handleOffer = (offer: Offer) => {
     const read = new Map(offer.files.map((file) => [file.name, file]));
     past.current.push(rows);
-    setRows(rows.map((row) => {
-      const file = read.get(row.look.name);
-      return file ? corrected(row, { kind: wholeOf(file.reads), reads: file.reads, spans: file.spans, green: file.green, set_name: file.set }) : row;
-    }));
+    setRows(
+      rows.map((row) => {
+        const file = read.get(row.look.name);
+        return file
+          ? corrected(row, {
+              kind: wholeOf(file.reads),
+              reads: file.reads,
+              spans: file.spans,
+              green: file.green,
+              set_name: file.set,
+            })
+          : row;
+      }),
+    );
   };
-  const handleLeaveOut = useCallback((row: Row) => correct(row, { ...row, isLeftOut: !row.isLeftOut }), [correct]);
-  const handleOpen = useCallback((row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))), []);
+  const handleLeaveOut = useCallback(
+    (row: Row) => correct(row, { ...row, isLeftOut: !row.isLeftOut }),
+    [correct],
+  );
+  const handleOpen = useCallback(
+    (row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))),
+    [],
+  );
   useKey((key) => {
     const before = key === "undo" ? past.current.pop() : undefined;
     if (before) setRows(before);
@@ -115,8 +172,12 @@ export function Intake({ project }: { project: string }) {
   const rivals = rivalsOf(rows, quantities);
   const misfits = misfitsOf(rows);
   const entriesOf = (name: string): IntakeEntry[] =>
-    rows.filter((row) => isUsable(row) && row.look.set_name === name).flatMap((row) => entryOf(row, rivals.get(row), quantities) ?? []);
-  const unsettled = new Set([...rivals].filter(([, rival]) => rival.is === "equal").map(([row]) => row.look.set_name));
+    rows
+      .filter((row) => isUsable(row) && row.look.set_name === name)
+      .flatMap((row) => entryOf(row, rivals.get(row), quantities) ?? []);
+  const unsettled = new Set(
+    [...rivals].filter(([, rival]) => rival.is === "equal").map(([row]) => row.look.set_name),
+  );
   const ready = sets.filter((name) => !unsettled.has(name));
 
   const handleTakeIn = async () => {
@@ -124,7 +185,14 @@ export function Intake({ project }: { project: string }) {
     let last = "";
     for (const name of ready) {
       try {
-        last = (await settled(api.POST("/api/projects/{project}/sets", { params: { path: { project } }, body: { name, entries: entriesOf(name) } }))).id;
+        last = (
+          await settled(
+            api.POST("/api/projects/{project}/sets", {
+              params: { path: { project } },
+              body: { name, entries: entriesOf(name) },
+            }),
+          )
+        ).id;
         setRows((now) => now.filter((row) => !isUsable(row) || row.look.set_name !== name));
       } catch (problem) {
         failed.push(`${name}: ${(problem as Error).message}`);
@@ -139,41 +207,137 @@ export function Intake({ project }: { project: string }) {
   const undecided = rows.filter((row) => !isUsable(row)).length;
   return (
     <main className="overflow-auto px-[18px] py-3.5">
-      <h1 className="mb-2.5">{rows.length ? `${count(rows.length, "file")}, ${count(sets.length, "set")}` : "Intake"}</h1>
-      <div data-over={isOver} onDragOver={(e) => { e.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={handleDrop}
-        className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 data-[over=true]:bg-wash ${rows.length ? "py-2.5" : "py-16 justify-center"}`}>
+      <h1 className="mb-2.5">
+        {rows.length ? `${count(rows.length, "file")}, ${count(sets.length, "set")}` : "Intake"}
+      </h1>
+      <div
+        data-over={isOver}
+        onDragOver={(e) => {
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={handleDrop}
+        className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 data-[over=true]:bg-wash ${rows.length ? "py-2.5" : "py-16 justify-center"}`}
+      >
         <span>Drop pictures, folders or zips here, or</span>
-        <input ref={choose} type="file" multiple aria-label="Choose files" className="sr-only" onChange={(e) => { void handleFiles(chosen(e.target.files ?? [])); e.target.value = ""; }} />
-        <button className="button" onClick={() => choose.current!.click()}>Choose files</button>
+        <input
+          ref={choose}
+          type="file"
+          multiple
+          aria-label="Choose files"
+          className="sr-only"
+          onChange={(e) => {
+            void handleFiles(chosen(e.target.files ?? []));
+            e.target.value = "";
+          }}
+        />
+        <button type="button" className="button" onClick={() => choose.current?.click()}>
+          Choose files
+        </button>
         {folders.length > 0 && (
-          <Choice label="A folder on the server" className="w-56" value="" options={[["", "or link a folder on the server"], ...folders.map((f) => [f.place, `${titleOf(f.place)} (${f.pictures})`] as const)]} onChange={(place) => place && void handleFolder(place)} />
+          <Choice
+            label="A folder on the server"
+            className="w-56"
+            value=""
+            options={[
+              ["", "or link a folder on the server"],
+              ...folders.map((f) => [f.place, `${titleOf(f.place)} (${f.pictures})`] as const),
+            ]}
+            onChange={(place) => place && void handleFolder(place)}
+          />
         )}
-        {busy.of > 0 && <span role="status" className="flex items-center gap-2"><progress className="w-24" max={busy.of} value={busy.of - busy.left} /> {busy.left} of {busy.of} still being read</span>}
-        {sets.length > 0 && <button className="button-main ml-auto" disabled={busy.of > 0 || !ready.length} onClick={() => void handleTakeIn()}>Take in {count(ready.length, "set")}</button>}
+        {busy.of > 0 && (
+          <span role="status" className="flex items-center gap-2">
+            <progress className="w-24" max={busy.of} value={busy.of - busy.left} /> {busy.left} of{" "}
+            {busy.of} still being read
+          </span>
+        )}
+        {sets.length > 0 && (
+          <button
+            type="button"
+            className="button-main ml-auto"
+            disabled={busy.of > 0 || !ready.length}
+            onClick={() => void handleTakeIn()}
+          >
+            Take in {count(ready.length, "set")}
+          </button>
+        )}
       </div>
-      {problems.map((text) => <p key={text} role="alert" className="text-stop">{text}</p>)}
-      {rows.length > 0 && <SourceBar rows={rows} chosen={source ?? null} kept={kept} onProfile={(name) => void handleProfile(name)} lesson={() => sets.map(entriesOf)} />}
+      {problems.map((text) => (
+        <p key={text} role="alert" className="text-stop">
+          {text}
+        </p>
+      ))}
+      {rows.length > 0 && (
+        <SourceBar
+          rows={rows}
+          chosen={source ?? null}
+          kept={kept}
+          onProfile={(name) => void handleProfile(name)}
+          lesson={() => sets.map(entriesOf)}
+        />
+      )}
       {busy.of === 0 && <OfferBar rows={rows} onTake={handleOffer} />}
-      {undecided > 0 && <p className="mb-1 text-ink2">{count(undecided, "file")} will not be taken in; each row says why.</p>}
-      {unsettled.size > 0 && <p className="mb-1 text-stop">{[...unsettled].join(", ")}: two files hold the same map. Their rows say what to do.</p>}
+      {undecided > 0 && (
+        <p className="mb-1 text-ink2">
+          {count(undecided, "file")} will not be taken in; each row says why.
+        </p>
+      )}
+      {unsettled.size > 0 && (
+        <p className="mb-1 text-stop">
+          {[...unsettled].join(", ")}: two files hold the same map. Their rows say what to do.
+        </p>
+      )}
       {rows.length > 0 && (
         <table className="w-full border-collapse">
-          <thead><tr><th /><th>File</th><th>Set</th><th>Is</th><th>Green</th><th>Size</th><th>Sure</th><th>Because</th><th /></tr></thead>
+          <thead>
+            <tr>
+              <th />
+              <th>File</th>
+              <th>Set</th>
+              <th>Is</th>
+              <th>Green</th>
+              <th>Size</th>
+              <th>Sure</th>
+              <th>Because</th>
+              <th />
+            </tr>
+          </thead>
           <tbody>
             {rows.slice(0, shown).map((row) => (
-              <FileRow key={keyOf(row.look)} row={row} rival={rivals.get(row)} misfit={misfits.get(row)} isOpen={open === keyOf(row.look)} onChange={handleChange} onLeaveOut={handleLeaveOut} onOpen={handleOpen} />
+              <FileRow
+                key={keyOf(row.look)}
+                row={row}
+                rival={rivals.get(row)}
+                misfit={misfits.get(row)}
+                isOpen={open === keyOf(row.look)}
+                onChange={handleChange}
+                onLeaveOut={handleLeaveOut}
+                onOpen={handleOpen}
+              />
             ))}
           </tbody>
         </table>
       )}
-      {rows.length > shown && <button className="button mt-2" onClick={() => setShown((n) => n + 5 * SHOWN_AT_FIRST)}>Show more of {rows.length} rows</button>}
+      {rows.length > shown && (
+        <button
+          type="button"
+          className="button mt-2"
+          onClick={() => setShown((n) => n + 5 * SHOWN_AT_FIRST)}
+        >
+          Show more of {rows.length} rows
+        </button>
+      )}
     </main>
   );
 }
 
 /** One source for every file. */
-const allOf = (source: string | null, files: Dropped[]) => new Map(source === null ? [] : files.map(({ file }) => [file.name, source] as const));
+const allOf = (source: string | null, files: Dropped[]) =>
+  new Map(source === null ? [] : files.map(({ file }) => [file.name, source] as const));
 
 /** A place without the number of its root; the root itself by what it is. */
-const titleOf = (place: string) => place.split("/").slice(1).join("/") || `linked folder ${Number(place) + 1}`;
+const titleOf = (place: string) =>
+  place.split("/").slice(1).join("/") || `linked folder ${Number(place) + 1}`;
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;

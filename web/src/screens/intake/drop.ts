@@ -3,21 +3,40 @@ export type Dropped = { file: File; folder: string };
 
 /** Every file of a drop, those inside of dropped folders too. */
 export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
-  const entries = [...items].map((item) => item.webkitGetAsEntry()).filter((entry) => entry !== null);
+  const entries = [...items]
+    .map((item) => item.webkitGetAsEntry())
+    .filter((entry) => entry !== null);
   return (await Promise.all(entries.map((entry) => filesUnder(entry, "")))).flat();
 }
 
 /** Chosen files; the browser tells their folders only when a folder was chosen. */
-export const chosen = (files: Iterable<File>): Dropped[] => [...files].map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
+export const chosen = (files: Iterable<File>): Dropped[] =>
+  [...files].map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
 
 async function filesUnder(entry: FileSystemEntry, folder: string): Promise<Dropped[]> {
-  if (entry.isFile) return [{ folder, file: await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)) }];
+  if (entry.isFile)
+    return [
+      {
+        folder,
+        file: await new Promise<File>((resolve, reject) =>
+          (entry as FileSystemFileEntry).file(resolve, reject),
+        ),
+      },
+    ];
   const reader = (entry as FileSystemDirectoryEntry).createReader();
   const found: FileSystemEntry[] = [];
   for (;;) {
-    const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject)); // at most 100 at a time
+    const some = await new Promise<FileSystemEntry[]>((resolve, reject) =>
+      reader.readEntries(resolve, reject),
+    ); // at most 100 at a time
     if (!some.length) break;
     found.push(...some);
   }
-  return (await Promise.all(found.filter((inside) => !inside.name.startsWith(".")).map((inside) => filesUnder(inside, entry.name)))).flat();
+  return (
+    await Promise.all(
+      found
+        .filter((inside) => !inside.name.startsWith("."))
+        .map((inside) => filesUnder(inside, entry.name)),
+    )
+  ).flat();
 }

@@ -1,17 +1,40 @@
 /** What a whole file can be taken in as, in the order a person looks for it, with the key that says so on its row. */
 export const KINDS = [
-  ["base_color", "Base color", "b"], ["photo", "Photo", "p"], ["diffuse", "Diffuse", "f"], ["shaded_color", "Color with occlusion", ""], ["specular", "Specular color", "s"],
-  ["normal", "Normal", "n"], ["height", "Height", "h"], ["roughness", "Roughness", "r"], ["gloss", "Gloss", "l"], ["metallic", "Metallic", "m"],
-  ["occlusion", "Ambient occlusion", "o"], ["opacity", "Opacity", "t"], ["emissive", "Emissive", "e"], ["reflectance", "Reflectance", ""], ["curvature", "Curvature", ""],
-  ["roughness_squared", "Roughness, squared", ""], ["shine_power", "Specular power", ""], ["specular_level", "Specular level", ""], ["refraction", "Index of refraction", ""],
-  ["packed", "Channels apart", "c"], ["own", "A map of your own", "w"],
+  ["base_color", "Base color", "b"],
+  ["photo", "Photo", "p"],
+  ["diffuse", "Diffuse", "f"],
+  ["shaded_color", "Color with occlusion", ""],
+  ["specular", "Specular color", "s"],
+  ["normal", "Normal", "n"],
+  ["height", "Height", "h"],
+  ["roughness", "Roughness", "r"],
+  ["gloss", "Gloss", "l"],
+  ["metallic", "Metallic", "m"],
+  ["occlusion", "Ambient occlusion", "o"],
+  ["opacity", "Opacity", "t"],
+  ["emissive", "Emissive", "e"],
+  ["reflectance", "Reflectance", ""],
+  ["curvature", "Curvature", ""],
+  ["roughness_squared", "Roughness, squared", ""],
+  ["shine_power", "Specular power", ""],
+  ["specular_level", "Specular level", ""],
+  ["refraction", "Index of refraction", ""],
+  ["packed", "Channels apart", "c"],
+  ["own", "A map of your own", "w"],
 ] as const;
 
-export const KIND_OF_KEY: Record<string, string> = Object.fromEntries(KINDS.filter(([, , key]) => key).map(([kind, , key]) => [key, kind]));
+export const KIND_OF_KEY: Record<string, string> = Object.fromEntries(
+  KINDS.filter(([, , key]) => key).map(([kind, , key]) => [key, kind]),
+);
 
-export const KEY_OF_KIND: Record<string, string> = Object.fromEntries(KINDS.map(([kind, , key]) => [kind, key]));
+export const KEY_OF_KIND: Record<string, string> = Object.fromEntries(
+  KINDS.map(([kind, , key]) => [kind, key]),
+);
 
-export const GREENS = [["up", "Y+"], ["down", "Y−"]] as const;
+export const GREENS = [
+  ["up", "Y+"],
+  ["down", "Y−"],
+] as const;
 
 const OWN = "own_";
 const UNNAMED = "map";
@@ -19,7 +42,13 @@ const UNNAMED = "map";
 export const isOwn = (key: string) => key.startsWith(OWN);
 
 /** Key of a map of a person's own, from what they call it; only letters and digits count. */
-export const ownKey = (name: string) => OWN + (name.normalize("NFKD").toLowerCase().match(/[a-z0-9]+/g)?.join("_") ?? UNNAMED);
+export const ownKey = (name: string) =>
+  OWN +
+  (name
+    .normalize("NFKD")
+    .toLowerCase()
+    .match(/[a-z0-9]+/g)
+    ?.join("_") ?? UNNAMED);
 
 /** What a person calls the map with that key. */
 export const ownName = (key: string) => key.slice(OWN.length).replaceAll("_", " ");

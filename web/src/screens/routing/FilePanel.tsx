@@ -2,60 +2,209 @@ import { useState } from "react";
 import type { Target } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { TypedField } from "../../parts/TypedField";
-import { LETTERS, movedPart, type TargetFile, withAlphaApart, withFile, withLetters, withoutFile } from "./edit";
+import {
+  LETTERS,
+  movedPart,
+  type TargetFile,
+  withAlphaApart,
+  withFile,
+  withLetters,
+  withoutFile,
+} from "./edit";
 
-const PARTS = [["set", "Set"], ["map", "Map word"], ["size", "Size"], ["project", "Project"], ["target", "Target"], ["tile", "Tile number"]] as const;
-const FORMATS = [["png", "PNG"], ["tga", "TGA"], ["tiff", "TIFF"], ["exr", "EXR"], ["exr-tiled", "EXR, tiled with mips"], ["jpeg", "JPEG"]] as const;
-const DEPTHS = [["8 uint", "8 bit"], ["16 uint", "16 bit"], ["16 float", "Half float"], ["32 float", "Float"]] as const;
-const COLORS = [["srgb", "Color (sRGB)"], ["linear", "Color (linear)"], ["acescg", "Color (ACEScg)"], ["data", "Data"]] as const;
+const PARTS = [
+  ["set", "Set"],
+  ["map", "Map word"],
+  ["size", "Size"],
+  ["project", "Project"],
+  ["target", "Target"],
+  ["tile", "Tile number"],
+] as const;
+const FORMATS = [
+  ["png", "PNG"],
+  ["tga", "TGA"],
+  ["tiff", "TIFF"],
+  ["exr", "EXR"],
+  ["exr-tiled", "EXR, tiled with mips"],
+  ["jpeg", "JPEG"],
+] as const;
+const DEPTHS = [
+  ["8 uint", "8 bit"],
+  ["16 uint", "16 bit"],
+  ["16 float", "Half float"],
+  ["32 float", "Float"],
+] as const;
+const COLORS = [
+  ["srgb", "Color (sRGB)"],
+  ["linear", "Color (linear)"],
+  ["acescg", "Color (ACEScg)"],
+  ["data", "Data"],
+] as const;
 
-const SWITCHES = [["power_of_two", "sides are powers of two"], ["pixel_art", "shrunk without averaging, as pixel art"], ["dither", "dithered, where masters know more than 8 bits"]] as const;
+const SWITCHES = [
+  ["power_of_two", "sides are powers of two"],
+  ["pixel_art", "shrunk without averaging, as pixel art"],
+  ["dither", "dithered, where masters know more than 8 bits"],
+] as const;
 
-type FilePanelProps = { target: Target; file: TargetFile; memory: { plain: number; block: number } | null; onChange: (change: (target: Target) => Target) => void };
+type FilePanelProps = {
+  target: Target;
+  file: TargetFile;
+  memory: { plain: number; block: number } | null;
+  onChange: (change: (target: Target) => Target) => void;
+};
 
 /** One file of a target: its name from chips, how it is stored, what it costs. */
 export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
-  const change = (part: Partial<TargetFile>) => onChange((now) => withFile(now, file.role, (f) => ({ ...f, ...part })));
+  const change = (part: Partial<TargetFile>) =>
+    onChange((now) => withFile(now, file.role, (f) => ({ ...f, ...part })));
   const letters = Object.keys(file.channels).join("");
   const alpha = file.channels.A?.quantity;
   return (
-    <section aria-label={`File ${file.title}`} className="mb-4 flex flex-col gap-2 border-t border-hair pt-3">
+    <section
+      aria-label={`File ${file.title}`}
+      className="mb-4 flex flex-col gap-2 border-t border-hair pt-3"
+    >
       <h2>The file</h2>
-      <Line label="Name"><Chips name={file.name} onChange={(name) => change({ name })} /></Line>
-      <Line label="Map word"><TypedField label="Map word" className="w-full" value={file.word} onDone={(word) => change({ word })} /></Line>
+      <Line label="Name">
+        <Chips name={file.name} onChange={(name) => change({ name })} />
+      </Line>
+      <Line label="Map word">
+        <TypedField
+          label="Map word"
+          className="w-full"
+          value={file.word}
+          onDone={(word) => change({ word })}
+        />
+      </Line>
       <Line label="Stored as">
-        <Choice label="Format" className="w-20" options={FORMATS} value={file.format} onChange={(format) => change({ format })} />
-        <Choice label="Depth" className="w-24" options={DEPTHS} value={`${file.depth} ${file.sample}` as "8 uint"} onChange={(value) => { const [depth, sample] = value.split(" "); change({ depth: Number(depth) as 8, sample: sample as "uint" }); }} />
+        <Choice
+          label="Format"
+          className="w-20"
+          options={FORMATS}
+          value={file.format}
+          onChange={(format) => change({ format })}
+        />
+        <Choice
+          label="Depth"
+          className="w-24"
+          options={DEPTHS}
+          value={`${file.depth} ${file.sample}` as "8 uint"}
+          onChange={(value) => {
+            const [depth, sample] = value.split(" ");
+            change({ depth: Number(depth) as 8, sample: sample as "uint" });
+          }}
+        />
       </Line>
       <Line label="Holds">
-        <Choice label="Color or data" className="w-32" options={COLORS} value={file.primaries === "acescg" ? "acescg" : file.color} onChange={(color) => change(color === "acescg" ? { color: "linear", primaries: "acescg" } : { color, primaries: "rec709" })} />
-        <Choice label="Channels of the file" className="w-20" options={LETTERS.map((l) => [l, [...l].join(" ")] as const)} value={letters as "L"} onChange={(l) => onChange((now) => withFile(now, file.role, (f) => withLetters(f, l)))} />
+        <Choice
+          label="Color or data"
+          className="w-32"
+          options={COLORS}
+          value={file.primaries === "acescg" ? "acescg" : file.color}
+          onChange={(color) =>
+            change(
+              color === "acescg"
+                ? { color: "linear", primaries: "acescg" }
+                : { color, primaries: "rec709" },
+            )
+          }
+        />
+        <Choice
+          label="Channels of the file"
+          className="w-20"
+          options={LETTERS.map((l) => [l, [...l].join(" ")] as const)}
+          value={letters as "L"}
+          onChange={(l) => onChange((now) => withFile(now, file.role, (f) => withLetters(f, l)))}
+        />
       </Line>
-      <label className="grid gap-0.5 text-sm text-ink2" title="A file that holds nothing of the set is left out, unless the receiving side cannot do without it.">
+      <label
+        className="grid gap-0.5 text-sm text-ink2"
+        title="A file that holds nothing of the set is left out, unless the receiving side cannot do without it."
+      >
         Needed even flat, because
-        <TypedField label={`Why ${file.title} is needed even flat`} value={file.required ?? ""} placeholder="it is not: left out when the set has nothing for it" className="text-base text-ink" onDone={(required) => change({ required: required.trim() })} />
+        <TypedField
+          label={`Why ${file.title} is needed even flat`}
+          value={file.required ?? ""}
+          placeholder="it is not: left out when the set has nothing for it"
+          className="text-base text-ink"
+          onDone={(required) => change({ required: required.trim() })}
+        />
       </label>
       <details>
         <summary className="cursor-pointer text-sm text-ink2">Size, padding, rounding</summary>
         <div className="mt-2 flex flex-col gap-2">
-          <Line label="Longest"><TypedField label="Longest side in px" inputMode="numeric" placeholder="any" className="w-16 text-right" value={file.size_cap ? String(file.size_cap) : ""} onDone={(text) => change({ size_cap: Number(text) || null })} /> <span className="pt-1">px, at</span>
-            <TypedField label="Share of the set's size" inputMode="decimal" className="w-14 text-right" value={String(file.size_share ?? 1)} onDone={(text) => change({ size_share: Number(text.replace(",", ".")) })} /> <span className="pt-1">× the set</span></Line>
-          <Line label="Padding"><TypedField label="Padding in texels" inputMode="numeric" className="w-16 text-right" value={String(file.padding ?? 0)} onDone={(text) => change({ padding: Number(text) })} /> <span className="pt-1">texels under holes</span></Line>
-          {SWITCHES.map(([key, title]) => <label key={key} className="flex items-center gap-2 text-sm text-ink2"><input type="checkbox" checked={file[key] ?? false} onChange={(e) => change({ [key]: e.target.checked })} /> {title}</label>)}
+          <Line label="Longest">
+            <TypedField
+              label="Longest side in px"
+              inputMode="numeric"
+              placeholder="any"
+              className="w-16 text-right"
+              value={file.size_cap ? String(file.size_cap) : ""}
+              onDone={(text) => change({ size_cap: Number(text) || null })}
+            />{" "}
+            <span className="pt-1">px, at</span>
+            <TypedField
+              label="Share of the set's size"
+              inputMode="decimal"
+              className="w-14 text-right"
+              value={String(file.size_share ?? 1)}
+              onDone={(text) => change({ size_share: Number(text.replace(",", ".")) })}
+            />{" "}
+            <span className="pt-1">× the set</span>
+          </Line>
+          <Line label="Padding">
+            <TypedField
+              label="Padding in texels"
+              inputMode="numeric"
+              className="w-16 text-right"
+              value={String(file.padding ?? 0)}
+              onDone={(text) => change({ padding: Number(text) })}
+            />{" "}
+            <span className="pt-1">texels under holes</span>
+          </Line>
+          {SWITCHES.map(([key, title]) => (
+            <label key={key} className="flex items-center gap-2 text-sm text-ink2">
+              <input
+                type="checkbox"
+                checked={file[key] ?? false}
+                onChange={(e) => change({ [key]: e.target.checked })}
+              />{" "}
+              {title}
+            </label>
+          ))}
         </div>
       </details>
       {letters === "RGBA" && memory && alpha && (
         <p className="text-sm text-ink2">
-          The fourth channel doubles what block compression costs: {(memory.block / 1e6).toFixed(1)} MB. As two files it is {((memory.block * 0.75) / 1e6).toFixed(1)} MB.
-          <button className="button ml-2" onClick={() => onChange((now) => withAlphaApart(now, file.role, titleOf(alpha)))}>Make it two</button>
+          The fourth channel doubles what block compression costs: {(memory.block / 1e6).toFixed(1)}{" "}
+          MB. As two files it is {((memory.block * 0.75) / 1e6).toFixed(1)} MB.
+          <button
+            type="button"
+            className="button ml-2"
+            onClick={() => onChange((now) => withAlphaApart(now, file.role, titleOf(alpha)))}
+          >
+            Make it two
+          </button>
         </p>
       )}
-      <button className="button self-start" disabled={target.files.length < 2} onClick={() => onChange((now) => withoutFile(now, file.role))}>Drop this file</button>
+      <button
+        type="button"
+        className="button self-start"
+        disabled={target.files.length < 2}
+        onClick={() => onChange((now) => withoutFile(now, file.role))}
+      >
+        Drop this file
+      </button>
     </section>
   );
 }
 
-const titleOf = (key: string) => key.replace("own_", "").replaceAll("_", " ").replace(/^./, (first) => first.toUpperCase());
+const titleOf = (key: string) =>
+  key
+    .replace("own_", "")
+    .replaceAll("_", " ")
+    .replace(/^./, (first) => first.toUpperCase());
 
 type Name = TargetFile["name"];
 
@@ -69,24 +218,71 @@ function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void 
   return (
     <div className="flex flex-wrap items-center gap-1">
       {name.map((part, k) => (
-        <span key={k} tabIndex={0} role="group" aria-label={`Part ${k + 1} of ${name.length}: ${typeof part === "string" ? part : part.part}. Arrows move it`} draggable
-          onKeyDown={(e) => { const to = { ArrowLeft: k - 1, ArrowRight: k + 1 }[e.key]; if (to !== undefined && e.target === e.currentTarget) { e.preventDefault(); onChange(movedPart(name, k, to)); } }}
-          onDragStart={(e) => e.dataTransfer.setData("text/plain", String(k))} onDragOver={(e) => e.preventDefault()}
-          onDrop={(e) => { e.preventDefault(); const from = Number(e.dataTransfer.getData("text/plain")); if (from !== k) onChange(movedPart(name, from, k)); }}
-          className={`flex cursor-grab items-center gap-1 rounded-full border pl-2 ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}>
+        <span
+          key={k}
+          tabIndex={0}
+          role="group"
+          aria-label={`Part ${k + 1} of ${name.length}: ${typeof part === "string" ? part : part.part}. Arrows move it`}
+          draggable
+          onKeyDown={(e) => {
+            const to = { ArrowLeft: k - 1, ArrowRight: k + 1 }[e.key];
+            if (to !== undefined && e.target === e.currentTarget) {
+              e.preventDefault();
+              onChange(movedPart(name, k, to));
+            }
+          }}
+          onDragStart={(e) => e.dataTransfer.setData("text/plain", String(k))}
+          onDragOver={(e) => e.preventDefault()}
+          onDrop={(e) => {
+            e.preventDefault();
+            const from = Number(e.dataTransfer.getData("text/plain"));
+            if (from !== k) onChange(movedPart(name, from, k));
+          }}
+          className={`flex cursor-grab items-center gap-1 rounded-full border pl-2 ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}
+        >
           {typeof part === "string" ? part : PARTS.find(([key]) => key === part.part)?.[1]}
-          <button className="cursor-pointer px-1.5 text-ink2" aria-label={`Take ${typeof part === "string" ? part : part.part} out of the name`} disabled={name.length === 1} onClick={() => onChange(name.filter((_, at) => at !== k))}>×</button>
+          <button
+            type="button"
+            className="cursor-pointer px-1.5 text-ink2"
+            aria-label={`Take ${typeof part === "string" ? part : part.part} out of the name`}
+            disabled={name.length === 1}
+            onClick={() => onChange(name.filter((_, at) => at !== k))}
+          >
+            ×
+          </button>
         </span>
       ))}
-      <select aria-label="Add a chip" className="field w-24" value="" onChange={(e) => e.target.value && onChange([...name, { part: e.target.value as "set" }])}>
+      <select
+        aria-label="Add a chip"
+        className="field w-24"
+        value=""
+        onChange={(e) => e.target.value && onChange([...name, { part: e.target.value as "set" }])}
+      >
         <option value="">+ chip</option>
-        {PARTS.map(([key, title]) => <option key={key} value={key}>{title}</option>)}
+        {PARTS.map(([key, title]) => (
+          <option key={key} value={key}>
+            {title}
+          </option>
+        ))}
       </select>
-      <input aria-label="Add text to the name" placeholder="+ text" className="field w-16" value={text} onChange={(e) => setText(e.target.value)} onBlur={handleText} onKeyDown={(e) => e.key === "Enter" && handleText()} />
+      <input
+        aria-label="Add text to the name"
+        placeholder="+ text"
+        className="field w-16"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={handleText}
+        onKeyDown={(e) => e.key === "Enter" && handleText()}
+      />
     </div>
   );
 }
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="flex items-start gap-1.5"><span className="w-[68px] shrink-0 pt-1">{label}</span>{children}</div>;
+  return (
+    <div className="flex items-start gap-1.5">
+      <span className="w-[68px] shrink-0 pt-1">{label}</span>
+      {children}
+    </div>
+  );
 }

@@ -3,28 +3,59 @@ import type { Board, Plan, TextureSet } from "../../api/client";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
-type HoleBoardProps = { board: Board; set: TextureSet | undefined; plan: Plan | undefined; pictureOf: ((master: string) => { src: string; from: string } | null) | null; at: HoleAt; onGo: (at: HoleAt) => void; onRoute: (at: HoleAt, master: string) => void; onTurn: (at: HoleAt) => void };
+type HoleBoardProps = {
+  board: Board;
+  set: TextureSet | undefined;
+  plan: Plan | undefined;
+  pictureOf: ((master: string) => { src: string; from: string } | null) | null;
+  at: HoleAt;
+  onGo: (at: HoleAt) => void;
+  onRoute: (at: HoleAt, master: string) => void;
+  onTurn: (at: HoleAt) => void;
+};
 
 /** `pictureOf` tells what files that come in hold of a master; else the rows show the set's. Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, with Shift from channel to channel; Enter feeds one, I turns it over. */
-export function HoleBoard({ board, set, plan, pictureOf, at, onGo, onRoute, onTurn }: HoleBoardProps) {
-  const columns = board.files.flatMap((file) => file.holes.map((hole) => ({ role: file.role, hole })));
-  const columnOf = (role: string, hole: Hole) => columns.findIndex((c) => c.role === role && c.hole.letter === hole.letter);
+export function HoleBoard({
+  board,
+  set,
+  plan,
+  pictureOf,
+  at,
+  onGo,
+  onRoute,
+  onTurn,
+}: HoleBoardProps) {
+  const columns = board.files.flatMap((file) =>
+    file.holes.map((hole) => ({ role: file.role, hole })),
+  );
+  const columnOf = (role: string, hole: Hole) =>
+    columns.findIndex((c) => c.role === role && c.hole.letter === hole.letter);
   const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
   const handleKey = (event: KeyboardEvent) => {
     const here = (event.target as HTMLElement).closest<HTMLElement>("[data-row]")?.dataset;
     if (!here) return;
-    if (event.key === "i") return onTurn({ role: columns[Number(here.column)].role, letter: columns[Number(here.column)].hole.letter });
+    if (event.key === "i")
+      return onTurn({
+        role: columns[Number(here.column)].role,
+        letter: columns[Number(here.column)].hole.letter,
+      });
     const [across, down] = WAYS[event.key] ?? [0, 0];
     if (!across && !down) return;
     event.preventDefault();
     const column = (Number(here.column) + across + columns.length) % columns.length;
-    if (event.shiftKey && across) return event.currentTarget.querySelector<HTMLElement>(`[aria-pressed][data-column="${column}"]`)?.focus();
+    if (event.shiftKey && across)
+      return event.currentTarget
+        .querySelector<HTMLElement>(`[aria-pressed][data-column="${column}"]`)
+        ?.focus();
     const rows = board.rows.length + Number(hasConstants);
     let row = Number(here.row);
     let next: HTMLElement | null = null;
-    do { // a constant's row has no hole to feed
+    do {
+      // a constant's row has no hole to feed
       row = (row + down + rows) % rows;
-      next = event.currentTarget.querySelector<HTMLElement>(`[data-row="${row}"][data-column="${column}"]`);
+      next = event.currentTarget.querySelector<HTMLElement>(
+        `[data-row="${row}"][data-column="${column}"]`,
+      );
     } while (!next && down && row !== Number(here.row));
     next?.focus();
   };
@@ -33,40 +64,105 @@ export function HoleBoard({ board, set, plan, pictureOf, at, onGo, onRoute, onTu
       <thead>
         <tr>
           <th className="border-0" />
-          {board.files.map((file) => <th key={file.role} colSpan={file.holes.length} scope="colgroup" className="border-0 pb-2 pl-3.5 font-semibold text-ink">{file.title}</th>)}
+          {board.files.map((file) => (
+            <th
+              key={file.role}
+              colSpan={file.holes.length}
+              scope="colgroup"
+              className="border-0 pb-2 pl-3.5 font-semibold text-ink"
+            >
+              {file.title}
+            </th>
+          ))}
         </tr>
         <tr>
           <th />
-          {board.files.map((file) => file.holes.map((hole, k) => <th key={file.role + hole.letter} scope="col" className={`pr-0 pb-1 text-center ${k ? "" : "pl-3.5"}`}>{hole.letter}</th>))}
+          {board.files.map((file) =>
+            file.holes.map((hole, k) => (
+              <th
+                key={file.role + hole.letter}
+                scope="col"
+                className={`pr-0 pb-1 text-center ${k ? "" : "pl-3.5"}`}
+              >
+                {hole.letter}
+              </th>
+            )),
+          )}
         </tr>
       </thead>
       <tbody>
         {board.rows.map((row, line) => (
           <tr key={row.key}>
-            <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}>{pictureOf ? <RowIn row={row} picture={pictureOf(row.key)} /> : <RowHead row={row} set={set} />}</th>
-            {board.files.map((file) => file.holes.map((hole, k) => (
-              <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
-                <HoleMark line={line} column={columnOf(file.role, hole)} isFed={hole.master === row.key} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`} onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)} />
-              </td>
-            )))}
+            <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}>
+              {pictureOf ? (
+                <RowIn row={row} picture={pictureOf(row.key)} />
+              ) : (
+                <RowHead row={row} set={set} />
+              )}
+            </th>
+            {board.files.map((file) =>
+              file.holes.map((hole, k) => (
+                <td
+                  key={file.role + hole.letter}
+                  className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}
+                >
+                  <HoleMark
+                    line={line}
+                    column={columnOf(file.role, hole)}
+                    isFed={hole.master === row.key}
+                    hole={hole}
+                    role={file.role}
+                    title={`${file.title}, ${hole.letter}: ${hole.meaning}`}
+                    isAt={at.role === file.role && at.letter === hole.letter}
+                    onGo={onGo}
+                    offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`}
+                    onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)}
+                  />
+                </td>
+              )),
+            )}
           </tr>
         ))}
         {hasConstants && (
           <tr>
-            <th scope="row" className="py-0 text-ink">Constant</th>
-            {board.files.map((file) => file.holes.map((hole, k) => (
-              <td key={file.role + hole.letter} className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}>
-                <HoleMark line={board.rows.length} column={columnOf(file.role, hole)} isFed={hole.master === null} hole={hole} role={file.role} title={`${file.title}, ${hole.letter}: ${hole.meaning}`} isAt={at.role === file.role && at.letter === hole.letter} onGo={onGo} />
-              </td>
-            )))}
+            <th scope="row" className="py-0 text-ink">
+              Constant
+            </th>
+            {board.files.map((file) =>
+              file.holes.map((hole, k) => (
+                <td
+                  key={file.role + hole.letter}
+                  className={`h-9 p-0 text-center ${k ? "min-w-9" : "min-w-12 pl-3.5"}`}
+                >
+                  <HoleMark
+                    line={board.rows.length}
+                    column={columnOf(file.role, hole)}
+                    isFed={hole.master === null}
+                    hole={hole}
+                    role={file.role}
+                    title={`${file.title}, ${hole.letter}: ${hole.meaning}`}
+                    isAt={at.role === file.role && at.letter === hole.letter}
+                    onGo={onGo}
+                  />
+                </td>
+              )),
+            )}
           </tr>
         )}
         <tr>
           <th className="border-0" />
           {board.files.map((file) => (
-            <td key={file.role} colSpan={file.holes.length} className="border-0 pt-2.5 pl-3.5 align-top text-sm">
+            <td
+              key={file.role}
+              colSpan={file.holes.length}
+              className="border-0 pt-2.5 pl-3.5 align-top text-sm"
+            >
               <Chips name={file.name} />
-              <Stored file={file} plan={plan} green={file.holes.some((h) => h.master === "normal") ? board.green : null} />
+              <Stored
+                file={file}
+                plan={plan}
+                green={file.holes.some((h) => h.master === "normal") ? board.green : null}
+              />
             </td>
           ))}
         </tr>
@@ -75,42 +171,128 @@ export function HoleBoard({ board, set, plan, pictureOf, at, onGo, onRoute, onTu
   );
 }
 
-const WAYS: Record<string, [across: number, down: number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const WAYS: Record<string, [across: number, down: number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
 
 function RowHead({ row, set }: { row: Board["rows"][number]; set: TextureSet | undefined }) {
   const master = set?.masters.find((m) => m.key === row.key);
   return (
     <span className="flex items-center gap-2.5">
-      {set && master && master.origin !== "absent" ? <img alt="" src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${row.key}&px=68`} className="size-7 bg-surround object-cover" /> : <i className="size-7 border border-dashed border-ink2" />}
-      <span className={row.carried ? "" : "text-ink2"}>{row.title}<br /><span className="text-sm text-ink2">{master?.origin ?? ""}</span></span>
+      {set && master && master.origin !== "absent" ? (
+        <img
+          alt=""
+          src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${row.key}&px=68`}
+          className="size-7 bg-surround object-cover"
+        />
+      ) : (
+        <i className="size-7 border border-dashed border-ink2" />
+      )}
+      <span className={row.carried ? "" : "text-ink2"}>
+        {row.title}
+        <br />
+        <span className="text-sm text-ink2">{master?.origin ?? ""}</span>
+      </span>
     </span>
   );
 }
 
-function RowIn({ row, picture }: { row: Board["rows"][number]; picture: { src: string; from: string } | null }) {
+function RowIn({
+  row,
+  picture,
+}: {
+  row: Board["rows"][number];
+  picture: { src: string; from: string } | null;
+}) {
   return (
     <span className="flex items-center gap-2.5">
-      {picture ? <img alt={`${row.title} from ${picture.from}`} src={picture.src} className="size-7 bg-surround object-cover" /> : <i className="size-7 border border-dashed border-ink2" />}
-      <span className={row.carried ? "" : "text-ink2"}>{row.title}<br /><span className="text-sm text-ink2">{picture?.from ?? ""}</span></span>
+      {picture ? (
+        <img
+          alt={`${row.title} from ${picture.from}`}
+          src={picture.src}
+          className="size-7 bg-surround object-cover"
+        />
+      ) : (
+        <i className="size-7 border border-dashed border-ink2" />
+      )}
+      <span className={row.carried ? "" : "text-ink2"}>
+        {row.title}
+        <br />
+        <span className="text-sm text-ink2">{picture?.from ?? ""}</span>
+      </span>
     </span>
   );
 }
 
-type HoleMarkProps = { line: number; column: number; isFed: boolean; hole: Hole; role: string; title: string; isAt: boolean; onGo: (at: HoleAt) => void; offer?: string; onRoute?: () => void };
+type HoleMarkProps = {
+  line: number;
+  column: number;
+  isFed: boolean;
+  hole: Hole;
+  role: string;
+  title: string;
+  isAt: boolean;
+  onGo: (at: HoleAt) => void;
+  offer?: string;
+  onRoute?: () => void;
+};
 
-function HoleMark({ line, column, isFed, hole, role, title, isAt, onGo, offer, onRoute }: HoleMarkProps) {
+function HoleMark({
+  line,
+  column,
+  isFed,
+  hole,
+  role,
+  title,
+  isAt,
+  onGo,
+  offer,
+  onRoute,
+}: HoleMarkProps) {
   const empty = <i className="size-[18px] rounded-full bg-hair/60" />;
-  if (!isFed && !onRoute) return <span className="inline-grid size-7 place-items-center align-middle">{empty}</span>;
-  if (!isFed) return <button data-row={line} data-column={column} aria-label={offer} title={offer} tabIndex={-1} onClick={onRoute} className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper">{empty}</button>;
+  if (!isFed && !onRoute)
+    return <span className="inline-grid size-7 place-items-center align-middle">{empty}</span>;
+  if (!isFed)
+    return (
+      <button
+        type="button"
+        data-row={line}
+        data-column={column}
+        aria-label={offer}
+        title={offer}
+        tabIndex={-1}
+        onClick={onRoute}
+        className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper"
+      >
+        {empty}
+      </button>
+    );
   const mark = {
     straight: <i className="block size-[18px] rounded-full bg-copper" />,
     inverted: <i className="block size-[18px] rounded-full border-[5px] border-copper" />,
-    computed: <i className="grid size-[18px] place-items-center rounded-full border-2 border-copper"><i className="size-1.5 rounded-full bg-copper" /></i>,
+    computed: (
+      <i className="grid size-[18px] place-items-center rounded-full border-2 border-copper">
+        <i className="size-1.5 rounded-full bg-copper" />
+      </i>
+    ),
     constant: <span className="text-sm font-semibold text-copper">{hole.absent?.toFixed(2)}</span>,
   }[hole.feed];
   return (
-    <button data-row={line} data-column={column} aria-label={title} aria-pressed={isAt} title={title} tabIndex={isAt ? 0 : -1} onClick={() => onGo({ role, letter: hole.letter })} onFocus={() => onGo({ role, letter: hole.letter })}
-      className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris">
+    <button
+      type="button"
+      data-row={line}
+      data-column={column}
+      aria-label={title}
+      aria-pressed={isAt}
+      title={title}
+      tabIndex={isAt ? 0 : -1}
+      onClick={() => onGo({ role, letter: hole.letter })}
+      onFocus={() => onGo({ role, letter: hole.letter })}
+      className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris"
+    >
       {mark}
     </button>
   );
@@ -122,13 +304,24 @@ function Chips({ name }: { name: Board["files"][number]["name"] }) {
     <span className="flex flex-wrap gap-1">
       {name.map((part, k) => {
         const isText = typeof part === "string";
-        return <span key={k} className={`rounded-full border px-1.5 ${isText ? "file-name border-hair" : "border-copper text-copper"}`}>{isText ? part : part.part}</span>;
+        return (
+          <span
+            key={k}
+            className={`rounded-full border px-1.5 ${isText ? "file-name border-hair" : "border-copper text-copper"}`}
+          >
+            {isText ? part : part.part}
+          </span>
+        );
       })}
     </span>
   );
 }
 
-type StoredProps = { file: Board["files"][number]; plan: Plan | undefined; green: "up" | "down" | null };
+type StoredProps = {
+  file: Board["files"][number];
+  plan: Plan | undefined;
+  green: "up" | "down" | null;
+};
 
 function Stored({ file, plan, green }: StoredProps) {
   const planned = plan?.files.find((f) => f.role === file.role);
@@ -137,9 +330,20 @@ function Stored({ file, plan, green }: StoredProps) {
     planned && `${planned.width} × ${planned.height}`,
     planned && `${inMb(planned.memory_plain)} plain`,
     planned && `${inMb(planned.memory_block)} compressed`,
-    planned?.left_out ? `left out: ${planned.why}` : file.required ? `written even flat: ${file.required}` : null,
+    planned?.left_out && `left out: ${planned.why}`,
+    !planned?.left_out && file.required && `written even flat: ${file.required}`,
   ];
-  return <p className="mt-1.5 text-ink2">{lines.filter(Boolean).map((line) => <span key={line} className="block">{line}</span>)}</p>;
+  return (
+    <p className="mt-1.5 text-ink2">
+      {lines
+        .filter((line) => typeof line === "string")
+        .map((line) => (
+          <span key={line} className="block">
+            {line}
+          </span>
+        ))}
+    </p>
+  );
 }
 
 export const inMb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`;

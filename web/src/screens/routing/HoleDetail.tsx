@@ -1,60 +1,152 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Board, type Plan, settled, type Target, type TextureSet } from "../../api/client";
+import {
+  api,
+  type Board,
+  type Plan,
+  settled,
+  type Target,
+  type TextureSet,
+} from "../../api/client";
 import { usePlans, useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { NumberField } from "../../parts/NumberField";
+import { sure } from "../../parts/sure";
 import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
 import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
 
-type HoleDetailProps = { project: string; sets: TextureSet[]; board: Board; target: Target; set: TextureSet | undefined; plan: Plan | undefined; at: HoleAt; onChange: (change: (target: Target) => Target) => void };
+type HoleDetailProps = {
+  project: string;
+  sets: TextureSet[];
+  board: Board;
+  target: Target;
+  set: TextureSet | undefined;
+  plan: Plan | undefined;
+  at: HoleAt;
+  onChange: (change: (target: Target) => Target) => void;
+};
 
 /** One hole: its channel as the target gets it, beside the master it comes from. */
-export function HoleDetail({ project, sets, board, target, set, plan, at, onChange }: HoleDetailProps) {
-  const file = board.files.find((f) => f.role === at.role)!;
-  const hole = file.holes.find((h) => h.letter === at.letter)!;
+export function HoleDetail({
+  project,
+  sets,
+  board,
+  target,
+  set,
+  plan,
+  at,
+  onChange,
+}: HoleDetailProps) {
+  const file = sure(
+    board.files.find((f) => f.role === at.role),
+    at.role,
+  );
+  const hole = sure(
+    file.holes.find((h) => h.letter === at.letter),
+    at.letter,
+  );
   const row = board.rows.find((r) => r.key === hole.master);
   const isGiven = set?.masters.some((m) => m.key === hole.master && m.origin !== "absent");
-  const table = target.files.find((f) => f.role === at.role)!;
+  const table = sure(
+    target.files.find((f) => f.role === at.role),
+    at.role,
+  );
   const planned = plan?.files.find((f) => f.role === at.role);
   const fill = planned?.channels.find((c) => c.letter === hole.letter && c.content === "fill");
   const images = plan?.files.filter((f) => f.left_out === null) ?? [];
   return (
     <aside aria-label="Hole" className="overflow-auto border-l border-hair p-3.5">
-      <h2>{file.title} · {hole.letter}</h2>
+      <h2>
+        {file.title} · {hole.letter}
+      </h2>
       <p className="mb-2 text-ink2">{hole.meaning}</p>
-      {fill && <p className="mb-2 text-look">A fill: {fill.value} everywhere, {fill.why}.</p>}
+      {fill && (
+        <p className="mb-2 text-look">
+          A fill: {fill.value} everywhere, {fill.why}.
+        </p>
+      )}
       {set && (
         <div className="mb-2 grid grid-cols-2 gap-2 text-sm text-ink2">
           <figure>
-            {isGiven ? <img alt={`Master ${row?.title}`} className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${hole.master}`} /> : <div className="grid aspect-square place-items-center border border-dashed border-ink2 p-2 text-center">{row ? "not in this set" : "no master"}</div>}
+            {isGiven ? (
+              <img
+                alt={`Master ${row?.title}`}
+                className="aspect-square w-full bg-surround object-cover"
+                src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${hole.master}`}
+              />
+            ) : (
+              <div className="grid aspect-square place-items-center border border-dashed border-ink2 p-2 text-center">
+                {row ? "not in this set" : "no master"}
+              </div>
+            )}
             <figcaption>{row ? `Master: ${row.title}` : "Constant"}</figcaption>
           </figure>
           <figure>
-            <img alt={`Channel ${hole.letter} of ${file.title}`} className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}`} />
+            <img
+              alt={`Channel ${hole.letter} of ${file.title}`}
+              className="aspect-square w-full bg-surround object-cover"
+              src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}`}
+            />
             <figcaption>Channel: {hole.letter}</figcaption>
           </figure>
         </div>
       )}
-      {set && isGiven && <Difference set={set} board={board} version={target.version ?? ""} at={at} />}
-      <ChannelEdit key={at.role + at.letter} channel={table.channels[at.letter as Letter]!} letter={at.letter} onChange={(channel) => onChange((now) => withChannel(now, at.role, at.letter, channel))} />
+      {set && isGiven && (
+        <Difference set={set} board={board} version={target.version ?? ""} at={at} />
+      )}
+      <ChannelEdit
+        key={at.role + at.letter}
+        channel={sure(table.channels[at.letter as Letter], at.letter)}
+        letter={at.letter}
+        onChange={(channel) => onChange((now) => withChannel(now, at.role, at.letter, channel))}
+      />
       {file.use && <p className="mb-3 text-sm text-ink2">Goes to the {file.use}.</p>}
-      <FilePanel target={target} file={table} memory={planned ? { plain: planned.memory_plain, block: planned.memory_block } : null} onChange={onChange} />
+      <FilePanel
+        target={target}
+        file={table}
+        memory={planned ? { plain: planned.memory_plain, block: planned.memory_block } : null}
+        onChange={onChange}
+      />
       {images.length > 0 && <h2 className="mb-1">Names for this set</h2>}
-      {images.map((f) => <p key={f.role} className="file-name break-words py-0.5">{f.name}</p>)}
-      <OtherNames project={project} sets={sets.filter((s) => s.id !== set?.id)} target={target} role={at.role} title={file.title} />
+      {images.map((f) => (
+        <p key={f.role} className="file-name break-words py-0.5">
+          {f.name}
+        </p>
+      ))}
+      <OtherNames
+        project={project}
+        sets={sets.filter((s) => s.id !== set?.id)}
+        target={target}
+        role={at.role}
+        title={file.title}
+      />
     </aside>
   );
 }
 
 /** What storing costs: the channel read back beside its source, as a picture and in numbers. */
-function Difference({ set, board, version, at }: { set: TextureSet; board: Board; version: string; at: HoleAt }) {
+function Difference({
+  set,
+  board,
+  version,
+  at,
+}: {
+  set: TextureSet;
+  board: Board;
+  version: string;
+  at: HoleAt;
+}) {
   const query = { head: set.head, target: board.key, role: at.role, letter: at.letter };
   const { data } = useQuery({
     queryKey: ["difference", set.id, query, version],
-    queryFn: () => settled(api.GET("/api/sets/{set_id}/channels/difference", { params: { path: { set_id: set.id }, query } })),
+    queryFn: () =>
+      settled(
+        api.GET("/api/sets/{set_id}/channels/difference", {
+          params: { path: { set_id: set.id }, query },
+        }),
+      ),
     staleTime: Infinity,
   });
   if (!data) return <p className="mb-3 text-sm text-ink2">Comparing…</p>;
@@ -62,38 +154,90 @@ function Difference({ set, board, version, at }: { set: TextureSet; board: Board
   const steps = data.step ? data.largest / data.step : 0;
   return (
     <figure className="mb-4 grid grid-cols-2 gap-2 text-sm text-ink2">
-      <img alt="Difference" className="aspect-square w-full bg-surround object-cover" src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference", version })}`} />
+      <img
+        alt="Difference"
+        className="aspect-square w-full bg-surround object-cover"
+        src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference", version })}`}
+      />
       <figcaption className="self-end">
-        {data.largest === 0
-          ? "Identical to its source: the file holds it exactly."
-          : <>Difference from its source: at most {data.largest.toPrecision(2)}, on average {data.mean!.toPrecision(2)}.<br />That is {steps.toFixed(2)} of one step of the file; half a step shows as mid gray.</>}
+        {data.largest === 0 ? (
+          "Identical to its source: the file holds it exactly."
+        ) : (
+          <>
+            Difference from its source: at most {data.largest.toPrecision(2)}, on average{" "}
+            {(data.mean ?? 0).toPrecision(2)}.<br />
+            That is {steps.toFixed(2)} of one step of the file; half a step shows as mid gray.
+          </>
+        )}
       </figcaption>
     </figure>
   );
 }
 
 /** What one file is called for every other set; asked for when it is opened. */
-function OtherNames({ project, sets, target, role, title }: { project: string; sets: TextureSet[]; target: Target; role: string; title: string }) {
+function OtherNames({
+  project,
+  sets,
+  target,
+  role,
+  title,
+}: {
+  project: string;
+  sets: TextureSet[];
+  target: Target;
+  role: string;
+  title: string;
+}) {
   const [isOpen, setOpen] = useState(false);
-  const plans = usePlans(project, isOpen ? sets.map((s) => s.id) : [], [target.key], `${sets.map((s) => s.head).join()} ${target.version}`);
+  const plans = usePlans(
+    project,
+    isOpen ? sets.map((s) => s.id) : [],
+    [target.key],
+    `${sets.map((s) => s.head).join()} ${target.version}`,
+  );
   if (!sets.length) return null;
   return (
     <details className="mt-2" onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary className="cursor-pointer font-semibold">{title} for the other {sets.length} sets</summary>
+      <summary className="cursor-pointer font-semibold">
+        {title} for the other {sets.length} sets
+      </summary>
       <Problem error={plans.error} />
       {isOpen && plans.isPending && <p className="text-sm text-ink2">Naming…</p>}
       {plans.data?.map((p) => {
         const named = p.files.find((f) => f.role === role);
-        return <p key={p.set} className="file-name break-words py-0.5">{named && !named.left_out ? named.name : `${p.set}: ${named?.why ?? "not written"}`}</p>;
+        return (
+          <p key={p.set} className="file-name break-words py-0.5">
+            {named && !named.left_out ? named.name : `${p.set}: ${named?.why ?? "not written"}`}
+          </p>
+        );
       })}
     </details>
   );
 }
 
-const FILLS = [["absent", "its usual value"], ["leave-out", "leave the file out"], ["stop", "stop the delivery"], ["number", "a number"]] as const;
+/** What a table says for a way of filling a channel. */
+const fillOf = (way: (typeof FILLS)[number][0]) => {
+  if (way === "absent") return null;
+  return way === "number" ? 0 : way;
+};
+
+const FILLS = [
+  ["absent", "its usual value"],
+  ["leave-out", "leave the file out"],
+  ["stop", "stop the delivery"],
+  ["number", "a number"],
+] as const;
 
 /** What feeds a channel, and how: a quantity's part, turned over or within a range, or one number. */
-function ChannelEdit({ channel, letter, onChange }: { channel: Channel; letter: string; onChange: (channel: Channel) => void }) {
+function ChannelEdit({
+  channel,
+  letter,
+  onChange,
+}: {
+  channel: Channel;
+  letter: string;
+  onChange: (channel: Channel) => void;
+}) {
   const { data: quantities = [] } = useQuantities();
   const quantity = quantities.find((q) => q.key === channel.quantity);
   const isOwn = channel.quantity?.startsWith("own_");
@@ -106,29 +250,115 @@ function ChannelEdit({ channel, letter, onChange }: { channel: Channel; letter: 
   return (
     <div className="mb-3 flex flex-col gap-2">
       <Line label="Fed from">
-        <Choice label="Fed from" className="min-w-0 grow" value={channel.quantity ?? "constant"} onChange={handleSource}
-          options={[["constant", "One number"], ...(isOwn ? [[channel.quantity!, channel.quantity!.slice(4)] as const] : []), ...quantities.map((q) => [q.key, q.title] as const)]} />
-        {quantity && quantity.channels > 1 && <Choice label="Part" className="w-24" value={channel.component ?? "v"} onChange={(component) => onChange({ ...channel, component: component as "r" })} options={componentsOf(quantity).map((part) => [part, part] as const)} />}
+        <Choice
+          label="Fed from"
+          className="min-w-0 grow"
+          value={channel.quantity ?? "constant"}
+          onChange={handleSource}
+          options={[
+            ["constant", "One number"],
+            ...(isOwn
+              ? [
+                  [
+                    sure(channel.quantity, "the quantity"),
+                    sure(channel.quantity, "the quantity").slice(4),
+                  ] as const,
+                ]
+              : []),
+            ...quantities.map((q) => [q.key, q.title] as const),
+          ]}
+        />
+        {quantity && quantity.channels > 1 && (
+          <Choice
+            label="Part"
+            className="w-24"
+            value={channel.component ?? "v"}
+            onChange={(component) => onChange({ ...channel, component: component as "r" })}
+            options={componentsOf(quantity).map((part) => [part, part] as const)}
+          />
+        )}
       </Line>
       {channel.quantity ? (
         <>
-          <label className="flex items-center gap-2 pl-[76px]"><input type="checkbox" aria-label="Inverted" checked={channel.invert ?? false} onChange={(e) => onChange({ ...channel, invert: e.target.checked })} />inverted</label>
-          <Line label="Stored from"><Share label="Stored from" value={low} onDone={(value) => onChange({ ...channel, range: [value, high] })} /> to <Share label="Stored to" value={high} onDone={(value) => onChange({ ...channel, range: [low, value] })} /></Line>
+          <label className="flex items-center gap-2 pl-[76px]">
+            <input
+              type="checkbox"
+              aria-label="Inverted"
+              checked={channel.invert ?? false}
+              onChange={(e) => onChange({ ...channel, invert: e.target.checked })}
+            />
+            inverted
+          </label>
+          <Line label="Stored from">
+            <Share
+              label="Stored from"
+              value={low}
+              onDone={(value) => onChange({ ...channel, range: [value, high] })}
+            />{" "}
+            to{" "}
+            <Share
+              label="Stored to"
+              value={high}
+              onDone={(value) => onChange({ ...channel, range: [low, value] })}
+            />
+          </Line>
           <Line label="Without it">
-            <Choice label="When the set has none" className="min-w-0 grow" options={FILLS} value={fill} onChange={(way) => onChange({ ...channel, fill: way === "absent" ? null : way === "number" ? 0 : way })} />
-            {fill === "number" && <Share label="Fill" value={channel.fill as number} onDone={(value) => onChange({ ...channel, fill: value })} />}
+            <Choice
+              label="When the set has none"
+              className="min-w-0 grow"
+              options={FILLS}
+              value={fill}
+              onChange={(way) => onChange({ ...channel, fill: fillOf(way) })}
+            />
+            {fill === "number" && (
+              <Share
+                label="Fill"
+                value={channel.fill as number}
+                onDone={(value) => onChange({ ...channel, fill: value })}
+              />
+            )}
           </Line>
         </>
-      ) : <Line label="Always"><Share label="Constant" value={channel.constant ?? 0} onDone={(constant) => onChange({ constant } as Channel)} /></Line>}
+      ) : (
+        <Line label="Always">
+          <Share
+            label="Constant"
+            value={channel.constant ?? 0}
+            onDone={(constant) => onChange({ constant } as Channel)}
+          />
+        </Line>
+      )}
     </div>
   );
 }
 
 /** A number from 0 to 1 to type. */
-function Share({ label, value, onDone }: { label: string; value: number; onDone: (value: number) => void }) {
-  return <NumberField label={label} low={0} high={1} className="w-14 text-right" value={String(value)} onDone={(typed) => typed !== null && typed !== value && onDone(typed)} />;
+function Share({
+  label,
+  value,
+  onDone,
+}: {
+  label: string;
+  value: number;
+  onDone: (value: number) => void;
+}) {
+  return (
+    <NumberField
+      label={label}
+      low={0}
+      high={1}
+      className="w-14 text-right"
+      value={String(value)}
+      onDone={(typed) => typed !== null && typed !== value && onDone(typed)}
+    />
+  );
 }
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="flex flex-wrap items-center gap-1.5"><span className="w-[70px] shrink-0">{label}</span>{children}</div>;
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <span className="w-[70px] shrink-0">{label}</span>
+      {children}
+    </div>
+  );
 }

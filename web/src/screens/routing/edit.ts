@@ -1,6 +1,7 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { api, type Quantity, settled, type Target } from "../../api/client";
+import { sure } from "../../parts/sure";
 
 export type TargetFile = Target["files"][number];
 export type Channel = TargetFile["channels"][string];
@@ -12,30 +13,68 @@ export const LETTERS = ["L", "LA", "RGB", "RGBA"] as const;
 const THREE: Record<string, readonly string[]> = { normal: ["x", "y", "z"] };
 
 /** Parts of a quantity that a channel can hold. */
-export const componentsOf = (quantity: Quantity) => (quantity.channels === 1 ? ["v"] : THREE[quantity.key] ?? ["r", "g", "b", "luminance"]);
+export const componentsOf = (quantity: Quantity) =>
+  quantity.channels === 1 ? ["v"] : (THREE[quantity.key] ?? ["r", "g", "b", "luminance"]);
 
 /** The part of a quantity that goes to a channel by itself: red to R and so on, the brightness of a color to a gray. */
 export function partFor(quantity: Quantity, letter: string): string {
-  const parts = componentsOf(quantity), at = "RGB".indexOf(letter);
-  return parts.length === 1 ? parts[0] : at >= 0 ? parts[at] : (parts[3] ?? parts[2]);
+  const parts = componentsOf(quantity),
+    at = "RGB".indexOf(letter);
+  if (parts.length === 1) return parts[0];
+  return at >= 0 ? parts[at] : (parts[3] ?? parts[2]);
 }
 
-export const feeding = (quantity: Quantity, letter: string): Channel => ({ quantity: quantity.key, component: partFor(quantity, letter), invert: false, range: [0, 1], constant: null, fill: null }) as Channel;
+export const feeding = (quantity: Quantity, letter: string): Channel =>
+  ({
+    quantity: quantity.key,
+    component: partFor(quantity, letter),
+    invert: false,
+    range: [0, 1],
+    constant: null,
+    fill: null,
+  }) as Channel;
 
-export const withFile = (target: Target, role: string, change: (file: TargetFile) => TargetFile): Target => ({ ...target, files: target.files.map((file) => (file.role === role ? change(file) : file)) });
+export const withFile = (
+  target: Target,
+  role: string,
+  change: (file: TargetFile) => TargetFile,
+): Target => ({
+  ...target,
+  files: target.files.map((file) => (file.role === role ? change(file) : file)),
+});
 
-export const withChannel = (target: Target, role: string, letter: string, channel: Channel): Target => withFile(target, role, (file) => ({ ...file, channels: { ...file.channels, [letter]: channel } }));
+export const withChannel = (
+  target: Target,
+  role: string,
+  letter: string,
+  channel: Channel,
+): Target =>
+  withFile(target, role, (file) => ({
+    ...file,
+    channels: { ...file.channels, [letter]: channel },
+  }));
 
 /** The file with other channels; those that stay keep what they hold, new ones hold black. */
 export function withLetters(file: TargetFile, letters: string): TargetFile {
   const black = { constant: 0 } as Channel;
-  const old: Partial<Record<string, Channel>> = { ...file.channels, ...(file.channels.L && { R: file.channels.L }), ...(file.channels.R && { L: file.channels.R }) };
-  return { ...file, channels: Object.fromEntries([...letters].map((letter) => [letter, old[letter] ?? black])) } as TargetFile;
+  const old: Partial<Record<string, Channel>> = {
+    ...file.channels,
+    ...(file.channels.L && { R: file.channels.L }),
+    ...(file.channels.R && { L: file.channels.R }),
+  };
+  return {
+    ...file,
+    channels: Object.fromEntries([...letters].map((letter) => [letter, old[letter] ?? black])),
+  } as TargetFile;
 }
 
 const freeRole = (target: Target, stem: string): string => {
   const taken = new Set(target.files.map((file) => file.role));
-  return [stem, ...target.files.map((_, k) => `${stem}_${k + 2}`)].find((role) => !taken.has(role))!;
+  const roles = [stem, ...target.files.map((_, k) => `${stem}_${k + 2}`)];
+  return sure(
+    roles.find((role) => !taken.has(role)),
+    "a free role",
+  );
 };
 
 /** One more file that holds a quantity; its name and format follow its siblings, its word the map. */
@@ -44,19 +83,42 @@ export function withNewFile(target: Target, quantity: Quantity): Target {
   const letters = quantity.channels === 1 ? ["L"] : ["R", "G", "B"];
   const isColor = quantity.channels === 3 && quantity.key !== "normal";
   const short = target.files.every((file) => file.word.length <= 3);
-  const word = short ? quantity.title.split(/\W+/).map((part) => part[0]?.toUpperCase()).join("") : quantity.title.toLowerCase().replace(/\W+/g, "");
+  const word = short
+    ? quantity.title
+        .split(/\W+/)
+        .map((part) => part[0]?.toUpperCase())
+        .join("")
+    : quantity.title.toLowerCase().replace(/\W+/g, "");
+  const colorOf = sibling.color === "data" ? "srgb" : sibling.color;
   const file = {
-    ...sibling, role: freeRole(target, quantity.key), title: quantity.title, word, use: `${quantity.title.toLowerCase()} input`, required: "",
-    color: isColor ? (sibling.color === "data" ? "srgb" : sibling.color) : "data", channels: Object.fromEntries(letters.map((letter) => [letter, feeding(quantity, letter)])),
+    ...sibling,
+    role: freeRole(target, quantity.key),
+    title: quantity.title,
+    word,
+    use: `${quantity.title.toLowerCase()} input`,
+    required: "",
+    color: isColor ? colorOf : "data",
+    channels: Object.fromEntries(letters.map((letter) => [letter, feeding(quantity, letter)])),
   };
   return { ...target, files: [...target.files, file as TargetFile] };
 }
 
 /** A file's alpha as a file of its own, which costs less than a fourth channel. */
 export function withAlphaApart(target: Target, role: string, title: string): Target {
-  const file = target.files.find((f) => f.role === role)!;
+  const file = sure(
+    target.files.find((f) => f.role === role),
+    role,
+  );
   const { A, ...rest } = file.channels;
-  const apart = { ...file, role: freeRole(target, `${role}_alpha`), title, word: title.toLowerCase().replace(/\W+/g, ""), use: `${title.toLowerCase()} input`, color: "data", channels: { L: A } };
+  const apart = {
+    ...file,
+    role: freeRole(target, `${role}_alpha`),
+    title,
+    word: title.toLowerCase().replace(/\W+/g, ""),
+    use: `${title.toLowerCase()} input`,
+    color: "data",
+    channels: { L: A },
+  };
   const without = withFile(target, role, (f) => ({ ...f, channels: rest }) as TargetFile);
   return { ...without, files: [...without.files, apart as TargetFile] };
 }
@@ -64,20 +126,35 @@ export function withAlphaApart(target: Target, role: string, title: string): Tar
 export const withoutFile = (target: Target, role: string): Target => ({
   ...target,
   files: target.files.filter((file) => file.role !== role),
-  documents: target.documents.map((document) => ({ ...document, inputs: Object.fromEntries(Object.entries(document.inputs).filter(([, at]) => at !== role)) })),
+  documents: target.documents.map((document) => ({
+    ...document,
+    inputs: Object.fromEntries(Object.entries(document.inputs).filter(([, at]) => at !== role)),
+  })),
 });
 
 const MAP_WORDS: Record<string, { long: string; short: string }> = {
-  base_color: { long: "basecolor", short: "BC" }, normal: { long: "normal", short: "N" }, roughness: { long: "roughness", short: "R" }, metallic: { long: "metallic", short: "M" },
-  occlusion: { long: "occlusion", short: "AO" }, height: { long: "height", short: "H" }, opacity: { long: "opacity", short: "O" }, emissive: { long: "emissive", short: "E" },
-  gloss: { long: "gloss", short: "G" }, diffuse: { long: "diffuse", short: "D" }, specular: { long: "specular", short: "S" },
+  base_color: { long: "basecolor", short: "BC" },
+  normal: { long: "normal", short: "N" },
+  roughness: { long: "roughness", short: "R" },
+  metallic: { long: "metallic", short: "M" },
+  occlusion: { long: "occlusion", short: "AO" },
+  height: { long: "height", short: "H" },
+  opacity: { long: "opacity", short: "O" },
+  emissive: { long: "emissive", short: "E" },
+  gloss: { long: "gloss", short: "G" },
+  diffuse: { long: "diffuse", short: "D" },
+  specular: { long: "specular", short: "S" },
 };
 
 /** The usual word for every file that holds one map; alpha does not count, and files of several keep the word they have. */
 export const withMapWords = (target: Target, way: "long" | "short"): Target => ({
   ...target,
   files: target.files.map((file) => {
-    const keys = new Set(Object.entries(file.channels).filter(([letter]) => letter !== "A").map(([, channel]) => channel?.quantity ?? ""));
+    const keys = new Set(
+      Object.entries(file.channels)
+        .filter(([letter]) => letter !== "A")
+        .map(([, channel]) => channel?.quantity ?? ""),
+    );
     const word = keys.size === 1 ? MAP_WORDS[[...keys][0]]?.[way] : undefined;
     return word ? { ...file, word } : file;
   }),
@@ -99,35 +176,68 @@ const keepRow = (queries: QueryClient, before: string, made: Target, isLast: boo
   queries.setQueryData<Row[]>(["targets"], (rows) => {
     const row = { target: made, is_own: true };
     if (!rows?.some((r) => r.target.key === before)) return rows && [row, ...rows];
-    return isLast || made.key !== before ? rows.map((r) => (r.target.key === before ? row : r)) : rows;
+    return isLast || made.key !== before
+      ? rows.map((r) => (r.target.key === before ? row : r))
+      : rows;
   });
 
 /** Changes of a target, one after another. The first change of a shipped one makes a copy of one's own, which is then the one in use. */
 export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: string) => void) {
   const queries = useQueryClient();
   const latest = useRef<{ from: string; own: Target } | null>(null); // what quick hands change next, before the screen has it
-  const lately = () => (latest.current && [latest.current.from, latest.current.own.key].includes(target.key) ? latest.current.own : null);
+  const lately = () =>
+    latest.current && [latest.current.from, latest.current.own.key].includes(target.key)
+      ? latest.current.own
+      : null;
   const isLast = () => queries.isMutating({ mutationKey: ["target"] }) <= 1;
   return useMutation({
     mutationKey: ["target"],
     scope: { id: "target" },
     onMutate: async (change: (target: Target) => Target) => {
       await queries.cancelQueries({ queryKey: ["targets"] }); // an answer asked for before would bring the older table back
-      if (isOwn) queries.setQueryData<Row[]>(["targets"], (rows) => rows?.map((row) => (row.target.key === target.key ? { ...row, target: change(row.target) } : row)));
+      if (isOwn)
+        queries.setQueryData<Row[]>(["targets"], (rows) =>
+          rows?.map((row) =>
+            row.target.key === target.key ? { ...row, target: change(row.target) } : row,
+          ),
+        );
     },
     mutationFn: async (change: (target: Target) => Target) => {
-      const own = lately() ?? (isOwn ? target : ((await settled(api.POST("/api/targets", { body: { copy_of: target.key, title: "" } }))) as Target));
+      const own =
+        lately() ??
+        (isOwn
+          ? target
+          : ((await settled(
+              api.POST("/api/targets", { body: { copy_of: target.key, title: "" } }),
+            )) as Target));
       latest.current = { from: target.key, own };
-      const made = (await settled(api.PUT("/api/targets/{key}", { params: { path: { key: own.key } }, body: { expects: own.version!, target: change(own) } }))) as Target;
+      const made = (await settled(
+        api.PUT("/api/targets/{key}", {
+          params: { path: { key: own.key } },
+          body: { expects: own.version, target: change(own) },
+        }),
+      )) as Target;
       keepRow(queries, own.key, made, isLast());
       latest.current = { from: target.key, own: made };
       return made;
     },
     onSuccess: (made) => onKey(made.key),
-    onSettled: async () => { // also after a refusal: a copy may have been made before it
+    onSettled: async () => {
+      // also after a refusal: a copy may have been made before it
       if (!isLast()) return; // the last one asks
       await queries.invalidateQueries({ queryKey: ["targets"] });
       await queries.invalidateQueries({ queryKey: ["plans"] });
     },
   });
+}
+
+/** The target with one channel inverted, or no longer so. */
+export function withHoleTurned(target: Target, { role, letter }: { role: string; letter: string }) {
+  const file = sure(
+    target.files.find((f) => f.role === role),
+    role,
+  );
+  const channel = sure(file.channels[letter as "L"], letter);
+  if (!channel.quantity) return target;
+  return withChannel(target, role, letter, { ...channel, invert: !channel.invert });
 }

@@ -1,0 +1,289 @@
+"""Every finding: a case that has the fault, and the same case without it. One that is not in the tables has no test."""
+
+import io
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image, ImageCms
+
+from copper_sieve.core.checks import files, plan, recipe, target
+from copper_sieve.core.checks.fixes import FIXES
+from copper_sieve.core.checks.maps import undetermined
+from copper_sieve.core.derive import normal_from_height
+from copper_sieve.core.findings import FINDINGS
+from copper_sieve.core.plan import planned
+from copper_sieve.core.recipe import Cache, Evaluation, Node, Recipe, with_origin
+from copper_sieve.core.target import Target
+from copper_sieve.files import encode
+from copper_sieve.targets import shipped_target
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import gather, load_codes, look_at_bytes
+from core.test_checks import FAULTS as ON_MAPS
+
+PX = 64
+rng = np.random.default_rng(8)
+Y, X = np.mgrid[:PX, :PX] / PX
+HILLS = (0.5 + 0.3 * np.sin(2 * np.pi * (3 * X + np.sin(2 * np.pi * Y) / 4)) * np.cos(8 * np.pi * Y)).astype(np.float32)
+COLOR = np.clip(np.dstack([0.5 + 0.3 * HILLS, 0.3 + 0.4 * HILLS, 0.2 + 0.2 * HILLS]) + rng.normal(0, 0.02, (PX, PX, 3)), 0, 1)
+UP = normal_from_height(HILLS, 0.08) * 0.5 + 0.5
+DOWN = UP * [1, -1, 1] + [0, 1, 0]
+FLAT = np.broadcast_to([0.5, 0.5, 1.0], UP.shape)
+GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
+MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
+SPECKS = rng.random((PX, PX)).astype(np.float32)
+BALL = rng.normal(0, 1, (PX, PX, 3))
+BALL = BALL / np.linalg.norm(BALL, axis=-1, keepdims=True) * 0.5 + 0.5  # they point all ways
+Pixels = np.ndarray | bytes
+
+
+def bytes_of(pixels: Pixels, deep: bool = False) -> bytes:
+    if isinstance(pixels, bytes):
+        return pixels
+    return encode((pixels.clip(0, 1) * (65535 if deep else 255) + 0.5).astype(np.uint16 if deep else np.uint8), "png")
+
+
+def with_profile(pixels: np.ndarray, profile: bytes) -> bytes:
+    held = io.BytesIO()
+    Image.fromarray((pixels * 255).astype(np.uint8)).save(held, "PNG", icc_profile=profile)
+    return held.getvalue()
+
+
+def as_jpeg(pixels: np.ndarray) -> bytes:
+    held = io.BytesIO()
+    Image.fromarray((pixels * 255).astype(np.uint8)).save(held, "JPEG", quality=40)
+    return held.getvalue()
+
+
+SRGB = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+LAB = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB")).tobytes()
+Found = Callable[[], set[str]]
+
+
+def file(name: str, pixels: Pixels) -> Found:
+    return lambda: {f.id for f in look_at_bytes(bytes_of(pixels), name).findings}
+
+
+def of_set(deep: bool = False, change: Callable[[Recipe], Recipe] = lambda recipe: recipe, **maps: Pixels) -> Evaluation:
+    """A set of files named tulle_MAP.png."""
+    contents = [bytes_of(pixels, deep) for pixels in maps.values()]
+    looked = [look_at_bytes(content, f"tulle_{key}.png") for key, content in zip(maps, contents)]
+    held = {one.sha256: content for one, content in zip(looked, contents)}
+    made, findings = recipe_for(looked)
+    assert made is not None, findings
+    return Evaluation(change(made), None, lambda source: load_codes(source, held.__getitem__), Cache(1 << 26))
+
+
+def intake(**maps: Pixels) -> Found:
+    """What is said while files become a set."""
+    return lambda: {f.id for f in recipe_for(look_at_bytes(bytes_of(p), f"tulle_{k}.png") for k, p in maps.items())[1]}
+
+
+def on_set(**told) -> Found:
+    return lambda: {f.id for check in (*recipe.CHECKS, *recipe.PLANNED_TOO) for f in check(of_set(**told))}
+
+
+def on_maps(**told) -> Found:
+    return lambda: {marked.finding.id for marked in undetermined(of_set(**told))}
+
+
+def on_plan(
+    key: str = "engine-orm-down", role: str = "", changed: dict | None = None, channels: dict | None = None, **told
+) -> Found:
+    """What is said of a plan and of its target's table, whose file ``role`` (the first by default) is changed."""
+
+    def found() -> set[str]:
+        table = shipped_target(key).model_dump(mode="json", by_alias=True)
+        for row in [row for row in table["files"] if row["role"] == (role or table["files"][0]["role"])]:
+            row |= (changed or {}) | {"channels": row["channels"] | (channels or {})}
+        made, evaluation = Target.model_validate(table), of_set(**told)
+        files = planned(evaluation, made, "tulle").files
+        seen, written = plan.Planned(evaluation, made, files), {f.role: f.name for f in files if f.is_written}
+        of_plan = {f.id for check in plan.CHECKS for f in check(seen)}
+        return of_plan | {f.id for check in target.CHECKS for f in check(target.Tabled(made, written))}
+
+    return found
+
+
+def facts(**changed) -> Callable[[Recipe], Recipe]:
+    return lambda made: made.model_copy(update={"facts": made.facts.model_copy(update=changed)})
+
+
+def without(*keys: str) -> Callable[[Recipe], Recipe]:
+    return lambda made: made.model_copy(update={"masters": {k: r for k, r in made.masters.items() if k not in keys}})
+
+
+def by_an_older_way(number: int) -> Callable[[Recipe], Recipe]:
+    def change(made: Recipe) -> Recipe:
+        (name,) = [n for n, source in made.sources.items() if "normal" in source.reads.values()]
+        inputs = {slot: f"source:{name}:normal" for slot in ("own", "other")}
+        node = Node(op="mixed_normals", algorithm=number, inputs=inputs)
+        whole = made.model_dump(by_alias=True) | {"nodes": {"m": node}, "masters": {"normal": "node:m"}}
+        return Recipe.model_validate(whole)
+
+    return change
+
+
+def picked(*values: float) -> Callable[[Recipe], Recipe]:
+    def change(made: Recipe) -> Recipe:
+        made = with_origin(made, "metallic", "op:metallic_by_picks")
+        name, node = made.node_of("metallic")
+        picks = [{"x": 0.5, "y": 0.5, "value": value} for value in values]
+        return made.model_copy(update={"nodes": {**made.nodes, name: node.model_copy(update={"params": {"picks": picks}})}})
+
+    return change
+
+
+def _read_as(made: Recipe, now: str, then: str) -> Recipe:
+    """The recipe whose file of ``now`` is read as ``then``."""
+    whole = made.model_dump(by_alias=True)
+    for source in whole["sources"].values():
+        source["reads"] = {letters: then if key == now else key for letters, key in source["reads"].items()}
+    whole["masters"] = {key: ref.replace(f":{now}", f":{then}") for key, ref in whole["masters"].items()}
+    return Recipe.model_validate(whole)
+
+
+def _ending(made: Recipe) -> Recipe:
+    return facts(edges=made.facts.edges.model_copy(update={"x": "mirror"}))(made)
+
+
+def left(relation: files.Relation) -> Found:
+    return lambda: {files.left_to(relation, "a.png", "b.png", ["height"]).id}
+
+
+def shaded(made: Recipe) -> Recipe:
+    return with_origin(made, "base_color", "op:color_with_occlusion")
+
+
+def in_folder(name: str, content: bytes) -> Found:
+    def found() -> set[str]:
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / name).write_bytes(content)
+            return {f.id for one in gather([Path(folder) / name]) for f in one.looked.findings}
+
+    return found
+
+
+def metallic_set(**told) -> dict:
+    return {"basecolor": COLOR, "roughness": GRAY, "metallic": HILLS, "ao": SPECKS, **told}
+
+
+NO_Z = {"B": {"constant": 1}}
+TWICE = {"A": {"quantity": "gloss", "invert": True}}
+INSIDE = np.where(MASK[..., None] > 0, UP, UP * [1, 1, -1] + [0, 0, 1])
+TWO = {"basecolor": COLOR, "height": HILLS, "normal": UP}
+SQUARE = {"basecolor": COLOR, "roughness": GRAY}
+CASES: dict[str, tuple[Found, Found]] = {
+    # files
+    "unreadable": (file("a_height.png", b"no picture"), file("a_height.png", GRAY)),
+    "not-a-picture": (in_folder("a.txt", b"text"), in_folder("a_height.png", bytes_of(GRAY))),
+    "name-changed": (file("con.png", COLOR), file("silk.png", COLOR)),
+    "unknown-kind": (file("a.png", GRAY), file("a_height.png", GRAY)),
+    "object-space": (file("a_normal.png", BALL), file("a_normal.png", UP)),
+    "no-channel-table": (
+        file("a_packed.png", np.dstack([GRAY, HILLS, SPECKS])),
+        file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS])),
+    ),
+    "green-unsure": (file("a_normal.png", FLAT), file("a_normal.png", UP)),
+    "green-contradicts": (file("a_normal_dx.png", UP), file("a_normal_dx.png", DOWN)),
+    "axes-swapped": (file("a_normal.png", np.ascontiguousarray(UP[..., [1, 0, 2]])), file("a_normal.png", UP)),
+    "lossy-normal": (file("a_normal.jpg", as_jpeg(UP)), file("a_normal.png", UP)),
+    "too-small": (file("a_height.png", GRAY[:4, :4]), file("a_height.png", GRAY)),
+    "alpha-unclear": (file("a_basecolor.png", np.dstack([COLOR, SPECKS])), file("a_basecolor.png", COLOR)),
+    "normal-alpha-open": (file("a_normal.png", np.dstack([UP, MASK])), file("a_normal.png", np.dstack([UP, HILLS]))),
+    "same-channels": (file("a_orm.png", np.dstack([GRAY] * 3)), file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS]))),
+    "gray-as-color": (file("a_height.png", np.dstack([GRAY] * 3)), file("a_height.png", GRAY)),
+    "same-in-two-channels": (
+        file("a_orm.png", np.dstack([GRAY, GRAY, SPECKS])),
+        file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS])),
+    ),
+    "gray-of-color": (file("a_height.png", COLOR), file("a_height.png", GRAY)),
+    "channel-empty": (
+        file("a_orm.png", np.dstack([0 * GRAY, HILLS, SPECKS])),
+        file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS])),
+    ),
+    "profile-on-data": (file("a_normal.png", with_profile(UP, SRGB)), file("a_basecolor.png", with_profile(COLOR, SRGB))),
+    "profile-not-applied": (
+        file("a_basecolor.png", with_profile(COLOR, LAB)),
+        file("a_basecolor.png", with_profile(COLOR, SRGB)),
+    ),
+    "broken-values": (
+        file("a_height.exr", encode(np.where(HILLS > 0.6, np.nan, HILLS).astype(np.float32), "exr")),
+        file("a_height.exr", encode(HILLS, "exr")),
+    ),
+    # files beside each other
+    "copy-left-out": (intake(roughness=GRAY, rough=GRAY), intake(roughness=GRAY)),
+    "worse-left-out": (left("worse"), left("copy")),
+    "rival-maps": (intake(roughness=GRAY, rough=HILLS), intake(roughness=GRAY)),
+    "nothing-usable": (intake(what=SPECKS), intake(roughness=GRAY)),
+    # a set
+    "no-base-color": (on_set(height=HILLS), on_set(**SQUARE)),
+    "no-origin": (on_set(photo=COLOR), on_set(photo=COLOR, change=facts(origin="made for a test"))),
+    "gray-specular": (on_set(basecolor=COLOR, specular=GRAY), on_set(diffuse=COLOR, specular=GRAY)),
+    "shine-contradicts": (
+        on_set(basecolor=COLOR, gloss=GRAY, change=lambda made: _read_as(made, "gloss", "roughness")),
+        on_set(basecolor=COLOR, gloss=GRAY),
+    ),
+    "rise-assumed": (
+        on_set(basecolor=COLOR, height=HILLS),
+        on_set(basecolor=COLOR, height=HILLS, change=facts(rise_from="told")),
+    ),
+    "rise-measurable": (on_set(**TWO), on_set(**TWO, change=facts(rise_from="measured"))),
+    "rise-asked": (on_set(**{**TWO, "normal": normal_from_height(SPECKS, 0.05) * 0.5 + 0.5}), on_set(**TWO)),
+    "size-differs": (on_set(basecolor=COLOR, roughness=GRAY[::2, ::2]), on_set(**SQUARE)),
+    "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
+    "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
+    "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
+    "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
+    "source-unused": (on_set(**SQUARE, change=without("roughness")), on_set(**SQUARE)),
+    "workflow-undetermined": (
+        on_maps(diffuse=COLOR * 0.25, specular=COLOR * 0.3),
+        on_maps(diffuse=COLOR, specular=COLOR * 0 + 0.22),
+    ),
+    # a plan
+    "master-missing": (
+        on_plan(channels={"R": {"quantity": "base_color", "component": "r", "fill": "stop"}}, height=HILLS),
+        on_plan(**SQUARE),
+    ),
+    "written-flat": (
+        on_plan("gltf", changed={"required": "it must be there"}, roughness=GRAY),
+        on_plan("gltf", changed={"required": "it must be there"}, **SQUARE),
+    ),
+    "does-not-repeat": (
+        on_plan("small-tiles", **SQUARE, change=_ending),
+        on_plan("small-tiles", **SQUARE),
+    ),
+    "name-clash": (on_plan(changed={"name": [{"part": "set"}, "_ORM"]}, **metallic_set()), on_plan(**metallic_set())),
+    "name-refused": (on_plan(changed={"name": ["con"]}, **SQUARE), on_plan(**SQUARE)),
+    "channels-alike": (on_plan(**metallic_set(metallic=GRAY)), on_plan(**metallic_set())),
+    "sign-lost": (
+        on_plan(role="normal", channels=NO_Z, **SQUARE, normal=INSIDE),
+        on_plan(role="normal", channels=NO_Z, **SQUARE, normal=UP),
+    ),
+    "occlusion-twice": (on_plan(**metallic_set(), change=shaded), on_plan(**metallic_set())),
+    "bands-in-8-bit": (on_plan(**SQUARE, normal=UP, deep=True), on_plan(**SQUARE, normal=UP)),
+    "unused-master": (on_plan("engine-orm-down", **SQUARE, curvature=GRAY), on_plan("engine-orm-down", **SQUARE)),
+    # a target's table
+    "turned-twice": (
+        on_plan("engine-smooth-up", "metallic_alpha", channels=TWICE, **SQUARE),
+        on_plan("engine-smooth-up", **SQUARE),
+    ),
+    "signed-as-color": (on_plan(role="normal", changed={"color": "srgb"}, **SQUARE, normal=UP), on_plan(**SQUARE, normal=UP)),
+    "data-in-alpha": (on_plan("engine-smooth-up", **SQUARE), on_plan("gltf", **SQUARE)),
+}
+
+
+@pytest.mark.parametrize("id", CASES)
+def test_it_is_found_where_it_is_and_not_where_it_is_not(id):
+    fires, silent = CASES[id]
+    assert id in fires()
+    assert id not in silent()
+
+
+def test_every_finding_has_its_case():
+    """Those on maps have theirs in tests/core/test_checks.py; the last row are other rooms' own."""
+    from_elsewhere = {"our-fault", "source-changed", "not-of-target"}
+    assert set(CASES) | set(ON_MAPS) | from_elsewhere == set(FINDINGS)
+    assert {id for id, row in FINDINGS.items() if row.fix} == {*FIXES, "source-changed", "rise-measurable"}

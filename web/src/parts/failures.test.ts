@@ -1,0 +1,20 @@
+import { describe, expect, it } from "vitest";
+import { isChunkMissing, isWorthRetrying, Refusal } from "./failures";
+
+describe("failures", () => {
+  it("asks again where the server was gone, and gives up in the end", () => {
+    expect(isWorthRetrying(0, new TypeError("Failed to fetch"))).toBe(true);
+    expect(isWorthRetrying(1, new Refusal("gone", 503))).toBe(true);
+    expect(isWorthRetrying(2, new TypeError("Failed to fetch"))).toBe(false);
+  });
+  it("never asks again what was refused", () => {
+    expect(isWorthRetrying(0, new Refusal("no such set", 404))).toBe(false);
+    expect(isWorthRetrying(0, new Refusal("changed elsewhere", 409))).toBe(false);
+  });
+  it("knows a renewed program by the part that is missing", () => {
+    expect(isChunkMissing(new TypeError("Failed to fetch dynamically imported module: x"))).toBe(
+      true,
+    );
+    expect(isChunkMissing(new Error("anything else"))).toBe(false);
+  });
+});

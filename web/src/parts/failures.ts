@@ -1,0 +1,23 @@
+/** What went wrong, without React: which failures are worth another try, and which mean that the program was renewed. */
+
+/** A refusal of the server, with the number that HTTP has for it. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+const TRIES = 2;
+
+/** Whether a question is asked again: never where the answer was a refusal, for asking again changes nothing. */
+export const isWorthRetrying = (failures: number, error: unknown): boolean =>
+  failures < TRIES && !(error instanceof Refusal && error.status >= 400 && error.status < 500);
+
+const CHUNK = /dynamically imported module|module script failed|Importing a module/i;
+
+/** Whether a part of the program is gone: it was renewed while this page was open. */
+export const isChunkMissing = (error: unknown): boolean =>
+  error instanceof Error && CHUNK.test(error.message);

@@ -1,0 +1,81 @@
+import { useRef } from "react";
+import { api, settled, type TextureSet } from "../../api/client";
+import { useSetChange, useSets } from "../../api/queries";
+import type { components } from "../../api/schema";
+import { Choice } from "../../parts/Choice";
+import { Problem } from "../../parts/grades";
+
+type HowMade = components["schemas"]["SettingsRequest"]["settings"];
+
+/** Use the settings of another set, or of a file; or save this set's as a file. Given maps stay. */
+export function SettingsOf({ set, project }: { set: TextureSet; project: string }) {
+  const { data: sets = [] } = useSets(project);
+  const file = useRef<HTMLInputElement>(null);
+  const path = { params: { path: { set_id: set.id } } };
+  const take = useSetChange(
+    project,
+    set.id,
+    async (expects, source: { set: string } | { file: File }) => {
+      const settings =
+        "set" in source
+          ? await settled(
+              api.GET("/api/sets/{set_id}/settings", { params: { path: { set_id: source.set } } }),
+            )
+          : await readSettings(source.file);
+      return settled(
+        api.POST("/api/sets/{set_id}/settings", { ...path, body: { expects, settings } }),
+      );
+    },
+  );
+  return (
+    <>
+      <div className="flex items-center gap-1.5">
+        <span className="w-[70px] shrink-0">Settings</span>
+        <Choice
+          label="Use the settings of another set"
+          className="w-36"
+          value=""
+          onChange={(id) => id && take.mutate({ set: id })}
+          options={[
+            ["", "of another set"],
+            ...sets.filter((s) => s.id !== set.id).map((s) => [s.id, s.name] as const),
+          ]}
+        />
+        <input
+          ref={file}
+          type="file"
+          accept=".json"
+          aria-label="Use the settings of a file"
+          className="sr-only"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0];
+            if (chosen) take.mutate({ file: chosen });
+            e.target.value = "";
+          }}
+        />
+        <button type="button" className="button" onClick={() => file.current?.click()}>
+          From a file
+        </button>
+        <a
+          className="button"
+          href={`/api/sets/${set.id}/settings`}
+          download={`${set.name} settings.json`}
+          title="Save how this set is made as a file"
+        >
+          Save
+        </a>
+      </div>
+      <Problem error={take.error} />
+    </>
+  );
+}
+
+async function readSettings(file: File): Promise<HowMade> {
+  try {
+    return JSON.parse(await file.text()) as HowMade; // what it says is checked by the server
+  } catch {
+    throw new Error(
+      `${file.name} holds no settings: it is no JSON. Choose a file that was made by Save.`,
+    );
+  }
+}

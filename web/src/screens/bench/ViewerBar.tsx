@@ -1,0 +1,166 @@
+import { useShallow } from "zustand/react/shallow";
+import { Choice } from "../../parts/Choice";
+import { Segments } from "../../parts/Segments";
+import { BODIES, SITUATIONS } from "../../view3d/names";
+import { PICTURES } from "./comparing";
+import { type Other, useView } from "./view";
+
+const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
+const PARTS: Record<string, string[]> = {
+  base_color: ["red", "green", "blue"],
+  emissive: ["red", "green", "blue"],
+  normal: ["x", "y", "z"],
+};
+
+type ViewerBarProps = {
+  chosen: string;
+  ends: string[]; // axes along which the set does not repeat
+  others: [Other, string][];
+  seenBy: [Other, string][];
+};
+
+/** How the picture is looked at, and what stands beside it. */
+export function ViewerBar({ chosen, ends, others, seenBy }: ViewerBarProps) {
+  const look = useView((view) => view.look);
+  const tiles = useView((view) => view.tiles);
+  const set = useView((view) => view.set);
+  return (
+    <div className="flex h-[39px] items-center gap-2 border-b border-hair px-3 text-sm">
+      <Segments
+        label="Look"
+        options={[
+          ["flat", "Flat"],
+          ["lit", "Lit"],
+        ]}
+        value={look}
+        onChange={(look) => set({ look })}
+      />
+      <Segments
+        label="Repeat"
+        options={[
+          ["1", "1 ×"],
+          ["2", "2 ×"],
+          ["3", "3 ×"],
+        ]}
+        value={String(tiles) as "1" | "2" | "3"}
+        onChange={(n) => set({ tiles: Number(n) as 1 | 2 | 3 })}
+      />
+      {tiles > 1 && ends.length > 0 && (
+        <span
+          className="text-sm text-look"
+          title="Where a set ends, its repeats show a seam that is not in the maps."
+        >
+          ◆ does not repeat {ends.join(" and ")}
+        </span>
+      )}
+      {look === "flat" ? <FlatOptions parts={PARTS[chosen]} /> : <LitOptions />}
+      <Comparison others={others} seenBy={seenBy} />
+    </div>
+  );
+}
+
+function FlatOptions({ parts }: { parts: string[] | undefined }) {
+  const { hasHistogram, channel, set } = useView(
+    useShallow(({ hasHistogram, channel, set }) => ({ hasHistogram, channel, set })),
+  );
+  return (
+    <>
+      <label className="flex items-center gap-1">
+        <input
+          type="checkbox"
+          checked={hasHistogram}
+          onChange={(e) => set({ hasHistogram: e.target.checked })}
+        />
+        Histogram
+      </label>
+      {parts && (
+        <Choice
+          label="Channel"
+          options={[
+            ["all", "All channels"],
+            ...parts.map((part, k) => [String(k) as "0", `Only ${part}`] as const),
+          ]}
+          value={channel}
+          onChange={(channel) => set({ channel })}
+        />
+      )}
+    </>
+  );
+}
+
+function LitOptions() {
+  const { body, hasMesh, situation, isClay, isSceneOpen, set } = useView(
+    useShallow(({ body, mesh, situation, isClay, isSceneOpen, set }) => ({
+      body,
+      hasMesh: mesh !== null,
+      situation,
+      isClay,
+      isSceneOpen,
+      set,
+    })),
+  );
+  return (
+    <>
+      <Choice
+        label="Body"
+        options={[...BODIES, ...(hasMesh ? [["own", "Own mesh"] as const] : [])]}
+        value={body}
+        onChange={(body) => set({ body })}
+      />
+      <Choice
+        label="Light"
+        options={SITUATIONS}
+        value={situation}
+        onChange={(situation) => set({ situation })}
+      />
+      <label className="flex items-center gap-1" title="Shape alone, in matte gray">
+        <input
+          type="checkbox"
+          checked={isClay}
+          onChange={(e) => set({ isClay: e.target.checked })}
+        />
+        Clay
+      </label>
+      <button
+        type="button"
+        className="button aria-expanded:border-copper aria-expanded:bg-wash"
+        aria-expanded={isSceneOpen}
+        onClick={() => set({ isSceneOpen: !isSceneOpen })}
+      >
+        Scene
+      </button>
+    </>
+  );
+}
+
+function Comparison({ others, seenBy }: Pick<ViewerBarProps, "others" | "seenBy">) {
+  const { look, pictures, gain, other, set } = useView(
+    useShallow(({ look, pictures, gain, other, set }) => ({ look, pictures, gain, other, set })),
+  );
+  const known = [...others, ...seenBy].some(([key]) => key === other[look]);
+  return (
+    <span className="ml-auto flex items-center gap-2">
+      <Choice
+        label="Pictures"
+        options={PICTURES}
+        value={pictures}
+        onChange={(pictures) => set({ pictures })}
+      />
+      {pictures === "difference" && (
+        <Choice
+          label="Difference times"
+          options={GAINS}
+          value={String(gain)}
+          onChange={(gain) => set({ gain: Number(gain) })}
+        />
+      )}
+      <Choice
+        label="Compare with"
+        options={others}
+        group={{ title: "As a target sees it", options: seenBy }}
+        value={known ? other[look] : others[0][0]}
+        onChange={(key) => set({ other: { ...other, [look]: key } })}
+      />
+    </span>
+  );
+}

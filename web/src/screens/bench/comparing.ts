@@ -1,0 +1,98 @@
+/** What stands beside the picture, without React: which recipe it is made by, what it is called, whether there is one. */
+import type { Recipe, TextureSet } from "../../api/client";
+import type { Other, Pictures } from "./view";
+
+export type Look = "flat" | "lit";
+
+export const PICTURES: [Pictures, string][] = [
+  ["one", "One picture"],
+  ["divide", "Divide"],
+  ["beside", "Side by side"],
+  ["blink", "By turns"],
+  ["difference", "Difference"],
+];
+
+const MISREADINGS: [Other, string][] = [
+  ["green", "Green misread"],
+  ["bare", "Color alone"],
+];
+const BEFORE: [Other, string] = ["before", "Before the last step"];
+
+/** The key behind `master:`, `version:` or `target:`, null where it is another kind. */
+export const keyOf = (other: Other, kind: "master" | "version" | "target"): string | null =>
+  other.startsWith(`${kind}:`) ? other.slice(kind.length + 1) : null;
+
+type Beside = {
+  look: Look;
+  other: Other;
+  isShown: boolean;
+  recipe: Recipe;
+  before: Recipe | null;
+  version: Recipe | null;
+};
+
+/** The recipe of the other picture; null where it shows the first one's maps in another way, or nothing yet. */
+export function otherRecipe({ look, other, isShown, recipe, before, version }: Beside) {
+  if (!isShown) return null;
+  if (other === "before") return before;
+  if (keyOf(other, "version") !== null) return version;
+  return keyOf(other, "target") !== null || look === "flat" ? recipe : null;
+}
+
+/** Whether there is anything to compare with. */
+export function hasOther({ other, before, version }: Pick<Beside, "other" | "before" | "version">) {
+  if (other === "before") return before !== null;
+  return keyOf(other, "version") === null || version !== null;
+}
+
+/** Everything that a set's picture may be compared with, without what targets see. */
+export function othersOf(set: TextureSet, look: Look, chosen: string, other: Other) {
+  const masters = set.masters
+    .filter((m) => m.origin !== "absent" && m.key !== chosen)
+    .map((m): [Other, string] => [`master:${m.key}`, m.title]);
+  const offered = look === "lit" ? [...MISREADINGS, BEFORE] : [BEFORE, ...masters];
+  const version: [Other, string][] =
+    keyOf(other, "version") === null ? [] : [[other, "The version chosen"]];
+  return [...offered, ...version];
+}
+
+/** What the other picture is called. */
+export function otherTitle(other: Other, others: [Other, string][], seenBy: [Other, string][]) {
+  const target = keyOf(other, "target");
+  const own = others.find(([key]) => key === other)?.[1];
+  if (own !== undefined) return own;
+  if (target === null) return BEFORE[1];
+  return `As seen by: ${seenBy.find(([key]) => key === other)?.[1] ?? target}`;
+}
+
+type Said = {
+  here: string;
+  there: string;
+  pictures: Pictures;
+  gain: number;
+  isSwapped: boolean;
+  hasOther: boolean;
+};
+
+/** What the picture on the left is called. */
+export function leftTitle({ here, there, pictures, gain, isSwapped, hasOther }: Said) {
+  if (isSwapped && hasOther) return there;
+  return pictures === "difference" ? `${here} and ${there}: what differs, × ${gain}` : here;
+}
+
+/** What is to be said of how new the picture is. */
+export function freshness(
+  problem: Error | null | undefined,
+  isBehind: boolean,
+  movingPx: number | null,
+) {
+  if (problem) return ` · ${problem.message}`;
+  if (isBehind) return " · computing";
+  return movingPx === null ? "" : ` · preview at ${movingPx} px`;
+}
+
+/** The axes along which repeats of a set show a seam that is not in its maps. */
+export const endsOf = ({ x, y }: { x: string; y: string }) => [
+  ...(x === "mirror" ? ["across"] : []),
+  ...(y === "mirror" ? ["down"] : []),
+];

@@ -1,0 +1,42 @@
+import { api, type Recipe, settled, type TextureSet } from "../../api/client";
+import { type Edit, withParam } from "./edit";
+import type { Pick } from "./PicksControl";
+import type { Texel } from "./stageProps";
+import { useView } from "./view";
+
+const PROBE_PX = 1024;
+const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
+
+type Picking = { picks: Pick[]; onPick: ((texel: Texel) => void) | null };
+
+/** The spots that were said something of on the chosen map, and what a click on the flat picture says of one more. */
+export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking {
+  const look = useView((view) => view.look);
+  const picking = useView((view) => view.picking);
+  const change = useView((view) => view.set);
+  const row = set.masters.find((m) => m.key === chosen);
+  const isHere =
+    picking !== null &&
+    (picking.node === row?.node || row?.mixed.some((step) => step.node === picking.node) === true);
+  const node = isHere ? picking.node : row?.node;
+  if (look !== "flat" || !node) return { picks: NO_PICKS, onPick: null };
+  const picks = picksOf(edit.recipe, node);
+  if (!isHere) return { picks, onPick: null };
+
+  const takeColor = async ({ u, v }: Texel) => {
+    const { codes } = await settled(
+      api.POST("/api/probes", { body: { recipe: edit.recipe, size: PROBE_PX, x: u, y: v } }),
+    );
+    change({ picking: null });
+    edit.keep(withParam(edit.recipe, node, "color", codes.base_color));
+  };
+  const onPick = (texel: Texel) => {
+    if (picking.value === "color") return void takeColor(texel);
+    const one = { x: texel.u, y: texel.v, value: picking.value };
+    edit.keep(withParam(edit.recipe, node, "picks", [...picks, one]));
+  };
+  return { picks, onPick };
+}
+
+const picksOf = (recipe: Recipe, node: string): Pick[] =>
+  (recipe.nodes[node]?.params.picks as Pick[] | undefined) ?? NO_PICKS;

@@ -1,0 +1,87 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { api, settled, type Target } from "../../api/client";
+import { Problem } from "../../parts/grades";
+
+/** Whose a target is, and what can be done with it as a whole. */
+export function Keeping({
+  target,
+  isOwn,
+  onKey,
+}: {
+  target: Target;
+  isOwn: boolean;
+  onKey: (key: string | null) => void;
+}) {
+  const queries = useQueryClient();
+  const file = useRef<HTMLInputElement>(null);
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["targets"] });
+  const copy = useMutation({
+    mutationFn: () =>
+      settled(api.POST("/api/targets", { body: { copy_of: target.key, title: "" } })),
+    onSuccess: (made) => onKey(made.key),
+    onSettled,
+  });
+  const take = useMutation({
+    mutationFn: takeFile,
+    onSuccess: (made) => onKey(made.key),
+    onSettled,
+  });
+  const remove = useMutation({
+    mutationFn: () =>
+      settled(api.DELETE("/api/targets/{key}", { params: { path: { key: target.key } } })),
+    onSuccess: () => onKey(null),
+    onSettled,
+  });
+  return (
+    <>
+      <div className="mb-2 flex flex-wrap items-center gap-2 text-sm text-ink2">
+        <span>
+          {isOwn
+            ? `◆ Your own, version ${target.version}, changed ${target.changed}`
+            : "Shipped: the first change makes a copy of your own"}
+        </span>
+        <span className="ml-auto flex gap-2">
+          <button type="button" className="button" onClick={() => copy.mutate()}>
+            Copy
+          </button>
+          <a className="button" href={`/api/targets/${target.key}/file`} download>
+            Keep as file
+          </a>
+          <input
+            ref={file}
+            type="file"
+            accept=".toml"
+            aria-label="Target from a file"
+            className="sr-only"
+            onChange={(e) => {
+              const chosen = e.target.files?.[0];
+              if (chosen) take.mutate(chosen);
+              e.target.value = "";
+            }}
+          />
+          <button type="button" className="button" onClick={() => file.current?.click()}>
+            From a file
+          </button>
+          {isOwn && (
+            <button type="button" className="button" onClick={() => remove.mutate()}>
+              Remove
+            </button>
+          )}
+        </span>
+      </div>
+      <Problem error={copy.error ?? take.error ?? remove.error} />
+    </>
+  );
+}
+
+async function takeFile(file: File): Promise<Target> {
+  const answer = await fetch("/api/targets/import", {
+    method: "POST",
+    headers: { "content-type": "application/octet-stream" },
+    body: file,
+  });
+  const body = await answer.json();
+  if (!answer.ok) throw new Error(`${file.name}: ${body.detail}`);
+  return body as Target;
+}
