@@ -142,3 +142,40 @@ def test_a_set_takes_the_ways_of_another_and_a_wrong_file_is_refused(page, serve
     expect(page.get_by_role("alert")).to_contain_text("is no JSON")
     made = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["id"] == second["id"])
     assert made["recipe"]["nodes"]["roughness"]["params"]["mean"] == 0.83
+
+
+def test_an_address_that_leads_nowhere_says_so_and_leads_on(page):
+    page.goto("/p/nowhere/tray")
+    expect(page.get_by_role("heading", name="There is no project at “nowhere”")).to_be_visible()
+    page.get_by_role("main").get_by_role("link", name="The Salt Heron · wardrobe").click()
+    expect(page.get_by_role("link", name="Quilted satin")).to_be_visible()
+    page.goto(f"/p/{PROJECT}/attic")
+    expect(page.get_by_role("heading", name="There is no such place")).to_be_visible()
+    page.get_by_role("main").get_by_role("link", name="tray").click()
+    expect(page.get_by_role("link", name="Quilted satin")).to_be_visible()
+
+
+def test_a_place_that_fails_fails_alone_and_can_be_tried_again(page):
+    broken = f"**/api/projects/{PROJECT}/sets"
+    page.route(broken, lambda route: route.fulfill(json=[{**row, "masters": None} for row in route.fetch().json()]))
+    page.goto(f"/p/{PROJECT}/tray")
+    expect(page.get_by_role("heading", name="Tray could not be shown")).to_be_visible()
+    page.unroute(broken)
+    page.get_by_role("link", name="Intake").click()
+    expect(page.get_by_role("button", name="Choose files").first).to_be_visible()
+    page.get_by_role("link", name="Tray").click()
+    again = page.get_by_role("button", name="Try again")
+    again.or_(page.get_by_role("link", name="Quilted satin")).first.wait_for()
+    if again.is_visible():
+        again.click()
+    expect(page.get_by_role("link", name="Quilted satin")).to_be_visible()
+
+
+def test_what_was_refused_is_not_asked_again(page):
+    asked = []
+    page.on("request", lambda request: asked.append(request.url) if request.url.endswith("/documents") else None)
+    page.route("**/documents", lambda route: route.fulfill(status=404, json={"detail": "no such target"}))
+    page.goto(f"/p/{PROJECT}/routing?target=gltf")
+    expect(page.get_by_role("button", name="Add a file")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    assert len(asked) == 1

@@ -115,3 +115,26 @@ def test_one_channel_alone(page, server):
         page.get_by_label("Channel", exact=True).select_option(part)
         levels.append(float(seen(page)[300:340, 400:440].mean()))
     np.testing.assert_allclose(levels, [220 / 255, 60 / 255, 0], atol=0.02)
+
+
+def test_the_picture_is_moved_zoomed_and_picked_by_keyboard(page, server):
+    ramp = np.repeat(np.linspace(0, 255, 64).astype(np.uint8)[None], 64, 0)
+    made = make_set(server, "Ramped", {"base_color": np.dstack([ramp] * 3)})
+    open_set(page, made)
+    page.get_by_role("button", name="Base color given").click()
+    page.get_by_role("img", name="Picture of Base color").focus()
+
+    def column() -> int:
+        return int(re.match(r"\d+", page.get_by_text(re.compile(r"^\d+, \d+$")).inner_text())[0])
+
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_text(re.compile(r"^\d+, \d+$"))).to_be_visible()
+    before = column()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowRight")
+    page.wait_for_function("n => parseInt(document.body.innerText.match(/(\\d+), \\d+\\s/)?.[1] ?? '0') > n", arg=before)
+    page.keyboard.press("0")
+    page.keyboard.press("v")
+    page.wait_for_function(DRAWN)
+    lit = page.get_by_role("img", name=re.compile(", lit$"))
+    drawn_anew(page, lambda: (lit.focus(), page.keyboard.press("ArrowRight")))

@@ -1,4 +1,4 @@
-import { useQueryErrorResetBoundary } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { Component, type ReactNode } from "react";
 import { isChunkMissing } from "../parts/failures";
 
@@ -8,15 +8,15 @@ type BoundaryProps = { place: string; children: ReactNode };
 
 /** A place that fails alone: the others go on, and this one can be tried again. */
 export function Boundary({ place, children }: BoundaryProps) {
-  const { reset } = useQueryErrorResetBoundary();
+  const queries = useQueryClient();
   return (
-    <Catcher key={place} place={place} onAgain={reset}>
+    <Catcher key={place} place={place} onAgain={() => queries.resetQueries()}>
       {children}
     </Catcher>
   );
 }
 
-type CatcherProps = BoundaryProps & { onAgain: () => void };
+type CatcherProps = BoundaryProps & { onAgain: () => Promise<void> };
 
 class Catcher extends Component<CatcherProps, { error: Error | null }> {
   override state = { error: null as Error | null };
@@ -35,8 +35,8 @@ class Catcher extends Component<CatcherProps, { error: Error | null }> {
   override render() {
     const { error } = this.state;
     if (!error) return this.props.children;
-    const handleAgain = () => {
-      this.props.onAgain();
+    const handleAgain = async () => {
+      await this.props.onAgain(); // what failed may have been the answer that is kept
       this.setState({ error: null });
     };
     return (
@@ -48,7 +48,7 @@ class Catcher extends Component<CatcherProps, { error: Error | null }> {
         <p className="text-ink2">
           Nothing is lost: everything you did is kept on the server. The other places go on.
         </p>
-        <button type="button" className="button" onClick={handleAgain}>
+        <button type="button" className="button" onClick={() => void handleAgain()}>
           Try again
         </button>
       </main>

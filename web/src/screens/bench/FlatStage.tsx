@@ -143,6 +143,7 @@ export function FlatStage({
     if (texel) onPick?.(texel);
   };
   const handleDown = (event: PointerEvent) => {
+    setKeyed(false);
     dragged.current = pressed.current = pointOf(event);
     event.currentTarget.setPointerCapture(event.pointerId);
   };
@@ -162,7 +163,10 @@ export function FlatStage({
         onDoubleClick={() => !onPick && setCamera(FIT)}
         tabIndex={0}
         aria-keyshortcuts="ArrowLeft ArrowRight ArrowUp ArrowDown Enter + - 0"
-        onKeyDown={handleArrow}
+        onKeyDown={(event) => {
+          if (ARROWS[event.key]) setKeyed(true);
+          handleArrow(event);
+        }}
         onFocus={(event) => event.currentTarget.matches(":focus-visible") && setKeyed(true)}
         onBlur={() => setKeyed(false)}
       />

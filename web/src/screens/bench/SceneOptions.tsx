@@ -73,7 +73,7 @@ export function SceneOptions() {
           onChange={(backdrop) => view.set({ backdrop })}
         />
       </Line>
-      <Line label="Reference balls">
+      <Line label="Balls">
         <Choice
           label="Balls to compare shine with"
           className="grow"
