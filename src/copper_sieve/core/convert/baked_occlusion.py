@@ -24,12 +24,24 @@ def _factor(occlusion: FloatArray, amount: float) -> FloatArray:
 
 
 def color_with_occlusion(color: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
-    """Return (..., 3) ``color`` times (...) ``occlusion``, in linear light; ``amount`` 0 leaves it alone."""
+    """Return (..., 3) ``color`` times (...) ``occlusion``, in linear light; ``amount`` 0 leaves it alone.
+
+    Examples
+    --------
+    >>> color_with_occlusion(np.float32([0.5, 0.5, 0.5]), np.float32(0.5)).tolist()
+    [0.25, 0.25, 0.25]
+    """
     return (color * _factor(occlusion, amount)).astype(np.float32)
 
 
 def color_without_occlusion(shaded: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
-    """Undo ``color_with_occlusion``: exact where occlusion is above 8 % and the result within 0..1, clamped elsewhere."""
+    """Undo ``color_with_occlusion``: exact where occlusion is above 8 % and the result within 0..1, clamped elsewhere.
+
+    Examples
+    --------
+    >>> color_without_occlusion(np.float32([0.25, 0.25, 0.25]), np.float32(0.5)).tolist()
+    [0.5, 0.5, 0.5]
+    """
     return np.clip(shaded / np.maximum(_factor(occlusion, amount), _DARKEST), 0, 1).astype(np.float32)
 
 

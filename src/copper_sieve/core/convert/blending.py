@@ -64,6 +64,11 @@ def blend_normals(
     ----------
     Turned: reoriented normal mapping, Barré-Brisebois & Hill 2012, z clamped at 0. Summed: partial derivatives add,
     so it equals the normal of the summed heights.
+    Examples
+    --------
+    >>> flat, lean = np.float32([[[0, 0, 1]]]), np.float32([[[0.6, 0, 0.8]]])
+    >>> blend_normals(flat, lean)[0, 0].round(3).tolist()  # a flat base leaves the detail alone
+    [0.6000000238418579, 0.0, 0.800000011920929]
     """
     if base.shape != detail.shape or base.shape[-1:] != (3,):
         raise ShapeMismatch(f"base and detail must have one shape (..., 3) (got {base.shape} and {detail.shape}).")

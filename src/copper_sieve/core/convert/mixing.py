@@ -70,6 +70,11 @@ def mixed(own: FloatArray, other: FloatArray, mask: FloatArray | None = None, *,
     Raises
     ------
     ShapeMismatch : shapes differ
+    Examples
+    --------
+    >>> black, white = np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32)
+    >>> mixed(black, white, params=Mix(amount=0.25)).tolist()
+    [[0.25]]
     """
     params = params or Mix()
     if own.shape != other.shape or (mask is not None and mask.shape != own.shape[:2]):

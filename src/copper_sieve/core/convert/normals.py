@@ -30,12 +30,22 @@ def to_green_down(normal: np.ndarray, *, green: Green) -> np.ndarray:
     ----------
     normal : (..., 3) float vectors, or uint8 / uint16 codes (then g' = max − g, red and blue untouched)
     green : how the input reads
+    Examples
+    --------
+    >>> to_green_down(np.array([128, 200, 255], np.uint8), green="up").tolist()
+    [128, 55, 255]
     """
     return normal if green == "down" else _turned(normal)
 
 
 def to_green_up(normal: np.ndarray, *, green: Green) -> np.ndarray:
-    """Return ``normal`` as Y+; the very input when ``green`` says it is already."""
+    """Return ``normal`` as Y+; the very input when ``green`` says it is already.
+
+    Examples
+    --------
+    >>> to_green_up(np.array([128, 200, 255], np.uint8), green="up").tolist()  # already
+    [128, 200, 255]
+    """
     return normal if green == "up" else _turned(normal)
 
 

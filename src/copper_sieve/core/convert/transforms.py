@@ -52,7 +52,13 @@ _QUARTERS = ((1, 0), (0, 1), (-1, 0), (0, -1))  # cosine and sine of 0, 90, 180 
 
 
 def size_after(size: Size, steps: Sequence[GeometryStep]) -> Size:
-    """Size of a map of ``size`` after ``steps``. Raises ShapeMismatch when a crop reaches over the border."""
+    """Size of a map of ``size`` after ``steps``. Raises ShapeMismatch when a crop reaches over the border.
+
+    Examples
+    --------
+    >>> size_after(Size(64, 32), [Turn(quarters=1)])
+    Size(width=32, height=64)
+    """
     for step in steps:
         if isinstance(step, Turn) and step.quarters % 2:
             size = Size(size.height, size.width)

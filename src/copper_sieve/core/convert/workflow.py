@@ -173,6 +173,12 @@ def metallic_from_specular(
     Raises
     ------
     ShapeMismatch : shapes differ or are not (H, W, 3)
+    Examples
+    --------
+    >>> dull = np.full((1, 1, 3), 0.5, np.float32)
+    >>> found = metallic_from_specular(dull, np.full((1, 1, 3), 0.04, np.float32))
+    >>> float(found.metallic[0, 0]), bool(found.undetermined[0, 0])
+    (0.0, False)
     """
     diffuse, specular = as_rgb(diffuse, "diffuse"), as_rgb(specular, "specular")
     if diffuse.shape != specular.shape:

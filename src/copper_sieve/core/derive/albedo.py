@@ -60,6 +60,11 @@ def albedo_from_photo(
     References
     ----------
     Division by low-pass luminance, as in homomorphic filtering (Oppenheim 1968), in linear light.
+    Examples
+    --------
+    >>> even = np.full((8, 8, 3), 0.25, np.float32)
+    >>> bool(np.allclose(albedo_from_photo(even), even, atol=1e-4))  # there is no light to take out
+    True
     """
     params = params or AlbedoFromPhoto()
     photo = as_rgb(photo, "photo")

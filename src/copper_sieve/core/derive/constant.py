@@ -23,7 +23,13 @@ def _constant(*, size: Size, params: Constant) -> FloatArray:
 
 
 def constant_map(value: float | tuple[float, float, float], size: Size) -> FloatArray:
-    """Return (H, W) or (H, W, 3) float32 that holds ``value`` exactly, stored once (a read-only broadcast view)."""
+    """Return (H, W) or (H, W, 3) float32 that holds ``value`` exactly, stored once (a read-only broadcast view).
+
+    Examples
+    --------
+    >>> constant_map(0.25, Size(2, 1)).tolist()
+    [[0.25, 0.25]]
+    """
     flat = np.asarray(value, np.float32)
     return np.broadcast_to(flat, (size.height, size.width, *flat.shape))
 

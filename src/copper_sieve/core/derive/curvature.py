@@ -75,6 +75,11 @@ def mean_curvature(normal: FloatArray, scale: float, edges: Edges | Edge = "wrap
     ----------
     normal : (H, W, 3) float32, Y+
     scale : share of the width; normals are smoothed by a Gaussian whose standard deviation is a third of it
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (8, 8, 3))
+    >>> float(np.abs(mean_curvature(flat, 0.1)).max())
+    0.0
     """
     return _turning(leaning(normal, edges), {scale: 1.0})
 
@@ -93,7 +98,14 @@ def shape_curvature(normals: Leaning, *, params: CurvatureFromNormal) -> FloatAr
 def curvature_from_normal(
     normal: FloatArray, edges: Edges | Edge = "wrap", *, params: CurvatureFromNormal | None = None
 ) -> FloatArray:
-    """Edges bright, folds dark, flat at 0: (H, W) float32 in −1..1, from (H, W, 3) normals, Y+. Raises ShapeMismatch."""
+    """Edges bright, folds dark, flat at 0: (H, W) float32 in −1..1, from (H, W, 3) normals, Y+. Raises ShapeMismatch.
+
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (8, 8, 3))
+    >>> float(np.abs(curvature_from_normal(flat)).max())
+    0.0
+    """
     return shape_curvature(leaning(normal, edges), params=params or CurvatureFromNormal())
 
 

@@ -28,7 +28,13 @@ class HeightFromGray(Params):
 
 
 def bumps(shape: tuple[int, int], grain: float, edges: Edges | Edge) -> FloatArray:
-    """Noise of deviation 1, (H, W): the same bumps at every size, wrapping, ``grain`` of the width apart or more."""
+    """Noise of deviation 1, (H, W): the same bumps at every size, wrapping, ``grain`` of the width apart or more.
+
+    Examples
+    --------
+    >>> bumps((8, 8), 0.01, "wrap").shape
+    (8, 8)
+    """
     rows = max(1, round(_CELLS * shape[0] / shape[1]))
     cells = np.random.default_rng(_SEED).standard_normal((rows, _CELLS)).astype(np.float32)
     if grain > 2 / _CELLS:
@@ -41,6 +47,12 @@ def height_from_gray(gray: FloatArray, edges: Edges | Edge = "wrap", *, params: 
     """Height (H, W), 0..1 about 0.5, from a gray (H, W), 0..1; white is high unless ``invert``.
 
     Raises ShapeMismatch where the gray is not (H, W).
+
+    Examples
+    --------
+    >>> even = np.full((4, 4), 0.5, np.float32)
+    >>> bool(np.allclose(height_from_gray(even, params=HeightFromGray(noise=0)), 0.5))
+    True
     """
     params = params or HeightFromGray()
     soft = gaussian(as_gray(gray, "gray"), params.rim / np.pi, edges_of(edges))

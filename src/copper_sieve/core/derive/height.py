@@ -153,6 +153,11 @@ def height_from_color(
     References
     ----------
     OKLab: Ottosson 2020. Guided filter: He, Sun & Tang 2010.
+    Examples
+    --------
+    >>> gray = np.full((8, 8, 3), 0.2, np.float32)
+    >>> bool(np.allclose(height_from_color(gray), 0.5, atol=0.01))  # a flat picture is a flat surface
+    True
     """
     params = params or HeightFromColor()
     color, edges = as_rgb(color, "color"), edges_of(edges)

@@ -87,6 +87,12 @@ def height_from_normal(
     ----------
     Frankot & Chellappa 1988, with the transfer function T of the difference filter in place of the frequency:
     H = (T̄x·P + T̄y·Q) / (|Tx|² + |Ty|²). Mirrored axes: half-sample symmetric, DST-II for the slope along the axis, DCT-II else.
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (4, 4, 3))
+    >>> height, rise = height_from_normal(flat)
+    >>> float(height[0, 0]), rise
+    (0.5, 0.0)
     """
     params = params or HeightFromNormal()
     spectra = slope_spectra(normal, edges, level=params.level)

@@ -78,7 +78,13 @@ class BledColor(Params):
 
 
 def thresholded(gray: FloatArray, *, params: Threshold | None = None) -> FloatArray:
-    """Cut a gray, (H, W) 0..1 to 0..1; at threshold ½ and softness 1 it is the gray itself."""
+    """Cut a gray, (H, W) 0..1 to 0..1; at threshold ½ and softness 1 it is the gray itself.
+
+    Examples
+    --------
+    >>> thresholded(np.float32([0.2, 0.8]), params=Threshold(softness=0)).tolist()
+    [0.0, 1.0]
+    """
     params = params or Threshold()
     softness = np.float32(max(params.softness, _LEAST_SOFTNESS))
     mask = np.clip((gray - np.float32(params.threshold)) / softness + np.float32(0.5), 0, 1)
@@ -86,7 +92,13 @@ def thresholded(gray: FloatArray, *, params: Threshold | None = None) -> FloatAr
 
 
 def mask_from_color(color: FloatArray, *, params: MaskFromColor | None = None, cancel: Cancel = NEVER) -> FloatArray:
-    """Cut a gray of a (H, W, 3) linear color: 1 solid .. 0 hole, (H, W)."""
+    """Cut a gray of a (H, W, 3) linear color: 1 solid .. 0 hole, (H, W).
+
+    Examples
+    --------
+    >>> mask_from_color(np.ones((1, 1, 3), np.float32)).tolist()
+    [[1.0]]
+    """
     params = params or MaskFromColor()
     return thresholded(gray_of(as_rgb(color, "color"), params.gray, cancel=cancel), params=params)
 
@@ -94,7 +106,14 @@ def mask_from_color(color: FloatArray, *, params: MaskFromColor | None = None, c
 def mask_by_range(
     color: FloatArray, edges: Edges | Edge = "wrap", *, params: MaskByRange | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """1 where a (H, W, 3) linear color is near ``params.color`` in OKLab, (H, W), 0..1, cleaned by opening and closing."""
+    """1 where a (H, W, 3) linear color is near ``params.color`` in OKLab, (H, W), 0..1, cleaned by opening and closing.
+
+    Examples
+    --------
+    >>> white = np.ones((1, 1, 3), np.float32)
+    >>> mask_by_range(white, params=MaskByRange(color="#ffffff")).tolist()
+    [[1.0]]
+    """
     params = params or MaskByRange()
     lab = oklab_from_linear(as_rgb(color, "color"))
     cancel.check()
@@ -147,7 +166,13 @@ def bled_color(
 
 
 def bled(values: FloatArray, is_solid: np.ndarray, reach: float, edges: Edges | Edge = "wrap") -> FloatArray:
-    """Values (H, W[, C]) that go on from the nearest solid texel as far as ``reach`` texels; themselves when none is solid."""
+    """Values (H, W[, C]) that go on from the nearest solid texel as far as ``reach`` texels; themselves when none is solid.
+
+    Examples
+    --------
+    >>> bled(np.float32([[0.2, 0.9]]), np.array([[True, False]]), reach=1).round(1).tolist()
+    [[0.20000000298023224, 0.20000000298023224]]
+    """
     edges = edges_of(edges)
     if is_solid.all() or not is_solid.any():
         return values

@@ -235,7 +235,14 @@ def _kneed(values: FloatArray) -> FloatArray:
 def height_by_picks(
     spectra: Sequence[Spectrum], fit: PickFit, *, params: HeightByPicks | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """Height (H, W), 0..1, from a picture's spectra and the fit of its picks."""
+    """Height (H, W), 0..1, from a picture's spectra and the fit of its picks.
+
+    Examples
+    --------
+    >>> spectra = color_spectra(np.full((8, 8, 3), 0.2, np.float32), "wrap")
+    >>> height_by_picks(spectra, fit_picks(pick_features(spectra), (), PLAIN["height"])).shape
+    (8, 8)
+    """
     params = params or HeightByPicks()
     relief = _kneed(picked(spectra, fit))
     cancel.check()

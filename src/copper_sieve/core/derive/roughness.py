@@ -132,6 +132,11 @@ def roughness_from_color(
     Raises
     ------
     ShapeMismatch : not (H, W, 3)
+    Examples
+    --------
+    >>> gray = np.full((8, 8, 3), 0.2, np.float32)
+    >>> bool(np.allclose(roughness_from_color(gray, params=RoughnessFromColor(mean=0.4)), 0.4, atol=0.01))
+    True
     """
     params = params or RoughnessFromColor()
     waves = gray_spectrum(as_rgb(color, "color"), edges_of(edges), gray=params.gray, cancel=cancel)

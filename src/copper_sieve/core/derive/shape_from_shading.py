@@ -31,6 +31,10 @@ def relief_along_light(gray: FloatArray, light: float, edges: Edges | Edge = "wr
     References
     ----------
     Pentland 1990, linear shape from shading; here damped where the light says nothing.
+    Examples
+    --------
+    >>> float(np.abs(relief_along_light(np.full((8, 8), 0.5, np.float32), 90)).max())
+    0.0
     """
     edges = edges_of(edges)
     height, width = gray.shape

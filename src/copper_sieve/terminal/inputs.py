@@ -1,0 +1,63 @@
+"""What every command is given: files and folders, a source's profile, a target by its key; and how findings are told."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..core.errors import UnknownKey
+from ..core.findings import Finding
+from ..core.intake import SourceProfile
+from ..core.target import Target
+from ..targets import shipped_target
+from ..work.intake.looking import Gathered, expand, gather
+from .say import DONE, OUR_FAULT, STOPPED, WRONG_USE, fail
+
+__all__ = ["Inputs", "Profile", "chosen_target", "grade_code", "look_at_all", "paths_of", "tell"]
+
+_GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
+Inputs = Annotated[list[Path], typer.Argument(help="Pictures, or folders of them")]
+Profile = Annotated[Path | None, typer.Option(help="A source's profile, as Intake saves it")]
+
+
+def paths_of(inputs: list[Path]) -> list[Path]:
+    missing = [str(path) for path in inputs if not path.exists()]
+    if missing:
+        raise fail(f"there is no {', '.join(missing)}. Name files or folders that exist.", WRONG_USE)
+    paths = expand(inputs)
+    if not paths:
+        raise fail(f"no pictures in {', '.join(map(str, inputs))}. Name a file, or a folder that holds some.", WRONG_USE)
+    return paths
+
+
+def look_at_all(inputs: list[Path], profile: Path | None = None) -> list[Gathered]:
+    return list(gather(paths_of(inputs), None if profile is None else _profile(profile)))
+
+
+def _profile(path: Path) -> SourceProfile:
+    try:
+        return SourceProfile.model_validate_json(path.read_text("utf-8"))
+    except (OSError, ValueError) as problem:
+        raise fail(f"{path} is no source profile: {problem}. Save one in Intake.", WRONG_USE) from problem
+
+
+def grade_code(findings: list[Finding]) -> int:
+    """How to leave: our own fault outranks what a file did wrong."""
+    if any(f.id == "our-fault" for f in findings):
+        return OUR_FAULT
+    return STOPPED if any(f.grade == "stop" for f in findings) else DONE
+
+
+def tell(findings: list[Finding]) -> None:
+    for found in findings:
+        print(f"{_GRADE_WORDS[found.grade]}: {found.text}", file=sys.stderr)
+
+
+def chosen_target(key: str) -> Target:
+    try:
+        return shipped_target(key)
+    except UnknownKey as problem:
+        raise fail(problem.message, WRONG_USE) from problem
