@@ -116,7 +116,7 @@ def library() -> MaterialX.Document:
 TURNED = {"green": ('green = "up"', 'green = "down"')}
 PACKED = {
     "roughness": (
-        'L = { quantity = "roughness" }',
+        'L = {quantity = "roughness"}',
         """R = { quantity = "metallic" }
 G = { quantity = "roughness", invert = true }
 B = { quantity = "occlusion", range = [0.25, 1.0] }
@@ -250,7 +250,7 @@ def test_usd_is_valid_and_its_textures_give_the_masters(tmp_path, change):
 WRONG = {
     "a file that is not there": ('occlusionTexture = "orm"', 'occlusionTexture = "ao"', "must name one of"),
     "an input nobody knows": ('occlusionTexture = "orm"', 'aoTexture = "orm"', "input of gltf must be one of"),
-    "channels in another order": ('B = { quantity = "metallic" }', 'B = { quantity = "height" }', "needs B of metallic"),
+    "channels in another order": ('B = {quantity = "metallic"}', 'B = {quantity = "height"}', "needs B of metallic"),
     "green that points down": ('green = "up"', 'green = "down"', "needs green = 'up'"),
     "a format that the standard does not read": (
         'title = "Normal"\nword = "normal"',
