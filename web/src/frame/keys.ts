@@ -48,7 +48,8 @@ export const KEYS: readonly (readonly [
       ["T", "Light test for green"],
       ["+ −", "Zoom"],
       ["0", "Fit"],
-      ["← → ↑ ↓", "Move the divide, the lamp or a control in focus"],
+      ["← → ↑ ↓", "Move the picture, the divide, the lamp or a control in focus"],
+      ["Enter", "Pick what is in the middle of the picture in focus"],
     ],
   ],
   [
