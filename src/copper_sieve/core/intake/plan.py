@@ -52,7 +52,7 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
     """First recipe of a set. Raises RivalMaps when two files are read as the same map, RecipeInvalid for what cannot be read so.
 
     Convention: the size follows the base color or photo, else the largest file; the set repeats where its worst map does. How
-    far a given height rises is assumed until somebody tells it, or it is measured (``work.facts``).
+    far a given height rises is assumed until somebody tells it, or it is measured (``intake.facts``).
     """
     try:
         return _planned(entries, facts)
