@@ -101,7 +101,7 @@ def whole_files() -> dict[str, bytes]:
         "a.webp": _pillow(rgba, "WEBP", lossless=True),
         "b.webp": _pillow(rgb, "WEBP"),
     }
-    inside = {"x_normal.png": found["a.png"], "dir/y_orm.png": found["f.png"]}
+    inside = {"s_normal.png": found["a.png"], "dir/y_orm.png": found["f.png"]}
     ways = {"a.zip": zipfile.ZIP_DEFLATED, "b.zip": zipfile.ZIP_STORED, "c.zip": zipfile.ZIP_LZMA, "d.zip": zipfile.ZIP_BZIP2}
     return found | {name: _zip(inside, way) for name, way in ways.items()}
 
@@ -238,7 +238,7 @@ def _pixel_case(rng: random.Random) -> tuple[str, bool, str | None]:
         codes = (dice.normal(size=full) * 10.0 ** rng.randint(-30, 5)).clip(-65504, 65504).astype(np.float32)
     else:
         codes = (dice.random(full[-1:]) * 255 * (dice.random(full) > 0.5)).astype(np.uint8)
-    name = rng.choice(("x.png", "x_normal.png", "x_orm.png", "x_height.png", "x_basecolor.png", "x_packed.png", "x_opacity.png"))
+    name = rng.choice(("x.png", "s_normal.png", "x_orm.png", "x_height.png", "x_basecolor.png", "x_packed.png", "x_opacity.png"))
     look = look_at(name, codes)
     json.dumps([look.confidence, look.content.seam, look.content.mean, look.content.low, look.content.high], allow_nan=False)
     return "pixels", True, None

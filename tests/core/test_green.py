@@ -42,7 +42,7 @@ def real_maps() -> dict[str, tuple[np.ndarray, str]]:
 
 def test_worn_maps_are_never_read_wrongly_and_seldom_left_open():
     for whole, most in ((whole_maps(range(4)), 0.035), (real_maps(), 0.25)):  # one real map is brushed: nearly one-dimensional
-        answers = [(name, green, look_at("x_normal.png", codes).green.answer) for name, codes, green in worn_maps(whole)]
+        answers = [(name, green, look_at("s_normal.png", codes).green.answer) for name, codes, green in worn_maps(whole)]
         assert [row for row in answers if row[2] not in ("unsure", row[1])] == []
         unsure = [name for name, _, answer in answers if answer == "unsure"]
         assert len(unsure) <= most * len(answers), unsure
@@ -117,7 +117,7 @@ def test_the_telling_patch_is_where_the_surface_is():
 
 if __name__ == "__main__":
     for told, whole in (("made-up", whole_maps(range(4))), ("real", real_maps())):
-        rows = [(name, green, look_at("x_normal.png", codes).green.answer) for name, codes, green in worn_maps(whole)]
+        rows = [(name, green, look_at("s_normal.png", codes).green.answer) for name, codes, green in worn_maps(whole)]
         wrong = sum(answer not in ("unsure", green) for _, green, answer in rows)
         unsure = [name for name, _, answer in rows if answer == "unsure"]
         print(f"{told} worn maps: {len(rows)}, wrong {wrong}, unsure {len(unsure)}: {'; '.join(unsure)}")

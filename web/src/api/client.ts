@@ -31,7 +31,10 @@ export async function settled<T>(
   return data as T;
 }
 
-/** Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it is. */
+/**
+ * Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it
+ * is.
+ */
 export async function keepFile(
   file: File,
   folder: string,

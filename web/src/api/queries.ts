@@ -17,7 +17,10 @@ export type Assayed = AssayRow & { set: TextureSet };
 
 const WATCH_MS = 4000; // how soon a file that changed in a linked folder is told
 
-/** Sets whose files changed in a folder they are linked to, asked again and again while there are linked sets. */
+/**
+ * Sets whose files changed in a folder they are linked to, asked again and again while there are
+ * linked sets.
+ */
 function useChanged(project: string, sets: TextureSet[]): string[] {
   const isLinked = sets.some((set) =>
     Object.values(set.recipe.sources ?? {}).some((source) => source.place),

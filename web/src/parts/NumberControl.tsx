@@ -16,7 +16,10 @@ export type NumberControlProps = {
   onDone: (value: number) => void;
 };
 
-/** A slider with its number to type, its unit and a reset. `onMove` follows the hand, `onDone` is one step of undo. */
+/**
+ * A slider with its number to type, its unit and a reset. `onMove` follows the hand, `onDone` is
+ * one step of undo.
+ */
 export function NumberControl({
   label,
   plain,

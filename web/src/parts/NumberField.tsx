@@ -13,7 +13,10 @@ type NumberFieldProps = {
   onDone: (value: number | null) => void;
 };
 
-/** A number to type. What is none, or lies outside its range, is refused with the range and never bent into it. */
+/**
+ * A number to type. What is none, or lies outside its range, is refused with the range and never
+ * bent into it.
+ */
 export function NumberField({
   label,
   value,

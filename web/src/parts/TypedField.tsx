@@ -5,7 +5,10 @@ type TypedFieldProps = Omit<
   "value" | "defaultValue" | "onBlur" | "onKeyDown" | "onChange"
 > & { label: string; value: string; onDone: (text: string) => unknown };
 
-/** A field that hands over what was typed once: on Enter, or when the hand leaves it. Escape brings back what stood there. `onDone` answers false to what it refuses. */
+/**
+ * A field that hands over what was typed once: on Enter, or when the hand leaves it. Escape brings
+ * back what stood there. `onDone` answers false to what it refuses.
+ */
 export function TypedField(props: TypedFieldProps) {
   return <Typed key={props.value} {...props} />;
 }

@@ -1,4 +1,7 @@
-/** What went wrong, without React: which failures are worth another try, and which mean that the program was renewed. */
+/**
+ * What went wrong, without React: which failures are worth another try, and which mean that the
+ * program was renewed.
+ */
 
 /** A refusal of the server, with the number that HTTP has for it. */
 export class Refusal extends Error {
@@ -12,7 +15,10 @@ export class Refusal extends Error {
 
 const TRIES = 2;
 
-/** Whether a question is asked again: never where the answer was a refusal, for asking again changes nothing. */
+/**
+ * Whether a question is asked again: never where the answer was a refusal, for asking again changes
+ * nothing.
+ */
 export const isWorthRetrying = (failures: number, error: unknown): boolean =>
   failures < TRIES && !(error instanceof Refusal && error.status >= 400 && error.status < 500);
 

@@ -14,7 +14,10 @@ const isTaken = (event: KeyboardEvent) =>
     "input:not([type=checkbox]), select, textarea, [role=dialog]",
   ) !== null;
 
-/** Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z arrive as "undo" and "redo". */
+/**
+ * Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z
+ * arrive as "undo" and "redo".
+ */
 export function useKey(
   onKey: (key: string, event: KeyboardEvent) => void,
   onRelease?: (key: string) => void,

@@ -46,7 +46,10 @@ const SHEETS: Record<Body, Sheet> = {
 
 const FOLD_LENGTH = 2.5;
 const FOLD_STEPS = 48;
-/** How far the strip leans back, in radians, at a share of its length: towards the eye, away from it, and a hard edge. */
+/**
+ * How far the strip leans back, in radians, at a share of its length: towards the eye, away from
+ * it, and a hard edge.
+ */
 const leanAt = (share: number) => (share < 2 / 3 ? 0.8 * Math.sin(3 * PI * (share - 1 / 6)) : -0.8);
 
 /** Height and depth of the strip after a share of its length: its lean added up. */

@@ -10,10 +10,15 @@ import {
   RGBAFormat,
 } from "three";
 
-/** The layers of the packed answer, in their order; each holds linear half floats, four a texel, first row on top. */
+/**
+ * The layers of the packed answer, in their order; each holds linear half floats, four a texel,
+ * first row on top.
+ */
 export const LAYERS = ["color", "shape", "shine", "glow", "mirror"] as const;
 export type Layer = (typeof LAYERS)[number];
-/** `mirror`, the color of what is mirrored, comes only of targets that read diffuse and specular. */
+/**
+ * `mirror`, the color of what is mirrored, comes only of targets that read diffuse and specular.
+ */
 export type Maps = Record<Exclude<Layer, "mirror">, DataTexture> & { mirror?: DataTexture };
 export type Packed = { width: number; height: number; bytes: ArrayBuffer };
 

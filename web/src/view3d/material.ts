@@ -7,7 +7,10 @@ const IOR = (1 + Math.sqrt(TOP_REFLECTANCE)) / (1 - Math.sqrt(TOP_REFLECTANCE));
 
 const ALL_MIRRORED = 1e6; // an index so high that the color alone says how much is mirrored
 
-/** Where our packed layers differ from what the library's material reads: [chunk, its text, our text]. */
+/**
+ * Where our packed layers differ from what the library's material reads: [chunk, its text, our
+ * text].
+ */
 const READS = [
   [
     "normal_fragment_maps",
@@ -31,7 +34,10 @@ const READS = [
   ],
 ] as const;
 
-/** How a material is worn. `hasMaps` off leaves its color alone, `isClay` its shape alone, `isMisread` turns its green over; what holes are. */
+/**
+ * How a material is worn. `hasMaps` off leaves its color alone, `isClay` its shape alone,
+ * `isMisread` turns its green over; what holes are.
+ */
 export type Wear = {
   hasMaps: boolean;
   isClay: boolean;

@@ -15,7 +15,10 @@ import type { OwnMesh } from "./names";
 const KEPT = ["position", "normal", "uv"];
 const RADIUS = 1.15; // of the ball that every mesh is brought into, in the bodies' units
 
-/** A person's own mesh, from an OBJ or GLB file: all its parts as one, centered, brought to the size of our bodies. */
+/**
+ * A person's own mesh, from an OBJ or GLB file: all its parts as one, centered, brought to the size
+ * of our bodies.
+ */
 export async function readMesh(file: File): Promise<OwnMesh> {
   const parts = partsOf(await sceneOf(file));
   if (!parts.length)
@@ -127,7 +130,9 @@ export function fitted(mesh: OwnMesh): OwnMesh {
   return { ...mesh, geometry, tileWidth: tileWidthOf(geometry) };
 }
 
-/** Width of one tile on the mesh in its own units: the root of its area over the area of its map. */
+/**
+ * Width of one tile on the mesh in its own units: the root of its area over the area of its map.
+ */
 function tileWidthOf(geometry: BufferGeometry): number {
   const [at, uv] = [geometry.getAttribute("position"), geometry.getAttribute("uv")];
   const corner = (k: number) => new Vector3(at.getX(k), at.getY(k), at.getZ(k));

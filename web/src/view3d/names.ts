@@ -1,6 +1,9 @@
 import type { BufferGeometry } from "three";
 
-/** What a person can choose for the lit view. Apart from the library that draws it, so that it loads only when asked for. */
+/**
+ * What a person can choose for the lit view. Apart from the library that draws it, so that it loads
+ * only when asked for.
+ */
 export const BODIES = [
   ["plane", "Plane"],
   ["ball", "Ball"],
@@ -13,7 +16,9 @@ export const SITUATIONS = [
   ["overcast", "Overcast"],
   ["low-sun", "Low sun"],
 ] as const;
-/** What is behind the body: the house's gray, the room that lights it, or a checker to see holes by. */
+/**
+ * What is behind the body: the house's gray, the room that lights it, or a checker to see holes by.
+ */
 export const BACKDROPS = [
   ["surround", "Gray"],
   ["room", "The room, soft"],
@@ -38,7 +43,10 @@ export type Backdrop = (typeof BACKDROPS)[number][0];
 export type Holes = (typeof HOLES)[number][0];
 export type Balls = (typeof BALLS)[number][0];
 
-/** A person's own mesh. `hasMap` tells that it came with texture coordinates; else the map is laid on from the front. */
+/**
+ * A person's own mesh. `hasMap` tells that it came with texture coordinates; else the map is laid
+ * on from the front.
+ */
 export type OwnMesh = {
   name: string;
   geometry: BufferGeometry;

@@ -21,7 +21,10 @@ type Sky = {
   panels: Panel[];
 };
 
-/** Light around the body: a sky from zenith to ground in linear light, glowing panels, and how strong the lamp is. */
+/**
+ * Light around the body: a sky from zenith to ground in linear light, glowing panels, and how
+ * strong the lamp is.
+ */
 export const SKIES: Record<Situation, Sky> = {
   indoor: {
     zenith: 0.35,

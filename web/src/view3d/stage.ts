@@ -39,7 +39,9 @@ export type Scenery = {
   ground: Ground | null;
   balls: Balls;
 };
-/** How two sides stand: with a line at a share of the width, beside each other, or as what differs. */
+/**
+ * How two sides stand: with a line at a share of the width, beside each other, or as what differs.
+ */
 export type Standing = { way: "divide" | "beside" | "difference"; divide: number; gain: number };
 
 type Worn = { side: Side; maps: Maps; material: MeshPhysicalMaterial };
@@ -51,7 +53,10 @@ const [NEAREST, FARTHEST] = [0.4, 12];
 const BLUR = 0.4; // of the room behind the body
 const SHADOW = { reach: 2.6, texels: 1024, bias: -0.0008, normalBias: 0.02, softness: 6 };
 
-/** One body under one camera and one light, wearing one or two materials. Draws when something changed, never in a loop. */
+/**
+ * One body under one camera and one light, wearing one or two materials. Draws when something
+ * changed, never in a loop.
+ */
 const POLE = 0.05; // radians from straight above or below, where left and right would change places
 
 export class LitScene {
@@ -143,7 +148,10 @@ export class LitScene {
     this.fit();
   }
 
-  /** On the dome around the body, seen from the eye; its shadow falls where the body stands, however far that is. */
+  /**
+   * On the dome around the body, seen from the eye; its shadow falls where the body stands, however
+   * far that is.
+   */
   private placeLamp() {
     const [x, y] = this.scenery?.lamp ?? [0, 0];
     const far = this.camera.position.length();
@@ -169,7 +177,9 @@ export class LitScene {
     return Math.abs(x) + Math.abs(y) < 1e-6;
   }
 
-  /** Dress the body: one side, or two as they are to stand. Textures of a side that stayed are kept. */
+  /**
+   * Dress the body: one side, or two as they are to stand. Textures of a side that stayed are kept.
+   */
   dress(sides: Side[], standing: Standing) {
     const before = this.worn;
     this.standing = standing;
@@ -190,7 +200,10 @@ export class LitScene {
     this.fit();
   }
 
-  /** What of the scenery stands in the materials and under the body: repeats, and the rise in the body's units. */
+  /**
+   * What of the scenery stands in the materials and under the body: repeats, and the rise in the
+   * body's units.
+   */
   private fit() {
     const { scenery } = this;
     if (!scenery) return;
@@ -208,7 +221,10 @@ export class LitScene {
     this.ask();
   }
 
-  /** Share of the tile under a point of the canvas (0..1 from the upper left), or null beside the body. */
+  /**
+   * Share of the tile under a point of the canvas (0..1 from the upper left), or null beside the
+   * body.
+   */
   texelAt(x: number, y: number): { u: number; v: number } | null {
     const ray = new Raycaster();
     const isBeside = this.worn.length > 1 && this.standing.way === "beside";

@@ -16,7 +16,10 @@ const GROUND_WIDTH = 14;
 
 export type Ground = { color: string; roughness: number };
 
-/** What stands around the body to judge it by: ground under it, and a row of balls from mirror to dull before it. */
+/**
+ * What stands around the body to judge it by: ground under it, and a row of balls from mirror to
+ * dull before it.
+ */
 export class Surroundings {
   readonly group = new Group();
   private readonly ground = new Mesh(

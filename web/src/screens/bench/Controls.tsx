@@ -34,7 +34,10 @@ type ControlsProps = {
   isMask?: boolean;
 };
 
-/** The controls of one step, from its operation's own table; what is seldom moved stays folded away until it was. */
+/**
+ * The controls of one step, from its operation's own table; what is seldom moved stays folded away
+ * until it was.
+ */
 export function Controls({ master, node, operation, edit, isMask = false }: ControlsProps) {
   const fields = Object.entries(
     (operation.params as { properties?: Record<string, Field> }).properties ?? {},

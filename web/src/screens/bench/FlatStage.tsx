@@ -183,7 +183,10 @@ type Keyed = Pick<StageProps, "onPoint" | "onPick"> & {
   tiles: number;
 };
 
-/** Arrow keys move the picture under the middle of the stage, Enter picks what is there; plus, minus and 0 zoom. */
+/**
+ * Arrow keys move the picture under the middle of the stage, Enter picks what is there; plus, minus
+ * and 0 zoom.
+ */
 function useKeys({ camera, setCamera, stage, image, tiles, onPoint, onPick }: Keyed) {
   const handleArrow = (event: KeyboardEvent) => {
     const arrow = ARROWS[event.key];

@@ -5,7 +5,10 @@ import type { Picture } from "./pictures";
 const BINS = 64;
 const [WIDTH, HEIGHT] = [192, 52];
 
-/** How often each value occurs on the picture shown, the usual range of such a map drawn in, and its mean in numbers. */
+/**
+ * How often each value occurs on the picture shown, the usual range of such a map drawn in, and its
+ * mean in numbers.
+ */
 export function Histogram({
   picture,
   master,
@@ -60,7 +63,9 @@ export function Histogram({
   );
 }
 
-/** Counts, mean and deviation of a picture's bytes on 0..1; of colors their brightness as stored. */
+/**
+ * Counts, mean and deviation of a picture's bytes on 0..1; of colors their brightness as stored.
+ */
 function counted({ bytes }: Picture) {
   const pixels = new Uint8Array(bytes);
   const bins = new Array<number>(BINS).fill(0);

@@ -6,7 +6,10 @@ import { useView } from "./view";
 
 type HistoryProps = { set: TextureSet; project: string; isOpen: boolean; onOpen: () => void };
 
-/** Every step of a set, newest first: what it did, a name for those to find again, compare with any, go back to any. */
+/**
+ * Every step of a set, newest first: what it did, a name for those to find again, compare with any,
+ * go back to any.
+ */
 export function History({ set, project, isOpen, onOpen }: HistoryProps) {
   const queries = useQueryClient();
   const look = useView((view) => view.look);

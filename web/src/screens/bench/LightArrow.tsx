@@ -1,6 +1,9 @@
 import { useView } from "./view";
 
-/** On each side of the divide, an arrow from where the lamp stands: the flanks that face it must be bright. */
+/**
+ * On each side of the divide, an arrow from where the lamp stands: the flanks that face it must be
+ * bright.
+ */
 export function LightArrow({ size }: { size: { width: number; height: number } }) {
   const lamp = useView((view) => view.lamp);
   const divide = useView((view) => view.divide);

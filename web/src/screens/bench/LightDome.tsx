@@ -4,7 +4,10 @@ import { useView } from "./view";
 const RADIUS_PX = 44;
 const STEP = 0.08;
 
-/** Where the lamp stands, on a dome seen from the camera: the middle is behind the eye, the rim is at the side. */
+/**
+ * Where the lamp stands, on a dome seen from the camera: the middle is behind the eye, the rim is
+ * at the side.
+ */
 export function LightDome() {
   const lamp = useView((view) => view.lamp);
   const set = useView((view) => view.set);

@@ -24,7 +24,10 @@ type LineageProps = {
 
 const RISE_PERCENT = { low: 0.01, high: 20, limit: 100, initial: 2 };
 
-/** The recipe as an outline, readable from top to bottom: each master under what it comes from, its controls in place. */
+/**
+ * The recipe as an outline, readable from top to bottom: each master under what it comes from, its
+ * controls in place.
+ */
 export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
   const { recipe } = edit;
   const { rows } = useAssay(project, [set]);

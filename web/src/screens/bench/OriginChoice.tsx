@@ -13,7 +13,10 @@ type OriginChoiceProps = {
   className?: string;
 };
 
-/** Where a master comes from: its files, the derivations that work in this set, one value, or nothing. */
+/**
+ * Where a master comes from: its files, the derivations that work in this set, one value, or
+ * nothing.
+ */
 export const OriginChoice = memo(function OriginChoice({
   set,
   project,

@@ -3,7 +3,10 @@ import { useView } from "./view";
 
 export type Pick = { x: number; y: number; value: number };
 
-/** What a spot can be said to be, by the master that is picked for. High and low leave room for what is higher and lower still. */
+/**
+ * What a spot can be said to be, by the master that is picked for. High and low leave room for what
+ * is higher and lower still.
+ */
 const WORDS: Record<string, readonly (readonly [title: string, value: number])[]> = {
   height: [
     ["High", 0.9],

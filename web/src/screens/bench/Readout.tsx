@@ -52,7 +52,10 @@ export function Readout({ set, recipe, texel, isMoving }: ReadoutProps) {
 
 type Probe = { masters: Record<string, number[]>; codes: Record<string, string> };
 
-/** A normal as a slope and a direction, a color as its sRGB code and its linear values, anything else as its number. */
+/**
+ * A normal as a slope and a direction, a color as its sRGB code and its linear values, anything
+ * else as its number.
+ */
 function said(key: string, { masters, codes }: Probe): string {
   const values = masters[key];
   if (key === "normal") {

@@ -1,7 +1,10 @@
 import { NumberControl } from "../../parts/NumberControl";
 import { type Edit, withParam } from "./edit";
 
-/** One number on three rulers: what a non-metal mirrors head-on, its index of refraction, its specular level. */
+/**
+ * One number on three rulers: what a non-metal mirrors head-on, its index of refraction, its
+ * specular level.
+ */
 const RULERS = [
   {
     label: "Mirrors",

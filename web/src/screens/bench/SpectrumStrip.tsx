@@ -16,7 +16,9 @@ const [WIDTH, HEIGHT, SIDE, TOP] = [214, 70, 12, 8];
 const HIGHEST = 2;
 const KEY_STEP = 0.05;
 
-/** Weights over feature size, broad on the left: each handle lifts or calms the detail of its size. */
+/**
+ * Weights over feature size, broad on the left: each handle lifts or calms the detail of its size.
+ */
 export function SpectrumStrip({
   label,
   plain,

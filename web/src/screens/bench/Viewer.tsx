@@ -202,7 +202,10 @@ function useHeldSpace(): boolean {
   return isHeld;
 }
 
-/** What lies over the lit picture: the lamp, over a test of the light which way it shines, and what the scene is made of. */
+/**
+ * What lies over the lit picture: the lamp, over a test of the light which way it shines, and what
+ * the scene is made of.
+ */
 function OverLit({ size }: { size: { width: number; height: number } }) {
   const isTest = useView(
     ({ pictures, other, body, isClay }) =>

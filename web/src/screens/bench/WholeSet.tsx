@@ -34,7 +34,10 @@ const CROP = [
   ["height", "Height"],
 ] as const;
 
-/** What concerns all maps at once: size, place, facts, and how it is made. Normals turn along; each press is one step of undo. */
+/**
+ * What concerns all maps at once: size, place, facts, and how it is made. Normals turn along; each
+ * press is one step of undo.
+ */
 export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) {
   const { facts, frame } = set.recipe;
   const moves = frame?.steps.length ? `, moved ${frame.steps.length} ×` : "";
@@ -299,7 +302,10 @@ const AXES = [
   ["y", "down"],
 ] as const;
 
-/** Where the set repeats, told or guessed from its worst map, with the seam of every given map beside it. */
+/**
+ * Where the set repeats, told or guessed from its worst map, with the seam of every given map
+ * beside it.
+ */
 function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact) => void }) {
   const { facts } = set.recipe;
   const edges = { x: facts.edges?.x ?? "wrap", y: facts.edges?.y ?? "wrap" } as const;

@@ -1,4 +1,7 @@
-/** What stands beside the picture, without React: which recipe it is made by, what it is called, whether there is one. */
+/**
+ * What stands beside the picture, without React: which recipe it is made by, what it is called,
+ * whether there is one.
+ */
 import type { Recipe, TextureSet } from "../../api/client";
 import type { Other, Pictures } from "./view";
 
@@ -31,7 +34,10 @@ type Beside = {
   version: Recipe | null;
 };
 
-/** The recipe of the other picture; null where it shows the first one's maps in another way, or nothing yet. */
+/**
+ * The recipe of the other picture; null where it shows the first one's maps in another way, or
+ * nothing yet.
+ */
 export function otherRecipe({ look, other, isShown, recipe, before, version }: Beside) {
   if (!isShown) return null;
   if (other === "before") return before;

@@ -14,7 +14,10 @@ export function withParam(recipe: Recipe, node: string, name: string, value: unk
   };
 }
 
-/** A set's recipe under the hand: a draft while something moves, one version per finished move, undo and redo. */
+/**
+ * A set's recipe under the hand: a draft while something moves, one version per finished move, undo
+ * and redo.
+ */
 export function useEdit(set: TextureSet, project: string) {
   const [draft, setDraft] = useState<Recipe | null>(null);
   const path = { params: { path: { set_id: set.id } } };

@@ -1,6 +1,11 @@
-/** The flat stage without React: where tiles stand, what is under the pointer, and how it is drawn. */
+/**
+ * The flat stage without React: where tiles stand, what is under the pointer, and how it is drawn.
+ */
 
-/** `scale` is screen pixels per tile width, null to fit; `x`, `y` are the tile coordinates at the stage's middle. */
+/**
+ * `scale` is screen pixels per tile width, null to fit; `x`, `y` are the tile coordinates at the
+ * stage's middle.
+ */
 export type Camera = { scale: number | null; x: number; y: number };
 export const FIT: Camera = { scale: null, x: 0.5, y: 0.5 };
 
@@ -72,7 +77,10 @@ export function panned(
   };
 }
 
-/** What is drawn between two x of the stage; `left` and `width` are its own frame where it has one beside another. */
+/**
+ * What is drawn between two x of the stage; `left` and `width` are its own frame where it has one
+ * beside another.
+ */
 type Side = {
   image: CanvasImageSource & Tile;
   detail?: Detail | null;
@@ -92,7 +100,10 @@ export type Detail = {
   of: Tile;
 };
 
-/** The texels of the set's own size that the stage shows, or null while the picture at hand has as many as the screen. */
+/**
+ * The texels of the set's own size that the stage shows, or null while the picture at hand has as
+ * many as the screen.
+ */
 export function detailWanted(
   stage: Stage,
   tile: Tile,
@@ -118,7 +129,10 @@ export function detailWanted(
   );
 }
 
-/** Draw each side's image, tiled, between its two x. Texels stay sharp once they are larger than a screen pixel. */
+/**
+ * Draw each side's image, tiled, between its two x. Texels stay sharp once they are larger than a
+ * screen pixel.
+ */
 export function drawFlat(
   context: CanvasRenderingContext2D,
   stage: Stage,
@@ -170,7 +184,9 @@ export function channelOf({ bytes }: Pixels, channel: number): ArrayBuffer {
   return gray.buffer;
 }
 
-/** How far two pictures' bytes are apart, times `gain`; null where they have no texels in common. */
+/**
+ * How far two pictures' bytes are apart, times `gain`; null where they have no texels in common.
+ */
 export function differenceOf(
   a: Pixels,
   b: Pixels,

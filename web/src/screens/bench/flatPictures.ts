@@ -6,7 +6,10 @@ import type { Pictures } from "./view";
 
 const REST_MS = 150; // a view that stays so long is worth its texels
 
-/** What is drawn left and right of the line: two pictures, their difference alone, or one of the two. */
+/**
+ * What is drawn left and right of the line: two pictures, their difference alone, or one of the
+ * two.
+ */
 export function useShown(
   first: Picture | undefined,
   second: Picture | undefined,
@@ -58,7 +61,10 @@ function drawable(picture: Picture, channel: string): HTMLCanvasElement {
   return canvas;
 }
 
-/** The texels under the stage at the set's own size, once the view rests closer than the picture at hand is sharp. */
+/**
+ * The texels under the stage at the set's own size, once the view rests closer than the picture at
+ * hand is sharp.
+ */
 export function useDetail(
   lane: string,
   picture: Picture | undefined,

@@ -9,7 +9,10 @@ const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn
 
 type Picking = { picks: Pick[]; onPick: ((texel: Texel) => void) | null };
 
-/** The spots that were said something of on the chosen map, and what a click on the flat picture says of one more. */
+/**
+ * The spots that were said something of on the chosen map, and what a click on the flat picture
+ * says of one more.
+ */
 export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking {
   const look = useView((view) => view.look);
   const picking = useView((view) => view.picking);

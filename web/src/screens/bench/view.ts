@@ -1,7 +1,10 @@
 import { create } from "zustand";
 import type { Backdrop, Balls, Body, Holes, OwnMesh, Situation } from "../../view3d/names";
 
-/** What stands on the other side of the divide: the recipe before the last step or of any version, a misreading, another master (flat), or what a target would see. */
+/**
+ * What stands on the other side of the divide: the recipe before the last step or of any version, a
+ * misreading, another master (flat), or what a target would see.
+ */
 export type Other =
   | "before"
   | "green"
@@ -13,7 +16,10 @@ export type Other =
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string };
 
-/** One picture, or two under one camera: with a movable line, beside each other, by turns, or what differs. */
+/**
+ * One picture, or two under one camera: with a movable line, beside each other, by turns, or what
+ * differs.
+ */
 export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
 
 export type View = {

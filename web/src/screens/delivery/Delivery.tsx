@@ -368,7 +368,10 @@ const GREEN = { up: "Y+", down: "Y−" };
 
 type Channel = Plan["files"][number]["channels"][number];
 
-/** What a channel holds that the set has nothing for, and the press that derives it where that is possible. */
+/**
+ * What a channel holds that the set has nothing for, and the press that derives it where that is
+ * possible.
+ */
 function FillLine({
   channel,
   onDerive,

@@ -13,7 +13,9 @@ const STEPS_OF_255 = 255;
 
 type ProofProps = { deliveryId: string; plan: Plan; benchAddress: string | null };
 
-/** One set's files for one target, read back from disk by the target's stand-in, beside the masters. */
+/**
+ * One set's files for one target, read back from disk by the target's stand-in, beside the masters.
+ */
 export function Proof({ deliveryId, plan, benchAddress }: ProofProps) {
   const images = plan.files.filter((f) => f.kind === "image" && !f.left_out);
   const query = { set: plan.set, target: plan.target };

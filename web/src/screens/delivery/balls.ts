@@ -2,7 +2,10 @@ import { sure } from "../../parts/sure";
 /** What stands side by side: the masters, what the target makes of its files, and what differs. */
 export const BALL_SIDES = ["Masters", "As the target sees it", "Difference"];
 
-/** Pictures by side (the target's, the masters'), lamp, row, column and color, 0..1 as a display shows them. */
+/**
+ * Pictures by side (the target's, the masters'), lamp, row, column and color, 0..1 as a display
+ * shows them.
+ */
 export type Balls = { px: number; lamps: number; values: Float32Array };
 
 const SIDES = 2;
@@ -23,7 +26,10 @@ export async function ballsOf(
   return { px, lamps: values.length / (SIDES * px * px * 3), values };
 }
 
-/** Draw one of `BALL_SIDES` under one lamp; the difference is taken before it is rounded to what a display shows. */
+/**
+ * Draw one of `BALL_SIDES` under one lamp; the difference is taken before it is rounded to what a
+ * display shows.
+ */
 export function drawBall(
   canvas: HTMLCanvasElement,
   { px, lamps, values }: Balls,

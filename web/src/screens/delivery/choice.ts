@@ -1,7 +1,9 @@
 import { useState } from "react";
 import type { Narrowing } from "../../api/queries";
 
-/** What goes where: sets and targets by key, a smaller size, and files that are left out by hand. */
+/**
+ * What goes where: sets and targets by key, a smaller size, and files that are left out by hand.
+ */
 export type Chosen = { sets: string[]; targets: string[] } & Narrowing;
 
 const NOTHING: Chosen = { sets: [], targets: [], size: null, unwanted: [] };

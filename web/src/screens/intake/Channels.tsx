@@ -10,7 +10,10 @@ type ChannelsProps = { look: FileLook; onChange: (look: Partial<FileLook>) => vo
 
 const INVERTED: [number, number] = [1, 0];
 
-/** Every channel of a file with its picture and what it holds; as a target names them, one by one, or saved as grays. */
+/**
+ * Every channel of a file with its picture and what it holds; as a target names them, one by one,
+ * or saved as grays.
+ */
 export function Channels({ look, onChange }: ChannelsProps) {
   const { data: quantities = [] } = useQuantities();
   const { data: readings = [] } = useQuery({

@@ -17,7 +17,10 @@ type FileRowProps = {
   onOpen: (row: Row) => void;
 };
 
-/** One file: what it is, and why we think so, each part correctable; opened, its channels and its light test. */
+/**
+ * One file: what it is, and why we think so, each part correctable; opened, its channels and its
+ * light test.
+ */
 export const FileRow = memo(function FileRow({
   row,
   rival,

@@ -6,7 +6,10 @@ const SHOWN = [
 ] as const;
 const NOT_RGB = ["RG", "AG", "GRB"];
 
-/** Both readings of green as clay under a lamp above, whole and at the place that tells most; a click says which is right. */
+/**
+ * Both readings of green as clay under a lamp above, whole and at the place that tells most; a
+ * click says which is right.
+ */
 export function LightTest({
   look,
   onGreen,

@@ -9,7 +9,10 @@ export type Offer = components["schemas"]["Offer"];
 
 type OfferBarProps = { rows: Row[]; onTake: (offer: Offer) => void };
 
-/** Files that are named and built as a target's own: one press reads all of them by its table. Sets of different targets stand apart. */
+/**
+ * Files that are named and built as a target's own: one press reads all of them by its table. Sets
+ * of different targets stand apart.
+ */
 export function OfferBar({ rows, onTake }: OfferBarProps) {
   const files = rows
     .filter((row) => row.look.readable && !row.isLeftOut)

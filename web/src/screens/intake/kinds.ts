@@ -1,4 +1,7 @@
-/** What a whole file can be taken in as, in the order a person looks for it, with the key that says so on its row. */
+/**
+ * What a whole file can be taken in as, in the order a person looks for it, with the key that says
+ * so on its row.
+ */
 export const KINDS = [
   ["base_color", "Base color", "b"],
   ["photo", "Photo", "p"],

@@ -7,10 +7,16 @@ export type Fit = NonNullable<IntakeEntry["fit"]>;
 /** What is said of a file, and what a person may say of it besides. */
 export type Said = Partial<FileLook> & { fit?: Fit };
 
-/** One dropped file as it stands: what it is said to be, what a person corrected of that, and whether they left it out. */
+/**
+ * One dropped file as it stands: what it is said to be, what a person corrected of that, and
+ * whether they left it out.
+ */
 export type Row = { look: FileLook & { fit?: Fit }; byHand: Said; isLeftOut: boolean };
 
-/** What another row holds already: by a file of the same name in another format, stored better, or an equal a person has to choose from. */
+/**
+ * What another row holds already: by a file of the same name in another format, stored better, or
+ * an equal a person has to choose from.
+ */
 export type Rival = { name: string; maps: string[]; is: "copy" | "worse" | "equal" };
 
 export const isUsable = (row: Row) =>
@@ -23,7 +29,10 @@ const folded = (name: string) => name.replace(/[\s_.-]+/g, " ").toLowerCase();
 const bySetAndName = (a: Row, b: Row) =>
   a.look.set_name.localeCompare(b.look.set_name) || a.look.name.localeCompare(b.look.name);
 
-/** Rows with new looks among them. A file read again keeps what a person corrected; a set keeps the spelling it came with first. */
+/**
+ * Rows with new looks among them. A file read again keeps what a person corrected; a set keeps the
+ * spelling it came with first.
+ */
 export function withLooks(rows: Row[], looks: FileLook[]): Row[] {
   const spelled = new Map(rows.map((row) => [folded(row.look.set_name), row.look.set_name]));
   const known = [...rows.map((row) => row.look), ...looks];
@@ -39,7 +48,10 @@ export function withLooks(rows: Row[], looks: FileLook[]): Row[] {
   return [...rows.filter((row) => !again.has(keyOf(row.look))), ...fresh].sort(bySetAndName);
 }
 
-/** The set that a map known by its picture alone belongs to: its name begins with the set's, and the size is the same. */
+/**
+ * The set that a map known by its picture alone belongs to: its name begins with the set's, and the
+ * size is the same.
+ */
 function joinedBy(look: FileLook, others: FileLook[]): string | undefined {
   if (look.is_named || look.kind === "photo" || !look.readable) return undefined;
   const own = folded(stemOf(look));
@@ -81,7 +93,10 @@ export type Misfit = { is: "size" | "shape"; width: number; height: number };
 const COLORS = ["base_color", "photo", "diffuse", "shaded_color"];
 const area = ({ look }: Row) => (look.width ?? 0) * (look.height ?? 0);
 
-/** Rows of another size or shape than their set, which is its color's, else its largest file's; nobody has said yet how they fit. */
+/**
+ * Rows of another size or shape than their set, which is its color's, else its largest file's;
+ * nobody has said yet how they fit.
+ */
 export function misfitsOf(rows: Row[]): Map<Row, Misfit> {
   const found = new Map<Row, Misfit>();
   const sets = Map.groupBy(rows.filter(isUsable), (row) => row.look.set_name);
@@ -160,7 +175,9 @@ function byQuality(a: Row, b: Row): number {
   return k < 0 ? (b.look.confidence ?? 0) - (a.look.confidence ?? 0) : one[k] - two[k];
 }
 
-/** What is sent of a row; channels that a better row gives are left out. Null when nothing is left. */
+/**
+ * What is sent of a row; channels that a better row gives are left out. Null when nothing is left.
+ */
 export function entryOf(
   { look }: Row,
   rival: Rival | undefined,

@@ -23,7 +23,9 @@ const GREEN = [
 
 type AdditionsProps = { target: Target; onChange: (change: (now: Target) => Target) => void };
 
-/** What the table as a whole can be given: files, documents, map words, and which way green points. */
+/**
+ * What the table as a whole can be given: files, documents, map words, and which way green points.
+ */
 export function Additions({ target, onChange }: AdditionsProps) {
   const { data: quantities = [] } = useQuantities();
   const { data: offered = [] } = useQuery({

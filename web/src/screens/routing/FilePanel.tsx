@@ -208,7 +208,10 @@ const titleOf = (key: string) =>
 
 type Name = TargetFile["name"];
 
-/** A name as chips in order: text to type, words that are filled in; each can be taken out or moved, by hand or by arrows, more are put at the end. */
+/**
+ * A name as chips in order: text to type, words that are filled in; each can be taken out or moved,
+ * by hand or by arrows, more are put at the end.
+ */
 function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void }) {
   const [text, setText] = useState("");
   const handleText = () => {

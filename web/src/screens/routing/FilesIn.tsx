@@ -27,7 +27,10 @@ type FilesInProps = {
   onGiven: (change: (given: Given) => Given) => void;
 };
 
-/** The board read the other way: the target's files come in, and their channels become a set's masters. */
+/**
+ * The board read the other way: the target's files come in, and their channels become a set's
+ * masters.
+ */
 export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
   const readings = useReadings(target);
   const queries = useQueryClient();
@@ -199,7 +202,9 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
   );
 }
 
-/** How each file of a target is read backwards, by role; those that cannot be are not among them. */
+/**
+ * How each file of a target is read backwards, by role; those that cannot be are not among them.
+ */
 export function useReadings(target: Target): Record<string, FileReading> {
   const { data = [] } = useQuery({
     queryKey: ["readings", target.key, target.version],

@@ -3,7 +3,10 @@ import { TypedField } from "../../parts/TypedField";
 
 type HandOverProps = { target: Target; onChange: (change: (target: Target) => Target) => void };
 
-/** What the hand-over note says besides what the table says by itself: a few words on top, more steps, how it looks when wrong. */
+/**
+ * What the hand-over note says besides what the table says by itself: a few words on top, more
+ * steps, how it looks when wrong.
+ */
 export function HandOver({ target, onChange }: HandOverProps) {
   const steps = target.steps ?? [];
   const wrong = Object.entries(target.looks_wrong ?? {});

@@ -14,7 +14,12 @@ type HoleBoardProps = {
   onTurn: (at: HoleAt) => void;
 };
 
-/** `pictureOf` tells what files that come in hold of a master; else the rows show the set's. Rows are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a ring computed from several, a number constant. Arrows walk over the holes, with Shift from channel to channel; Enter feeds one, I turns it over. */
+/**
+ * `pictureOf` tells what files that come in hold of a master; else the rows show the set's. Rows
+ * are masters, columns the channels of the files: filled is straight, a ring inverted, a dot in a
+ * ring computed from several, a number constant. Arrows walk over the holes, with Shift from
+ * channel to channel; Enter feeds one, I turns it over.
+ */
 export function HoleBoard({
   board,
   set,

@@ -228,7 +228,9 @@ const FILLS = [
   ["number", "a number"],
 ] as const;
 
-/** What feeds a channel, and how: a quantity's part, turned over or within a range, or one number. */
+/**
+ * What feeds a channel, and how: a quantity's part, turned over or within a range, or one number.
+ */
 function ChannelEdit({
   channel,
   letter,

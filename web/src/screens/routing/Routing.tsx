@@ -23,7 +23,10 @@ import { type HoleAt, HoleBoard, inMb } from "./HoleBoard";
 import { HoleDetail } from "./HoleDetail";
 import { Keeping } from "./Keeping";
 
-/** Which master feeds which channel of which file. A shipped target is copied by its first change; the copy is then in use. */
+/**
+ * Which master feeds which channel of which file. A shipped target is copied by its first change;
+ * the copy is then in use.
+ */
 export function Routing({ project }: { project: string }) {
   const { setId } = useParams();
   const [search, setSearch] = useSearchParams();

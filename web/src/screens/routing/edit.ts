@@ -16,7 +16,10 @@ const THREE: Record<string, readonly string[]> = { normal: ["x", "y", "z"] };
 export const componentsOf = (quantity: Quantity) =>
   quantity.channels === 1 ? ["v"] : (THREE[quantity.key] ?? ["r", "g", "b", "luminance"]);
 
-/** The part of a quantity that goes to a channel by itself: red to R and so on, the brightness of a color to a gray. */
+/**
+ * The part of a quantity that goes to a channel by itself: red to R and so on, the brightness of a
+ * color to a gray.
+ */
 export function partFor(quantity: Quantity, letter: string): string {
   const parts = componentsOf(quantity),
     at = "RGB".indexOf(letter);
@@ -77,7 +80,9 @@ const freeRole = (target: Target, stem: string): string => {
   );
 };
 
-/** One more file that holds a quantity; its name and format follow its siblings, its word the map. */
+/**
+ * One more file that holds a quantity; its name and format follow its siblings, its word the map.
+ */
 export function withNewFile(target: Target, quantity: Quantity): Target {
   const sibling = target.files[0];
   const letters = quantity.channels === 1 ? ["L"] : ["R", "G", "B"];
@@ -146,7 +151,10 @@ const MAP_WORDS: Record<string, { long: string; short: string }> = {
   specular: { long: "specular", short: "S" },
 };
 
-/** The usual word for every file that holds one map; alpha does not count, and files of several keep the word they have. */
+/**
+ * The usual word for every file that holds one map; alpha does not count, and files of several keep
+ * the word they have.
+ */
 export const withMapWords = (target: Target, way: "long" | "short"): Target => ({
   ...target,
   files: target.files.map((file) => {
@@ -181,7 +189,10 @@ const keepRow = (queries: QueryClient, before: string, made: Target, isLast: boo
       : rows;
   });
 
-/** Changes of a target, one after another. The first change of a shipped one makes a copy of one's own, which is then the one in use. */
+/**
+ * Changes of a target, one after another. The first change of a shipped one makes a copy of one's
+ * own, which is then the one in use.
+ */
 export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: string) => void) {
   const queries = useQueryClient();
   const latest = useRef<{ from: string; own: Target } | null>(null); // what quick hands change next, before the screen has it

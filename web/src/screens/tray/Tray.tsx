@@ -5,7 +5,9 @@ import { api, settled, type TextureSet } from "../../api/client";
 import { useAssay, useSets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 
-/** The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up. */
+/**
+ * The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up.
+ */
 export function Tray({ project }: { project: string }) {
   const { data: sets, error } = useSets(project);
   const queries = useQueryClient();
