@@ -6,9 +6,12 @@ import threading
 import httpx
 import pytest
 import uvicorn
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from copper_sieve.api.app import create_app
+
+PATIENCE_MS = 30_000  # a machine three times slower, or busy, is no failure
+expect.set_options(timeout=PATIENCE_MS)
 
 CHROMIUM = [
     *("--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"),
@@ -48,7 +51,7 @@ def page(browser, address):
     """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, bypass_csp=True)
     page = context.new_page()
-    page.set_default_timeout(30_000)
+    page.set_default_timeout(PATIENCE_MS)
     thrown: list[str] = []
     page.on("pageerror", lambda problem: thrown.append(str(problem)))
     yield page

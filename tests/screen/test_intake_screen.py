@@ -16,7 +16,7 @@ def choose(page, folder, files: dict[str, np.ndarray]) -> None:
     for name, codes in files.items():
         (folder / name).write_bytes(encode(codes, name.rpartition(".")[2]))
     page.get_by_label("Choose files").set_input_files([folder / name for name in files])
-    expect(page.locator("tr[data-file]")).to_have_count(min(200, len(files)), timeout=60_000)
+    expect(page.locator("tr[data-file]")).to_have_count(min(200, len(files)))
     page.wait_for_function("!document.querySelector('progress')")
 
 
@@ -128,7 +128,7 @@ def test_a_linked_folder_is_followed_without_a_reload(page, server, data):
     (folder / "ruche_basecolor.png").write_bytes(encode(255 - COLOR, "png"))
     expect(lineage.get_by_text("was changed in its folder")).to_be_visible(timeout=20_000)
     lineage.get_by_role("button", name="Take the newer files").click()
-    expect(lineage.get_by_text("was changed in its folder")).to_have_count(0, timeout=20_000)
+    expect(lineage.get_by_text("was changed in its folder")).to_have_count(0)
     texel = server.post("/probes", json={"recipe": made(server, "ruche")["recipe"], "x": 0, "y": 0, "size": 48}).json()
     assert texel["codes"]["base_color"] == "#" + (255 - COLOR[0, 0]).tobytes().hex().upper()
 

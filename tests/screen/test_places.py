@@ -100,7 +100,7 @@ def test_rivals_and_an_empty_drop_are_said_and_nothing_is_lost(page, server, tmp
         (tmp_path / name).write_bytes(encode(rng.integers(0, 255, (32, 32, 3)).astype(np.uint8), "png"))
     page.goto(f"/p/{PROJECT}/intake")
     drop = "new DragEvent('drop', { bubbles: true, dataTransfer: new DataTransfer() })"
-    page.evaluate(f"document.querySelector('[data-over]').dispatchEvent({drop})")
+    page.locator("[data-over]").evaluate(f"box => box.dispatchEvent({drop})")
     expect(page.get_by_role("alert")).to_contain_text("Nothing was dropped")
     page.get_by_label("Choose files").set_input_files(sorted(tmp_path.iterdir()))
     expect(page.get_by_text("cape: two files hold the same map")).to_be_visible()

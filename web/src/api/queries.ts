@@ -1,4 +1,10 @@
-import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+  useSuspenseQuery,
+} from "@tanstack/react-query";
 import { type AssayRow, api, settled, type TextureSet } from "./client";
 
 /** Queries that more than one screen asks. */
@@ -110,12 +116,16 @@ export function useFix(project: string) {
   });
 }
 
+/**
+ * What a master can be. A place waits for it: a press that came before it would find no master to
+ * act on, and be lost.
+ */
 export const useQuantities = () =>
-  useQuery({
+  useSuspenseQuery({
     queryKey: ["quantities"],
     queryFn: () => settled(api.GET("/api/quantities")),
     staleTime: Infinity,
-  });
+  }).data;
 
 export const useTargets = () =>
   useQuery({

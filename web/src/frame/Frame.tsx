@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { Link, NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
 import type { Project } from "../api/client";
 import { useProjects } from "../api/queries";
@@ -66,14 +66,16 @@ export function Frame() {
       <Boundary place={placeName(place)}>
         {!isKnown && <NoProject name={project} projects={projects} />}
         {isKnown && (
-          <Routes>
-            <Route path="tray" element={<Tray project={project} />} />
-            <Route path="intake" element={<Intake project={project} />} />
-            <Route path="bench/:setId?" element={<Bench project={project} />} />
-            <Route path="routing/:setId?" element={<Routing project={project} />} />
-            <Route path="delivery" element={<Delivery project={project} />} />
-            <Route path="*" element={<NoPlace project={project} />} />
-          </Routes>
+          <Suspense fallback={<main className="p-4 text-ink2">Opening…</main>}>
+            <Routes>
+              <Route path="tray" element={<Tray project={project} />} />
+              <Route path="intake" element={<Intake project={project} />} />
+              <Route path="bench/:setId?" element={<Bench project={project} />} />
+              <Route path="routing/:setId?" element={<Routing project={project} />} />
+              <Route path="delivery" element={<Delivery project={project} />} />
+              <Route path="*" element={<NoPlace project={project} />} />
+            </Routes>
+          </Suspense>
         )}
       </Boundary>
       <Assay

@@ -15,7 +15,7 @@ const INVERTED: [number, number] = [1, 0];
  * or saved as grays.
  */
 export function Channels({ look, onChange }: ChannelsProps) {
-  const { data: quantities = [] } = useQuantities();
+  const quantities = useQuantities();
   const { data: readings = [] } = useQuery({
     queryKey: ["readings"],
     queryFn: () => settled(api.GET("/api/readings")),

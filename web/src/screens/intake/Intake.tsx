@@ -44,7 +44,7 @@ export function Intake({ project }: { project: string }) {
   const choose = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const { data: quantities = [] } = useQuantities();
+  const quantities = useQuantities();
 
   const flush = () => {
     const looks = arrived.current.splice(0);

@@ -27,7 +27,7 @@ type AdditionsProps = { target: Target; onChange: (change: (now: Target) => Targ
  * What the table as a whole can be given: files, documents, map words, and which way green points.
  */
 export function Additions({ target, onChange }: AdditionsProps) {
-  const { data: quantities = [] } = useQuantities();
+  const quantities = useQuantities();
   const { data: offered = [] } = useQuery({
     queryKey: ["documents", target.key, target.version],
     queryFn: () =>

@@ -222,7 +222,7 @@ export function usePictureOf(
   given: Given,
 ): (master: string) => { src: string; from: string } | null {
   const readings = useReadings(target);
-  const { data: quantities = [] } = useQuantities();
+  const quantities = useQuantities();
   const masterOf = (key: string) => quantities.find((q) => q.key === key)?.master ?? key;
   return (master) => {
     for (const file of target.files) {

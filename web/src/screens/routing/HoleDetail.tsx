@@ -240,7 +240,7 @@ function ChannelEdit({
   letter: string;
   onChange: (channel: Channel) => void;
 }) {
-  const { data: quantities = [] } = useQuantities();
+  const quantities = useQuantities();
   const quantity = quantities.find((q) => q.key === channel.quantity);
   const isOwn = channel.quantity?.startsWith("own_");
   const fill = typeof channel.fill === "number" ? "number" : (channel.fill ?? "absent");

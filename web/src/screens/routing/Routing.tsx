@@ -117,7 +117,7 @@ function OneTarget({
   onKey,
 }: OneTargetProps) {
   const [wanted, setAt] = useState<HoleAt>({ role: "", letter: "" });
-  const { data: quantities = [] } = useQuantities();
+  const quantities = useQuantities();
   const edit = useTargetEdit(target, isOwn, onKey);
   const file = board.files.find((f) => f.role === wanted.role) ?? board.files[0];
   const at = {
