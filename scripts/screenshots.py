@@ -6,7 +6,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Locator, Page, sync_playwright
 
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
@@ -21,6 +21,11 @@ IMAGES = "[...document.images].length >= {least} && [...document.images].every((
 def shoot(page: Page, name: str, least_images: int = 0) -> None:
     page.wait_for_function(IMAGES.format(least=least_images))
     page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def choose(choice: Locator, key: str) -> None:
+    choice.click()
+    choice.page.get_by_role("listbox").locator(f'[data-key="{key}"]').click()
 
 
 def drawn_anew(page: Page, change) -> None:
@@ -62,7 +67,7 @@ def picks(page: Page) -> None:
         for half in (slice(20, 120), slice(130, 230)):
             row, column = np.unravel_index(light[half].argmax() if word == "High" else light[half].argmin(), light[half].shape)
             spots[word].append(((column + 140.5) / 256, (row + half.start + 0.5) / 256))
-    page.get_by_label("Where Height comes from").select_option("op:height_by_picks")
+    choose(page.get_by_label("Where Height comes from"), "op:height_by_picks")
     page.get_by_role("button", name="High 0").wait_for()
     box = page.get_by_test_id("viewer").bounding_box()
     side = 0.94 * min(box["width"], box["height"])
@@ -110,17 +115,17 @@ def place(page: Page) -> None:
 def scene(page: Page) -> None:
     """The gong on a ground before balls of metal, then the lace with its holes before a checker; the bench is left as it was."""
     page.get_by_role("button", name="Scene").click()
-    drawn_anew(page, lambda: page.get_by_label("Body").select_option("ball"))
+    drawn_anew(page, lambda: choose(page.get_by_label("Body"), "ball"))
     drawn_anew(page, lambda: page.get_by_label("Ground", exact=True).check())
-    drawn_anew(page, lambda: page.get_by_label("Balls to compare shine with").select_option("metal"))
+    drawn_anew(page, lambda: choose(page.get_by_label("Balls to compare shine with"), "metal"))
     shoot(page, "bench-scene", 5)
     drawn_anew(page, lambda: page.get_by_label("Ground", exact=True).uncheck())
-    drawn_anew(page, lambda: page.get_by_label("Balls to compare shine with").select_option("none"))
+    drawn_anew(page, lambda: choose(page.get_by_label("Balls to compare shine with"), "none"))
     page.keyboard.press("1")
     page.get_by_role("link", name="Lace trim").click()
     page.wait_for_function(READY)
-    drawn_anew(page, lambda: page.get_by_label("Body").select_option("cushion"))
-    drawn_anew(page, lambda: page.get_by_label("What is behind").select_option("checker"))
+    drawn_anew(page, lambda: choose(page.get_by_label("Body"), "cushion"))
+    drawn_anew(page, lambda: choose(page.get_by_label("What is behind"), "checker"))
     shoot(page, "bench-holes", 5)
     page.get_by_role("button", name="Scene").click()
     page.keyboard.press("1")
@@ -130,7 +135,7 @@ def scene(page: Page) -> None:
 
 def files_in(page: Page) -> None:
     """The board read the other way, with the files of a made-up gong."""
-    page.get_by_label("Target", exact=True).select_option("engine-mra-down")
+    choose(page.get_by_label("Target", exact=True), "engine-mra-down")
     page.get_by_role("radio", name="Files in").click()
     size, rng = 256, np.random.default_rng(3)
     shapes = {m.name: {f.kind: f.codes for f in m.files(size)} for m in MATERIALS if m.name in ("Gilt brocade", "Quilted satin")}
@@ -188,13 +193,13 @@ def main(address: str) -> None:
         page.get_by_role("link", name="Hammered gong").click()
         page.wait_for_function(READY)
         drawn_anew(page, lambda: page.keyboard.press("c"))
-        drawn_anew(page, lambda: page.get_by_role("combobox", name="Light").select_option("indoor"))
-        drawn_anew(page, lambda: page.get_by_label("Body").select_option("cushion"))
+        drawn_anew(page, lambda: choose(page.get_by_role("combobox", name="Light"), "indoor"))
+        drawn_anew(page, lambda: choose(page.get_by_label("Body"), "cushion"))
         shoot(page, "bench-dark", 5)
         page.keyboard.press("d")
         scene(page)
         page.keyboard.press("4")
-        page.get_by_label("Target", exact=True).select_option("engine-fourfold-up")
+        choose(page.get_by_label("Target", exact=True), "engine-fourfold-up")
         page.get_by_role("button", name="smoothness, A:").click()
         shoot(page, "routing", 5)
         files_in(page)

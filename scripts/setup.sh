@@ -40,7 +40,7 @@ set_up_screen() {
   local lock sum modules=$here/web/node_modules/.made-from built=$here/web/dist/.made-from
   command -v npm >/dev/null || { say "Node.js 20.19 or newer with npm is missing. Install it and start again."; exit 1; }
   lock=$(sha256sum "$here/web/package-lock.json" | cut -d' ' -f1)
-  sum=$(cd "$here/web" && find src index.html vite.config.ts tsconfig.json package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
+  sum=$(cd "$here/web" && find src ../docs/words.md index.html vite.config.ts tsconfig.json package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)
   [ "$(cat "$built" 2>/dev/null)" = "$sum" ] && [ "${1:-}" != with-tools ] && return
   if [ "$(cat "$modules" 2>/dev/null)" != "$lock" ]; then
     say "Installing the screen's packages ..."

@@ -2,6 +2,7 @@
 
 import numpy as np
 from demo_sets import PROJECT, eventually, make_set
+from hands import choose
 from playwright.sync_api import expect
 
 from copper_sieve.files import read
@@ -23,11 +24,11 @@ def test_files_are_left_out_by_hand_the_size_is_chosen_and_both_are_remembered(p
     expect(page.get_by_text("left out by you")).to_have_count(2)  # the others hold nothing
     page.get_by_label(f"Write {made['name']}_roughness.png").check()
     expect(page.get_by_role("heading", name="1 file")).to_be_visible()
-    page.get_by_label("Size of this delivery").select_option("64")
+    choose(page.get_by_label("Size of this delivery"), "64")
     expect(page.get_by_role("row", name="roughness").get_by_text("64 × 64")).to_be_visible()
     page.reload()
     expect(page.get_by_role("heading", name="1 file")).to_be_visible()
-    expect(page.get_by_label("Size of this delivery")).to_have_value("64")
+    expect(page.get_by_label("Size of this delivery")).to_have_attribute("data-key", "64")
     page.get_by_role("button", name="Deliver", exact=True).click()
     page.get_by_role("link", name="Download zip").wait_for()
     run = server.get(f"/projects/{PROJECT}/deliveries").json()[0]

@@ -2,6 +2,7 @@
 
 import numpy as np
 from demo_sets import PROJECT
+from hands import choose, pick
 from playwright.sync_api import expect
 
 from copper_sieve.demo.materials import MATERIALS
@@ -12,7 +13,7 @@ GRAY = np.random.default_rng(20).integers(60, 190, (48, 48)).astype(np.uint8)
 COLOR = np.random.default_rng(21).integers(30, 220, (48, 48, 3)).astype(np.uint8)
 
 
-def choose(page, folder, files: dict[str, np.ndarray]) -> None:
+def give(page, folder, files: dict[str, np.ndarray]) -> None:
     for name, codes in files.items():
         (folder / name).write_bytes(encode(codes, name.rpartition(".")[2]))
     page.get_by_label("Choose files").set_input_files([folder / name for name in files])
@@ -30,12 +31,12 @@ def reads(server, name: str) -> dict[str, tuple]:
 
 def test_channels_are_named_by_hand_and_one_is_turned_over(page, server, tmp_path):
     page.goto(INTAKE)
-    choose(page, tmp_path, {"cuff_basecolor.png": COLOR, "cuff_x.png": np.dstack([GRAY, GRAY[::-1], GRAY.T])})
+    give(page, tmp_path, {"cuff_basecolor.png": COLOR, "cuff_x.png": np.dstack([GRAY, GRAY[::-1], GRAY.T])})
     page.get_by_role("row", name="cuff_x.png").focus()
     page.keyboard.press("c")
     page.keyboard.press("Enter")
     for letter, kind in (("R", "roughness"), ("B", "occlusion")):
-        page.get_by_label(f"What {letter} holds").select_option(kind)
+        choose(page.get_by_label(f"What {letter} holds"), kind)
     page.get_by_label("inverted").first.check()
     page.get_by_label("Set of cuff_x.png").fill("cuff")
     page.get_by_role("button", name="Take in 1 set").click()
@@ -45,13 +46,11 @@ def test_channels_are_named_by_hand_and_one_is_turned_over(page, server, tmp_pat
 
 def test_a_file_is_read_as_a_target_names_it_and_saved_as_grays(page, tmp_path):
     page.goto(INTAKE)
-    choose(page, tmp_path, {"belt 4711.png": np.dstack([GRAY, GRAY[::-1], GRAY.T])})
+    give(page, tmp_path, {"belt 4711.png": np.dstack([GRAY, GRAY[::-1], GRAY.T])})
     page.get_by_role("row", name="belt 4711.png").focus()
     page.keyboard.press("Enter")
-    page.get_by_label("Read belt 4711.png as the file of a target").select_option(
-        label="Occlusion · roughness · metallic — Game engine, O·R·M packed, Y−"
-    )
-    expect(page.get_by_label("What R holds")).to_have_value("occlusion")
+    pick(page, "Read it as the file of a target", "Occlusion · roughness · metallic — Game engine, O·R·M packed, Y−")
+    expect(page.get_by_label("What R holds")).to_have_attribute("data-key", "occlusion")
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save the channels as grays").click()
     assert saved.value.suggested_filename.endswith(".zip")
@@ -59,7 +58,7 @@ def test_a_file_is_read_as_a_target_names_it_and_saved_as_grays(page, tmp_path):
 
 def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server, tmp_path):
     page.goto(INTAKE)
-    choose(page, tmp_path, {"hem-a.qx.png": GRAY, "hem-a.qy.png": 255 - GRAY})
+    give(page, tmp_path, {"hem-a.qx.png": GRAY, "hem-a.qy.png": 255 - GRAY})
     for name, key in (("hem-a.qx.png", "l"), ("hem-a.qy.png", "h")):
         page.get_by_role("row", name=name).focus()
         page.keyboard.press(key)
@@ -68,9 +67,9 @@ def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server
     page.get_by_role("button", name="Save as source").click()
     expect(page.get_by_text("2 endings learned")).to_be_visible()
     page.reload()
-    choose(page, tmp_path, {"hem-b.qx.png": GRAY.T.copy(), "hem-b.qy.png": GRAY[::-1].copy()})
-    expect(page.get_by_label("Source", exact=True)).to_have_value("Hemmer")
-    expect(page.get_by_label("What hem-b.qx.png is")).to_have_value("gloss")
+    give(page, tmp_path, {"hem-b.qx.png": GRAY.T.copy(), "hem-b.qy.png": GRAY[::-1].copy()})
+    expect(page.get_by_label("Source", exact=True)).to_have_attribute("data-key", "Hemmer")
+    expect(page.get_by_label("What hem-b.qx.png is")).to_have_attribute("data-key", "gloss")
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="hem-b")).to_be_visible()
     assert reads(server, "hem-b")["hem-b.qx.png"][0] == {"L": "gloss"}
@@ -80,23 +79,23 @@ def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server
 def test_the_light_test_shows_both_readings_and_a_click_decides(page, tmp_path):
     files = next(m for m in MATERIALS if m.name == "Gilt brocade").files(128)
     page.goto(INTAKE)
-    choose(page, tmp_path, {f.name.replace("Gilt", "Test"): f.codes for f in files})
+    give(page, tmp_path, {f.name.replace("Gilt", "Test"): f.codes for f in files})
     row = page.get_by_role("row", name="Test brocade_normal.png", exact=True)
-    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_value("down")
+    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_attribute("data-key", "down")
     row.focus()
     page.keyboard.press("Enter")
     readings = page.get_by_role("radiogroup", name="Light test of Test brocade_normal.png")
     expect(readings.get_by_role("radio", name="Read as Y−")).to_be_checked()
     readings.get_by_role("radio", name="Read as Y+").click()
-    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_value("up")
+    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_attribute("data-key", "up")
     page.get_by_role("heading", name="4 files, 1 set").click()
     page.keyboard.press("Control+z")
-    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_value("down")
+    expect(page.get_by_label("Green of Test brocade_normal.png")).to_have_attribute("data-key", "down")
 
 
 def test_a_file_that_is_stored_worse_steps_back(page, server, tmp_path):
     page.goto(INTAKE)
-    choose(page, tmp_path, {"sash_basecolor.png": COLOR, "sash_rough.png": GRAY, "sash_gloss.png": GRAY[::2, ::2].copy()})
+    give(page, tmp_path, {"sash_basecolor.png": COLOR, "sash_rough.png": GRAY, "sash_gloss.png": GRAY[::2, ::2].copy()})
     expect(page.get_by_role("row", name="sash_gloss.png")).to_contain_text("sash_rough.png holds it too and is stored better")
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="sash")).to_be_visible()
@@ -106,7 +105,7 @@ def test_a_file_that_is_stored_worse_steps_back(page, server, tmp_path):
 def test_hundreds_of_files_leave_the_screen_usable(page, tmp_path):
     """More rows than are drawn at first: all are counted, the rest is shown when asked for, a key still answers."""
     page.goto(INTAKE)
-    choose(page, tmp_path, {f"scrap{k}_rough.png": np.roll(GRAY[:8, :8], k, 0) + np.uint8(k % 50) for k in range(420)})
+    give(page, tmp_path, {f"scrap{k}_rough.png": np.roll(GRAY[:8, :8], k, 0) + np.uint8(k % 50) for k in range(420)})
     expect(page.get_by_role("heading", name="420 files, 420 sets")).to_be_visible()
     page.get_by_role("button", name="Show more of 420 rows").click()
     expect(page.locator("tr[data-file]")).to_have_count(420)
@@ -120,7 +119,7 @@ def test_a_linked_folder_is_followed_without_a_reload(page, server, data):
     folder.mkdir()
     (folder / "ruche_basecolor.png").write_bytes(encode(COLOR, "png"))
     page.goto(INTAKE)
-    page.get_by_label("A folder on the server").select_option(label="Ruche (1)")
+    choose(page.get_by_label("A folder on the server"), "Ruche (1)")
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="ruche")).to_be_visible()
     lineage = page.get_by_role("region", name="Lineage")
@@ -137,7 +136,7 @@ def test_a_targets_own_files_are_read_by_its_table_with_one_press(page, server, 
     """Named and built as the M·R·A target does, in an alphabet of pixels that would be read otherwise."""
     page.goto(INTAKE)
     packed = np.dstack([GRAY, GRAY[::-1], GRAY.T])
-    choose(page, tmp_path, {"tippet_BC.tga": COLOR, "tippet_MRA.tga": packed})
+    give(page, tmp_path, {"tippet_BC.tga": COLOR, "tippet_MRA.tga": packed})
     row = page.get_by_role("row", name="tippet_MRA.tga")
     row.focus()
     page.keyboard.press("r")  # a person takes it for roughness by mistake
@@ -153,15 +152,13 @@ def test_another_shape_is_cropped_with_one_press_and_another_source_keeps_correc
     taught = [{"sha256": "0" * 64, "name": f"a_{word}.png", "kind": "height", "reads": {"L": "height"}} for word in ("qz", "qw")]
     assert server.put("/profiles/Dyer", json={"sets": [taught]}).is_success
     page.goto(INTAKE)
-    choose(
-        page, tmp_path, {"stole_basecolor.png": COLOR, "stole_rough.png": np.tile(GRAY, (1, 2)), "stole_qz.png": GRAY.T.copy()}
-    )
+    give(page, tmp_path, {"stole_basecolor.png": COLOR, "stole_rough.png": np.tile(GRAY, (1, 2)), "stole_qz.png": GRAY.T.copy()})
     row = page.get_by_role("row", name="stole_rough.png")
     row.get_by_role("button", name="Crop it").click()
     expect(row.get_by_role("button", name="Crop it")).to_have_count(0)
-    page.get_by_label("Source", exact=True).select_option("Dyer")
+    choose(page.get_by_label("Source", exact=True), "Dyer")
     expect(page.get_by_text("1 of your corrections kept")).to_be_visible()
-    expect(page.get_by_label("What stole_qz.png is")).to_have_value("height")
+    expect(page.get_by_label("What stole_qz.png is")).to_have_attribute("data-key", "height")
     expect(row.get_by_role("button", name="Crop it")).to_have_count(0)
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="stole")).to_be_visible()
@@ -174,7 +171,7 @@ def test_a_normal_known_by_its_picture_joins_its_set_and_one_bad_file_stops_noth
     normal = next(f for f in MATERIALS[1].files(48) if f.kind == "normal").codes
     page.goto(INTAKE)
     (tmp_path / "cut.png").write_bytes(encode(COLOR, "png")[:300])
-    choose(page, tmp_path, {"jabot_nn.png": normal, "jabot_col.png": COLOR})
+    give(page, tmp_path, {"jabot_nn.png": normal, "jabot_col.png": COLOR})
     page.get_by_label("Choose files").set_input_files([tmp_path / "cut.png"])
     expect(page.get_by_role("row", name="cut.png")).to_contain_text("cut off")
     expect(page.get_by_label("Set of jabot_nn.png")).to_have_value("jabot")

@@ -1,8 +1,11 @@
 """The other places in a real browser."""
 
+import re
+
 import numpy as np
 import pytest
 from demo_sets import PROJECT, make_set
+from hands import choose
 from playwright.sync_api import expect
 
 from copper_sieve.core.target import read_target
@@ -52,8 +55,8 @@ def test_intake_is_corrected_by_keyboard_and_says_what_it_cannot_take(page, serv
     normal = page.get_by_role("row", name="gown_normal.png")
     normal.focus()
     page.keyboard.press("g")
-    expect(page.get_by_label("Green of gown_normal.png")).to_have_value("down")
-    page.get_by_label("What gown_x7.png is").select_option("roughness")
+    expect(page.get_by_label("Green of gown_normal.png")).to_have_attribute("data-key", "down")
+    choose(page.get_by_label("What gown_x7.png is"), "roughness")
     page.get_by_label("Set of gown_x7.png").fill("gown")
     page.get_by_role("row", name="gown_basecolor.png").focus()
     page.keyboard.press("Delete")
@@ -82,6 +85,11 @@ def test_keys_theme_assay_and_a_new_project(page):
     page.keyboard.press("Escape")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.get_by_label("Find in the list").fill("dark panels")
+    expect(page.get_by_role("dialog", name="Keys")).not_to_contain_text("Undo")
+    page.get_by_role("radio", name="Words").click()
+    page.get_by_label("Find in the list").fill("seam")
+    expect(page.get_by_role("definition")).to_contain_text("jumps over its border")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="The Salt Heron").click()
     page.get_by_role("menuitem", name="New project").click()
@@ -116,6 +124,20 @@ def test_rivals_and_an_empty_drop_are_said_and_nothing_is_lost(page, server, tmp
     expect(page.get_by_role("link", name="cape")).to_be_visible()
 
 
+def test_help_comes_to_the_keyboard_as_to_the_pointer(page, server):
+    made = make_set(server, "Helped", {"height": np.eye(32, dtype=np.uint8) * 255})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="The whole set").press("Enter")
+    page.get_by_text("Edges", exact=True).focus()
+    expect(page.get_by_role("tooltip")).to_contain_text("repeats across and down")
+    choice = page.get_by_label("Sampling")
+    choice.press("Enter")
+    page.keyboard.type("pix")  # the first letters find the option
+    page.keyboard.press("Enter")
+    expect(choice).to_have_text(re.compile("^Pixel"))
+    expect(choice).to_be_focused()
+
+
 def test_a_hole_says_what_storing_costs(page, server):
     deep = np.arange(32 * 32, dtype=np.uint16).reshape(32, 32) * 60
     made = make_set(server, "Deep roughness", {"roughness": deep})
@@ -134,7 +156,7 @@ def test_a_set_takes_the_ways_of_another_and_a_wrong_file_is_refused(page, serve
     second = make_set(server, "Ways to", {"base_color": np.full((32, 32, 3), 60, np.uint8)})
     page.goto(f"/p/{PROJECT}/bench/{second['id']}")
     page.get_by_role("button", name="The whole set").click()
-    page.get_by_label("Use the settings of another set").select_option(label=first["name"])
+    choose(page.get_by_label("Use the settings of another set"), first["name"])
     page.get_by_role("button", name="History").click()
     expect(page.get_by_role("list", name="Versions").get_by_role("listitem").first).to_contain_text("Roughness: mean")
     (tmp_path / "no settings.json").write_text("dear colleague")

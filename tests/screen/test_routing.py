@@ -4,6 +4,7 @@ import httpx
 import numpy as np
 import pytest
 from demo_sets import PROJECT
+from hands import choose, pick
 from playwright.sync_api import expect
 
 from copper_sieve.files import encode, read
@@ -20,12 +21,6 @@ def board(page, server):
             server.delete(f"/targets/{row['target']['key']}")
 
 
-def pick(page, menu: str, title: str) -> None:
-    """What a menu does when one of its lines is chosen."""
-    page.get_by_role("button", name=menu).click()
-    page.get_by_role("menuitem", name=title, exact=True).click()
-
-
 def own(server: httpx.Client) -> dict:
     return next(row["target"] for row in server.get("/targets").json() if row["is_own"])
 
@@ -37,7 +32,7 @@ def test_a_click_on_an_empty_hole_routes_a_master_there_in_a_copy(board, server)
     assert orm["channels"]["B"]["quantity"] == "height" and orm["channels"]["G"]["quantity"] == "roughness"
     board.get_by_label("Inverted").click()
     expect(board.get_by_text("Your own, version 3")).to_be_visible()
-    board.get_by_label("Fed from").select_option("constant")
+    choose(board.get_by_label("Fed from"), "constant")
     expect(board.get_by_text("Your own, version 4")).to_be_visible()
     board.get_by_label("Constant", exact=True).fill("0.25")
     board.get_by_label("Constant", exact=True).press("Enter")
@@ -68,7 +63,7 @@ def test_a_file_is_named_for_every_set_and_keeps_to_a_size(board, server):
     panel.get_by_label("Longest side in px").fill("32")
     panel.get_by_label("Longest side in px").press("Enter")
     expect(board.get_by_text("32 × 32")).to_be_visible()
-    panel.get_by_label("Color or data").select_option("acescg")
+    choose(panel.get_by_label("Color or data"), "acescg")
     expect(board.get_by_text("Your own, version 3")).to_be_visible()
     normal = own(server)["files"][1]
     assert (normal["size_cap"], normal["color"], normal["primaries"]) == (32, "linear", "acescg")
@@ -87,9 +82,9 @@ def test_a_file_is_added_named_by_chips_and_dropped_again(board, server):
     panel.get_by_label("Add text to the name").press("Enter")
     expect(board.get_by_text("Your own, version 3")).to_be_visible()
     expect(board.get_by_text("Quilted satin_H tall.tga", exact=True)).to_be_visible()
-    panel.get_by_label("Depth").select_option("16 uint")  # TGA holds 8 bits
+    choose(panel.get_by_label("Depth"), "16 uint")  # TGA holds 8 bits
     expect(board.get_by_role("alert").filter(has_text="tga holds")).to_be_visible()
-    panel.get_by_label("Format").select_option("png")
+    choose(panel.get_by_label("Format"), "png")
     expect(board.get_by_text("Quilted satin_H tall.png", exact=True)).to_be_visible()
     panel.get_by_role("button", name="Drop this file").click()
     expect(board.get_by_role("button", name="Height, L:")).to_have_count(0)
@@ -128,7 +123,7 @@ def test_a_file_packed_in_another_order_comes_in_by_the_board_and_goes_out_right
     board.get_by_label("Choose this target’s files").set_input_files(sorted(tmp_path.iterdir()))
     expect(board.get_by_label("Name of the set")).to_have_value("Çelik")
     expect(board.get_by_role("img", name="Metallic from Occlusion · roughness · metallic, G")).to_be_visible()
-    board.get_by_label("Which file Çelik_notes.tga is").select_option("emissive")
+    choose(board.get_by_label("Which file Çelik_notes.tga is"), "emissive")
     expect(board.get_by_text("Çelik_notes.tga has 1 channel; this file of the target has 3.")).to_be_visible()
     board.get_by_role("button", name="Take in").click()
     board.wait_for_url("**/bench/**")

@@ -6,6 +6,7 @@ import re
 import numpy as np
 import pytest
 from demo_sets import PROJECT, make_set
+from hands import choose
 from PIL import Image
 from playwright.sync_api import expect
 from test_bench import DRAWN, READY, drawn_anew, seen
@@ -20,7 +21,7 @@ def open_set(page, made) -> None:
 
 def choose_scene(page, label: str, value: str | bool) -> None:
     control = page.get_by_label("Scene").get_by_label(label, exact=True)
-    drawn_anew(page, lambda: control.set_checked(value) if isinstance(value, bool) else control.select_option(value))
+    drawn_anew(page, lambda: control.set_checked(value) if isinstance(value, bool) else choose(control, value))
 
 
 @pytest.fixture()
@@ -33,21 +34,21 @@ def lit(page, server):
     open_set(page, made)
     page.keyboard.press("v")
     page.wait_for_function(DRAWN)
-    drawn_anew(page, lambda: page.get_by_label("Body").select_option("plane"))
+    drawn_anew(page, lambda: choose(page.get_by_label("Body"), "plane"))
     page.get_by_role("button", name="Scene").click()
     return page
 
 
 def test_two_bodies_side_by_side_and_what_differs(lit):
-    drawn_anew(lit, lambda: lit.get_by_label("Pictures").select_option("beside"))
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Pictures"), "beside"))
     beside = seen(lit)
     columns = beside.shape[1]
     middle = slice(beside.shape[0] * 2 // 3, beside.shape[0] - 60)
     assert beside[middle, columns // 4].std() > 0.05 and beside[middle, columns // 2].std() < 0.02
-    drawn_anew(lit, lambda: lit.get_by_label("Pictures").select_option("difference"))
-    drawn_anew(lit, lambda: lit.get_by_label("Difference times").select_option("32"))
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Pictures"), "difference"))
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Difference times"), "32"))
     assert seen(lit)[200:500, 300:560].mean() > 0.05  # green misread lights other flanks
-    drawn_anew(lit, lambda: lit.get_by_label("Compare with").select_option("bare"))
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Compare with"), "bare"))
     assert seen(lit)[5:40, 480:580].max() < 0.02  # beside the body nothing differs
 
 
@@ -69,7 +70,7 @@ def test_holes_ground_and_the_shine_row(lit):
 def test_a_mesh_of_ones_own_and_a_file_that_is_none(lit):
     field = lit.get_by_label("Own mesh, OBJ or GLB")
     drawn_anew(lit, lambda: field.set_input_files({"name": "Éventail 2.obj", "mimeType": "text/plain", "buffer": BOX.encode()}))
-    expect(lit.get_by_label("Body")).to_have_value("own")
+    expect(lit.get_by_label("Body")).to_have_attribute("data-key", "own")
     expect(lit.get_by_label("Scene")).to_contain_text("2 triangles")
     whole = seen(lit)
     drawn_anew(lit, lambda: lit.get_by_role("button", name="Flip faces").click())
@@ -112,7 +113,7 @@ def test_one_channel_alone(page, server):
     page.wait_for_function(READY)
     levels = []
     for part in ("0", "1", "2"):
-        page.get_by_label("Channel", exact=True).select_option(part)
+        choose(page.get_by_label("Channel", exact=True), part)
         levels.append(float(seen(page)[300:340, 400:440].mean()))
     np.testing.assert_allclose(levels, [220 / 255, 60 / 255, 0], atol=0.02)
 

@@ -1,4 +1,6 @@
 import { isWorthRetrying } from "./parts/failures";
+import { Hints } from "./parts/Hint";
+import { nonce } from "./parts/nonce";
 import { sure } from "./parts/sure";
 import "@fontsource-variable/archivo";
 import "@fontsource-variable/martian-mono";
@@ -39,18 +41,19 @@ function First() {
 const queries = new QueryClient({ defaultOptions: { queries: { retry: isWorthRetrying } } });
 
 // Styles that a library adds while it runs name the answer's nonce; the policy refuses all others.
-(globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ =
-  document.querySelector<HTMLMetaElement>("meta[property=csp-nonce]")?.nonce;
+(globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ = nonce();
 wear(savedTheme());
 createRoot(sure(document.getElementById("root"), "the page's root")).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
-      <BrowserRouter>
-        <Routes>
-          <Route path="/p/:project/*" element={<Frame />} />
-          <Route path="*" element={<First />} />
-        </Routes>
-      </BrowserRouter>
+      <Hints>
+        <BrowserRouter>
+          <Routes>
+            <Route path="/p/:project/*" element={<Frame />} />
+            <Route path="*" element={<First />} />
+          </Routes>
+        </BrowserRouter>
+      </Hints>
     </QueryClientProvider>
   </StrictMode>,
 );

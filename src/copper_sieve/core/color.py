@@ -10,7 +10,7 @@ import numba
 import numpy as np
 
 from .bands import NEVER, Cancel, run_rows
-from .raster import FloatArray
+from .raster import FloatArray, Rgb
 
 __all__ = [
     "GRAYS",
@@ -74,7 +74,7 @@ def _encode64(linear: np.ndarray) -> np.ndarray:
     return np.where(linear <= _LINEAR_KNEE, linear * 12.92, 1.055 * np.maximum(linear, 0) ** (1 / 2.4) - 0.055)
 
 
-def acescg_from_rec709(linear: FloatArray) -> FloatArray:
+def acescg_from_rec709(linear: Rgb) -> FloatArray:
     """Linear light (..., 3) from Rec. 709 to ACEScg primaries; white stays white.
 
     Examples
@@ -85,7 +85,7 @@ def acescg_from_rec709(linear: FloatArray) -> FloatArray:
     return (linear @ _ACESCG_REC709.T.astype(np.float32)).astype(np.float32)
 
 
-def rec709_from_acescg(linear: FloatArray) -> FloatArray:
+def rec709_from_acescg(linear: Rgb) -> FloatArray:
     """Inverse of ``acescg_from_rec709``; colors outside of Rec. 709 come out below 0 or above 1."""
     return (linear @ _REC709_ACESCG.T.astype(np.float32)).astype(np.float32)
 

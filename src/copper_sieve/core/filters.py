@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numba
 import numpy as np
+from numpy.typing import NDArray
 from scipy import fft
 
 from .bands import CORES, NEVER, run_rows
-from .raster import Edge, Edges, FloatArray, Sampling, Size, edges_of
+from .raster import Edge, Edges, FloatArray, Sampling, Size, edges_of, floats
 
 __all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "guided", "padded", "resize", "spectrum"]
 
@@ -46,13 +47,13 @@ STENCILS = MappingProxyType(
 _BORDER = {"wrap": cv2.BORDER_WRAP, "mirror": cv2.BORDER_REFLECT}
 
 
-def padded(values: FloatArray, x: int, y: int, edges: Edges | Edge) -> FloatArray:
+def padded(values: NDArray[Any], x: int, y: int, edges: Edges | Edge) -> FloatArray:
     """Grow (H, W[, C]) by ``x`` columns and ``y`` rows on each side as the edges say; any amount."""
     edges = edges_of(edges)
     if edges.x == edges.y:
-        return cv2.copyMakeBorder(values, y, y, x, x, _BORDER[edges.x])
+        return floats(cv2.copyMakeBorder(values, y, y, x, x, _BORDER[edges.x]))
     wide = cv2.copyMakeBorder(values, 0, 0, x, x, _BORDER[edges.x])
-    return cv2.copyMakeBorder(wide, y, y, 0, 0, _BORDER[edges.y])
+    return floats(cv2.copyMakeBorder(wide, y, y, 0, 0, _BORDER[edges.y]))
 
 
 @dataclass(frozen=True)
@@ -127,7 +128,7 @@ def gaussian(values: FloatArray, sigma: float, edges: Edges | Edge) -> FloatArra
 def _box(values: FloatArray, radius: int, edges: Edges) -> FloatArray:
     grown = padded(values, radius, radius, edges)
     mean = cv2.boxFilter(grown, -1, (2 * radius + 1, 2 * radius + 1), borderType=cv2.BORDER_REPLICATE)
-    return mean[radius:-radius, radius:-radius]
+    return floats(mean[radius:-radius, radius:-radius])
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
@@ -151,10 +152,10 @@ def guided(values: FloatArray, radius: float, tolerance: float, edges: Edges | E
     if texels < 1:
         return values
     gain, bias = np.empty_like(values), np.empty_like(values)
-    means = _box(values, texels, edges), _box(cv2.multiply(values, values), texels, edges)
+    means = _box(values, texels, edges), _box(values * values, texels, edges)
     run_rows(_fit_lines, *values.shape, NEVER, *means, np.float32(tolerance * tolerance), gain, bias)
     smooth = cv2.multiply(_box(gain, texels, edges), values)
-    return cv2.add(smooth, _box(bias, texels, edges), dst=smooth)
+    return floats(cv2.add(smooth, _box(bias, texels, edges), dst=smooth))
 
 
 def resize(values: FloatArray, size: Size, edges: Edges | Edge, sampling: Sampling = "smooth") -> FloatArray:
@@ -166,12 +167,12 @@ def resize(values: FloatArray, size: Size, edges: Edges | Edge, sampling: Sampli
     if (width, height) == (size.width, size.height):
         return values
     if sampling == "nearest":
-        return cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_NEAREST_EXACT)
+        return floats(cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_NEAREST_EXACT))
     if size.width <= width and size.height <= height:
-        return cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_AREA)
+        return floats(cv2.resize(values, (size.width, size.height), interpolation=cv2.INTER_AREA))
     margin = 2  # texels around, so that linear interpolation at the border sees what the edges say
     grown = padded(values, margin, margin, edges)
     step_x, step_y = width / size.width, height / size.height
     x = ((np.arange(size.width) + 0.5) * step_x - 0.5 + margin).astype(np.float32)
     y = ((np.arange(size.height) + 0.5) * step_y - 0.5 + margin).astype(np.float32)
-    return cv2.remap(grown, *np.meshgrid(x, y), interpolation=cv2.INTER_LINEAR)
+    return floats(cv2.remap(grown, *np.meshgrid(x, y), interpolation=cv2.INTER_LINEAR))

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .errors import ShapeMismatch
 from .value import Value
@@ -22,13 +23,17 @@ __all__ = [
     "as_rgb",
     "edges_of",
     "eight_bit",
+    "floats",
     "set_size",
     "unit_values",
 ]
 
 MAX_SIDE = 16384
 MAX_TEXELS = 1 << 27  # 16384 × 8192: 1.6 GB as float32 RGB, what one job may hold
-FloatArray = np.ndarray  # float32, C order, (H, W) or (H, W, 3), row 0 at the top, no gamma
+FloatArray = NDArray[np.floating[Any]]  # float32 in every master, C order, row 0 at the top, no gamma
+Gray = FloatArray  # (H, W)
+Rgb = FloatArray  # (H, W, 3), linear light
+Vectors = FloatArray  # (H, W, 3), x right, y up, z out of the surface, unit length
 Edge = Literal["wrap", "mirror"]
 Sampling = Literal["smooth", "nearest"]  # nearest keeps pixel art crisp: every texel is one of the source's
 
@@ -38,6 +43,11 @@ class Edges(Value):
 
     x: Edge = "wrap"
     y: Edge = "wrap"
+
+
+def floats(values: NDArray[Any]) -> FloatArray:
+    """The same array, said to be of floats: OpenCV answers in the type it was given, which its own types do not tell."""
+    return values
 
 
 def edges_of(edges: Edges | Edge) -> Edges:

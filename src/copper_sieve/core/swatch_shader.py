@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from .quantities import quantity
-from .raster import FloatArray, Size
+from .raster import FloatArray, Size, Vectors
 from .vectors import renormalized
 
 __all__ = ["shade_relief", "shade_square"]
@@ -56,7 +56,7 @@ _ABOVE = np.array([0, 0.77, 0.64], np.float32)
 _CLAY, _CLAY_SKY = 0.62, 0.12
 
 
-def shade_relief(normal: FloatArray) -> FloatArray:
+def shade_relief(normal: Vectors) -> FloatArray:
     """Light (H, W, 3) normals, read as Y+, as clay under a lamp above: flanks that face up the picture must be bright.
 
     Returns (H, W) float32, linear light.

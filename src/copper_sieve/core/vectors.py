@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from .raster import FloatArray
+from .raster import FloatArray, Vectors
 
 __all__ = ["rebuild_z", "renormalized"]
 
 
-def renormalized(normal: FloatArray) -> FloatArray:
+def renormalized(normal: Vectors) -> FloatArray:
     """Bring vectors to length 1.
 
     Parameters

@@ -18,7 +18,7 @@ from ..core.convert.normal_faults import telling_patch
 from ..core.errors import SieveError, UnknownKey
 from ..core.intake.content import smaller
 from ..core.quantities import MASTERS, quantity
-from ..core.raster import FloatArray, Size, eight_bit
+from ..core.raster import FloatArray, Gray, Size, eight_bit, floats
 from ..core.recipe import Evaluation, Source
 from ..core.recipe.model import Letters
 from ..core.recipe.sources import read_quantity
@@ -116,7 +116,7 @@ def swatch(evaluation: Evaluation, show: str) -> bytes:
     return encode(np.ascontiguousarray(codes), "png", color="srgb")
 
 
-def _over_checker(codes: np.ndarray, opacity: FloatArray, size: Size) -> np.ndarray:
+def _over_checker(codes: np.ndarray, opacity: Gray, size: Size) -> np.ndarray:
     rows, columns = np.indices((size.height, size.width)) // 10
     checker = np.where((rows + columns) % 2, 150, 190)[..., None]
     return (codes * opacity[..., None] + checker * (1 - opacity[..., None]) + 0.5).astype(np.uint8)
@@ -194,7 +194,7 @@ def _square(normal: np.ndarray) -> np.ndarray:
     top, left = ((n - side) // 2 for n in normal.shape[:2])
     middle = np.ascontiguousarray(normal[top : top + side, left : left + side])
     way = cv2.INTER_AREA if side > _LIGHT_PX else cv2.INTER_NEAREST
-    return shade_relief(cv2.resize(middle, (_LIGHT_PX, _LIGHT_PX), interpolation=way))
+    return shade_relief(floats(cv2.resize(middle, (_LIGHT_PX, _LIGHT_PX), interpolation=way)))
 
 
 def warm_up() -> None:

@@ -11,7 +11,7 @@ from ..core.color import luminance
 from ..core.errors import SieveError
 from ..core.plan import Plan
 from ..core.quantities import quantity
-from ..core.raster import FloatArray, Size
+from ..core.raster import FloatArray, Rgb, Size
 from ..core.recipe import Evaluation
 from ..core.target import FORMATS, Target, TargetFile, file_size
 from ..core.value import Told
@@ -183,7 +183,7 @@ def _carried(evaluation: Evaluation, target: Target) -> dict[str, FloatArray]:
     return {key: _gray(values) if _is_bright_only(target, key) else values for key, values in kept.items()}
 
 
-def _gray(color: FloatArray) -> FloatArray:
+def _gray(color: Rgb) -> FloatArray:
     return np.repeat(luminance(color)[..., None], 3, -1)
 
 

@@ -7,11 +7,11 @@ type AssayProps = {
   project: string;
   isOpen: boolean;
   onOpen: (open: boolean) => void;
-  onKeys: () => void;
+  onHelp: () => void;
 };
 
 /** The strip that is always there: findings by grade; opened, each with its set. */
-export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
+export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
   const { data: sets = [] } = useSets(project);
   const { rows, isLooking } = useAssay(project, sets);
   const fix = useFix(project);
@@ -85,8 +85,8 @@ export function Assay({ project, isOpen, onOpen, onKeys }: AssayProps) {
       <span className="ml-auto flex items-center gap-1.5">
         Assay <kbd>A</kbd>
       </span>
-      <button type="button" className="flex cursor-pointer items-center gap-1.5" onClick={onKeys}>
-        Keys <kbd>?</kbd>
+      <button type="button" className="flex cursor-pointer items-center gap-1.5" onClick={onHelp}>
+        Help <kbd>?</kbd>
       </button>
     </footer>
   );

@@ -2,6 +2,7 @@ import { Suspense, useState } from "react";
 import { Link, NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
 import type { Project } from "../api/client";
 import { useProjects } from "../api/queries";
+import { Hint } from "../parts/Hint";
 import { useKey } from "../parts/useKey";
 import { Bench } from "../screens/bench/Bench";
 import { Delivery } from "../screens/delivery/Delivery";
@@ -10,7 +11,7 @@ import { Routing } from "../screens/routing/Routing";
 import { Tray } from "../screens/tray/Tray";
 import { Assay } from "./Assay";
 import { Boundary } from "./Boundary";
-import { KeyList } from "./KeyList";
+import { Help } from "./Help";
 import { PLACES } from "./keys";
 import { Projects } from "./Projects";
 import { useTheme } from "./theme";
@@ -22,14 +23,14 @@ export function Frame() {
   const place = useMatch("/p/:project/:place/*")?.params.place ?? "";
   const navigate = useNavigate();
   const [theme, turnTheme] = useTheme();
-  const [open, setOpen] = useState<"assay" | "keys" | null>(null);
+  const [open, setOpen] = useState<"assay" | "help" | null>(null);
   const addressOf = (place: string) =>
     `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`;
   useKey((key) => {
     const place = PLACES[Number(key) - 1];
     if (place) navigate(addressOf(place[0]));
     else if (key === "a") setOpen("assay");
-    else if (key === "?") setOpen("keys");
+    else if (key === "?") setOpen("help");
     else if (key === "d") turnTheme();
   });
   const { data: projects } = useProjects();
@@ -52,15 +53,16 @@ export function Frame() {
         </nav>
         <div className="ml-auto flex items-center gap-2">
           <Projects project={project} />
-          <button
-            type="button"
-            className="button"
-            onClick={turnTheme}
-            aria-label={theme === "dark" ? "Light panels" : "Dark panels"}
-            title="D"
-          >
-            {theme === "dark" ? "Light" : "Dark"}
-          </button>
+          <Hint says="Key D">
+            <button
+              type="button"
+              className="button"
+              onClick={turnTheme}
+              aria-label={theme === "dark" ? "Light panels" : "Dark panels"}
+            >
+              {theme === "dark" ? "Light" : "Dark"}
+            </button>
+          </Hint>
         </div>
       </header>
       <Boundary place={placeName(place)}>
@@ -82,9 +84,9 @@ export function Frame() {
         project={project}
         isOpen={open === "assay"}
         onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)}
-        onKeys={() => setOpen("keys")}
+        onHelp={() => setOpen("help")}
       />
-      <KeyList isOpen={open === "keys"} onOpen={(isOpen) => setOpen(isOpen ? "keys" : null)} />
+      <Help isOpen={open === "help"} onOpen={(isOpen) => setOpen(isOpen ? "help" : null)} />
     </>
   );
 }

@@ -51,10 +51,10 @@ export function Projects({ project }: { project: string }) {
       </DropdownMenu.Root>
       <Dialog.Root open={isNaming} onOpenChange={setNaming}>
         <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 bg-tag/40" />
+          <Dialog.Overlay className="fixed inset-0 z-40 bg-tag/40" />
           <Dialog.Content
             aria-describedby={undefined}
-            className="fixed top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair bg-sheet p-5"
+            className="fixed z-40 top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair bg-sheet p-5"
           >
             <Dialog.Title className="mb-2">New project</Dialog.Title>
             <form onSubmit={handleSubmit} className="flex flex-col gap-3">

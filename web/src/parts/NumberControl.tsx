@@ -1,4 +1,5 @@
 import { Slider } from "radix-ui";
+import { Hint } from "./Hint";
 import { NumberField } from "./NumberField";
 
 export type NumberControlProps = {
@@ -86,19 +87,22 @@ type ControlRowProps = {
 /** What every control shares: its name, what it does in a sentence, and its reset. */
 export function ControlRow({ label, plain, isAtStart, onReset, children }: ControlRowProps) {
   return (
-    <div className="flex flex-wrap items-center gap-2" title={plain}>
-      <span className="w-[84px] shrink-0">{label}</span>
-      {children}
-      <button
-        type="button"
-        className="button w-[26px] justify-center px-0"
-        aria-label={`Reset ${label}`}
-        title={`Reset ${label}`}
-        disabled={isAtStart}
-        onClick={onReset}
-      >
-        ↺
-      </button>
-    </div>
+    <Hint says={plain}>
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="w-[84px] shrink-0">{label}</span>
+        {children}
+        <Hint says={`Reset ${label}`}>
+          <button
+            type="button"
+            className="button w-[26px] justify-center px-0"
+            aria-label={`Reset ${label}`}
+            disabled={isAtStart}
+            onClick={onReset}
+          >
+            ↺
+          </button>
+        </Hint>
+      </div>
+    </Hint>
   );
 }

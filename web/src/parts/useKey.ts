@@ -8,11 +8,14 @@ export const ARROWS: Record<string, [number, number] | undefined> = {
   ArrowDown: [0, 1],
 };
 
-/** Is the person writing, or moving a control that has keys of its own? */
-const isTaken = (event: KeyboardEvent) =>
-  (event.target as HTMLElement).closest?.(
-    "input:not([type=checkbox]), select, textarea, [role=dialog]",
-  ) !== null;
+const WRITES = "input:not([type=checkbox]), select, textarea, [role=dialog]";
+const FINDS_BY_LETTER = "[role=combobox], [role=listbox], [role=menu]";
+
+/** Is the person writing, or at a control that has keys of its own? A list leaves undo to the place. */
+const isTaken = ({ target, ctrlKey, metaKey }: KeyboardEvent) =>
+  target instanceof Element &&
+  (target.closest(WRITES) !== null ||
+    (!ctrlKey && !metaKey && target.closest(FINDS_BY_LETTER) !== null));
 
 /**
  * Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z

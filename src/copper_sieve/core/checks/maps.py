@@ -18,7 +18,7 @@ from ..convert.normal_faults import HeightVerdict, against_height, is_swapped
 from ..filters import gaussian
 from ..findings import Finding, finding
 from ..quantities import quantity
-from ..raster import Edges, FloatArray
+from ..raster import Edges, FloatArray, Vectors
 from ..recipe import Evaluation, origin_of
 
 __all__ = ["CHECKS", "Assayed", "Marked", "assay", "assay_maps", "mark", "undetermined"]
@@ -111,7 +111,7 @@ def _beside_height(a: Assayed) -> HeightVerdict | None:
     return against_height(a.masters["normal"], np.ascontiguousarray(a.masters["height"]))
 
 
-def _steep(normal: FloatArray) -> np.ndarray:
+def _steep(normal: Vectors) -> np.ndarray:
     """The tenth of the texels that lean most: where a light shows best which way."""
     lean = 1 - normal[..., 2]
     return lean >= np.percentile(lean, 90)

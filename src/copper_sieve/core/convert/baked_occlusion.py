@@ -6,7 +6,7 @@ import numpy as np
 
 from ..operation import Operation, given, master, read_as
 from ..params import Params, control
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray, Rgb
 
 __all__ = ["OPERATIONS", "ShadedColor", "color_with_occlusion", "color_without_occlusion"]
 
@@ -19,11 +19,11 @@ class ShadedColor(Params):
     amount: float = control(1.0, "Amount", "%", 0, 1, "How much of the occlusion was multiplied in.", scale=100)
 
 
-def _factor(occlusion: FloatArray, amount: float) -> FloatArray:
+def _factor(occlusion: Gray, amount: float) -> FloatArray:
     return (1 - amount * (1 - occlusion))[..., None]
 
 
-def color_with_occlusion(color: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
+def color_with_occlusion(color: Rgb, occlusion: Gray, amount: float = 1.0) -> FloatArray:
     """Return (..., 3) ``color`` times (...) ``occlusion``, in linear light; ``amount`` 0 leaves it alone.
 
     Examples
@@ -34,7 +34,7 @@ def color_with_occlusion(color: FloatArray, occlusion: FloatArray, amount: float
     return (color * _factor(occlusion, amount)).astype(np.float32)
 
 
-def color_without_occlusion(shaded: FloatArray, occlusion: FloatArray, amount: float = 1.0) -> FloatArray:
+def color_without_occlusion(shaded: FloatArray, occlusion: Gray, amount: float = 1.0) -> FloatArray:
     """Undo ``color_with_occlusion``: exact where occlusion is above 8 % and the result within 0..1, clamped elsewhere.
 
     Examples
@@ -45,11 +45,11 @@ def color_without_occlusion(shaded: FloatArray, occlusion: FloatArray, amount: f
     return np.clip(shaded / np.maximum(_factor(occlusion, amount), _DARKEST), 0, 1).astype(np.float32)
 
 
-def _shaded(color: FloatArray, occlusion: FloatArray, *, params: ShadedColor) -> FloatArray:
+def _shaded(color: Rgb, occlusion: Gray, *, params: ShadedColor) -> FloatArray:
     return color_with_occlusion(color, occlusion, params.amount)
 
 
-def _unshaded(color: FloatArray, occlusion: FloatArray, *, params: ShadedColor) -> FloatArray:
+def _unshaded(color: Rgb, occlusion: Gray, *, params: ShadedColor) -> FloatArray:
     return color_without_occlusion(color, occlusion, params.amount)
 
 

@@ -13,7 +13,7 @@ from ..errors import ShapeMismatch
 from ..operation import Operation, given, mixed_in
 from ..operation import mask as limit
 from ..params import Params, control
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray, Vectors
 
 __all__ = ["OPERATIONS", "blended", "BlendNormals", "blend_normals"]
 
@@ -39,12 +39,12 @@ class BlendNormals(Params):
 
 
 def blend_normals(
-    base: FloatArray,
-    detail: FloatArray,
+    base: Vectors,
+    detail: Vectors,
     amount: float = 1.0,
     *,
     way: Literal["turned", "summed"] = "turned",
-    mask: FloatArray | None = None,
+    mask: Gray | None = None,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """Detail normals on base normals; either leaves the other alone where it is flat, and both commute with turning green.
@@ -121,14 +121,21 @@ def _summed(first, last, base, detail, shares, out):
 
 
 def blended(
-    base: FloatArray,
-    detail: FloatArray,
-    mask: FloatArray | None = None,
+    base: Vectors,
+    detail: Vectors,
+    mask: Gray | None = None,
     *,
     params: BlendNormals,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
-    """``blend_normals`` as its parameters say; the mask is inverted where they ask for it."""
+    """``blend_normals`` as its parameters say; the mask is inverted where they ask for it.
+
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (2, 2, 3))
+    >>> blended(flat, flat, params=BlendNormals())[0, 0].tolist()
+    [0.0, 0.0, 1.0]
+    """
     shares = 1 - mask if mask is not None and params.invert else mask
     return blend_normals(base, detail, params.amount, way=params.way, mask=shares, cancel=cancel)
 

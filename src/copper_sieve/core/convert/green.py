@@ -8,7 +8,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray, floats
 
 __all__ = ["LEAST_RATIO", "WhichGreen", "closing", "difference", "slopes", "which_green"]
 
@@ -38,7 +38,7 @@ class WhichGreen:
         return iter(astuple(self))
 
 
-def which_green(normal: np.ndarray, height: FloatArray | None = None, *, is_worn: bool = False) -> WhichGreen:
+def which_green(normal: np.ndarray, height: Gray | None = None, *, is_worn: bool = False) -> WhichGreen:
     """Tell Y+ from Y− by the curl of the slopes, at two sizes, confirmed by a vote of patches.
 
     Parameters
@@ -50,6 +50,14 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None, *, is_worn
     -----
     With p = -nx/nz and q = ny/nz (read as Y+, rows downwards) a surface has dp/drow = dq/dx; read wrongly the sign of one
     side turns. Flat, one-dimensional and separable surfaces cannot be told from the map alone.
+    Examples
+    --------
+    >>> rows, columns = np.mgrid[:64, :64] * (2 * np.pi / 64)
+    >>> bumps = np.sin(rows * 3 + columns * 2) + np.sin(columns * 4 - rows)
+    >>> across, down = np.gradient(bumps, axis=1), np.gradient(bumps, axis=0)
+    >>> up = np.dstack([-across, down, np.ones_like(across)])
+    >>> which_green(up).answer, which_green(up * (1, -1, 1)).answer
+    ('up', 'down')
     """
     rows, columns = normal.shape[:2]
     if min(rows, columns) >= 2 * _ENOUGH_PX:  # the middle of a large map tells as well; the whole is asked when it does not
@@ -76,16 +84,23 @@ def which_green(normal: np.ndarray, height: FloatArray | None = None, *, is_worn
 Compared = tuple[float, float, float]  # residual read as Y+, as Y−, and the patches' vote
 
 
-def closing(p: FloatArray, q: FloatArray, *, is_worn: bool = False) -> tuple[float, float, Literal["up", "down"] | None]:
+def closing(p: Gray, q: Gray, *, is_worn: bool = False) -> tuple[float, float, Literal["up", "down"] | None]:
     """Residuals of both readings at the size that tells more, and the answer when ratio, sizes and vote agree.
 
     ``is_worn`` asks a wider size where these two leave it open, as noise of blocks or rims of islands may drown them.
+    Examples
+    --------
+    >>> rows, columns = np.mgrid[:64, :64] * (2 * np.pi / 64)
+    >>> bumps = np.sin(rows * 3 + columns * 2) + np.sin(columns * 4 - rows)
+    >>> closing(np.gradient(bumps, axis=1), np.gradient(bumps, axis=0))[2]
+    'up'
     """
     content = _content(p, q)
 
     def at(sigma: float) -> Compared:
         inside = None if content is None else _inside(content, sigma)
-        return _compare(cv2.GaussianBlur(p, (0, 0), sigma), cv2.GaussianBlur(q, (0, 0), sigma), inside)
+        smooth_p, smooth_q = (floats(cv2.GaussianBlur(plane, (0, 0), sigma)) for plane in (p, q))
+        return _compare(smooth_p, smooth_q, inside)
 
     sizes = [at(sigma) for sigma in _SIZES]
     best = max(sizes, key=_ratio)
@@ -115,7 +130,7 @@ def _sign(size: Compared) -> float:
     return float(np.sign(size[1] - size[0]))
 
 
-def _content(p: FloatArray, q: FloatArray) -> np.ndarray | None:
+def _content(p: Gray, q: Gray) -> np.ndarray | None:
     """Where a map of islands holds anything, (H, W) bool; None where it has no empty ground between them."""
     lies = np.maximum(np.abs(p), np.abs(q)) > _NEARLY_FLAT
     ground = cv2.erode((~lies).astype(np.uint8), np.ones((_GROUND_PX, _GROUND_PX), np.uint8))
@@ -128,13 +143,28 @@ def _inside(content: np.ndarray, sigma: float) -> np.ndarray:
     return cv2.erode(content.astype(np.uint8), np.ones((side, side), np.uint8))[1:-1, 1:-1] > 0
 
 
-def difference(plane: FloatArray, axis: int) -> FloatArray:
-    """Central difference per texel of (H, W) along an axis; zero where the axis is one texel long."""
+def difference(plane: Gray, axis: int) -> FloatArray:
+    """Central difference per texel of (H, W) along an axis; zero where the axis is one texel long.
+
+    Examples
+    --------
+    >>> difference(np.float32([[0, 1, 4]]), axis=1).tolist()
+    [[1.0, 2.0, 3.0]]
+    >>> difference(np.float32([[0, 1, 4]]), axis=0).tolist()
+    [[0.0, 0.0, 0.0]]
+    """
     return np.gradient(plane, axis=axis) if plane.shape[axis] > 1 else np.zeros_like(plane)
 
 
 def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
-    """dh/dx and dh/drow per texel, read as Y+, of (H, W, 3) codes or vectors; 128 of 8 bits counts as flat."""
+    """dh/dx and dh/drow per texel, read as Y+, of (H, W, 3) codes or vectors; 128 of 8 bits counts as flat.
+
+    Examples
+    --------
+    >>> p, q = slopes(np.float32([[[0.6, 0, 0.8]]]))
+    >>> p.round(2).tolist(), q.round(2).tolist()
+    ([[-0.75]], [[0.0]])
+    """
     vectors = normal.astype(np.float32)
     if normal.dtype.kind == "u":
         top = np.iinfo(normal.dtype).max
@@ -145,7 +175,7 @@ def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
     return -vectors[..., 0] / z, vectors[..., 1] / z
 
 
-def _compare(p: FloatArray, q: FloatArray, inside: np.ndarray | None = None) -> tuple[float, float, float]:
+def _compare(p: Gray, q: Gray, inside: np.ndarray | None = None) -> tuple[float, float, float]:
     """Residual read as Y+, as Y−, and the patches' vote (positive for Y+), ``inside`` of islands where there are some."""
     dp = (p[2:, 1:-1] - p[:-2, 1:-1]) / 2
     dq = (q[1:-1, 2:] - q[1:-1, :-2]) / 2
@@ -167,9 +197,9 @@ def _patch_sums(values: FloatArray) -> np.ndarray:
     return np.add.reduceat(tall, np.arange(0, kept.shape[1], columns), axis=1).astype(np.float64)
 
 
-def _by_height(p: FloatArray, q: FloatArray, height: FloatArray, up: float, down: float) -> WhichGreen:
+def _by_height(p: Gray, q: Gray, height: Gray, up: float, down: float) -> WhichGreen:
     if height.shape != p.shape:
-        height = cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_LINEAR)
+        height = floats(cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_LINEAR))
     gy = difference(height.astype(np.float32), axis=0)
     across = float(np.corrcoef(gy.ravel(), q.ravel())[0, 1]) if gy.std() > 0 and q.std() > 0 else 0.0
     if abs(across) < 0.3:

@@ -11,7 +11,7 @@ from ..errors import ShapeMismatch
 from ..operation import Operation, given, mixed_in
 from ..operation import mask as limit
 from ..params import Params, choice, control
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray
 from ..vectors import renormalized
 from .blending import BlendNormals, blended
 
@@ -55,7 +55,7 @@ class MixNormals(Params):
         return {key: value for key, value in content.items() if key != "way"} if isinstance(content, dict) else content
 
 
-def mixed(own: FloatArray, other: FloatArray, mask: FloatArray | None = None, *, params: Mix | None = None) -> FloatArray:
+def mixed(own: FloatArray, other: FloatArray, mask: Gray | None = None, *, params: Mix | None = None) -> FloatArray:
     """Let ``other`` into ``own`` by amount times mask.
 
     Convention: values as masters hold them; overlay and its kin are meant for 0..1. Vectors go through ``mixed_normals``.
@@ -84,14 +84,21 @@ def mixed(own: FloatArray, other: FloatArray, mask: FloatArray | None = None, *,
 
 
 def mixed_normals(
-    own: FloatArray, other: FloatArray, mask: FloatArray | None = None, *, params: MixNormals | None = None
+    own: FloatArray, other: FloatArray, mask: Gray | None = None, *, params: MixNormals | None = None
 ) -> FloatArray:
-    """As ``mixed`` for (H, W, 3) vectors: the way between them, of unit length."""
+    """As ``mixed`` for (H, W, 3) vectors: the way between them, of unit length.
+
+    Examples
+    --------
+    >>> flat, tilted = np.float32([[[0, 0, 1]]]), np.float32([[[0.6, 0, 0.8]]])
+    >>> mixed_normals(flat, tilted, np.float32([[1]])).round(1).tolist()
+    [[[0.30000001192092896, 0.0, 0.8999999761581421]]]
+    """
     params = params or MixNormals()
     return renormalized(mixed(own, other, mask, params=Mix(amount=params.amount, invert=params.invert)))
 
 
-def _share(params: Mix, mask: FloatArray | None, ndim: int) -> FloatArray | np.float32:
+def _share(params: Mix, mask: Gray | None, ndim: int) -> FloatArray | np.float32:
     amount = np.float32(params.amount)
     if mask is None:
         return amount

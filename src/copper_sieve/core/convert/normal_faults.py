@@ -8,7 +8,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray, floats
 from .green import closing, difference, slopes
 
 __all__ = ["HeightVerdict", "against_height", "block_period", "is_swapped", "telling_patch"]
@@ -38,7 +38,7 @@ def _correlation(a: FloatArray, b: FloatArray) -> float:
     return float((a * b).sum()) / norm if norm > 0 else 0.0
 
 
-def against_height(normal: np.ndarray, height: FloatArray) -> HeightVerdict:
+def against_height(normal: np.ndarray, height: Gray) -> HeightVerdict:
     """Compare the slopes of normals with those of a height of the same size, or another that is brought to it.
 
     Only a height tells x mirrored from green turned, and an inverted height (or normals) from both.
@@ -47,14 +47,22 @@ def against_height(normal: np.ndarray, height: FloatArray) -> HeightVerdict:
     ----------
     normal : (H, W, 3) codes, or float vectors; read as Y+
     height : (h, w) float
+    Examples
+    --------
+    >>> rows, columns = np.mgrid[:64, :64] * (2 * np.pi / 64)
+    >>> bumps = np.sin(rows * 3 + columns * 2) + np.sin(columns * 4 - rows)
+    >>> across, down = np.gradient(bumps, axis=1), np.gradient(bumps, axis=0)
+    >>> normal = np.dstack([-across, down, np.ones_like(across)])
+    >>> [against_height(*pair).verdict for pair in ((normal, bumps), (normal * (1, -1, 1), bumps), (normal, -bumps))]
+    ['agrees', 'green', 'inverted']
     """
     p, q = slopes(normal)
     if height.shape != p.shape:
-        height = cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_AREA)
-    smooth = cv2.GaussianBlur(height.astype(np.float32), (0, 0), 1)
+        height = floats(cv2.resize(height, p.shape[::-1], interpolation=cv2.INTER_AREA))
+    smooth = floats(cv2.GaussianBlur(height.astype(np.float32), (0, 0), 1))
     down, across = difference(smooth, axis=0), difference(smooth, axis=1)
-    x = _correlation(across, cv2.GaussianBlur(p, (0, 0), 1))
-    y = _correlation(down, cv2.GaussianBlur(q, (0, 0), 1))
+    x = _correlation(across, floats(cv2.GaussianBlur(p, (0, 0), 1)))
+    y = _correlation(down, floats(cv2.GaussianBlur(q, (0, 0), 1)))
     if min(p.shape) < _LEAST_PX or min(abs(x), abs(y)) < _LEAST_CORRELATION:
         return HeightVerdict("unsure", x, y)
     verdicts = {(True, True): "agrees", (True, False): "green", (False, True): "mirrored", (False, False): "inverted"}
@@ -65,6 +73,10 @@ def is_swapped(normal: np.ndarray) -> bool:
     """Whether red holds y and green holds x: only read so do the slopes close.
 
     A surface whose curvatures are alike along both axes closes either way and is not accused.
+    Examples
+    --------
+    >>> is_swapped(np.broadcast_to(np.float32([0, 0, 1]), (64, 64, 3)))  # what is flat is accused of nothing
+    False
     """
     p, q = slopes(normal)
     if min(p.shape) < _LEAST_PX:
@@ -77,6 +89,11 @@ def block_period(codes: np.ndarray) -> Literal[4, 8] | None:
     """8 for the traces of JPEG, 4 for those of a block-compressed texture, None where there are none.
 
     Second differences across the borders of blocks are compared with those inside, on (H, W, C) codes of 8 bits.
+    Examples
+    --------
+    >>> blocks = np.kron(np.random.default_rng(1).integers(0, 255, (16, 16)), np.ones((8, 8))).astype(np.uint8)
+    >>> block_period(np.dstack([blocks] * 3)), block_period(np.zeros((128, 128, 3), np.uint8))
+    (8, None)
     """
     if codes.dtype != np.uint8 or min(codes.shape[:2]) < _LEAST_BLOCKS_PX:
         return None
@@ -99,8 +116,15 @@ def telling_patch(normal: np.ndarray) -> tuple[float, float, float, float]:
     """The region that says most about green: left, top, right, bottom in shares of width and height.
 
     It is the one of 8 × 8 patches, grown to twice its side, with the most mixed curvature that both axes agree on.
+    Examples
+    --------
+    >>> normal = np.zeros((64, 64, 3), np.float32)
+    >>> normal[..., 2] = 1
+    >>> normal[33:39, 33:39, :2] = np.random.default_rng(1).uniform(-0.4, 0.4, (6, 6, 2))
+    >>> telling_patch(normal)
+    (0.375, 0.375, 0.625, 0.625)
     """
-    p, q = (cv2.GaussianBlur(plane, (0, 0), 1) for plane in slopes(normal))
+    p, q = (floats(cv2.GaussianBlur(plane, (0, 0), 1)) for plane in slopes(normal))
     a, b = difference(p, axis=0), difference(q, axis=1)
     told = np.abs(a * b)
     patches = cv2.resize(told.astype(np.float32), (_TELLING_PATCHES, _TELLING_PATCHES), interpolation=cv2.INTER_AREA)

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from ..errors import ShapeMismatch
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray
 
 __all__ = ["Green", "to_green_down", "to_green_up", "widened"]
 
@@ -49,7 +49,7 @@ def to_green_up(normal: np.ndarray, *, green: Green) -> np.ndarray:
     return normal if green == "up" else _turned(normal)
 
 
-def widened(roughness: FloatArray, length: FloatArray) -> FloatArray:
+def widened(roughness: Gray, length: Gray) -> FloatArray:
     """Move detail that averaging took out of normals into roughness.
 
     Parameters

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ..errors import ShapeMismatch
-from ..raster import Edges, FloatArray, as_gray, as_rgb
+from ..raster import Edges, FloatArray, Gray, Vectors, as_gray, as_rgb, floats
 from .green import difference, slopes
 
 __all__ = ["LEAST_FIT", "MeasuredRise", "measured_rise"]
@@ -31,7 +31,7 @@ class MeasuredRise:
         return self.fit >= LEAST_FIT and 0 < self.rise <= 1
 
 
-def measured_rise(normal: FloatArray, height: FloatArray, edges: Edges) -> MeasuredRise:
+def measured_rise(normal: Vectors, height: Gray, edges: Edges) -> MeasuredRise:
     """Least squares of the slopes of normals on those of a height, after a Gaussian of 1 and of 2 texels; the better fit counts.
 
     Parameters
@@ -41,6 +41,14 @@ def measured_rise(normal: FloatArray, height: FloatArray, edges: Edges) -> Measu
     Raises
     ------
     ShapeMismatch : the two differ in size
+    Examples
+    --------
+    >>> columns = np.arange(64) / 64 * 2 * np.pi
+    >>> height = np.broadcast_to((0.5 + 0.5 * np.sin(columns)).astype(np.float32), (64, 64))
+    >>> slope = np.broadcast_to(0.1 * np.pi * np.cos(columns), (64, 64))  # of that height at a rise of 10 %
+    >>> normal = np.dstack([-slope, 0 * slope, 1 + 0 * slope]).astype(np.float32)
+    >>> round(measured_rise(normal, height, Edges()).rise, 3)
+    0.1
     """
     normal, height = as_rgb(normal, "normal"), as_gray(height, "height")
     if normal.shape[:2] != height.shape:
@@ -49,7 +57,7 @@ def measured_rise(normal: FloatArray, height: FloatArray, edges: Edges) -> Measu
     return max((_fitted(p, q, height, edges, sigma) for sigma in _BLURS_PX), key=lambda found: found.fit)
 
 
-def _fitted(p: FloatArray, q: FloatArray, height: FloatArray, edges: Edges, sigma: float) -> MeasuredRise:
+def _fitted(p: Gray, q: Gray, height: Gray, edges: Edges, sigma: float) -> MeasuredRise:
     soft_p, soft_q, soft = (_blurred(plane, edges, sigma) for plane in (p, q, height))
     across, down = (_difference(soft, edges, axis) for axis in (1, 0))
     said, seen = np.hypot(soft_p, soft_q), np.hypot(across, down)
@@ -62,16 +70,16 @@ def _fitted(p: FloatArray, q: FloatArray, height: FloatArray, edges: Edges, sigm
     return MeasuredRise(ab / aa / height.shape[1], float(ab / np.sqrt(aa * bb)))
 
 
-def _blurred(plane: FloatArray, edges: Edges, sigma: float) -> FloatArray:
+def _blurred(plane: Gray, edges: Edges, sigma: float) -> FloatArray:
     """A Gaussian whose borders go on as the map does, axis by axis."""
     margin = int(np.ceil(4 * sigma))
     high, wide = (min(margin, n) for n in plane.shape)
     tall = cv2.copyMakeBorder(np.ascontiguousarray(plane), high, high, 0, 0, _BORDERS[edges.y])
     whole = cv2.copyMakeBorder(tall, 0, 0, wide, wide, _BORDERS[edges.x])
-    return cv2.GaussianBlur(whole, (0, 0), sigma)[high : high + plane.shape[0], wide : wide + plane.shape[1]]
+    return floats(cv2.GaussianBlur(whole, (0, 0), sigma)[high : high + plane.shape[0], wide : wide + plane.shape[1]])
 
 
-def _difference(plane: FloatArray, edges: Edges, axis: int) -> FloatArray:
+def _difference(plane: Gray, edges: Edges, axis: int) -> FloatArray:
     """Central difference per texel along an axis."""
     edge = edges.x if axis == 1 else edges.y
     if edge == "wrap":

@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from ..raster import FloatArray
+from ..raster import FloatArray, Gray
 
 __all__ = ["SCALES", "Scale", "reflectance_of", "refraction_of"]
 
@@ -30,7 +30,13 @@ def reflectance_of(refraction: FloatArray | float) -> FloatArray | float:
 
 
 def refraction_of(reflectance: FloatArray | float) -> FloatArray | float:
-    """The index of refraction n ≥ 1 whose ``reflectance_of`` is this; reflectance below 1."""
+    """The index of refraction n ≥ 1 whose ``reflectance_of`` is this; reflectance below 1.
+
+    Examples
+    --------
+    >>> round(float(refraction_of(0.04)), 3)
+    1.5
+    """
     root = np.sqrt(reflectance)
     return (1 + root) / (1 - root)
 
@@ -43,7 +49,7 @@ class Scale:
     to_master: Callable[[FloatArray], FloatArray]
 
 
-def _power(roughness: FloatArray) -> FloatArray:
+def _power(roughness: Gray) -> FloatArray:
     """Blinn-Phong's exponent 2/alpha² − 2 as its logarithm, alpha = roughness² (Walter et al. 2007 for the match)."""
     alpha2 = np.maximum(roughness.astype(np.float64) ** 4, _SMALLEST_ALPHA2)
     octaves = np.log2(np.maximum(2 / alpha2 - 2, 2.0**_LEAST_POWER_LOG2)) - _LEAST_POWER_LOG2

@@ -12,7 +12,7 @@ from ..bands import NEVER, Cancel, run_rows
 from ..errors import ShapeMismatch
 from ..operation import Operation, read_as
 from ..params import Params, control
-from ..raster import FloatArray, as_gray, as_rgb
+from ..raster import FloatArray, Gray, Rgb, as_gray, as_rgb
 
 __all__ = [
     "OPERATIONS",
@@ -43,8 +43,8 @@ class MetallicFromSpecular(Params):
 class SpecularMaps:
     """Diffuse and specular color, each (H, W, 3) float32, linear light. Also unpacks in that order."""
 
-    diffuse: FloatArray
-    specular: FloatArray
+    diffuse: Rgb
+    specular: Rgb
 
     def __iter__(self) -> Iterator[FloatArray]:
         return iter((self.diffuse, self.specular))
@@ -57,8 +57,8 @@ class MetallicMaps:
     Also unpacks in that order.
     """
 
-    base_color: FloatArray
-    metallic: FloatArray
+    base_color: Rgb
+    metallic: Gray
     reflectance: FloatArray
     undetermined: np.ndarray
 
@@ -66,9 +66,7 @@ class MetallicMaps:
         return iter((self.base_color, self.metallic, self.reflectance, self.undetermined))
 
 
-def specular_from_metallic(
-    base_color: FloatArray, metallic: FloatArray, reflectance: FloatArray | float = USUAL_REFLECTANCE
-) -> SpecularMaps:
+def specular_from_metallic(base_color: Rgb, metallic: Gray, reflectance: FloatArray | float = USUAL_REFLECTANCE) -> SpecularMaps:
     """Split a metallic set into diffuse and specular color.
 
     Parameters
@@ -153,8 +151,8 @@ def _solve_rows(first, last, diffuse, specular, f0_map, base, metallic, reflecta
 
 
 def metallic_from_specular(
-    diffuse: FloatArray,
-    specular: FloatArray,
+    diffuse: Rgb,
+    specular: Rgb,
     reflectance: FloatArray | float = USUAL_REFLECTANCE,
     *,
     cancel: Cancel = NEVER,
@@ -193,7 +191,7 @@ def metallic_from_specular(
     return found
 
 
-def _split(diffuse: FloatArray, specular: FloatArray, *, params: MetallicFromSpecular, cancel: Cancel) -> MetallicMaps:
+def _split(diffuse: Rgb, specular: Rgb, *, params: MetallicFromSpecular, cancel: Cancel) -> MetallicMaps:
     return metallic_from_specular(diffuse, specular, params.reflectance, cancel=cancel)
 
 

@@ -9,7 +9,7 @@ from ..color import LUMINANCE_REC709, luminance
 from ..filters import gaussian, resize
 from ..operation import Operation, Part, read_as
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, Size, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Size, as_rgb, edges_of
 from .height import height_from_color
 from .occlusion import OcclusionFromHeight, occlusion_from_height
 
@@ -41,9 +41,9 @@ class AlbedoFromPhoto(Params):
 
 
 def albedo_from_photo(
-    photo: FloatArray,
+    photo: Rgb,
     edges: Edges | Edge = "wrap",
-    shade: FloatArray | None = None,
+    shade: Gray | None = None,
     *,
     params: AlbedoFromPhoto | None = None,
     cancel: Cancel = NEVER,
@@ -88,13 +88,20 @@ def albedo_from_photo(
     return np.clip((even - np.float32(params.dark)) / np.float32(span), 0, 1).astype(np.float32)
 
 
-def own_shade(photo: FloatArray, edges: Edges | Edge = "wrap", *, cancel: Cancel = NEVER) -> FloatArray:
-    """Occlusion (H, W), 1 open .. 0 closed, of the relief that a photo (H, W, 3) shows."""
+def own_shade(photo: Rgb, edges: Edges | Edge = "wrap", *, cancel: Cancel = NEVER) -> FloatArray:
+    """Occlusion (H, W), 1 open .. 0 closed, of the relief that a photo (H, W, 3) shows.
+
+    Examples
+    --------
+    >>> photo = np.full((16, 16, 3), 0.4, np.float32)
+    >>> own_shade(photo).min().round(2)  # a plain picture hides nothing
+    np.float32(1.0)
+    """
     relief = height_from_color(photo, edges, cancel=cancel)
     return occlusion_from_height(relief, _SHADE_RISE, edges, params=OcclusionFromHeight(finest=_SHADE_FINEST), cancel=cancel)
 
 
-def _evened(photo: FloatArray, shade: FloatArray | None, edges: Edges, *, params: AlbedoFromPhoto, cancel: Cancel) -> FloatArray:
+def _evened(photo: Rgb, shade: Gray | None, edges: Edges, *, params: AlbedoFromPhoto, cancel: Cancel) -> FloatArray:
     """The shade was measured at the working size."""
     if shade is not None:
         shade = resize(shade, Size(photo.shape[1], photo.shape[0]), edges)

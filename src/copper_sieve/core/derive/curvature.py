@@ -10,7 +10,7 @@ import numpy as np
 from ..filters import Spectrum, gaussian_transfer, padded, spectrum
 from ..operation import Operation, Part, master
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Vectors, as_rgb, edges_of
 from ..vectors import renormalized
 
 __all__ = [
@@ -45,8 +45,15 @@ class Leaning:
     y: Spectrum
 
 
-def leaning(normal: FloatArray, edges: Edges | Edge = "wrap") -> Leaning:
-    """Transform (H, W, 3) normals, Y+, any length."""
+def leaning(normal: Vectors, edges: Edges | Edge = "wrap") -> Leaning:
+    """Transform (H, W, 3) normals, Y+, any length.
+
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (8, 8, 3))
+    >>> leaning(flat).x.size
+    Size(width=8, height=8)
+    """
     unit = renormalized(as_rgb(normal, "normal"))
     x, y = (spectrum(np.ascontiguousarray(unit[..., k]), edges_of(edges)) for k in (0, 1))
     return Leaning(x, y)
@@ -68,7 +75,7 @@ def _turning(normals: Leaning, weights: Mapping[float, float]) -> FloatArray:
     return ((x[:, 2:] - x[:, :-2]) - (y[2:] - y[:-2])) * np.float32(width / 4)
 
 
-def mean_curvature(normal: FloatArray, scale: float, edges: Edges | Edge = "wrap") -> FloatArray:
+def mean_curvature(normal: Vectors, scale: float, edges: Edges | Edge = "wrap") -> FloatArray:
     """Mean curvature in units of 1/width, convex positive.
 
     Parameters
@@ -88,6 +95,11 @@ def shape_curvature(normals: Leaning, *, params: CurvatureFromNormal) -> FloatAr
     """Curvature (H, W), −1..1, from what ``leaning`` found.
 
     Curvature times the scale is the angle by which the surface turns over that length; one radian at strength 1 is full.
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (8, 8, 3))
+    >>> float(np.abs(shape_curvature(leaning(flat), params=CurvatureFromNormal())).max())
+    0.0
     """
     shares = {params.scale * 2**octave: 1.0 if octave == 0 else params.spread / octave for octave in range(_OCTAVES)}
     whole = sum(shares.values())
@@ -96,7 +108,7 @@ def shape_curvature(normals: Leaning, *, params: CurvatureFromNormal) -> FloatAr
 
 
 def curvature_from_normal(
-    normal: FloatArray, edges: Edges | Edge = "wrap", *, params: CurvatureFromNormal | None = None
+    normal: Vectors, edges: Edges | Edge = "wrap", *, params: CurvatureFromNormal | None = None
 ) -> FloatArray:
     """Edges bright, folds dark, flat at 0: (H, W) float32 in −1..1, from (H, W, 3) normals, Y+. Raises ShapeMismatch.
 

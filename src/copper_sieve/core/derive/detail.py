@@ -33,6 +33,11 @@ def detail_transfer(frequencies: tuple[np.ndarray, np.ndarray], weights: tuple[f
     """Transfer function of the weighted sum of bands, shape (rows, columns).
 
     Broader than the first handle is lighting and has weight 0; finer than the last goes with the last.
+    Examples
+    --------
+    >>> none = detail_transfer((np.fft.rfftfreq(8, 1 / 8), np.fft.fftfreq(8, 1 / 8)), (0.0,) * 5)
+    >>> none.shape, float(np.abs(none).max())
+    ((8, 5), 0.0)
     """
     fx, fy = frequencies
     sigmas = _SPLITS / np.pi
@@ -46,5 +51,14 @@ def detail_transfer(frequencies: tuple[np.ndarray, np.ndarray], weights: tuple[f
 
 
 def weighted_detail(lightness: Spectrum, weights: tuple[float, ...]) -> FloatArray:
-    """Sum of the bands of ``lightness`` times their weights, (H, W), about zero."""
+    """Sum of the bands of ``lightness`` times their weights, (H, W), about zero.
+
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> plain = spectrum(np.full((8, 8), 0.3, np.float32), Edges())
+    >>> float(np.abs(weighted_detail(plain, (1.0,) * 5)).max()) < 1e-6  # without structure there is no detail
+    True
+    """
     return lightness.filtered(detail_transfer(lightness.frequencies(), weights))

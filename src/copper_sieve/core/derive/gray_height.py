@@ -8,7 +8,7 @@ from pydantic import Field
 from ..filters import gaussian, resize
 from ..operation import Operation, any_gray
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, Size, as_gray, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Size, as_gray, edges_of
 
 __all__ = ["OPERATIONS", "HeightFromGray", "bumps", "height_from_gray"]
 
@@ -43,7 +43,7 @@ def bumps(shape: tuple[int, int], grain: float, edges: Edges | Edge) -> FloatArr
     return resize(cells, Size(shape[1], shape[0]), edges_of(edges))
 
 
-def height_from_gray(gray: FloatArray, edges: Edges | Edge = "wrap", *, params: HeightFromGray | None = None) -> FloatArray:
+def height_from_gray(gray: Gray, edges: Edges | Edge = "wrap", *, params: HeightFromGray | None = None) -> FloatArray:
     """Height (H, W), 0..1 about 0.5, from a gray (H, W), 0..1; white is high unless ``invert``.
 
     Raises ShapeMismatch where the gray is not (H, W).

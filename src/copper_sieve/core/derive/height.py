@@ -11,7 +11,7 @@ from ..color import GRAYS, GrayName, gray_of
 from ..filters import Spectrum, guided, spectrum
 from ..operation import Operation, Part, master
 from ..params import Params, choice, control
-from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
 from .detail import HANDLES, Weight, weighted_detail
 from .shape_from_shading import relief_along_light
 
@@ -73,18 +73,38 @@ class HeightScale(Params):
     reach: float
 
 
-def gray_spectrum(color: FloatArray, edges: Edges | Edge, *, gray: GrayName, cancel: Cancel = NEVER) -> Spectrum:
-    """Spectrum of one gray of (H, W, 3) linear color."""
+def gray_spectrum(color: Rgb, edges: Edges | Edge, *, gray: GrayName, cancel: Cancel = NEVER) -> Spectrum:
+    """Spectrum of one gray of (H, W, 3) linear color.
+
+    Examples
+    --------
+    >>> gray_spectrum(np.zeros((4, 6, 3), np.float32), "wrap", gray="lightness").size
+    Size(width=6, height=4)
+    """
     return spectrum(gray_of(color, gray, cancel=cancel), edges)
 
 
-def shaded_spectrum(color: FloatArray, edges: Edges | Edge, *, gray: GrayName, light: float) -> Spectrum:
-    """Spectrum of the relief that a lamp at ``light`` degrees would show as one gray of (H, W, 3) linear color."""
+def shaded_spectrum(color: Rgb, edges: Edges | Edge, *, gray: GrayName, light: float) -> Spectrum:
+    """Spectrum of the relief that a lamp at ``light`` degrees would show as one gray of (H, W, 3) linear color.
+
+    Examples
+    --------
+    >>> plain = shaded_spectrum(np.full((8, 8, 3), 0.5, np.float32), "wrap", gray="lightness", light=135)
+    >>> float(np.abs(plain.values).max()) < 1e-3  # no shading, no relief
+    True
+    """
     return spectrum(relief_along_light(gray_of(color, gray), light, edges), edges)
 
 
 def with_shading(plain: Spectrum, shaded: Spectrum | None, spreads: tuple[float, float] | None, *, shading: float) -> Spectrum:
-    """The two mixed by ``shading``, each brought to the ``spreads`` measured at the working size; the plain one at 0."""
+    """The two mixed by ``shading``, each brought to the ``spreads`` measured at the working size; the plain one at 0.
+
+    Examples
+    --------
+    >>> plain = gray_spectrum(np.zeros((4, 4, 3), np.float32), "wrap", gray="lightness")
+    >>> with_shading(plain, None, None, shading=0.0) is plain
+    True
+    """
     if shaded is None or spreads is None:
         return plain
     first, second = ((1 - shading) / max(spreads[0], _LEAST), shading / max(spreads[1], _LEAST))
@@ -92,13 +112,27 @@ def with_shading(plain: Spectrum, shaded: Spectrum | None, spreads: tuple[float,
 
 
 def spreads_of(plain: Spectrum, shaded: Spectrum, *, detail: tuple[float, ...]) -> tuple[float, float]:
-    """Standard deviations of the weighted detail of both, for ``with_shading``."""
+    """Standard deviations of the weighted detail of both, for ``with_shading``.
+
+    Examples
+    --------
+    >>> plain = gray_spectrum(np.full((8, 8, 3), 0.5, np.float32), "wrap", gray="lightness")
+    >>> [round(spread, 3) for spread in spreads_of(plain, plain, detail=(1.0,) * 5)]
+    [0.0, 0.0]
+    """
     first, second = (float(weighted_detail(waves, detail).std()) for waves in (plain, shaded))
     return first, second
 
 
 def measure_height(lightness: Spectrum, *, detail: tuple[float, ...]) -> HeightScale:
-    """Mean of the weighted detail, and the distance from it that holds ``KEPT_SHARE`` of the texels."""
+    """Mean of the weighted detail, and the distance from it that holds ``KEPT_SHARE`` of the texels.
+
+    Examples
+    --------
+    >>> plain = gray_spectrum(np.full((8, 8, 3), 0.5, np.float32), "wrap", gray="lightness")
+    >>> round(measure_height(plain, detail=(1.0,) * 5).mean, 3)
+    0.0
+    """
     relief = weighted_detail(lightness, detail)
     mean = float(relief.mean())
     kept = int(KEPT_SHARE * (relief.size - 1))
@@ -122,7 +156,16 @@ def _settle(first, last, relief, mean, gain, offset, knee, out):
 
 
 def shape_height(lightness: Spectrum, scale: HeightScale, *, params: HeightFromColor, cancel: Cancel = NEVER) -> FloatArray:
-    """Height (H, W), 0..1 about 0.5, from a spectrum and what was measured at the working size."""
+    """Height (H, W), 0..1 about 0.5, from a spectrum and what was measured at the working size.
+
+    Examples
+    --------
+    >>> plain = gray_spectrum(np.full((8, 8, 3), 0.5, np.float32), "wrap", gray="lightness")
+    >>> params = HeightFromColor()
+    >>> scale = measure_height(plain, detail=params.detail)
+    >>> shape_height(plain, scale, params=params).round(2).max()
+    np.float32(0.5)
+    """
     relief = weighted_detail(lightness, params.detail)
     cancel.check()
     gain = (-1 if params.invert else 1) * params.contrast / scale.reach
@@ -133,7 +176,7 @@ def shape_height(lightness: Spectrum, scale: HeightScale, *, params: HeightFromC
 
 
 def height_from_color(
-    color: FloatArray, edges: Edges | Edge = "wrap", *, params: HeightFromColor | None = None, cancel: Cancel = NEVER
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: HeightFromColor | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
     """Read a picture as relief: bands of a gray, OKLab lightness by default, weighted by size.
 

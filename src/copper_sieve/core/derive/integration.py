@@ -13,7 +13,7 @@ from ..bands import CORES, NEVER, Cancel
 from ..filters import STENCILS, StencilName
 from ..operation import Operation, Part, master
 from ..params import Params
-from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Vectors, as_rgb, edges_of
 from ..vectors import renormalized
 
 __all__ = [
@@ -49,7 +49,7 @@ class HeightFromNormal(Params):
 class IntegratedHeight:
     """``height`` (H, W) float32 from 0 to 1, and the ``rise`` that this spans as a share of the width. Unpacks in that order."""
 
-    height: FloatArray
+    height: Gray
     rise: float
 
     def __iter__(self) -> Iterator[FloatArray | float]:
@@ -67,7 +67,7 @@ class SlopeSpectra:
 
 
 def height_from_normal(
-    normal: FloatArray,
+    normal: Vectors,
     edges: Edges | Edge = "wrap",
     *,
     params: HeightFromNormal | None = None,
@@ -100,8 +100,15 @@ def height_from_normal(
     return height_from_slopes(spectra, params, cancel=cancel)
 
 
-def slope_spectra(normal: FloatArray, edges: Edges | Edge, *, level: bool) -> SlopeSpectra:
-    """What of an integration stays when the filter changes: slopes of (H, W, 3) normals, without their mean where ``level``."""
+def slope_spectra(normal: Vectors, edges: Edges | Edge, *, level: bool) -> SlopeSpectra:
+    """What of an integration stays when the filter changes: slopes of (H, W, 3) normals, without their mean where ``level``.
+
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (8, 8, 3))
+    >>> slope_spectra(flat, "wrap", level=True).shape
+    (8, 8)
+    """
     edges, unit = edges_of(edges), renormalized(as_rgb(normal, "normal"))
     z = np.maximum(unit[..., 2], _STEEPEST).astype(np.float64)
     p, q = -unit[..., 0] / z, unit[..., 1] / z
@@ -111,7 +118,15 @@ def slope_spectra(normal: FloatArray, edges: Edges | Edge, *, level: bool) -> Sl
 
 
 def height_from_slopes(spectra: SlopeSpectra, params: HeightFromNormal, *, cancel: Cancel = NEVER) -> IntegratedHeight:
-    """The surface nearest to these slopes, as the filter of ``params`` would have taken them."""
+    """The surface nearest to these slopes, as the filter of ``params`` would have taken them.
+
+    Examples
+    --------
+    >>> flat = np.broadcast_to(np.float32([0, 0, 1]), (8, 8, 3))
+    >>> surface = height_from_slopes(slope_spectra(flat, "wrap", level=True), HeightFromNormal())
+    >>> surface.height.max(), surface.rise
+    (np.float32(0.5), 0.0)
+    """
     surface = _solve(spectra, params.filter)
     cancel.check()
     low, high = float(surface.min()), float(surface.max())

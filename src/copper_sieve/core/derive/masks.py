@@ -13,7 +13,7 @@ from ..color import GRAYS, GrayName, gray_of, linear_from_srgb_codes, oklab_from
 from ..filters import padded
 from ..operation import Operation, given, master
 from ..params import Params, choice, control
-from ..raster import Edge, Edges, FloatArray, as_gray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Rgb, as_gray, as_rgb, edges_of, floats
 
 __all__ = [
     "OPERATIONS",
@@ -77,7 +77,7 @@ class BledColor(Params):
     reach: float = control(0.1, "Reach", "% of width", 0.002, 1, "How far color bleeds into the holes.", scale=100)
 
 
-def thresholded(gray: FloatArray, *, params: Threshold | None = None) -> FloatArray:
+def thresholded(gray: Gray, *, params: Threshold | None = None) -> FloatArray:
     """Cut a gray, (H, W) 0..1 to 0..1; at threshold ½ and softness 1 it is the gray itself.
 
     Examples
@@ -91,7 +91,7 @@ def thresholded(gray: FloatArray, *, params: Threshold | None = None) -> FloatAr
     return 1 - mask if params.invert else mask
 
 
-def mask_from_color(color: FloatArray, *, params: MaskFromColor | None = None, cancel: Cancel = NEVER) -> FloatArray:
+def mask_from_color(color: Rgb, *, params: MaskFromColor | None = None, cancel: Cancel = NEVER) -> FloatArray:
     """Cut a gray of a (H, W, 3) linear color: 1 solid .. 0 hole, (H, W).
 
     Examples
@@ -104,7 +104,7 @@ def mask_from_color(color: FloatArray, *, params: MaskFromColor | None = None, c
 
 
 def mask_by_range(
-    color: FloatArray, edges: Edges | Edge = "wrap", *, params: MaskByRange | None = None, cancel: Cancel = NEVER
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: MaskByRange | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
     """1 where a (H, W, 3) linear color is near ``params.color`` in OKLab, (H, W), 0..1, cleaned by opening and closing.
 
@@ -127,14 +127,22 @@ def mask_by_range(
 
 
 def glow_by_range(
-    color: FloatArray, edges: Edges | Edge = "wrap", *, params: GlowByRange | None = None, cancel: Cancel = NEVER
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: GlowByRange | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """The color where it is in range, black elsewhere, times the gain; (H, W, 3), linear light."""
+    """The color where it is in range, black elsewhere, times the gain; (H, W, 3), linear light.
+
+    Examples
+    --------
+    >>> lamp = np.zeros((4, 4, 3), np.float32)
+    >>> lamp[1, 1] = 0.9
+    >>> glow_by_range(lamp, params=GlowByRange(color="#f3f3f3", cleanup=0))[..., 0].round(1).max()
+    np.float32(0.9)
+    """
     params = params or GlowByRange()
     return color * mask_by_range(color, edges, params=params, cancel=cancel)[..., None] * np.float32(params.gain)
 
 
-def _cleaned(mask: FloatArray, size: float, edges: Edges) -> FloatArray:
+def _cleaned(mask: Gray, size: float, edges: Edges) -> FloatArray:
     """Opened, then closed, by a disk ``size`` (a share of the width) across."""
     radius = min(round(size * mask.shape[1] / 2), min(mask.shape) // 2)
     if radius < 1:
@@ -143,12 +151,10 @@ def _cleaned(mask: FloatArray, size: float, edges: Edges) -> FloatArray:
     margin = 4 * radius  # four passes, each sees one radius far
     grown = padded(mask, margin, margin, edges)
     grown = cv2.morphologyEx(cv2.morphologyEx(grown, cv2.MORPH_OPEN, disk), cv2.MORPH_CLOSE, disk)
-    return np.ascontiguousarray(grown[margin:-margin, margin:-margin])
+    return floats(np.ascontiguousarray(grown[margin:-margin, margin:-margin]))
 
 
-def bled_color(
-    color: FloatArray, opacity: FloatArray, edges: Edges | Edge = "wrap", *, params: BledColor | None = None
-) -> FloatArray:
+def bled_color(color: Rgb, opacity: Gray, edges: Edges | Edge = "wrap", *, params: BledColor | None = None) -> FloatArray:
     """Let color bleed outwards under the holes, so that no fringe shows where a renderer filters the edge.
 
     Parameters
@@ -159,6 +165,11 @@ def bled_color(
     -------
     color : (H, W, 3) float32; untouched where solid, else the nearest solid texel's as far as ``reach``; the color
         itself when nothing is solid
+    Examples
+    --------
+    >>> color = np.float32([[[0.2, 0.4, 0.6], [0, 0, 0]]])
+    >>> bled_color(color, np.float32([[1, 0]]), params=BledColor(reach=1.0)).round(1)[0, 1].tolist()
+    [0.20000000298023224, 0.4000000059604645, 0.6000000238418579]
     """
     params = params or BledColor()
     color, opacity = as_rgb(color, "color"), as_gray(opacity, "opacity")

@@ -14,7 +14,7 @@ from ..color import GRAYS, GrayName
 from ..filters import STENCILS, Spectrum, StencilName, gaussian_transfer, padded, spectrum
 from ..operation import Operation, master
 from ..params import Params, choice, control
-from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
 from .gray_height import bumps
 from .height import HEIGHT_SCALE, RELIEF, HeightFromColor, HeightScale, shape_height
@@ -90,7 +90,7 @@ class NormalFromColor(NormalFromHeight):
         return NormalFromHeight(**{**own, "detail": _EVEN})
 
 
-def _relief(height: FloatArray, params: NormalFromHeight, edges: Edges) -> FloatArray:
+def _relief(height: Gray, params: NormalFromHeight, edges: Edges) -> FloatArray:
     """The height whose slopes are wanted: sizes weighed, edges alone, noise on top. Itself by default."""
     kept = height
     if params.finest > 0 or params.keeps != "all" or params.detail != _EVEN:
@@ -143,13 +143,21 @@ def _from_slopes(first, last, across, along, scale, out):
 
 
 def neighbors(rows: int, edge: Edge) -> tuple[np.ndarray, np.ndarray]:
-    """Index of the row above and below each row, as the edge says."""
+    """Index of the row above and below each row, as the edge says.
+
+    Examples
+    --------
+    >>> [rows.tolist() for rows in neighbors(3, "wrap")]
+    [[2, 0, 1], [1, 2, 0]]
+    >>> [rows.tolist() for rows in neighbors(3, "mirror")]
+    [[0, 0, 1], [1, 2, 2]]
+    """
     above, below = np.arange(rows) - 1, np.arange(rows) + 1
     above[0], below[-1] = (rows - 1, 0) if edge == "wrap" else (0, rows - 1)
     return above, below
 
 
-def _wide(height: FloatArray, stencil_name: StencilName, scale: float, edges: Edges, cancel: Cancel) -> FloatArray:
+def _wide(height: Gray, stencil_name: StencilName, scale: float, edges: Edges, cancel: Cancel) -> FloatArray:
     stencil = STENCILS[stencil_name]
     derivative, smooth = np.array(stencil.derivative), np.array(stencil.smooth)
     margin = len(derivative) // 2
@@ -164,7 +172,7 @@ def _wide(height: FloatArray, stencil_name: StencilName, scale: float, edges: Ed
 
 
 def normal_from_height(
-    height: FloatArray,
+    height: Gray,
     rise: float = 0.02,
     edges: Edges | Edge = "wrap",
     *,

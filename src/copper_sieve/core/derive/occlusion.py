@@ -10,7 +10,7 @@ from ..bands import NEVER, Cancel, run_rows
 from ..filters import gaussian, padded
 from ..operation import Operation, master
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, as_gray, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
 
 __all__ = ["OPERATIONS", "OcclusionFromHeight", "occlusion_from_height"]
 
@@ -149,7 +149,7 @@ def _visibility(first, last, h, margin_x, margin_y, whole, fraction, lifts, near
 
 
 def occlusion_from_height(
-    height: FloatArray,
+    height: Gray,
     rise: float = 0.02,
     edges: Edges | Edge = "wrap",
     *,

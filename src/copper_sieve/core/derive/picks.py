@@ -20,7 +20,7 @@ from ..color import GrayName, oklab_from_linear
 from ..filters import Spectrum, guided, spectrum
 from ..operation import Operation, Part, master
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
 from .detail import HANDLES, detail_transfer
 from .height import UNDER_LAMP
 
@@ -124,8 +124,14 @@ class PickFit:
 Spectra = tuple[Spectrum, ...]
 
 
-def color_spectra(color: FloatArray, edges: Edges | Edge) -> Spectra:
-    """Spectra of OKLab's L, a and b of (H, W, 3) linear color."""
+def color_spectra(color: Rgb, edges: Edges | Edge) -> Spectra:
+    """Spectra of OKLab's L, a and b of (H, W, 3) linear color.
+
+    Examples
+    --------
+    >>> [axis.size for axis in color_spectra(np.zeros((4, 6, 3), np.float32), "wrap")]
+    [Size(width=6, height=4), Size(width=6, height=4), Size(width=6, height=4)]
+    """
     lab = oklab_from_linear(as_rgb(color, "color"))
     return tuple(spectrum(np.ascontiguousarray(lab[..., k]), edges_of(edges)) for k in range(3))
 
@@ -146,7 +152,14 @@ class PickFeatures:
 
 
 def pick_features(spectra: Sequence[Spectrum]) -> PickFeatures:
-    """What picks are told apart by; it depends on the picture alone."""
+    """What picks are told apart by; it depends on the picture alone.
+
+    Examples
+    --------
+    >>> found = pick_features(color_spectra(np.zeros((8, 8, 3), np.float32), "wrap"))
+    >>> found.values.shape == (8, 8, found.spread.size)
+    True
+    """
     planes = [axis.filtered(detail_transfer(axis.frequencies(), _band(k))) for axis in spectra for k in range(_BANDS)]
     spread = np.array([float(plane.std()) for plane in planes]).reshape(-1, _BANDS)
     lab, lamp = spread[:3], spread[3:]  # a relief is in other units than colors, so it is held against itself
@@ -162,6 +175,14 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     0 and ½, the sign being the plain one unless the picks' own lightness speaks clearly against it. How hard is what best
     foretells each pick from the others: where picks follow from color the fit goes along, where they do not it keeps to the
     plain rule, which without picks comes out as it is.
+    Examples
+    --------
+    >>> half = np.zeros((16, 16, 3), np.float32)
+    >>> half[:, 8:] = 0.5
+    >>> found = pick_features(color_spectra(half, "wrap"))
+    >>> fit = fit_picks(found, (Pick(x=0.1, y=0.5, value=0.0), Pick(x=0.9, y=0.5, value=1.0)), PLAIN["height"])
+    >>> max(abs(off) for off in fit.residuals) < 0.1
+    True
     """
     features, spread = found.values, found.spread
     rows, columns, count = features.shape
@@ -218,7 +239,14 @@ def _best(matrix: np.ndarray, missing: np.ndarray, pulls: np.ndarray) -> np.ndar
 
 
 def picked(spectra: Sequence[Spectrum], fit: PickFit) -> FloatArray:
-    """The fit over a whole picture, (H, W), not limited to 0..1: three transforms summed and one turned back."""
+    """The fit over a whole picture, (H, W), not limited to 0..1: three transforms summed and one turned back.
+
+    Examples
+    --------
+    >>> spectra = color_spectra(np.full((8, 8, 3), 0.2, np.float32), "wrap")
+    >>> picked(spectra, fit_picks(pick_features(spectra), (), PLAIN["height"])).round(2).max()
+    np.float32(0.5)
+    """
     parts = [axis.values * detail_transfer(axis.frequencies(), weights) for axis, weights in zip(spectra, fit.weights)]
     whole = Spectrum(sum(parts[1:], parts[0]), spectra[0].size, spectra[0].edges)
     return whole.filtered(np.ones(1, np.float32)) + np.float32(fit.offset)
@@ -252,7 +280,14 @@ def height_by_picks(
 def mask_by_picks(
     spectra: Sequence[Spectrum], fit: PickFit, *, params: MaskByPicks | None = None, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """0 or 1 and a rim between them, ``softness`` wide in values, (H, W)."""
+    """0 or 1 and a rim between them, ``softness`` wide in values, (H, W).
+
+    Examples
+    --------
+    >>> spectra = color_spectra(np.full((8, 8, 3), 0.2, np.float32), "wrap")
+    >>> mask_by_picks(spectra, fit_picks(pick_features(spectra), (), PLAIN["height"])).shape
+    (8, 8)
+    """
     params = params or MaskByPicks()
     values = picked(spectra, fit)
     cancel.check()
@@ -260,7 +295,14 @@ def mask_by_picks(
 
 
 def roughness_by_picks(spectra: Sequence[Spectrum], fit: PickFit, *, params: ByPicks | None = None) -> FloatArray:
-    """Roughness (H, W), 0..1."""
+    """Roughness (H, W), 0..1.
+
+    Examples
+    --------
+    >>> spectra = color_spectra(np.full((8, 8, 3), 0.2, np.float32), "wrap")
+    >>> roughness_by_picks(spectra, fit_picks(pick_features(spectra), (), PLAIN["height"])).round(2).max()
+    np.float32(0.5)
+    """
     return np.clip(picked(spectra, fit), 0, 1)
 
 
@@ -272,7 +314,7 @@ def _is_lit(params: Any) -> bool:
     return isinstance(params, HeightByPicks) and params.is_lit
 
 
-def _glow_by_picks(color: FloatArray, spectra: Spectra, fit: PickFit, *, params: GlowByPicks, cancel: Cancel) -> FloatArray:
+def _glow_by_picks(color: Rgb, spectra: Spectra, fit: PickFit, *, params: GlowByPicks, cancel: Cancel) -> FloatArray:
     return color * mask_by_picks(spectra, fit, params=params, cancel=cancel)[..., None] * np.float32(params.gain)
 
 

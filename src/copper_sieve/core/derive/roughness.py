@@ -13,7 +13,7 @@ from ..color import GRAYS, GrayName
 from ..filters import Spectrum, gaussian, gaussian_transfer
 from ..operation import Operation, Part, master
 from ..params import Params, choice, control
-from ..raster import Edge, Edges, FloatArray, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Rgb, as_rgb, edges_of
 from .detail import weighted_detail
 from .height import WAVES, gray_spectrum
 
@@ -57,12 +57,21 @@ class RoughnessScale(Params):
 class RoughnessSignals:
     """``shade``: lightness without the lamp's gradient; ``busy``: local contrast. Both (H, W)."""
 
-    shade: FloatArray
-    busy: FloatArray
+    shade: Gray
+    busy: Gray
 
 
 def roughness_signals(lightness: Spectrum) -> RoughnessSignals:
-    """The two signals roughness is mixed from; they depend on no parameter."""
+    """The two signals roughness is mixed from; they depend on no parameter.
+
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> signals = roughness_signals(spectrum(np.full((8, 8), 0.3, np.float32), Edges()))
+    >>> signals.shade.shape, float(signals.busy.max()) < 1e-6
+    ((8, 8), True)
+    """
     fx, fy = lightness.frequencies()
     sigma = _CONTRAST_SIZE / np.pi
     broad = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
@@ -73,7 +82,14 @@ def roughness_signals(lightness: Spectrum) -> RoughnessSignals:
 
 
 def measure_roughness(signals: RoughnessSignals, *, detail: float, invert: bool) -> RoughnessScale:
-    """Means and deviations that the curve needs."""
+    """Means and deviations that the curve needs.
+
+    Examples
+    --------
+    >>> flat = np.zeros((4, 4), np.float32)
+    >>> measure_roughness(RoughnessSignals(flat, flat), detail=0.5, invert=False).mixed_deviation
+    0.1
+    """
     shade, busy = signals.shade, signals.busy
     deviation = [max(float(part.std()), _LEAST_DEVIATION) for part in (shade, busy)]
     light = 1 if invert else -1
@@ -100,7 +116,16 @@ def _settle(first, last, shade, busy, by_shade, by_busy, shift, mean, spread, ou
 def shape_roughness(
     signals: RoughnessSignals, scale: RoughnessScale, *, params: RoughnessFromColor, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """Roughness (H, W), 0..1, from the signals and what was measured at the working size."""
+    """Roughness (H, W), 0..1, from the signals and what was measured at the working size.
+
+    Examples
+    --------
+    >>> flat = np.zeros((4, 4), np.float32)
+    >>> signals, params = RoughnessSignals(flat, flat), RoughnessFromColor(mean=0.6)
+    >>> scale = measure_roughness(signals, detail=params.detail, invert=params.invert)
+    >>> shape_roughness(signals, scale, params=params).round(3).max()
+    np.float32(0.6)
+    """
     light = 1 if params.invert else -1
     by_shade = light * (1 - params.detail) / scale.shade_deviation / scale.mixed_deviation
     by_busy = params.detail / scale.busy_deviation / scale.mixed_deviation
@@ -112,7 +137,7 @@ def shape_roughness(
 
 
 def roughness_from_color(
-    color: FloatArray,
+    color: Rgb,
     edges: Edges | Edge = "wrap",
     *,
     params: RoughnessFromColor | None = None,

@@ -7,7 +7,7 @@ from scipy import fft
 
 from ..bands import CORES
 from ..filters import padded
-from ..raster import Edge, Edges, FloatArray, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, edges_of
 
 __all__ = ["relief_along_light"]
 
@@ -15,7 +15,7 @@ _ACROSS = 0.15  # slopes across the light do not show; below this share of a wav
 _MARGIN = 0.25  # of a side that does not tile: mirrored beyond the border and faded out
 
 
-def relief_along_light(gray: FloatArray, light: float, edges: Edges | Edge = "wrap") -> FloatArray:
+def relief_along_light(gray: Gray, light: float, edges: Edges | Edge = "wrap") -> FloatArray:
     """Integrate brightness along the light.
 
     Convention: ``light`` is the side the lamp stands on, in degrees, counterclockwise from the right: 90 is above. A flank

@@ -19,7 +19,7 @@ from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
 from ..quantities import quantity
-from ..raster import FloatArray, Size, set_size
+from ..raster import FloatArray, Gray, Size, set_size
 from ..vectors import renormalized
 from .cache import Cache
 from .model import Node, Recipe, Source
@@ -142,7 +142,7 @@ class Evaluation:
         is_mixed = ref.part == "normal" and sized is not own and facts.sampling == "smooth"
         return renormalized(sized) if is_mixed else sized
 
-    def _widened(self, roughness: FloatArray, size: Size) -> FloatArray:
+    def _widened(self, roughness: Gray, size: Size) -> FloatArray:
         """``roughness`` with what the given normals lost by shrinking to the set's size; unchanged if they did not shrink."""
         facts, ref = self.recipe.facts, self.recipe.masters.get("normal")
         if ref is None or ref.kind != "source" or facts.sampling != "smooth":

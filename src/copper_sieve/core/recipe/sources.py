@@ -11,7 +11,7 @@ from ..color import LUMINANCE_REC709, linear_from_srgb_codes
 from ..convert.scales import SCALES
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..quantities import quantity
-from ..raster import FloatArray, unit_values
+from ..raster import FloatArray, Vectors, unit_values
 from ..vectors import rebuild_z, renormalized
 from .model import Source
 
@@ -80,7 +80,7 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
     return gray * np.float32(row.high - row.low) + np.float32(row.low) if (row.low, row.high) != (0, 1) else gray
 
 
-def _upright(vectors: FloatArray, source: Source) -> FloatArray:
+def _upright(vectors: Vectors, source: Source) -> FloatArray:
     """Normals as the master has them: x right, y up; of length 1 where that was asked for."""
     if source.green == "down":
         vectors[..., 1] *= -1

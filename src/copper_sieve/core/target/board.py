@@ -65,7 +65,15 @@ class Board(Told):
 
 
 def board_of(target: Target) -> Board:
-    """Draw ``target`` from its table alone, so that any target is right."""
+    """Draw ``target`` from its table alone, so that any target is right.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> board = board_of(shipped_target("engine-orm-down"))
+    >>> [(hole.letter, hole.master) for hole in board.files[2].holes]
+    [('R', 'occlusion'), ('G', 'roughness'), ('B', 'metallic')]
+    """
     carried = target.masters()
     keys = dict.fromkeys([*MASTERS, *carried])  # a target may carry scalars of one's own
     rows = [BoardRow(key=k, title=quantity(k).title, plain=quantity(k).plain, carried=k in carried) for k in keys]

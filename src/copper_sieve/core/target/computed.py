@@ -16,7 +16,13 @@ __all__ = ["computed_from", "masters_from"]
 
 
 def computed_from(masters: Mapping[str, FloatArray], wanted: Collection[str | None]) -> dict[str, FloatArray]:
-    """Those of ``wanted`` that are computed and whose leading master is there. Other absent masters take their absent value."""
+    """Those of ``wanted`` that are computed and whose leading master is there. Other absent masters take their absent value.
+
+    Examples
+    --------
+    >>> computed_from({"roughness": np.float32([[0.5]])}, ["roughness_squared"])
+    {'roughness_squared': array([[0.25]], dtype=float32)}
+    """
     found: dict[str, FloatArray] = {}
     for key in wanted:
         row = None if key is None else quantity(key)
@@ -38,7 +44,13 @@ def computed_from(masters: Mapping[str, FloatArray], wanted: Collection[str | No
 
 
 def masters_from(decoded: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-    """Decoded quantities as masters: computed ones are undone, as far as what came along allows."""
+    """Decoded quantities as masters: computed ones are undone, as far as what came along allows.
+
+    Examples
+    --------
+    >>> masters_from({"roughness_squared": np.float32([[0.25]])})
+    {'roughness': array([[0.5]], dtype=float32)}
+    """
     masters = {key: values for key, values in decoded.items() if not quantity(key).is_computed}
     for key, values in decoded.items():
         row = quantity(key)

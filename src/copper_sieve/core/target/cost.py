@@ -22,7 +22,15 @@ class Memory:
 
 
 def memory_bytes(file: TargetFile, size: Size) -> Memory:
-    """Memory of one file at ``size``; a fourth channel doubles 4 bits per texel to 8."""
+    """Memory of one file at ``size``; a fourth channel doubles 4 bits per texel to 8.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> color = shipped_target("engine-orm-down").files[0]
+    >>> memory_bytes(color, Size(1024, 1024))
+    Memory(plain=5592405, block=699051)
+    """
     texels, channels = size.width * size.height, len(file.channels)
     stored = 4 if channels == 3 else channels  # cards hold three channels as four
     return Memory(round(texels * stored * file.depth / 8 * _MIPS), round(texels * _BLOCK_BITS[channels] / 8 * _MIPS))

@@ -28,6 +28,13 @@ def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tup
     """Planes (H, W) by (quantity, component) that one file carries: masters, and what is computed from several.
 
     Raises ShapeMismatch when its channels are not the table's.
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> planes = decode_file(target, target.files[2], np.uint8([[[255, 51, 0]]]))
+    >>> {key: float(plane[0, 0].round(2)) for (key, _), plane in planes.items()}
+    {'occlusion': 1.0, 'roughness': 0.20000000298023224, 'metallic': 0.0}
     """
     wanted = CHANNEL_LETTERS[tuple(file.channels)]
     found = 1 if codes.ndim == 2 else codes.shape[2]
@@ -62,6 +69,12 @@ def decode(target: Target, files: Mapping[str, np.ndarray]) -> dict[str, FloatAr
     Raises
     ------
     ShapeMismatch : a file's channel count is not the table's
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> masters = decode(shipped_target("engine-orm-down"), {"orm": np.uint8([[[255, 51, 0]]])})
+    >>> sorted(masters)
+    ['metallic', 'occlusion', 'roughness']
     """
     planes: dict[tuple[str, int], FloatArray] = {}
     for file in target.files:

@@ -34,7 +34,15 @@ class Feed:
 
 
 def feeds(target: Target, file: TargetFile) -> dict[str, Feed]:
-    """One Feed per channel letter. The only place where conventions (green, gloss, ranges) become numbers."""
+    """One Feed per channel letter. The only place where conventions (green, gloss, ranges) become numbers.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> feeds(target, target.files[1])["G"]  # green down
+    Feed(source='normal', component=1, gain=-0.5, shift=0.5)
+    """
     return {letter: _feed(target, channel) for letter, channel in file.channels.items()}
 
 
@@ -55,7 +63,13 @@ def _feed(target: Target, channel: Channel) -> Feed:
 
 
 def component_of(values: FloatArray, component: int) -> FloatArray:
-    """One plane (H, W) of a master; -1 is Rec. 709 luminance."""
+    """One plane (H, W) of a master; -1 is Rec. 709 luminance.
+
+    Examples
+    --------
+    >>> component_of(np.float32([[[0.1, 0.2, 0.3]]]), 1).round(1).tolist()
+    [[0.20000000298023224]]
+    """
     if values.ndim == 2:
         return values
     return luminance(values) if component < 0 else values[..., component]
@@ -124,6 +138,13 @@ def encode_file(
     ----------
     masters : arrays of exactly ``size``; a missing key counts as absent and takes the channel's fill
     deep : keys of masters that know more than 8 bits; they alone are dithered, in files that say so
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> one = np.ones((1, 1), np.float32)
+    >>> encode_file(target, target.files[2], {"occlusion": one, "roughness": one * 0.2}, Size(1, 1)).tolist()
+    [[[255, 51, 0]]]
     """
     routed = feeds(target, file)
     masters = {**masters, **computed_from(masters, {feed.source for feed in routed.values()})}
@@ -158,7 +179,16 @@ def _is_plain_color(routed: Mapping[str, Feed]) -> bool:
 
 
 def fill_value(channel: Channel, feed: Feed) -> float:
-    """Value on the file's 0..1 scale of a channel whose master is absent, and of a constant."""
+    """Value on the file's 0..1 scale of a channel whose master is absent, and of a constant.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> packed = target.files[2]
+    >>> [fill_value(packed.channels[letter], feed) for letter, feed in feeds(target, packed).items()]
+    [1.0, 0.6000000238418579, 0.0]
+    """
     if feed.source is None:
         return feed.shift
     if isinstance(channel.fill, float):

@@ -113,7 +113,15 @@ class Handed:
 
 
 def hand_over(target: Target, handed: Handed) -> Note:
-    """The note of one set for one target, as its files are written."""
+    """The note of one set for one target, as its files are written.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> handed = Handed(set_name="Felt", names={"normal": "Felt_N.png"}, rise=0.02, tile_size=None)
+    >>> hand_over(shipped_target("engine-orm-down"), handed).title
+    'Felt: Game engine, O·R·M packed, Y−'
+    """
     written = [file for file in target.files if file.role in handed.names]
     claims: list[Claim] = []
     steps = [" ".join(_file(target, file, handed, claims)) for file in written]

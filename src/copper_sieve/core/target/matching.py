@@ -20,7 +20,15 @@ _LEAST_FILES = 2  # one file that is named as a target names it may be so by cha
 
 
 def name_pattern(target: Target, file: TargetFile) -> re.Pattern[str]:
-    """What a file's name without its ending looks like when the target names it; the group ``set`` is the set's name."""
+    """What a file's name without its ending looks like when the target names it; the group ``set`` is the set's name.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> name_pattern(target, target.files[0]).fullmatch("Felt_BC")["set"]
+    'Felt'
+    """
 
     def part(part: str | Token) -> str:
         if isinstance(part, str):
@@ -43,6 +51,12 @@ def offered(targets: Sequence[Target], files: Sequence[NamedFile]) -> list[tuple
     """Targets that name at least two files of one set so, with as many channels and the same ending: set and file by name.
 
     Of each set only those that explain most of its files are kept; the targets with most files come first.
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> files = [NamedFile("Felt_BC.tga", 3), NamedFile("Felt_ORM.tga", 3)]
+    >>> [(target.key, sorted(found)) for target, found in offered([shipped_target("engine-orm-down")], files)]
+    [('engine-orm-down', ['Felt_BC.tga', 'Felt_ORM.tga'])]
     """
     rows = [(target, _explained(target, files)) for target in targets]
     most: Counter[str] = Counter()
@@ -93,6 +107,12 @@ def reading_of(target: Target, file: TargetFile) -> Reading:
     """Read the table of one file backwards. Raises TargetInvalid where a channel cannot be read by itself.
 
     Convention: constants and luminances say nothing of a master and are left unread.
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> reading_of(target, target.files[2]).reads
+    {'R': 'occlusion', 'G': 'roughness', 'B': 'metallic'}
     """
     channels = {letter: c for letter, c in file.channels.items() if c.quantity is not None and c.component != "luminance"}
     reads: dict[str, str] = {}

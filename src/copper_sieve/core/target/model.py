@@ -253,7 +253,16 @@ class Target(Value):
 
 
 def read_target(text: str) -> Target:
-    """Read a target from TOML. Raises TargetInvalid with every broken rule, its line and its place in the table."""
+    """Read a target from TOML. Raises TargetInvalid with every broken rule, its line and its place in the table.
+
+    Examples
+    --------
+    >>> try:
+    ...     read_target("title = 3")
+    ... except TargetInvalid as problem:
+    ...     print(str(problem)[:24])
+    target breaks the model:
+    """
     try:
         return Target.model_validate(tomllib.loads(text))
     except tomllib.TOMLDecodeError as problem:

@@ -54,7 +54,15 @@ def file_name(
     project: str = "",
     tile: str = "",
 ) -> str:
-    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``, ``tile`` a UDIM number."""
+    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``, ``tile`` a UDIM number.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> file_name(target.files[0].name, suffix=".tga", word="BC", target=target, set_name="Felt", size="1024")
+    'Felt_BC.tga'
+    """
     values = {"set": set_name, "map": word, "size": size, "project": project, "target": target.key, "tile": tile}
     return "".join(part if isinstance(part, str) else values[part.part] for part in parts) + suffix
 

@@ -46,6 +46,14 @@ def stored_channel(target: Target, file: TargetFile, letter: str, masters: Mappi
     Parameters
     ----------
     masters : arrays of exactly ``size``
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> rough = np.full((1, 1), 0.501, np.float32)
+    >>> stored = stored_channel(target, target.files[2], "G", {"roughness": rough}, Size(1, 1))
+    >>> stored.codes.tolist(), round(stored.largest, 4)
+    ([[128]], 0.001)
     """
     masters = {key: np.ascontiguousarray(values) for key, values in masters.items()}
     codes = encode_file(target, file, masters, size)

@@ -12,7 +12,16 @@ __all__ = ["write_target"]
 
 
 def write_target(target: Target) -> str:
-    """TOML text that ``read_target`` gives the same target for."""
+    """TOML text that ``read_target`` gives the same target for.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> from .model import read_target
+    >>> target = shipped_target("engine-orm-down")
+    >>> read_target(write_target(target)) == target
+    True
+    """
     table = target.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     document = tomlkit.document()
     nested = {name: value for name, value in table.items() if isinstance(value, dict)}

@@ -6,12 +6,13 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from ..convert.scales import refraction_of
 from ..quantities import quantity
 from .documents import DOCUMENTS
 from .encode import feeds
 from .model import Document, MaterialMode, Target, Token
 
-__all__ = ["REFLECTANCE_TOP", "Sheet", "Wire", "offered_documents", "refraction_of", "wires"]
+__all__ = ["REFLECTANCE_TOP", "Sheet", "Wire", "offered_documents", "wires", "written_refraction"]
 
 _SOLID = MaterialMode()
 REFLECTANCE_TOP = quantity("reflectance").high  # where its map is white
@@ -63,6 +64,12 @@ def wires(target: Target, document: Document, names: Mapping[str, str]) -> tuple
     Parameters
     ----------
     names : file name by role, of what was written
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> target = shipped_target("gltf")
+    >>> [wire.input for wire in wires(target, target.documents[0], {"base_color": "Felt_base.png"})]
+    []
     """
     return tuple(
         wire
@@ -86,14 +93,26 @@ def _wires(target: Target, document: Document, slot: str, role: str, name: str) 
         yield Wire(slot, need.quantity, name, "".join(file.channels), letters, color, scale, bias)
 
 
-def refraction_of(reflectance: float) -> float:
-    """Index of refraction by reflectance seen head-on, 0 to 1."""
-    root = min(max(reflectance, 0.0), 0.99) ** 0.5
-    return (1 + root) / (1 - root)
+def written_refraction(reflectance: float) -> float:
+    """Index of refraction by reflectance seen head-on, as documents hold it: of at most 0.99, where it is still a number.
+
+    Examples
+    --------
+    >>> round(written_refraction(0.04), 3)
+    1.5
+    """
+    return float(refraction_of(min(max(reflectance, 0.0), 0.99)))
 
 
 def offered_documents(target: Target) -> tuple[Document, ...]:
-    """One document of every kind that the target does not write yet and whose color its files can feed, called by the set."""
+    """One document of every kind that the target does not write yet and whose color its files can feed, called by the set.
+
+    Examples
+    --------
+    >>> from copper_sieve.targets import shipped_target
+    >>> [document.kind for document in offered_documents(shipped_target("engine-orm-down"))]
+    ['materialx', 'usd']
+    """
     written = {document.kind for document in target.documents}
     offered = []
     for kind in DOCUMENTS.keys() - written:

@@ -10,7 +10,7 @@ from typing import Any
 from urllib.parse import quote
 
 from ...core.quantities import quantity
-from ...core.target.wiring import REFLECTANCE_TOP, Sheet, Wire, refraction_of
+from ...core.target.wiring import REFLECTANCE_TOP, Sheet, Wire, written_refraction
 
 __all__ = ["glb_document", "gltf_document"]
 
@@ -94,7 +94,7 @@ def _extensions(sheet: Sheet, textures: dict[str, Any]) -> dict[str, Any]:
         found["KHR_materials_emissive_strength"] = {"emissiveStrength": sheet.emissive_strength}
     top = REFLECTANCE_TOP if "specularColorTexture" in textures else sheet.reflectance
     if top is not None:
-        found["KHR_materials_ior"] = {"ior": round(refraction_of(top), 6)}
+        found["KHR_materials_ior"] = {"ior": round(written_refraction(top), 6)}
     if "specularColorTexture" in textures:  # a share of the reflectance that the index of refraction gives
         found["KHR_materials_specular"] = {"specularColorTexture": textures["specularColorTexture"]}
     return found

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from xml.etree import ElementTree as Xml
 
-from ...core.target.wiring import Sheet, Wire, refraction_of
+from ...core.target.wiring import Sheet, Wire, written_refraction
 from .identifiers import identifier
 
 __all__ = ["materialx_document"]
@@ -30,7 +30,7 @@ def materialx_document(sheet: Sheet, wires: Sequence[Wire]) -> bytes:
     if "emission_color" in outputs:
         _input(surface, "emission_luminance", "float", value=f"{sheet.emissive_strength:g}")
     if sheet.reflectance is not None and "specular_ior" not in outputs:
-        _input(surface, "specular_ior", "float", value=f"{refraction_of(sheet.reflectance):.6g}")
+        _input(surface, "specular_ior", "float", value=f"{written_refraction(sheet.reflectance):.6g}")
     if "displacement" in outputs:
         moved = Xml.SubElement(root, "displacement", name="relief", type="displacementshader")
         _input(moved, "displacement", "float", nodegraph="images", output="displacement")

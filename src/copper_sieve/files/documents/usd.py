@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ...core.target.wiring import Sheet, Wire, refraction_of
+from ...core.target.wiring import Sheet, Wire, written_refraction
 from .identifiers import identifier
 
 __all__ = ["usd_document"]
@@ -96,7 +96,7 @@ def _surface(sheet: Sheet, wires: Sequence[Wire], material: str) -> str:
         kind = _NORMAL if wire.quantity == "normal" else _KINDS[len(wire.letters)]
         lines.append(f"{kind} inputs:{wire.input}.connect = <{material}/{wire.input}.outputs:{_output(wire)}>")
     if sheet.reflectance is not None:
-        lines.append(f"float inputs:ior = {refraction_of(sheet.reflectance):.6g}")
+        lines.append(f"float inputs:ior = {written_refraction(sheet.reflectance):.6g}")
     if sheet.material.mode == "cut-out":
         lines.append(f"float inputs:opacityThreshold = {sheet.material.threshold:g}")
     return "\n".join(f"            {line}" for line in lines)

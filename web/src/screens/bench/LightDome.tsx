@@ -1,4 +1,5 @@
 import type { KeyboardEvent, PointerEvent } from "react";
+import { Hint } from "../../parts/Hint";
 import { useView } from "./view";
 
 const RADIUS_PX = 44;
@@ -44,26 +45,27 @@ export function LightDome() {
       .filter(Boolean)
       .join(" ") || "front";
   return (
-    <div
-      role="slider"
-      tabIndex={0}
-      aria-label="Lamp"
-      aria-valuenow={lean}
-      aria-valuetext={`${lean}° from the eye, ${side}`}
-      title={`Lamp ${lean}° from the eye, ${side}`}
-      className="absolute right-3.5 bottom-3.5 size-[92px] cursor-pointer touch-none rounded-full border border-on-tag/70 bg-tag/25"
-      onPointerDown={handlePointer}
-      onPointerMove={handlePointer}
-      onKeyDown={handleKey}
-    >
-      <i className="absolute inset-[23px] rounded-full border border-dashed border-on-tag/60" />
-      <i
-        className="absolute size-3.5 -translate-1/2 rounded-full border-2 border-on-tag bg-copper"
-        style={{
-          left: `calc(50% + ${lamp[0] * RADIUS_PX}px)`,
-          top: `calc(50% - ${lamp[1] * RADIUS_PX}px)`,
-        }}
-      />
-    </div>
+    <Hint says={`Lamp ${lean}° from the eye, ${side}`}>
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label="Lamp"
+        aria-valuenow={lean}
+        aria-valuetext={`${lean}° from the eye, ${side}`}
+        className="absolute right-3.5 bottom-3.5 size-[92px] cursor-pointer touch-none rounded-full border border-on-tag/70 bg-tag/25"
+        onPointerDown={handlePointer}
+        onPointerMove={handlePointer}
+        onKeyDown={handleKey}
+      >
+        <i className="absolute inset-[23px] rounded-full border border-dashed border-on-tag/60" />
+        <i
+          className="absolute size-3.5 -translate-1/2 rounded-full border-2 border-on-tag bg-copper"
+          style={{
+            left: `calc(50% + ${lamp[0] * RADIUS_PX}px)`,
+            top: `calc(50% - ${lamp[1] * RADIUS_PX}px)`,
+          }}
+        />
+      </div>
+    </Hint>
   );
 }

@@ -2,6 +2,7 @@ import { memo, useState } from "react";
 import { api, type Operation, settled, type TextureSet } from "../../api/client";
 import { useAssay, useFix, useSetChange } from "../../api/queries";
 import { FindingLine, Problem } from "../../parts/grades";
+import { Hint } from "../../parts/Hint";
 import { NumberControl } from "../../parts/NumberControl";
 import { sure } from "../../parts/sure";
 import { Controls } from "./Controls";
@@ -263,50 +264,45 @@ type RowProps = {
 
 const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: RowProps) {
   const isAbsent = master.origin === "absent";
+  const carried = master.targets.length
+    ? `Carried by ${master.targets.join(", ")}`
+    : "No target's file carries it";
   return (
-    <button
-      type="button"
-      aria-pressed={isChosen}
-      disabled={isAbsent}
-      title={master.plain}
-      onClick={() => onChoose(master.key)}
-      style={{ paddingLeft: 14 + depth * 22 }}
-      className="relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 text-left focus-visible:-outline-offset-2 disabled:cursor-default disabled:text-ink2 aria-pressed:bg-wash"
-    >
-      {depth > 0 && (
-        <i
-          className="absolute top-0 bottom-1/2 w-2.5 rounded-bl border-b border-l border-copper"
-          style={{ left: 4 + depth * 22 }}
-        />
-      )}
-      {isAbsent ? (
-        <i className="size-[34px] shrink-0 border border-dashed border-ink2" />
-      ) : (
-        <img
-          alt=""
-          src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${master.key}&px=68`}
-          className="size-[34px] shrink-0 bg-surround object-cover"
-        />
-      )}
-      <span className="min-w-0 grow">
-        <b className="block font-semibold">{master.title}</b>
-        <span className="block truncate text-sm text-ink2">{says}</span>
-      </span>
-      <span
-        className="flex gap-1"
-        title={
-          master.targets.length
-            ? `Carried by ${master.targets.join(", ")}`
-            : "No target's file carries it"
-        }
+    <Hint says={`${master.plain}\n${carried}`}>
+      <button
+        type="button"
+        aria-pressed={isChosen}
+        disabled={isAbsent}
+        onClick={() => onChoose(master.key)}
+        style={{ paddingLeft: 14 + depth * 22 }}
+        className="relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 text-left focus-visible:-outline-offset-2 disabled:cursor-default disabled:text-ink2 aria-pressed:bg-wash"
       >
+        {depth > 0 && (
+          <i
+            className="absolute top-0 bottom-1/2 w-2.5 rounded-bl border-b border-l border-copper"
+            style={{ left: 4 + depth * 22 }}
+          />
+        )}
+        {isAbsent ? (
+          <i className="size-[34px] shrink-0 border border-dashed border-ink2" />
+        ) : (
+          <img
+            alt=""
+            src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${master.key}&px=68`}
+            className="size-[34px] shrink-0 bg-surround object-cover"
+          />
+        )}
+        <span className="min-w-0 grow">
+          <b className="block font-semibold">{master.title}</b>
+          <span className="block truncate text-sm text-ink2">{says}</span>
+        </span>
         {master.targets.length > 0 && (
           <span className="rounded-full border border-copper px-1.5 text-[11px] leading-4 text-ink2">
             {master.targets.length}
           </span>
         )}
-      </span>
-    </button>
+      </button>
+    </Hint>
   );
 });
 

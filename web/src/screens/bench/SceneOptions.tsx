@@ -1,6 +1,9 @@
 import { useRef, useState } from "react";
 import { Choice } from "../../parts/Choice";
+import { Hint } from "../../parts/Hint";
+import { Line } from "../../parts/Line";
 import { sure } from "../../parts/sure";
+import { meaning } from "../../parts/words";
 import { BACKDROPS, BALLS, HOLES } from "../../view3d/names";
 import { useView } from "./view";
 
@@ -22,7 +25,7 @@ export function SceneOptions() {
         value={view.exposure}
         onChange={(exposure) => view.set({ exposure })}
       />
-      <Line label="Displace">
+      <Line label="Displace" says={meaning("displacement")}>
         <label className="flex items-center gap-1">
           <input
             type="checkbox"
@@ -166,22 +169,16 @@ function OwnMesh() {
       </Line>
       {mesh && (
         <div className="flex justify-end gap-2">
-          <button
-            type="button"
-            className="button"
-            title="What was outside is inside"
-            onClick={() => void handleMesh("turned")}
-          >
-            Flip faces
-          </button>
-          <button
-            type="button"
-            className="button"
-            title="The map fills one tile exactly"
-            onClick={() => void handleMesh("fitted")}
-          >
-            Fit the map
-          </button>
+          <Hint says="What was outside is inside">
+            <button type="button" className="button" onClick={() => void handleMesh("turned")}>
+              Flip faces
+            </button>
+          </Hint>
+          <Hint says="The map fills one tile exactly">
+            <button type="button" className="button" onClick={() => void handleMesh("fitted")}>
+              Fit the map
+            </button>
+          </Hint>
         </div>
       )}
       {mesh && (
@@ -195,15 +192,6 @@ function OwnMesh() {
       )}
       {problem && <p className="text-stop">■ {problem}</p>}
     </>
-  );
-}
-
-function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <div className="flex items-center gap-2">
-      <span className="w-[66px] shrink-0">{label}</span>
-      {children}
-    </div>
   );
 }
 

@@ -4,6 +4,7 @@ import { useSetChange, useSets } from "../../api/queries";
 import type { components } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { Hint } from "../../parts/Hint";
 
 type HowMade = components["schemas"]["SettingsRequest"]["settings"];
 
@@ -56,14 +57,15 @@ export function SettingsOf({ set, project }: { set: TextureSet; project: string 
         <button type="button" className="button" onClick={() => file.current?.click()}>
           From a file
         </button>
-        <a
-          className="button"
-          href={`/api/sets/${set.id}/settings`}
-          download={`${set.name} settings.json`}
-          title="Save how this set is made as a file"
-        >
-          Save
-        </a>
+        <Hint says="Save how this set is made as a file">
+          <a
+            className="button"
+            href={`/api/sets/${set.id}/settings`}
+            download={`${set.name} settings.json`}
+          >
+            Save
+          </a>
+        </Hint>
       </div>
       <Problem error={take.error} />
     </>

@@ -2,6 +2,7 @@ import { lazy, Suspense, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import type { Recipe, TextureSet } from "../../api/client";
 import { useTargets } from "../../api/queries";
+import { Hint } from "../../parts/Hint";
 import { useKey } from "../../parts/useKey";
 import {
   endsOf,
@@ -234,22 +235,16 @@ function StageButtons({ keeper, name }: { keeper: React.RefObject<Keeper | null>
   };
   return (
     <span className="absolute bottom-3.5 left-3 flex flex-col items-start gap-1.5">
-      <button
-        type="button"
-        className="button"
-        title="Keep this view as a PNG; the eye stays where it is from set to set"
-        onClick={() => void keepPicture()}
-      >
-        Keep picture
-      </button>
-      <button
-        type="button"
-        className="button"
-        title="Both readings of green under a lamp at a known side"
-        onClick={testLight}
-      >
-        Light test <kbd>T</kbd>
-      </button>
+      <Hint says="Keep this view as a PNG; the eye stays where it is from set to set">
+        <button type="button" className="button" onClick={() => void keepPicture()}>
+          Keep picture
+        </button>
+      </Hint>
+      <Hint says="Both readings of green under a lamp at a known side">
+        <button type="button" className="button" onClick={testLight}>
+          Light test <kbd>T</kbd>
+        </button>
+      </Hint>
     </span>
   );
 }

@@ -1,5 +1,6 @@
 import { useShallow } from "zustand/react/shallow";
 import { Choice } from "../../parts/Choice";
+import { Hint } from "../../parts/Hint";
 import { Segments } from "../../parts/Segments";
 import { BODIES, SITUATIONS } from "../../view3d/names";
 import { PICTURES } from "./comparing";
@@ -46,12 +47,11 @@ export function ViewerBar({ chosen, ends, others, seenBy }: ViewerBarProps) {
         onChange={(n) => set({ tiles: Number(n) as 1 | 2 | 3 })}
       />
       {tiles > 1 && ends.length > 0 && (
-        <span
-          className="text-sm text-look"
-          title="Where a set ends, its repeats show a seam that is not in the maps."
-        >
-          ◆ does not repeat {ends.join(" and ")}
-        </span>
+        <Hint says="Where a set ends, its repeats show a seam that is not in the maps.">
+          <span tabIndex={0} className="text-sm text-look">
+            ◆ does not repeat {ends.join(" and ")}
+          </span>
+        </Hint>
       )}
       {look === "flat" ? <FlatOptions parts={PARTS[chosen]} /> : <LitOptions />}
       <Comparison others={others} seenBy={seenBy} />
@@ -113,14 +113,16 @@ function LitOptions() {
         value={situation}
         onChange={(situation) => set({ situation })}
       />
-      <label className="flex items-center gap-1" title="Shape alone, in matte gray">
-        <input
-          type="checkbox"
-          checked={isClay}
-          onChange={(e) => set({ isClay: e.target.checked })}
-        />
-        Clay
-      </label>
+      <Hint says="Shape alone, in matte gray">
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            checked={isClay}
+            onChange={(e) => set({ isClay: e.target.checked })}
+          />
+          Clay
+        </label>
+      </Hint>
       <button
         type="button"
         className="button aria-expanded:border-copper aria-expanded:bg-wash"

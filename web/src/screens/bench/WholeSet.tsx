@@ -5,8 +5,11 @@ import { useSetChange } from "../../api/queries";
 import type { components } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { Hint } from "../../parts/Hint";
+import { Line } from "../../parts/Line";
 import { NumberField } from "../../parts/NumberField";
 import { TypedField } from "../../parts/TypedField";
+import { meaning } from "../../parts/words";
 import type { Edit } from "./edit";
 import { SettingsOf } from "./SettingsOf";
 
@@ -114,17 +117,16 @@ function SizeOfAll({ set, project }: PartProps) {
           ]}
         />
       </Line>
-      <label
-        className="flex items-center gap-2 pl-[76px] text-sm text-ink2"
-        title="Where normals are averaged, the detail they lose widens the roughness, so that the surface keeps its shine from afar."
-      >
-        <input
-          type="checkbox"
-          checked={said.keep_shine}
-          onChange={(e) => resize.mutate({ longer, ...said, keep_shine: e.target.checked })}
-        />{" "}
-        Detail that normals lose becomes roughness
-      </label>
+      <Hint says="Where normals are averaged, the detail they lose widens the roughness, so that the surface keeps its shine from afar.">
+        <label className="flex items-center gap-2 pl-[76px] text-sm text-ink2">
+          <input
+            type="checkbox"
+            checked={said.keep_shine}
+            onChange={(e) => resize.mutate({ longer, ...said, keep_shine: e.target.checked })}
+          />{" "}
+          Detail that normals lose becomes roughness
+        </label>
+      </Hint>
       <Problem error={resize.error} />
     </>
   );
@@ -156,45 +158,46 @@ function Moves({ set, project }: PartProps) {
     <>
       <Line label="Rotate">
         {TURNS.map(([title, says, step]) => (
+          <Hint key={says} says={says}>
+            <button
+              type="button"
+              className="button"
+              aria-label={says}
+              disabled={isBusy}
+              onClick={() => move.mutate(step)}
+            >
+              {title}
+            </button>
+          </Hint>
+        ))}
+        <Hint says="Brings the borders to the middle">
           <button
             type="button"
-            key={says}
             className="button"
-            aria-label={says}
-            title={says}
             disabled={isBusy}
-            onClick={() => move.mutate(step)}
+            onClick={() =>
+              move.mutate({
+                kind: "offset",
+                right: Math.floor(facts.width / 2),
+                down: Math.floor(facts.height / 2),
+              })
+            }
           >
-            {title}
+            Offset by half
           </button>
-        ))}
-        <button
-          type="button"
-          className="button"
-          disabled={isBusy}
-          title="Brings the borders to the middle"
-          onClick={() =>
-            move.mutate({
-              kind: "offset",
-              right: Math.floor(facts.width / 2),
-              down: Math.floor(facts.height / 2),
-            })
-          }
-        >
-          Offset by half
-        </button>
+        </Hint>
       </Line>
       <Line label="Crop">
         {CROP.map(([key, title]) => (
-          <input
-            key={key}
-            aria-label={`Crop, ${title.toLowerCase()}`}
-            title={title}
-            inputMode="numeric"
-            className="field w-[45px] px-1 text-right"
-            value={crop[key] ?? whole[key]}
-            onChange={(e) => setCrop({ ...crop, [key]: e.target.value })}
-          />
+          <Hint key={key} says={title}>
+            <input
+              aria-label={`Crop, ${title.toLowerCase()}`}
+              inputMode="numeric"
+              className="field w-[45px] px-1 text-right"
+              value={crop[key] ?? whole[key]}
+              onChange={(e) => setCrop({ ...crop, [key]: e.target.value })}
+            />
+          </Hint>
         ))}
         <button type="button" className="button" disabled={!isCrop || isBusy} onClick={handleCrop}>
           Crop
@@ -266,7 +269,7 @@ function StartAs({ set, project }: PartProps) {
   });
   return (
     <>
-      <Line label="Start as">
+      <Line label="Start as" says={meaning("starting point")}>
         <Choice
           label="Start as a kind of material"
           className="w-44"
@@ -277,15 +280,16 @@ function StartAs({ set, project }: PartProps) {
             ...kinds.map((kind) => [kind.key, kind.title] as const),
           ]}
         />
-        <a
-          className="button"
-          href={`/api/sets/${set.id}/account`}
-          target="_blank"
-          rel="noreferrer"
-          title="How each master came to be, step by step, to read or to keep"
-        >
-          Account
-        </a>
+        <Hint says="How each master came to be, step by step, to read or to keep">
+          <a
+            className="button"
+            href={`/api/sets/${set.id}/account`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Account
+          </a>
+        </Hint>
       </Line>
       <Problem error={start.error} />
     </>
@@ -321,7 +325,7 @@ function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact
   });
   return (
     <div>
-      <Line label="Edges">
+      <Line label="Edges" says={meaning("edges")}>
         {AXES.map(([axis, says]) => (
           <Choice
             key={axis}
@@ -333,13 +337,17 @@ function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact
           />
         ))}
       </Line>
-      <p
-        className="mt-1 pl-[76px] text-sm text-ink2"
-        title="How much more a map jumps over its border than beside it; about 1 repeats."
-      >
-        {facts.edges_from === "guessed" ? "Guessed from the worst map. " : "Told. "}
-        {seamsSaid(seams)}
-      </p>
+      <Hint says={meaning("seam")}>
+        <p tabIndex={0} className="mt-1 pl-[76px] text-sm text-ink2">
+          {facts.edges_from === "guessed" ? "Guessed from the worst map. " : "Told. "}
+          {seamsSaid(seams)}
+        </p>
+      </Hint>
+      {facts.edges_from === "guessed" && (
+        <button type="button" className="button mt-1 ml-[76px]" onClick={() => onChange(edges)}>
+          Confirm the edges
+        </button>
+      )}
     </div>
   );
 }
@@ -353,13 +361,4 @@ function seamsSaid(seams: Seam[] | undefined): string {
     (s) => `${s.title.toLowerCase()} ${s.across.toFixed(1)} × across, ${s.down.toFixed(1)} × down`,
   );
   return `Seams: ${said.join("; ")}`;
-}
-
-function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <div className="flex flex-wrap items-center gap-1.5">
-      <span className="w-[70px] shrink-0">{label}</span>
-      {children}
-    </div>
-  );
 }

@@ -4,6 +4,7 @@ import { api, type Plan, type Delivery as Run, settled } from "../../api/client"
 import { usePlans, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
+import { Hint } from "../../parts/Hint";
 import { sure } from "../../parts/sure";
 import { Before } from "./Before";
 import { type Chosen, toggled, useChosen } from "./choice";
@@ -276,15 +277,16 @@ function PlanTable({ plan, run, benchAddress, unwanted, onWanted, onDerive }: Pl
           {plan.set} → {plan.target_title}
         </h2>
         {run?.state === "done" && !isStopped(plan) && (
-          <button
-            type="button"
-            className="button"
-            aria-expanded={isProved}
-            title="Read the files back as the target would, and hold them against the masters"
-            onClick={() => setProved(!isProved)}
-          >
-            Proof
-          </button>
+          <Hint says="Read the files back as the target would, and hold them against the masters">
+            <button
+              type="button"
+              className="button"
+              aria-expanded={isProved}
+              onClick={() => setProved(!isProved)}
+            >
+              Proof
+            </button>
+          </Hint>
         )}
       </div>
       {isProved && run?.state === "done" && (

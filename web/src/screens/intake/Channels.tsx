@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, type FileLook, settled } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { Menu } from "../../parts/Menu";
 import { isOwn, ownKey } from "./kinds";
 import { OwnName } from "./OwnName";
 import { wholeOf } from "./rows";
@@ -109,22 +110,14 @@ export function Channels({ look, onChange }: ChannelsProps) {
         </figure>
       ))}
       <div className="grid gap-2 text-sm text-ink2">
-        <label className="grid gap-0.5">
-          Read it as the file of a target
-          <select
-            aria-label={`Read ${look.name} as the file of a target`}
-            className="field w-64 text-base text-ink"
-            value=""
-            onChange={(e) => handleReading(e.target.value)}
-          >
-            <option value="">{fitting.length ? "Choose" : "No target has such a file"}</option>
-            {fitting.map((reading, k) => (
-              <option key={`${reading.target} ${reading.role}`} value={k}>
-                {reading.title} — {reading.target}
-              </option>
-            ))}
-          </select>
-        </label>
+        {fitting.length === 0 && <span>No target has such a file.</span>}
+        {fitting.length > 0 && (
+          <Menu
+            label="Read it as the file of a target"
+            options={fitting.map((r, k) => [String(k), `${r.title} — ${r.target}`] as const)}
+            onPick={handleReading}
+          />
+        )}
         {letters.length > 1 && !together && (
           <span>A channel left unread stays in the original.</span>
         )}

@@ -1,7 +1,11 @@
 import { useState } from "react";
 import type { Target } from "../../api/client";
 import { Choice } from "../../parts/Choice";
+import { Hint } from "../../parts/Hint";
+import { Line } from "../../parts/Line";
+import { Menu } from "../../parts/Menu";
 import { TypedField } from "../../parts/TypedField";
+import { meaning } from "../../parts/words";
 import {
   LETTERS,
   movedPart,
@@ -66,10 +70,10 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
       className="mb-4 flex flex-col gap-2 border-t border-hair pt-3"
     >
       <h2>The file</h2>
-      <Line label="Name">
+      <Line label="Name" isHigh>
         <Chips name={file.name} onChange={(name) => change({ name })} />
       </Line>
-      <Line label="Map word">
+      <Line label="Map word" says={meaning("map word")}>
         <TypedField
           label="Map word"
           className="w-full"
@@ -118,19 +122,18 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
           onChange={(l) => onChange((now) => withFile(now, file.role, (f) => withLetters(f, l)))}
         />
       </Line>
-      <label
-        className="grid gap-0.5 text-sm text-ink2"
-        title="A file that holds nothing of the set is left out, unless the receiving side cannot do without it."
-      >
-        Needed even flat, because
-        <TypedField
-          label={`Why ${file.title} is needed even flat`}
-          value={file.required ?? ""}
-          placeholder="it is not: left out when the set has nothing for it"
-          className="text-base text-ink"
-          onDone={(required) => change({ required: required.trim() })}
-        />
-      </label>
+      <Hint says="A file that holds nothing of the set is left out, unless the receiving side cannot do without it.">
+        <label className="grid gap-0.5 text-sm text-ink2">
+          Needed even flat, because
+          <TypedField
+            label={`Why ${file.title} is needed even flat`}
+            value={file.required ?? ""}
+            placeholder="it is not: left out when the set has nothing for it"
+            className="text-base text-ink"
+            onDone={(required) => change({ required: required.trim() })}
+          />
+        </label>
+      </Hint>
       <details>
         <summary className="cursor-pointer text-sm text-ink2">Size, padding, rounding</summary>
         <div className="mt-2 flex flex-col gap-2">
@@ -153,7 +156,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
             />{" "}
             <span className="pt-1">× the set</span>
           </Line>
-          <Line label="Padding">
+          <Line label="Padding" says={meaning("padding")}>
             <TypedField
               label="Padding in texels"
               inputMode="numeric"
@@ -255,19 +258,7 @@ function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void 
           </button>
         </span>
       ))}
-      <select
-        aria-label="Add a chip"
-        className="field w-24"
-        value=""
-        onChange={(e) => e.target.value && onChange([...name, { part: e.target.value as "set" }])}
-      >
-        <option value="">+ chip</option>
-        {PARTS.map(([key, title]) => (
-          <option key={key} value={key}>
-            {title}
-          </option>
-        ))}
-      </select>
+      <Menu label="Add a chip" options={PARTS} onPick={(part) => onChange([...name, { part }])} />
       <input
         aria-label="Add text to the name"
         placeholder="+ text"
@@ -277,15 +268,6 @@ function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void 
         onBlur={handleText}
         onKeyDown={(e) => e.key === "Enter" && handleText()}
       />
-    </div>
-  );
-}
-
-function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <div className="flex items-start gap-1.5">
-      <span className="w-[68px] shrink-0 pt-1">{label}</span>
-      {children}
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import type { Target } from "../../api/client";
+import { Line } from "../../parts/Line";
 import { TypedField } from "../../parts/TypedField";
 
 type HandOverProps = { target: Target; onChange: (change: (target: Target) => Target) => void };
@@ -89,14 +90,5 @@ export function HandOver({ target, onChange }: HandOverProps) {
         </Line>
       </div>
     </details>
-  );
-}
-
-function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <div className="flex items-center gap-2">
-      <span className="w-[76px] shrink-0 text-sm text-ink2">{label}</span>
-      {children}
-    </div>
   );
 }

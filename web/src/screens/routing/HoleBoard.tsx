@@ -1,5 +1,6 @@
 import type { KeyboardEvent } from "react";
 import type { Board, Plan, TextureSet } from "../../api/client";
+import { Hint } from "../../parts/Hint";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
@@ -98,13 +99,15 @@ export function HoleBoard({
       <tbody>
         {board.rows.map((row, line) => (
           <tr key={row.key}>
-            <th scope="row" className="min-w-[190px] py-0 text-ink" title={row.plain}>
-              {pictureOf ? (
-                <RowIn row={row} picture={pictureOf(row.key)} />
-              ) : (
-                <RowHead row={row} set={set} />
-              )}
-            </th>
+            <Hint says={row.plain}>
+              <th scope="row" className="min-w-[190px] py-0 text-ink">
+                {pictureOf ? (
+                  <RowIn row={row} picture={pictureOf(row.key)} />
+                ) : (
+                  <RowHead row={row} set={set} />
+                )}
+              </th>
+            </Hint>
             {board.files.map((file) =>
               file.holes.map((hole, k) => (
                 <td
@@ -121,6 +124,7 @@ export function HoleBoard({
                     isAt={at.role === file.role && at.letter === hole.letter}
                     onGo={onGo}
                     offer={`Feed ${file.title}, ${hole.letter} from ${row.title}`}
+                    plain={row.plain}
                     onRoute={() => onRoute({ role: file.role, letter: hole.letter }, row.key)}
                   />
                 </td>
@@ -242,6 +246,7 @@ type HoleMarkProps = {
   isAt: boolean;
   onGo: (at: HoleAt) => void;
   offer?: string;
+  plain?: string;
   onRoute?: () => void;
 };
 
@@ -255,6 +260,7 @@ function HoleMark({
   isAt,
   onGo,
   offer,
+  plain = "",
   onRoute,
 }: HoleMarkProps) {
   const empty = <i className="size-[18px] rounded-full bg-hair/60" />;
@@ -262,18 +268,19 @@ function HoleMark({
     return <span className="inline-grid size-7 place-items-center align-middle">{empty}</span>;
   if (!isFed)
     return (
-      <button
-        type="button"
-        data-row={line}
-        data-column={column}
-        aria-label={offer}
-        title={offer}
-        tabIndex={-1}
-        onClick={onRoute}
-        className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper"
-      >
-        {empty}
-      </button>
+      <Hint says={`${offer}\n${plain}`}>
+        <button
+          type="button"
+          data-row={line}
+          data-column={column}
+          aria-label={offer}
+          tabIndex={-1}
+          onClick={onRoute}
+          className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper"
+        >
+          {empty}
+        </button>
+      </Hint>
     );
   const mark = {
     straight: <i className="block size-[18px] rounded-full bg-copper" />,
@@ -286,20 +293,21 @@ function HoleMark({
     constant: <span className="text-sm font-semibold text-copper">{hole.absent?.toFixed(2)}</span>,
   }[hole.feed];
   return (
-    <button
-      type="button"
-      data-row={line}
-      data-column={column}
-      aria-label={title}
-      aria-pressed={isAt}
-      title={title}
-      tabIndex={isAt ? 0 : -1}
-      onClick={() => onGo({ role, letter: hole.letter })}
-      onFocus={() => onGo({ role, letter: hole.letter })}
-      className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris"
-    >
-      {mark}
-    </button>
+    <Hint says={title}>
+      <button
+        type="button"
+        data-row={line}
+        data-column={column}
+        aria-label={title}
+        aria-pressed={isAt}
+        tabIndex={isAt ? 0 : -1}
+        onClick={() => onGo({ role, letter: hole.letter })}
+        onFocus={() => onGo({ role, letter: hole.letter })}
+        className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris"
+      >
+        {mark}
+      </button>
+    </Hint>
   );
 }
 

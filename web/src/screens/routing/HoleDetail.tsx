@@ -11,8 +11,10 @@ import {
 import { usePlans, useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { Line } from "../../parts/Line";
 import { NumberField } from "../../parts/NumberField";
 import { sure } from "../../parts/sure";
+import { meaning } from "../../parts/words";
 import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
 import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
@@ -304,7 +306,7 @@ function ChannelEdit({
               onDone={(value) => onChange({ ...channel, range: [low, value] })}
             />
           </Line>
-          <Line label="Without it">
+          <Line label="Without it" says={meaning("fill")}>
             <Choice
               label="When the set has none"
               className="min-w-0 grow"
@@ -353,14 +355,5 @@ function Share({
       value={String(value)}
       onDone={(typed) => typed !== null && typed !== value && onDone(typed)}
     />
-  );
-}
-
-function Line({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <div className="flex flex-wrap items-center gap-1.5">
-      <span className="w-[70px] shrink-0">{label}</span>
-      {children}
-    </div>
   );
 }

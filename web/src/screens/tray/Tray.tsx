@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useAssay, useSets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
+import { Hint } from "../../parts/Hint";
 
 /**
  * The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up.
@@ -75,13 +76,11 @@ function Found({ project, set }: { project: string; set: TextureSet }) {
     const own = rows.filter((row) => row.finding.grade === grade);
     return (
       own.length > 0 && (
-        <span
-          key={grade}
-          title={own.map((row) => row.finding.text).join("\n")}
-          className="text-sm text-ink2"
-        >
-          <GradeCount grade={grade} count={own.length} />
-        </span>
+        <Hint key={grade} says={own.map((row) => row.finding.text).join("\n")}>
+          <span className="text-sm text-ink2">
+            <GradeCount grade={grade} count={own.length} />
+          </span>
+        </Hint>
       )
     );
   });
@@ -100,15 +99,16 @@ function Card({
 }) {
   return (
     <div className="group relative">
-      <button
-        type="button"
-        className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
-        aria-label={`Take ${set.name} off the tray`}
-        title="Take off the tray"
-        onClick={onRemove}
-      >
-        ×
-      </button>
+      <Hint says="Take off the tray">
+        <button
+          type="button"
+          className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+          aria-label={`Take ${set.name} off the tray`}
+          onClick={onRemove}
+        >
+          ×
+        </button>
+      </Hint>
       <Link to={address} aria-label={set.name} className="block">
         <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
           <img
@@ -116,7 +116,7 @@ function Card({
             src={`/api/sets/${set.id}/swatch?head=${set.head}`}
             className="size-full object-cover"
           />
-          <i className="absolute right-0 bottom-0 border-[22px] border-sheet border-r-paper border-b-paper" />
+          <i className="absolute right-0 bottom-0 border-[9px] border-sheet border-r-paper border-b-paper" />
         </div>
         <p className="mt-1.5 flex items-baseline justify-between gap-2">
           <b className="truncate font-semibold">{set.name}</b>
@@ -137,16 +137,14 @@ const BARS = {
 
 /** One bar a master, by where it comes from. */
 function OriginMarks({ set }: { set: TextureSet }) {
-  const said = set.masters.map((m) => `${m.title}: ${m.origin}`).join(", ");
+  const said = set.masters.map((m) => `${m.title}: ${m.origin}`).join("\n");
   return (
-    <div role="img" aria-label={said} className="mt-1 flex gap-[3px]">
-      {set.masters.map((m) => (
-        <i
-          key={m.key}
-          title={`${m.title}: ${m.origin}`}
-          className={`h-[5px] w-[15px] rounded-xs ${BARS[m.origin]}`}
-        />
-      ))}
-    </div>
+    <Hint says={said}>
+      <div role="img" aria-label={said} className="mt-1 flex gap-[3px]">
+        {set.masters.map((m) => (
+          <i key={m.key} className={`h-[5px] w-[15px] rounded-xs ${BARS[m.origin]}`} />
+        ))}
+      </div>
+    </Hint>
   );
 }
