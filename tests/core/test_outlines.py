@@ -1,6 +1,6 @@
 """What every number of an operation makes of the same files, coarsely: a formula that changes changes this.
 
-``PYTHONPATH=tests python tests/core/test_outlines.py`` writes it anew when an operation got a new number; lines of old numbers stay.
+Written anew by ``PYTHONPATH=tests python tests/core/test_outlines.py``, where an operation got a new number.
 """
 
 import json
