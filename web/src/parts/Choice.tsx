@@ -5,6 +5,10 @@ import { nonce } from "./nonce";
 
 export type Options<T extends string> = readonly (readonly [T, string])[];
 
+/** Options from a table that must name every value there is: a new one of the server's is a type error until it has a title. */
+export const optionsOf = <T extends string>(titles: Record<T, string>): Options<T> =>
+  Object.entries<string>(titles) as [T, string][];
+
 type ChoiceProps<T extends string> = {
   label: string;
   options: Options<T>;

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useSuspenseQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
@@ -29,7 +29,7 @@ export function Bench({ project }: { project: string }) {
 }
 
 function OneSet({ set, project }: { set: TextureSet; project: string }) {
-  const operations = useQuery({
+  const { data: operations } = useSuspenseQuery({
     queryKey: ["operations"],
     queryFn: () => settled(api.GET("/api/operations")),
     staleTime: Infinity,
@@ -51,7 +51,7 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
       <Lineage
         project={project}
         set={set}
-        operations={operations.data ?? []}
+        operations={operations}
         chosen={chosen}
         onChoose={setChosen}
         edit={edit}

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
 import { Problem } from "../../parts/grades";
+import { Section } from "./Section";
 import { useView } from "./view";
 
 type HistoryProps = { set: TextureSet; project: string; isOpen: boolean; onOpen: () => void };
@@ -43,76 +44,57 @@ export function History({ set, project, isOpen, onOpen }: HistoryProps) {
   const handleCompare = (version: number) =>
     show({ pictures: "divide", other: { ...other, [look]: `version:${version}` } });
   return (
-    <div>
-      <button
-        type="button"
-        aria-expanded={isOpen}
-        onClick={onOpen}
-        className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash"
-      >
-        <svg
-          aria-hidden
-          viewBox="0 0 34 34"
-          className="size-[34px] shrink-0 border border-hair bg-sheet text-ink2"
-        >
-          <path
-            d="M17 9v8l5 4M9 17a8 8 0 1 0 3-6M9 8v4h4"
-            fill="none"
-            stroke="currentColor"
-            strokeWidth={1.6}
-          />
-        </svg>
-        <span>
-          <b className="block font-semibold">History</b>
-          <span className="block text-sm text-ink2">every step, to compare with or go back to</span>
-        </span>
-      </button>
-      {isOpen && (
-        <ol aria-label="Versions" className="max-h-64 overflow-auto py-1 pr-4 pl-8">
-          {versions.map((version) => (
-            <li
-              key={version.id}
-              className={`grid grid-cols-[1fr_auto] items-center gap-x-2 border-t border-hair py-1 ${version.is_head ? "bg-wash" : ""}`}
-            >
-              <span className="text-sm first-letter:uppercase">{version.note || "changed"}</span>
-              <span className="flex gap-1">
-                <button
-                  type="button"
-                  className="button"
-                  disabled={version.is_head}
-                  onClick={() => handleCompare(version.id)}
-                >
-                  Compare
-                </button>
-                <button
-                  type="button"
-                  className="button"
-                  disabled={version.is_head || go.isPending}
-                  onClick={() => go.mutate(version.id)}
-                >
-                  Go there
-                </button>
-              </span>
-              <span className="flex items-center gap-2 text-sm text-ink2">
-                {new Date(version.created).toLocaleTimeString()}
-                <input
-                  aria-label={`Name of the version ${version.note}`}
-                  key={version.name}
-                  defaultValue={version.name ?? ""}
-                  placeholder="name it"
-                  className="w-28 border-b border-hair bg-transparent text-ink placeholder:text-ink2"
-                  onBlur={(e) =>
-                    e.currentTarget.value !== (version.name ?? "") &&
-                    rename.mutate({ version: version.id, name: e.currentTarget.value })
-                  }
-                  onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-                />
-              </span>
-            </li>
-          ))}
-        </ol>
-      )}
+    <Section
+      title="History"
+      says="every step, to compare with or go back to"
+      path="M17 9v8l5 4M9 17a8 8 0 1 0 3-6M9 8v4h4"
+      isOpen={isOpen}
+      onOpen={onOpen}
+    >
+      <ol aria-label="Versions" className="max-h-64 overflow-auto py-1 pr-4 pl-8">
+        {versions.map((version) => (
+          <li
+            key={version.id}
+            className={`grid grid-cols-[1fr_auto] items-center gap-x-2 border-t border-hair py-1 ${version.is_head ? "bg-wash" : ""}`}
+          >
+            <span className="text-sm first-letter:uppercase">{version.note || "changed"}</span>
+            <span className="flex gap-1">
+              <button
+                type="button"
+                className="button"
+                disabled={version.is_head}
+                onClick={() => handleCompare(version.id)}
+              >
+                Compare
+              </button>
+              <button
+                type="button"
+                className="button"
+                disabled={version.is_head || go.isPending}
+                onClick={() => go.mutate(version.id)}
+              >
+                Go there
+              </button>
+            </span>
+            <span className="flex items-center gap-2 text-sm text-ink2">
+              {new Date(version.created).toLocaleTimeString()}
+              <input
+                aria-label={`Name of the version ${version.note}`}
+                key={version.name}
+                defaultValue={version.name ?? ""}
+                placeholder="name it"
+                className="w-28 border-b border-hair bg-transparent text-ink placeholder:text-ink2"
+                onBlur={(e) =>
+                  e.currentTarget.value !== (version.name ?? "") &&
+                  rename.mutate({ version: version.id, name: e.currentTarget.value })
+                }
+                onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+              />
+            </span>
+          </li>
+        ))}
+      </ol>
       <Problem error={error ?? go.error ?? rename.error} />
-    </div>
+    </Section>
   );
 }

@@ -1,5 +1,6 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Choice } from "../../parts/Choice";
+import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
 import { sure } from "../../parts/sure";
@@ -125,11 +126,9 @@ export function SceneOptions() {
 function OwnMesh() {
   const mesh = useView((view) => view.mesh);
   const change = useView((view) => view.set);
-  const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [isReading, setReading] = useState(false);
-  const handleFile = async (chosen: File | undefined) => {
-    if (!chosen) return;
+  const handleFile = async (chosen: File) => {
     setReading(true);
     setProblem(null);
     try {
@@ -147,25 +146,14 @@ function OwnMesh() {
   return (
     <>
       <Line label="Own mesh">
-        <input
-          ref={file}
-          type="file"
+        <ChooseFiles
+          label="Own mesh, OBJ or GLB"
+          text={isReading ? "Reading…" : (mesh?.name ?? "OBJ or GLB")}
           accept=".obj,.glb"
-          aria-label="Own mesh, OBJ or GLB"
-          className="sr-only"
-          onChange={(e) => {
-            void handleFile(e.target.files?.[0]);
-            e.target.value = "";
-          }}
-        />
-        <button
-          type="button"
           className="button min-w-0 grow truncate"
           disabled={isReading}
-          onClick={() => file.current?.click()}
-        >
-          {isReading ? "Reading…" : (mesh?.name ?? "OBJ or GLB")}
-        </button>
+          onChoose={([file]) => void handleFile(file)}
+        />
       </Line>
       {mesh && (
         <div className="flex justify-end gap-2">

@@ -1,8 +1,8 @@
-import { useRef } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange, useSets } from "../../api/queries";
 import type { components } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
+import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 
@@ -11,7 +11,6 @@ type HowMade = components["schemas"]["SettingsRequest"]["settings"];
 /** Use the settings of another set, or of a file; or save this set's as a file. Given maps stay. */
 export function SettingsOf({ set, project }: { set: TextureSet; project: string }) {
   const { data: sets = [] } = useSets(project);
-  const file = useRef<HTMLInputElement>(null);
   const path = { params: { path: { set_id: set.id } } };
   const take = useSetChange(
     project,
@@ -42,21 +41,11 @@ export function SettingsOf({ set, project }: { set: TextureSet; project: string 
             ...sets.filter((s) => s.id !== set.id).map((s) => [s.id, s.name] as const),
           ]}
         />
-        <input
-          ref={file}
-          type="file"
+        <ChooseFiles
+          label="Use the settings of a file"
           accept=".json"
-          aria-label="Use the settings of a file"
-          className="sr-only"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0];
-            if (chosen) take.mutate({ file: chosen });
-            e.target.value = "";
-          }}
+          onChoose={([file]) => take.mutate({ file })}
         />
-        <button type="button" className="button" onClick={() => file.current?.click()}>
-          From a file
-        </button>
         <Hint says="Save how this set is made as a file">
           <a
             className="button"

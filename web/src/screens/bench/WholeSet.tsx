@@ -11,6 +11,7 @@ import { NumberField } from "../../parts/NumberField";
 import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
 import type { Edit } from "./edit";
+import { Section } from "./Section";
 import { SettingsOf } from "./SettingsOf";
 
 type NewSize = components["schemas"]["SizeRequest"];
@@ -46,37 +47,21 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
   const moves = frame?.steps.length ? `, moved ${frame.steps.length} ×` : "";
   const came = frame ? `came as ${frame.width} × ${frame.height}${moves}` : "as it came";
   return (
-    <div>
-      <button
-        type="button"
-        aria-expanded={isOpen}
-        onClick={onOpen}
-        className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash"
-      >
-        <svg
-          aria-hidden
-          viewBox="0 0 34 34"
-          className="size-[34px] shrink-0 border border-hair bg-sheet text-ink2"
-        >
-          <path d="M10 5v19h19M5 10h19v19" fill="none" stroke="currentColor" strokeWidth={1.6} />
-        </svg>
-        <span>
-          <b className="block font-semibold">The whole set</b>
-          <span className="block text-sm text-ink2">
-            {facts.width} × {facts.height} px, {came}
-          </span>
-        </span>
-      </button>
-      {isOpen && (
-        <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
-          <SizeOfAll set={set} project={project} />
-          <Moves set={set} project={project} />
-          <FactsOfAll set={set} edit={edit} />
-          <StartAs set={set} project={project} />
-          <SettingsOf set={set} project={project} />
-        </div>
-      )}
-    </div>
+    <Section
+      title="The whole set"
+      says={`${facts.width} × ${facts.height} px, ${came}`}
+      path="M10 5v19h19M5 10h19v19"
+      isOpen={isOpen}
+      onOpen={onOpen}
+    >
+      <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
+        <SizeOfAll set={set} project={project} />
+        <Moves set={set} project={project} />
+        <FactsOfAll set={set} edit={edit} />
+        <StartAs set={set} project={project} />
+        <SettingsOf set={set} project={project} />
+      </div>
+    </Section>
   );
 }
 

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, type FileLook, type IntakeEntry, keepFile, settled } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { ChooseFiles } from "../../parts/ChooseFiles";
 import { useKey } from "../../parts/useKey";
 import { chosen, type Dropped, filesOf } from "./drop";
 import { FileRow } from "./FileRow";
@@ -41,7 +42,6 @@ export function Intake({ project }: { project: string }) {
   const [kept, setKept] = useState(0);
   const [open, setOpen] = useState<string | null>(null);
   const [shown, setShown] = useState(SHOWN_AT_FIRST);
-  const choose = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const quantities = useQuantities();
@@ -221,20 +221,12 @@ export function Intake({ project }: { project: string }) {
         className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 data-[over=true]:bg-wash ${rows.length ? "py-2.5" : "py-16 justify-center"}`}
       >
         <span>Drop pictures, folders or zips here, or</span>
-        <input
-          ref={choose}
-          type="file"
-          multiple
-          aria-label="Choose files"
-          className="sr-only"
-          onChange={(e) => {
-            void handleFiles(chosen(e.target.files ?? []));
-            e.target.value = "";
-          }}
+        <ChooseFiles
+          label="Choose files"
+          text="Choose files"
+          isMany
+          onChoose={(files) => void handleFiles(chosen(files))}
         />
-        <button type="button" className="button" onClick={() => choose.current?.click()}>
-          Choose files
-        </button>
         {folders.length > 0 && (
           <Choice
             label="A folder on the server"

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Target } from "../../api/client";
-import { Choice } from "../../parts/Choice";
+import { Choice, optionsOf } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
 import { Menu } from "../../parts/Menu";
@@ -24,26 +24,26 @@ const PARTS = [
   ["target", "Target"],
   ["tile", "Tile number"],
 ] as const;
-const FORMATS = [
-  ["png", "PNG"],
-  ["tga", "TGA"],
-  ["tiff", "TIFF"],
-  ["exr", "EXR"],
-  ["exr-tiled", "EXR, tiled with mips"],
-  ["jpeg", "JPEG"],
-] as const;
-const DEPTHS = [
-  ["8 uint", "8 bit"],
-  ["16 uint", "16 bit"],
-  ["16 float", "Half float"],
-  ["32 float", "Float"],
-] as const;
-const COLORS = [
-  ["srgb", "Color (sRGB)"],
-  ["linear", "Color (linear)"],
-  ["acescg", "Color (ACEScg)"],
-  ["data", "Data"],
-] as const;
+const FORMATS = optionsOf<TargetFile["format"]>({
+  png: "PNG",
+  tga: "TGA",
+  tiff: "TIFF",
+  exr: "EXR",
+  "exr-tiled": "EXR, tiled with mips",
+  jpeg: "JPEG",
+});
+const DEPTHS = optionsOf<"8 uint" | "16 uint" | "16 float" | "32 float">({
+  "8 uint": "8 bit",
+  "16 uint": "16 bit",
+  "16 float": "Half float",
+  "32 float": "Float",
+});
+const COLORS = optionsOf<TargetFile["color"] | "acescg">({
+  srgb: "Color (sRGB)",
+  linear: "Color (linear)",
+  acescg: "Color (ACEScg)",
+  data: "Data",
+});
 
 const SWITCHES = [
   ["power_of_two", "sides are powers of two"],

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import {
   api,
@@ -12,6 +12,7 @@ import {
 } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
 import { chosen, filesOf } from "../intake/drop";
 
@@ -35,7 +36,6 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
   const readings = useReadings(target);
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const choose = useRef<HTMLInputElement>(null);
   const [name, setName] = useState<string | null>(null);
   const [busy, setBusy] = useState("");
   const [problem, setProblem] = useState<Error | null>(null);
@@ -116,20 +116,12 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
         className="flex flex-col items-center gap-2 rounded border border-dashed border-copper px-3 py-5 text-center"
       >
         <span>Drop one set’s files here; their names say which is which</span>
-        <input
-          ref={choose}
-          type="file"
-          multiple
-          aria-label="Choose this target’s files"
-          className="sr-only"
-          onChange={(e) => {
-            void handleFiles(chosen(e.target.files ?? []));
-            e.target.value = "";
-          }}
+        <ChooseFiles
+          label="Choose this target’s files"
+          text="Choose files"
+          isMany
+          onChoose={(files) => void handleFiles(chosen(files))}
         />
-        <button type="button" className="button" onClick={() => choose.current?.click()}>
-          Choose files
-        </button>
       </div>
       {busy && (
         <p role="status" className="text-ink2">

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { api, settled, type Target } from "../../api/client";
+import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
 
 /** Whose a target is, and what can be done with it as a whole. */
@@ -14,7 +14,6 @@ export function Keeping({
   onKey: (key: string | null) => void;
 }) {
   const queries = useQueryClient();
-  const file = useRef<HTMLInputElement>(null);
   const onSettled = () => queries.invalidateQueries({ queryKey: ["targets"] });
   const copy = useMutation({
     mutationFn: () =>
@@ -48,21 +47,11 @@ export function Keeping({
           <a className="button" href={`/api/targets/${target.key}/file`} download>
             Keep as file
           </a>
-          <input
-            ref={file}
-            type="file"
+          <ChooseFiles
+            label="Target from a file"
             accept=".toml"
-            aria-label="Target from a file"
-            className="sr-only"
-            onChange={(e) => {
-              const chosen = e.target.files?.[0];
-              if (chosen) take.mutate(chosen);
-              e.target.value = "";
-            }}
+            onChoose={([chosen]) => take.mutate(chosen)}
           />
-          <button type="button" className="button" onClick={() => file.current?.click()}>
-            From a file
-          </button>
           {isOwn && (
             <button type="button" className="button" onClick={() => remove.mutate()}>
               Remove
