@@ -88,3 +88,29 @@ def test_a_map_of_ones_own_is_named_in_intake_and_stands_on_the_bench(page, serv
     assert made["recipe"]["masters"]["own_edge_wear"].startswith("source:")
     open_set(page, made, "Edge wear")
     expect(page.get_by_role("img", name="Picture of Edge wear")).to_be_visible()
+
+
+def test_a_given_map_is_corrected_and_comes_back_as_it_came(page, server):
+    gentle = (128 + 6 * np.sin(np.linspace(0, 6.28, 96))[:, None] * np.ones(96)).astype(np.uint8)
+    made = make_set(server, "Mended", {"base_color": np.full((96, 96, 3), 90, np.uint8), "height": gentle})
+
+    def source() -> dict:
+        recipe = server.get(f"/sets/{made['id']}").json()["recipe"]
+        return next(source for source in recipe["sources"].values() if "height" in source["reads"].values())
+
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Smooth its steps").click()
+    expect(page.get_by_role("button", name="Smooth its steps")).to_have_count(0)
+    page.get_by_role("button", name="Height given").click()
+    corrections = page.get_by_role("region", name="Corrections of Height")
+    expect(corrections.get_by_label("Smooth the steps")).to_be_checked()
+    contrast = corrections.get_by_label("Contrast, number")
+    contrast.fill("1.5")
+    contrast.press("Enter")
+    choose(corrections.get_by_label("How Height is resized"), "nearest")
+    expect(corrections.get_by_role("button", name="Corrections (3)")).to_be_visible()
+    eventually(lambda: source()["sampling"] == "nearest")
+    assert source()["corrections"] == {"height": {"contrast": 1.5}} and source()["smooth_steps"]
+    corrections.get_by_role("button", name="As it came").click()
+    expect(corrections.get_by_role("button", name="Corrections", exact=True)).to_be_visible()
+    eventually(lambda: (source()["sampling"], source()["corrections"], source()["smooth_steps"]) == (None, {}, False))

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from copper_sieve.core.checks import files, plan, recipe, target
-from copper_sieve.core.checks.fixes import FIXES
+from copper_sieve.core.checks.fixes import FIXES, mended
 from copper_sieve.core.checks.maps import undetermined
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.findings import FINDINGS
@@ -32,6 +32,7 @@ UP = normal_from_height(HILLS, 0.08) * 0.5 + 0.5
 DOWN = UP * [1, -1, 1] + [0, 1, 0]
 FLAT = np.broadcast_to([0.5, 0.5, 1.0], UP.shape)
 GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
+SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
 SPECKS = rng.random((PX, PX)).astype(np.float32)
 BALL = rng.normal(0, 1, (PX, PX, 3))
@@ -124,6 +125,10 @@ def by_an_older_way(number: int) -> Callable[[Recipe], Recipe]:
         return Recipe.model_validate(whole)
 
     return change
+
+
+def smooth_steps(made: Recipe) -> Recipe:
+    return mended(made, "stepped-height")
 
 
 def picked(*values: float) -> Callable[[Recipe], Recipe]:
@@ -237,6 +242,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
+    "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),
     "source-unused": (on_set(**SQUARE, change=without("roughness")), on_set(**SQUARE)),
     "workflow-undetermined": (
         on_maps(diffuse=COLOR * 0.25, specular=COLOR * 0.3),

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from uuid import UUID
 
+from ..core.convert.corrections import correction_of
 from ..core.quantities import quantity
-from ..core.recipe import Node, Recipe, changes, origin_of
+from ..core.recipe import Node, Recipe, changes, given_ref, origin_of
 from ..store import sets
 from ..store.sets import SetRow
 from ..targets import shipped_targets
-from .models import MasterRow, MixedNode, TextureSet
+from .models import GivenMap, MasterRow, MixedNode, TextureSet
 from .state import AppState
 
 __all__ = ["changed_set", "set_answer"]
@@ -55,6 +56,7 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         origin=origin_of(recipe, key),
         parent=recipe.parent_of(key),
         source=source[1].name if source is not None else None,
+        given=_given(recipe, key),
         node=made[0] if made else None,
         op=made[1].op if made else None,
         number=made[1].algorithm if made else None,
@@ -65,6 +67,15 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         absent=list(what.absent),
         targets=[target.key for target in shipped_targets().values() if key in target.masters()],
     )
+
+
+def _given(recipe: Recipe, key: str) -> GivenMap | None:
+    ref = given_ref(recipe, key)
+    if ref is None:
+        return None
+    row = quantity(str(ref.part))
+    kind = correction_of(quantity(row.master or row.key))
+    return GivenMap(source=ref.name, file=recipe.sources[ref.name].name, held=row.key, correction=kind)
 
 
 def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..core.convert.corrections import CorrectionKind
 from ..core.convert.transforms import GeometryStep
 from ..core.findings import Finding
 from ..core.plan import Plan
@@ -59,6 +60,22 @@ class MixedNode(_Out):
     number: int
 
 
+class GivenMap(_Out):
+    """The file that a master is given by, or that a mix makes it of: which source, what it is read as, what corrects it."""
+
+    source: str
+    file: str
+    held: str
+    correction: CorrectionKind
+
+
+class CorrectionRow(_Out):
+    """The corrections that a kind of given map can have."""
+
+    kind: CorrectionKind
+    params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
+
+
 class MasterRow(_Out):
     """One master of a set as the screen lists it."""
 
@@ -68,6 +85,7 @@ class MasterRow(_Out):
     origin: Literal["given", "derived", "constant", "absent"]
     parent: str | None
     source: str | None
+    given: GivenMap | None
     node: str | None
     op: str | None
     number: int | None = Field(default=None, description="Which way of its operation makes it")

@@ -214,6 +214,11 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "The set does not repeat {axes}: {title} jumps {seam:.1f} × as much over its border as beside it, and {where}.",
         ),
         "broken-values": ("look", "{file}: {why}."),
+        "stepped-height": (
+            "look",
+            "{file} holds a height in 8 bits: its normals turn {times:.0f} × as sharply from texel to texel as the surface does."
+            " Smooth it within half a step, or bring 16 bits.",
+        ),
         "older-way": (
             "look",
             "{title} is made by an older way: {was}. It stays so until you update it; the step can be undone.",
@@ -236,6 +241,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "source-changed": "Take the newer files",
         "rise-measurable": "Measure it",
         "older-way": "Update it",
+        "stepped-height": "Smooth its steps",
     }
 )
 FINDINGS: Mapping[str, Sentence] = MappingProxyType({id: Sentence(*row, _FIXES.get(id)) for id, row in _TABLE.items()})

@@ -127,6 +127,14 @@ export const useQuantities = () =>
     staleTime: Infinity,
   }).data;
 
+/** What can be corrected of a given map, by its kind; a place waits for it. */
+export const useCorrections = () =>
+  useSuspenseQuery({
+    queryKey: ["corrections"],
+    queryFn: () => settled(api.GET("/api/corrections")),
+    staleTime: Infinity,
+  }).data;
+
 export const useTargets = () =>
   useQuery({
     queryKey: ["targets"],

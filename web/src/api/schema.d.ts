@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Corrections
+         * @description What can be corrected of a given map, by its kind.
+         */
+        get: operations["list_corrections_api_corrections_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}": {
         parameters: {
             query?: never;
@@ -1464,6 +1484,24 @@ export interface components {
             steps: number;
         };
         /**
+         * CorrectionRow
+         * @description The corrections that a kind of given map can have.
+         */
+        CorrectionRow: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gray" | "color" | "normal";
+            /**
+             * Params
+             * @description JSON Schema of the parameters, with units, ranges and defaults
+             */
+            params: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Crop
          * @description Keep a rectangle, in texels from the upper left.
          */
@@ -2071,6 +2109,23 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * GivenMap
+         * @description The file that a master is given by, or that a mix makes it of: which source, what it is read as, what corrects it.
+         */
+        GivenMap: {
+            /**
+             * Correction
+             * @enum {string}
+             */
+            correction: "gray" | "color" | "normal";
+            /** File */
+            file: string;
+            /** Held */
+            held: string;
+            /** Source */
+            source: string;
+        };
         /** Health */
         Health: {
             /** Database */
@@ -2303,6 +2358,7 @@ export interface components {
              * @description What stands for it where nobody gave one
              */
             absent: number[];
+            given: components["schemas"]["GivenMap"] | null;
             /** High */
             high: number;
             /** Key */
@@ -3127,6 +3183,16 @@ export interface components {
          */
         "Source-Input": {
             /**
+             * Corrections
+             * @description By what it is read as, what is told to correct it
+             * @default {}
+             */
+            corrections: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
              * Depth
              * @default 8
              * @enum {integer}
@@ -3159,8 +3225,19 @@ export interface components {
              * @enum {string}
              */
             red: "right" | "left";
+            /**
+             * Sampling
+             * @description How it is brought to a size; None: as the set
+             */
+            sampling?: ("smooth" | "nearest") | null;
             /** Sha256 */
             sha256: string;
+            /**
+             * Smooth Steps
+             * @description A height of 8 bits loses its steps, within half of one
+             * @default false
+             */
+            smooth_steps: boolean;
             /**
              * Spans
              * @description Only where stored 0..1 is not the whole range; 1, 0 is inverted
@@ -3188,6 +3265,16 @@ export interface components {
          * @description A file as it came, and how each group of its channels is to be read.
          */
         "Source-Output": {
+            /**
+             * Corrections
+             * @description By what it is read as, what is told to correct it
+             * @default {}
+             */
+            corrections: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
             /**
              * Depth
              * @default 8
@@ -3221,8 +3308,19 @@ export interface components {
              * @enum {string}
              */
             red: "right" | "left";
+            /**
+             * Sampling
+             * @description How it is brought to a size; None: as the set
+             */
+            sampling: ("smooth" | "nearest") | null;
             /** Sha256 */
             sha256: string;
+            /**
+             * Smooth Steps
+             * @description A height of 8 bits loses its steps, within half of one
+             * @default false
+             */
+            smooth_steps: boolean;
             /**
              * Spans
              * @description Only where stored 0..1 is not the whole range; 1, 0 is inverted
@@ -3871,6 +3969,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileLook"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    list_corrections_api_corrections_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionRow"][];
                 };
             };
             /** @description Problem */

@@ -9,6 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 
 from ...core.checks.maps import assay_maps
+from ...core.convert.corrections import CORRECTIONS
 from ...core.findings import FINDINGS, finding
 from ...core.intake.facts import seams_of
 from ...core.operations import OPERATIONS
@@ -20,6 +21,7 @@ from ...work.sets import assay_set, derived_anew, fixed, with_rise_measured
 from ..answers import changed_set, set_answer
 from ..models import (
     AssayRow,
+    CorrectionRow,
     FixRequest,
     MaskRequest,
     MoveRequest,
@@ -176,6 +178,12 @@ def restore_set(state: State, set_id: UUID) -> None:
     """Bring back a set that was put away."""
     with state.pool.connection() as conn:
         sets.remove_set(conn, set_id, removed=False)
+
+
+@router.get("/corrections")
+def list_corrections() -> list[CorrectionRow]:
+    """What can be corrected of a given map, by its kind."""
+    return [CorrectionRow(kind=kind, params=row.params.model_json_schema()) for kind, row in CORRECTIONS.items()]
 
 
 @router.get("/operations")

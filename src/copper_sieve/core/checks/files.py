@@ -10,10 +10,12 @@ from typing import Literal
 
 import numpy as np
 
+from ..convert.steps import CODE, STEPPED, is_of_8_bits, stepping
 from ..findings import Finding, finding
 from ..intake import Look, SourceProfile
 from ..intake.names import read_name
 from ..quantities import quantity
+from ..raster import unit_values
 from ..target import legal_name
 
 __all__ = ["CHECKS", "SeenFile", "Relation", "left_to"]
@@ -137,6 +139,18 @@ def _empty_channels(seen: SeenFile) -> Iterator[Finding]:
         yield finding("channel-empty", file=seen.name, letter=letter, kind=quantity(key).title.lower())
 
 
+def _stepped(seen: SeenFile) -> Iterator[Finding]:
+    """Heights of 8 bits whose steps would be seen; the file's own codes are asked."""
+    letters = next((letters for letters, key in seen.look.reads.items() if key == "height"), None)
+    if letters is None or not is_of_8_bits(seen.codes):
+        return
+    at = max(seen.letters.find(letters[0]), 0)
+    plane = unit_values(np.ascontiguousarray(seen.codes if seen.codes.ndim == 2 else seen.codes[..., at]))
+    times = stepping(plane, CODE)
+    if times >= STEPPED:
+        yield finding("stepped-height", file=seen.name, times=times)
+
+
 def _profile(seen: SeenFile) -> Iterator[Finding]:
     colors = {quantity(key).color for key in seen.look.reads.values()}
     if seen.has_profile and colors == {"data"}:
@@ -161,6 +175,7 @@ CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
     _same_planes,
     _gray_of_color,
     _empty_channels,
+    _stepped,
     _profile,
     _mended,
 )

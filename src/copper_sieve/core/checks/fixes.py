@@ -46,6 +46,11 @@ def _unit_length(recipe: Recipe, master: str) -> Recipe:
     return _with_source(recipe, name, source.model_copy(update={"unit_length": True}))
 
 
+def _smooth_steps(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, "height")
+    return _with_source(recipe, name, source.model_copy(update={"smooth_steps": True}))
+
+
 def _turn_height(recipe: Recipe, master: str) -> Recipe:
     name, source = _source_of(recipe, "height")
     letters = source.letters_of("height")
@@ -122,6 +127,7 @@ FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
         "aspect-differs": _crop,
         "same-picture": _leave_out,
         "older-way": _update,
+        "stepped-height": _smooth_steps,
     }
 )
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from ..convert.steps import STEPPED, is_of_8_bits, stepping
 from ..derive.picks import PICK_FIT
 from ..findings import Finding, finding
 from ..intake.facts import rise_said
 from ..intake.names import read_name
 from ..quantities import quantity
-from ..recipe import Evaluation, Recipe, Source, node_ref, older_ways, operation_of, origin_of, source_ref
+from ..recipe import Evaluation, Recipe, Ref, Source, node_ref, older_ways, operation_of, origin_of, source_ref
 
 __all__ = ["CHECKS", "PLANNED_TOO", "size_findings"]
 
@@ -104,6 +105,22 @@ def _older(seen: Evaluation) -> Iterator[Finding]:
             yield finding("older-way", master=fed[0], title=title, was=was, number=seen.recipe.nodes[name].algorithm)
 
 
+def _stepped(seen: Evaluation) -> Iterator[Finding]:
+    """The given height, where it is of 8 bits, its steps would be seen, and nobody has had them smoothed."""
+    found = seen.recipe.source_of("height")
+    if found is None or found[1].smooth_steps:
+        return
+    ref = seen.recipe.masters["height"]
+    times = seen.kept(ref, "stepping", lambda: _steps_of(seen, found[1], ref))
+    if times >= STEPPED:
+        yield finding("stepped-height", master="height", file=found[1].name, times=times)
+
+
+def _steps_of(seen: Evaluation, source: Source, ref: Ref) -> float:
+    is_coarse = source.depth < 32 and is_of_8_bits(seen.load(source))
+    return stepping(seen.stored(ref), source.step_of("height")) if is_coarse and ref.part == "height" else 1.0
+
+
 def _lone_diffuse(seen: Evaluation) -> Iterator[Finding]:
     sources = seen.recipe.sources.values()
     if not any("specular" in source.reads.values() for source in sources):
@@ -138,5 +155,15 @@ def _why_unused(recipe: Recipe, source: Source) -> str:
 
 Check = Callable[[Evaluation], Iterator[Finding]]
 # What a person is told on the bench, and what of a recipe matters to a delivery besides.
-CHECKS: tuple[Check, ...] = (_no_base_color, _no_origin, _gray_specular, _shine_named, _rise, size_findings, _picks, _older)
-PLANNED_TOO: tuple[Check, ...] = (size_findings, _lone_diffuse, _unused_sources, _older)
+CHECKS: tuple[Check, ...] = (
+    _no_base_color,
+    _no_origin,
+    _gray_specular,
+    _shine_named,
+    _rise,
+    size_findings,
+    _picks,
+    _stepped,
+    _older,
+)
+PLANNED_TOO: tuple[Check, ...] = (size_findings, _lone_diffuse, _unused_sources, _stepped, _older)

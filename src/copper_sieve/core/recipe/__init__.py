@@ -5,7 +5,7 @@ from .cache import Cache
 from .evaluation import Evaluation, Progress
 from .history import changes
 from .model import Facts, Frame, Node, Recipe, Source, origin_of
-from .origins import choices, mask_choices, with_mask, with_origin
+from .origins import choices, given_ref, mask_choices, with_mask, with_origin
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step
 from .refs import Ref, master_ref, node_ref, source_ref
@@ -39,6 +39,7 @@ __all__ = [
     "node_ref",
     "older_ways",
     "operation_of",
+    "given_ref",
     "origin_of",
     "params_of",
     "rise_known",

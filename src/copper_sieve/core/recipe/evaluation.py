@@ -12,14 +12,16 @@ from typing import Any
 import numpy as np
 
 from ..bands import Cancel
+from ..convert.corrections import corrected
 from ..convert.normals import widened
+from ..convert.steps import without_steps
 from ..errors import RecipeInvalid
 from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
 from ..quantities import quantity
-from ..raster import FloatArray, Gray, Size, set_size
+from ..raster import FloatArray, Gray, Sampling, Size, set_size
 from ..vectors import renormalized
 from .cache import Cache
 from .model import Node, Recipe, Source
@@ -113,9 +115,8 @@ class Evaluation:
         if ref.kind == "master":
             return self.digest(recipe.masters[ref.name]) if ref.name in recipe.masters else "absent"
         if ref.kind == "source":
-            source = recipe.sources[ref.name]
-            frame = recipe.frame.model_dump(mode="json") if recipe.frame is not None else None
-            content = [source.model_dump(mode="json", exclude={"name", "place"}), ref.part, frame, recipe.facts.sampling]
+            told = recipe.sources[ref.name].corrections.get(str(ref.part), {})
+            content = [self._stored_digest(ref), told, recipe.facts.edges.model_dump(mode="json") if told else None]
         else:
             node = recipe.nodes[ref.name]
             operation, params = operation_of(node), params_of(node).model_dump(mode="json")
@@ -125,21 +126,45 @@ class Evaluation:
             content = [operation.key, operation.number, ref.part, params, facts, ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
+    def _stored_digest(self, ref: Ref) -> str:
+        """Hash of what ``stored`` depends on: corrections come after it, so that they cost no reading anew."""
+        recipe, source = self.recipe, self.recipe.sources[ref.name]
+        frame = recipe.frame.model_dump(mode="json") if recipe.frame is not None else None
+        content = [source.model_dump(mode="json", exclude={"name", "place", "corrections"}), ref.part, frame]
+        content.append(self._sampling(source))
+        content.append(recipe.facts.edges.model_dump(mode="json") if source.smooth_steps else None)
+        return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+
+    def _sampling(self, source: Source) -> Sampling:
+        return source.sampling or self.recipe.facts.sampling
+
     def stored(self, ref: Ref) -> FloatArray:
-        """A source's array at the size of its file, moved by the set's geometry."""
+        """A source's array at the size of its file, moved by the set's geometry, before its corrections."""
         source, recipe, held = self.recipe.sources[ref.name], self.recipe, str(ref.part)
 
         def read() -> FloatArray:
-            values = fitted(read_quantity(source, self.load(source), held), source.fit, recipe.frame, recipe.facts)
-            return placed(values, recipe.frame, recipe.facts, is_normal=held == "normal")
+            values = self._without_steps(source, held, read_quantity(source, self.load(source), held))
+            values = fitted(values, source.fit, recipe.frame, recipe.facts)
+            return placed(values, recipe.frame, self._sampling(source), is_normal=held == "normal")
 
-        return self._kept(f"{self.digest(ref)}@own", read)
+        return self._kept(f"{self._stored_digest(ref)}@own", read)
+
+    def _without_steps(self, source: Source, held: str, values: FloatArray) -> FloatArray:
+        if not source.smooth_steps or held != "height":
+            return values
+        edges = (self.recipe.frame or self.recipe.facts).edges
+        return without_steps(values, source.step_of(held), edges, cancel=self.cancel)
 
     def _source(self, ref: Ref, size: Size) -> FloatArray:
-        facts = self.recipe.facts
-        own = self.stored(ref)
-        sized = resize(own, size, facts.edges, facts.sampling)
-        is_mixed = ref.part == "normal" and sized is not own and facts.sampling == "smooth"
+        told = self.recipe.sources[ref.name].corrections.get(str(ref.part), {})
+        sized = self._kept(f"{self._stored_digest(ref)}@{size.width}x{size.height}", lambda: self._sized(ref, size))
+        row = quantity(str(ref.part))
+        return corrected(sized, quantity(row.master or row.key), self.recipe.facts.edges, told) if told else sized
+
+    def _sized(self, ref: Ref, size: Size) -> FloatArray:
+        own, sampling = self.stored(ref), self._sampling(self.recipe.sources[ref.name])
+        sized = resize(own, size, self.recipe.facts.edges, sampling)
+        is_mixed = ref.part == "normal" and sized is not own and sampling == "smooth"
         return renormalized(sized) if is_mixed else sized
 
     def _widened(self, roughness: Gray, size: Size) -> FloatArray:
@@ -176,6 +201,10 @@ class Evaluation:
     def _step(self, name: str, size: Size) -> _Step:
         node = self.recipe.nodes[name]
         return _Step(self, node, operation_of(node), params_of(node), size)
+
+    def kept(self, ref: Ref, what: str, compute: Callable[[], Any]) -> Any:
+        """Something that is found out about a source as it is stored, called ``what``; from the cache when it is there."""
+        return self._kept(f"{self._stored_digest(ref)} {what}", compute)
 
     def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
         self.cancel.check()

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from ..convert.corrections import CORRECTIONS, correction_of
 from ..params import Params
 from ..quantities import quantity
-from .model import Node, Recipe, origin_of
+from .model import Node, Recipe, Source, origin_of
 from .refs import node_ref
 from .steps import operation_of, params_of
 
@@ -68,7 +69,10 @@ def _params(before: Recipe, after: Recipe) -> Iterator[str]:
 
 
 def _moved(old: Node, new: Node) -> Iterator[str]:
-    first, second = params_of(old), params_of(new)
+    return _changed(params_of(old), params_of(new))
+
+
+def _changed(first: Params, second: Params) -> Iterator[str]:
     for field, info in type(second).model_fields.items():
         if getattr(first, field, None) != getattr(second, field):
             was = f"{_value_of(first, field)} → " if field in type(first).model_fields else ""
@@ -105,8 +109,21 @@ def _sources(before: Recipe, after: Recipe) -> Iterator[str]:
             yield f"{source.name} read as {_GREEN[source.green]}"
         elif old.sha256 != source.sha256:
             yield f"newer {source.name}"
+        elif told := list(_told(old, source)):
+            yield f"{source.name}: {', '.join(told)}"
         else:
             yield f"{source.name} read otherwise"
+
+
+def _told(old: Source, new: Source) -> Iterator[str]:
+    """What a person told of a given map: its steps, its way to a size, its corrections."""
+    if old.smooth_steps != new.smooth_steps:
+        yield "steps smoothed" if new.smooth_steps else "steps left as they came"
+    if old.sampling != new.sampling:
+        yield {None: "sampled as the set", "nearest": "sampled as pixel art", "smooth": "sampled smoothly"}[new.sampling]
+    for key in new.reads.values():
+        model = CORRECTIONS[correction_of(quantity(key))].params
+        yield from _changed(model(**old.corrections.get(key, {})), model(**new.corrections.get(key, {})))
 
 
 def _facts(before: Recipe, after: Recipe) -> Iterator[str]:

@@ -9,9 +9,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from ..convert.corrections import CORRECTIONS, correction_of
+from ..convert.steps import CODE
 from ..convert.transforms import GeometryStep
 from ..errors import RecipeInvalid
-from ..quantities import MASTERS, QUANTITIES, is_known
+from ..quantities import MASTERS, QUANTITIES, is_known, quantity
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 from ..value import Value
 from .refs import Ref, master_ref, node_ref
@@ -40,6 +42,9 @@ class Source(Value):
     green: Literal["up", "down"] | None = None
     red: Literal["right", "left"] = Field(default="right", description="Where red of a normal map points")
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
+    smooth_steps: bool = Field(default=False, description="A height of 8 bits loses its steps, within half of one")
+    sampling: Sampling | None = Field(default=None, description="How it is brought to a size; None: as the set")
+    corrections: dict[str, dict[str, Any]] = Field(default={}, description="By what it is read as, what is told to correct it")
     place: str | None = Field(default=None, description="Where it lies in a folder of the server that is watched")
     fit: Fit | None = Field(default=None, description="How it is brought to the set's shape; None: nobody has said")
     tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
@@ -51,6 +56,11 @@ class Source(Value):
                 return letters
         raise RecipeInvalid(f"{self.name} is not read as {key}.", key=key)
 
+    def step_of(self, key: str) -> float:
+        """How far apart two codes of 8 bits lie, in units of a gray that the file is read as. Raises RecipeInvalid."""
+        low, high = self.spans.get(self.letters_of(key), (0.0, 1.0))
+        return CODE / abs(high - low)
+
     @model_validator(mode="after")
     def _known(self) -> Source:
         for letters, key in self.reads.items():
@@ -61,6 +71,10 @@ class Source(Value):
         for letters, (low, high) in self.spans.items():
             if letters not in self.reads or low == high:
                 raise ValueError(f"a span needs two different ends and channels that are read (got {letters}: {low}, {high})")
+        for key, told in self.corrections.items():
+            if key not in self.reads.values():
+                raise ValueError(f"only what is read can be corrected: {', '.join(self.reads.values())} (got {key!r})")
+            CORRECTIONS[correction_of(quantity(key))].params(**told)
         if self.tile is not None:
             raise ValueError("tiles (UDIM) cannot be read yet: give one file per map")
         return self

@@ -16,7 +16,7 @@ from .model import Node, Recipe
 from .refs import Ref, master_ref, node_ref, source_ref
 from .steps import new_node, operation_of
 
-__all__ = ["ABSENT", "EVERYWHERE", "ONE_VALUE", "Choice", "choices", "mask_choices", "with_mask", "with_origin"]
+__all__ = ["ABSENT", "EVERYWHERE", "ONE_VALUE", "Choice", "choices", "given_ref", "mask_choices", "with_mask", "with_origin"]
 
 ONE_VALUE, ABSENT = "one-value", "absent"
 EVERYWHERE, BY_PICKS = "everywhere", "picks"
@@ -40,6 +40,24 @@ def _given(recipe: Recipe, wanted: str) -> Iterator[tuple[Ref, str]]:
         for key in source.reads.values():
             if wanted in (key, quantity(key).master):
                 yield source_ref(name, key), source.name
+
+
+def given_ref(recipe: Recipe, master: str) -> Ref | None:
+    """The source that gives ``master``, or that a mix makes it of; None where no file does.
+
+    Examples
+    --------
+    >>> from .model import Facts, Source
+    >>> file = Source(sha256="0" * 64, name="h.png", width=8, height=8, reads={"L": "height"})
+    >>> whole = Recipe(facts=Facts(width=8, height=8), sources={"h": file}, masters={"height": Ref("source:h:height")})
+    >>> given_ref(whole, "height"), given_ref(whole, "normal")
+    ('source:h:height', None)
+    """
+    ref, made = recipe.masters.get(master), recipe.node_of(master)
+    slots = None if made is None else _mix_slots(made[1])
+    if made is not None and slots is not None:
+        ref = made[1].inputs[slots[0]]
+    return ref if ref is not None and ref.kind == "source" else None
 
 
 def _makers(master: str) -> list[Operation]:

@@ -33,7 +33,7 @@ def fitted(values: np.ndarray, fit: Fit | None, frame: Frame | None, facts: Fact
     return np.ascontiguousarray(values[top : top + max(high, 1), left : left + max(wide, 1)])
 
 
-def placed(values: np.ndarray, frame: Frame | None, facts: Facts, *, is_normal: bool) -> np.ndarray:
+def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, *, is_normal: bool) -> np.ndarray:
     """A source's array at its own size, moved by the set's geometry.
 
     Steps that count texels need the size they were written for, so a map of another size is brought to it first.
@@ -42,7 +42,7 @@ def placed(values: np.ndarray, frame: Frame | None, facts: Facts, *, is_normal: 
         return values
     whole = Size(frame.width, frame.height)
     if values.shape[:2] != (whole.height, whole.width) and any(isinstance(s, Crop | Offset) for s in frame.steps):
-        values = resize(values, whole, frame.edges, facts.sampling)
+        values = resize(values, whole, frame.edges, sampling)
     return moved(values, frame.steps, is_normal=is_normal)
 
 

@@ -69,7 +69,7 @@ def wires(target: Target, document: Document, names: Mapping[str, str]) -> tuple
     >>> from copper_sieve.targets import shipped_target
     >>> target = shipped_target("gltf")
     >>> [wire.input for wire in wires(target, target.documents[0], {"base_color": "Felt_base.png"})]
-    []
+    ['baseColorTexture']
     """
     return tuple(
         wire

@@ -2,7 +2,7 @@ import { useSuspenseQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
-import { useSets } from "../../api/queries";
+import { useCorrections, useSets } from "../../api/queries";
 import { useKey } from "../../parts/useKey";
 import { useEdit } from "./edit";
 import { Lineage, outline } from "./Lineage";
@@ -34,6 +34,7 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
     queryFn: () => settled(api.GET("/api/operations")),
     staleTime: Infinity,
   });
+  useCorrections(); // here, so that no list waits for them when it unfolds
   const edit = useEdit(set, project);
   const present = outline(set)
     .filter(({ master }) => master.origin !== "absent")

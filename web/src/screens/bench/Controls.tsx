@@ -2,30 +2,13 @@ import { useState } from "react";
 import type { Operation, TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { ControlRow, NumberControl } from "../../parts/NumberControl";
-import { type Edit, withParam } from "./edit";
+import type { Edit } from "./edit";
 import { type Pick, PicksControl } from "./PicksControl";
+import { type Field, fieldsOf, isMoved, type Kept, ofNode } from "./params";
 import { SpectrumStrip } from "./SpectrumStrip";
 import { useView } from "./view";
 
 type Master = TextureSet["masters"][number];
-/** What a parameter's schema says of itself; the controls are drawn from it. */
-type Field = {
-  title?: string;
-  description?: string;
-  minimum?: number;
-  maximum?: number;
-  default?: unknown;
-  type?: string;
-  unit?: string;
-  scale?: number;
-  sizes?: number[];
-  enum?: string[];
-  titles?: string[];
-  more?: boolean;
-  pick?: boolean;
-  needs?: string;
-};
-
 type ControlsProps = {
   master: Master;
   node: string;
@@ -39,19 +22,31 @@ type ControlsProps = {
  * until it was.
  */
 export function Controls({ master, node, operation, edit, isMask = false }: ControlsProps) {
-  const fields = Object.entries(
-    (operation.params as { properties?: Record<string, Field> }).properties ?? {},
-  ).filter(([, field]) => !field.needs || field.needs in (edit.recipe.nodes?.[node]?.inputs ?? {})); // what would not act is not shown
-  const { params = {} } = edit.recipe.nodes?.[node] ?? {};
-  const isMoved = ([name, field]: [string, Field]) =>
-    name in params && JSON.stringify(params[name]) !== JSON.stringify(field.default);
+  const inputs = edit.recipe.nodes[node]?.inputs ?? {};
+  const fields = fieldsOf(operation.params).filter(
+    ([, field]) => !field.needs || field.needs in inputs, // what would not act is not shown
+  );
+  return <Fields {...{ master, edit, isMask, fields }} node={node} kept={ofNode(edit, node)} />;
+}
+
+type FieldsProps = {
+  master: Master;
+  edit: Edit;
+  kept: Kept;
+  fields: [string, Field][];
+  node?: string;
+  isMask?: boolean;
+};
+
+/** Controls of some parameters, wherever their values are kept. */
+export function Fields({ fields, kept, ...rest }: FieldsProps) {
   const seldom = fields.filter(([, field]) => field.more);
-  const [isOpen, setOpen] = useState(() => seldom.some(isMoved));
+  const [isOpen, setOpen] = useState(() => seldom.some(([name, f]) => isMoved(kept, name, f)));
   const shown = fields.filter(([, field]) => !field.more || isOpen);
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
       {shown.map(([name, field]) => (
-        <FieldControl key={name} name={name} field={field} {...{ master, node, edit, isMask }} />
+        <FieldControl key={name} {...{ name, field, kept }} {...rest} />
       ))}
       {seldom.length > 0 && (
         <button
@@ -69,19 +64,12 @@ export function Controls({ master, node, operation, edit, isMask = false }: Cont
   );
 }
 
-type FieldControlProps = {
-  name: string;
-  field: Field;
-  master: Master;
-  node: string;
-  edit: Edit;
-  isMask: boolean;
-};
+type FieldControlProps = Omit<FieldsProps, "fields"> & { name: string; field: Field };
 
-function FieldControl({ name, field, master, node, edit, isMask }: FieldControlProps) {
-  const { recipe, move, keep } = edit;
-  const current = recipe.nodes?.[node]?.params?.[name] ?? field.default;
-  const next = (value: unknown) => withParam(recipe, node, name, value);
+function FieldControl({ name, field, kept, master, node = "", edit, isMask }: FieldControlProps) {
+  const { move, keep } = edit;
+  const current = kept.params[name] ?? field.default;
+  const next = (value: unknown) => kept.next(name, value);
   const said = { label: field.title ?? name, plain: field.description ?? "" };
   if (name === "picks")
     return (

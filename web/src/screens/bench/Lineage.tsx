@@ -6,6 +6,7 @@ import { Hint } from "../../parts/Hint";
 import { NumberControl } from "../../parts/NumberControl";
 import { sure } from "../../parts/sure";
 import { Controls } from "./Controls";
+import { Corrections } from "./Corrections";
 import type { Edit } from "./edit";
 import { History } from "./History";
 import { MaskChoice, OriginChoice } from "./OriginChoice";
@@ -31,18 +32,8 @@ const RISE_PERCENT = { low: 0.01, high: 20, limit: 100, initial: 2 };
  */
 export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
   const { recipe } = edit;
-  const { rows } = useAssay(project, [set]);
-  const marked = useView((view) => view.marked);
-  const look = useView((view) => view.set);
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);
-  const handleShow = (place: Place) => {
-    const isShown = marked?.finding === place.finding && marked.master === place.master;
-    look({ marked: isShown ? null : place, look: "flat", pictures: "one" });
-    if (set.masters.some((m) => m.key === place.master && m.origin !== "absent"))
-      onChoose(place.master);
-  };
-  const fix = useFix(project);
   const withRise = (percent: number) => ({
     ...recipe,
     facts: { ...recipe.facts, rise: percent / 100, rise_from: "told" as const, rise_fit: null },
@@ -62,44 +53,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
       <div className="px-4">
         <Problem error={edit.problem} />
       </div>
-      <div className="px-4">
-        <Problem error={fix.error} />
-      </div>
-      {rows
-        .filter((row) => row.finding.grade !== "note")
-        .map((row) => (
-          <div key={row.finding.text} className="flex items-center gap-2 px-4 pb-2 text-sm">
-            <FindingLine finding={row.finding} />
-            <span className="ml-auto flex flex-col items-stretch gap-1">
-              {row.finding.where && row.finding.master && (
-                <button
-                  type="button"
-                  className="button"
-                  aria-pressed={marked?.finding === row.finding.id}
-                  onClick={() =>
-                    handleShow({
-                      set: set.id,
-                      finding: row.finding.id,
-                      master: sure(row.finding.master, "the map"),
-                    })
-                  }
-                >
-                  {marked?.finding === row.finding.id ? "Hide where" : "Show where"}
-                </button>
-              )}
-              {row.fix && (
-                <button
-                  type="button"
-                  className="button"
-                  disabled={fix.isPending}
-                  onClick={() => fix.mutate(row)}
-                >
-                  {row.fix}
-                </button>
-              )}
-            </span>
-          </div>
-        ))}
+      <FoundHere project={project} set={set} onChoose={onChoose} />
       <History
         set={set}
         project={project}
@@ -178,6 +132,13 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               ) : (
                 <Controls master={master} node={master.node} operation={operation} edit={edit} />
               ))}
+            {chosen === master.key && master.given && (
+              <Corrections
+                key={`${master.given.source} ${master.given.held}`}
+                master={master}
+                edit={edit}
+              />
+            )}
             {chosen === master.key && isMix(master) && (
               <MaskChoice set={set} project={project} master={master} />
             )}
@@ -208,6 +169,62 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         );
       })}
     </section>
+  );
+}
+
+/** What is to be looked at before anything else on this set, with what one press does about it. */
+function FoundHere({ project, set, onChoose }: Pick<LineageProps, "project" | "set" | "onChoose">) {
+  const { rows } = useAssay(project, [set]);
+  const marked = useView((view) => view.marked);
+  const look = useView((view) => view.set);
+  const handleShow = (place: Place) => {
+    const isShown = marked?.finding === place.finding && marked.master === place.master;
+    look({ marked: isShown ? null : place, look: "flat", pictures: "one" });
+    if (set.masters.some((m) => m.key === place.master && m.origin !== "absent"))
+      onChoose(place.master);
+  };
+  const fix = useFix(project);
+  return (
+    <>
+      <div className="px-4">
+        <Problem error={fix.error} />
+      </div>
+      {rows
+        .filter((row) => row.finding.grade !== "note")
+        .map((row) => (
+          <div key={row.finding.text} className="flex items-center gap-2 px-4 pb-2 text-sm">
+            <FindingLine finding={row.finding} />
+            <span className="ml-auto flex flex-col items-stretch gap-1">
+              {row.finding.where && row.finding.master && (
+                <button
+                  type="button"
+                  className="button"
+                  aria-pressed={marked?.finding === row.finding.id}
+                  onClick={() =>
+                    handleShow({
+                      set: set.id,
+                      finding: row.finding.id,
+                      master: sure(row.finding.master, "the map"),
+                    })
+                  }
+                >
+                  {marked?.finding === row.finding.id ? "Hide where" : "Show where"}
+                </button>
+              )}
+              {row.fix && (
+                <button
+                  type="button"
+                  className="button"
+                  disabled={fix.isPending}
+                  onClick={() => fix.mutate(row)}
+                >
+                  {row.fix}
+                </button>
+              )}
+            </span>
+          </div>
+        ))}
+    </>
   );
 }
 
