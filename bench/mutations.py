@@ -18,8 +18,10 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
+import pillow_heif
 import tifffile
 from PIL import Image, ImageCms
+from psd_tools import PSDImage
 
 from copper_sieve.core.errors import SieveError
 from copper_sieve.core.intake import SourceProfile
@@ -27,7 +29,7 @@ from copper_sieve.core.intake.looks import look_at
 from copper_sieve.core.target import read_target, write_target
 from copper_sieve.files import encode, is_zip
 from copper_sieve.targets import shipped_targets
-from copper_sieve.work.intake.looking import Looked, look_at_bytes, look_into_zip
+from copper_sieve.work.intake.looking import Looked, look_at_bytes, look_into_layers, look_into_zip
 
 __all__ = ["Outcome", "run"]
 
@@ -46,6 +48,48 @@ def _tiff(codes: np.ndarray, **options: object) -> bytes:
     out = io.BytesIO()
     tifffile.imwrite(out, codes, **options)  # type: ignore[arg-type]
     return out.getvalue()
+
+
+def _pages(*pictures: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    with tifffile.TiffWriter(out) as writer:
+        for codes in pictures:
+            writer.write(codes, photometric="rgb", metadata=None, compression="zlib")
+    return out.getvalue()
+
+
+def _document(*pictures: np.ndarray) -> bytes:
+    made, out = PSDImage.new("RGB", (_PX, _PX)), io.BytesIO()
+    for k, codes in enumerate(pictures):
+        made.create_pixel_layer(Image.fromarray(codes).convert("RGBA"), name=f"layer {k}")
+    made.save(out)
+    return out.getvalue()
+
+
+def _heic(codes: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    size = (codes.shape[1], codes.shape[0])
+    made = pillow_heif.from_bytes(mode="RGB;16", size=size, data=codes.tobytes())
+    made.save(out, quality=90, bit_depth=10)
+    return out.getvalue()
+
+
+def raw_file(mosaic: np.ndarray, camera: str = "Made Up 1") -> bytes:
+    """A raw file (DNG 1.4) of a made-up camera, from what its sensor saw, (H, W) uint16 of 14 bits under the pattern RGGB."""
+    to_camera = (3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570)
+    pairs = [number for value in to_camera for number in (int(value * 10000), 10000)]
+    tags = [
+        (50706, 1, 4, bytes((1, 4, 0, 0)), True),
+        (50707, 1, 4, bytes((1, 1, 0, 0)), True),
+        (50708, 2, 0, camera, True),
+        (33421, 3, 2, (2, 2), True),
+        (33422, 1, 4, bytes((0, 1, 1, 2)), True),
+        (50717, 4, 1, 16383, True),
+        (50721, 10, 9, pairs, True),
+        (50728, 5, 3, (1, 1, 1, 1, 1, 1), True),
+        (50778, 3, 1, 21, True),
+    ]
+    return _tiff(mosaic, photometric=32803, metadata=None, extratags=tags)
 
 
 def _zip(files: dict[str, bytes], way: int) -> bytes:
@@ -100,6 +144,11 @@ def whole_files() -> dict[str, bytes]:
         "b.tga": _pillow(rgba, "TGA", compression="tga_rle"),
         "a.webp": _pillow(rgba, "WEBP", lossless=True),
         "b.webp": _pillow(rgb, "WEBP"),
+        "n.tif": _pages(rgb, 255 - rgb),
+        "a.psd": _document(rgb, 255 - rgb),
+        "a.heic": _heic(deep),
+        "a.avif": _pillow(rgb, "AVIF"),
+        "a.dng": raw_file((smooth * 80).astype(np.uint16)),
     }
     inside = {"s_normal.png": found["a.png"], "dir/y_orm.png": found["f.png"]}
     ways = {"a.zip": zipfile.ZIP_DEFLATED, "b.zip": zipfile.ZIP_STORED, "c.zip": zipfile.ZIP_LZMA, "d.zip": zipfile.ZIP_BZIP2}
@@ -171,7 +220,9 @@ def _looks(name: str, content: bytes) -> Iterator[Looked]:
     if is_zip(content):
         yield from (looked for looked, _ in look_into_zip(content, name))
     else:
-        yield look_at_bytes(content, name)
+        looked = look_at_bytes(content, name)
+        yield looked
+        yield from (layer for layer, _ in look_into_layers(content, name) if looked.layers)
 
 
 def _picture_case(rng: random.Random) -> tuple[str, bool, str | None]:

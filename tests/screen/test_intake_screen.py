@@ -1,9 +1,13 @@
 """Intake in a real browser: channels by hand, a source remembered, the light test, rivals, undo, and thousands of files."""
 
+import io
+
 import numpy as np
 from demo_sets import PROJECT
 from hands import choose, pick
+from PIL import Image
 from playwright.sync_api import expect
+from psd_tools import PSDImage
 
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
@@ -19,6 +23,15 @@ def give(page, folder, files: dict[str, np.ndarray]) -> None:
     page.get_by_label("Choose files").set_input_files([folder / name for name in files])
     expect(page.locator("tr[data-file]")).to_have_count(min(200, len(files)))
     page.wait_for_function("!document.querySelector('progress')")
+
+
+def document(**told: np.ndarray) -> bytes:
+    """A layered document of gray or color pictures, the last on top."""
+    drawn, kept = PSDImage.new("RGB", (48, 48)), io.BytesIO()
+    for name, codes in told.items():
+        drawn.create_pixel_layer(Image.fromarray(codes).convert("RGBA"), name=name)
+    drawn.save(kept)
+    return kept.getvalue()
 
 
 def made(server, name: str) -> dict:
@@ -178,3 +191,22 @@ def test_a_normal_known_by_its_picture_joins_its_set_and_one_bad_file_stops_noth
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="jabot")).to_be_visible()
     assert set(reads(server, "jabot")) == {"jabot_nn.png", "jabot_col.png"}
+
+
+def test_a_layered_document_comes_in_by_its_layers_or_as_it_was_seen(page, server, tmp_path):
+    colored, gray = np.roll(COLOR, 3, 1), np.dstack([GRAY] * 3)
+    (tmp_path / "moiré.psd").write_bytes(document(roughness=gray, basecolor=colored))
+    page.goto(INTAKE)
+    page.get_by_label("Choose files").set_input_files(tmp_path / "moiré.psd")
+    expect(page.get_by_role("button", name="Take in 1 set")).to_be_visible()
+    expect(page.get_by_label("What moiré_roughness.tif is")).to_have_attribute("data-key", "roughness")
+    taken = page.get_by_label("What of moiré.psd is taken")
+    choose(taken, "merged")
+    expect(page.get_by_label("What moiré_roughness.tif is")).to_have_count(0)
+    choose(taken, "layers")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="moiré")).to_be_visible()
+    recipe = made(server, "moiré")["recipe"]
+    assert sorted(source["name"] for source in recipe["sources"].values()) == ["moiré_basecolor.tif", "moiré_roughness.tif"]
+    texel = server.post("/probes", json={"recipe": recipe, "x": 0, "y": 0, "size": 48}).json()
+    assert texel["codes"]["base_color"] == "#" + colored[0, 0].tobytes().hex().upper()

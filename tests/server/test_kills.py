@@ -47,6 +47,9 @@ def test_a_database_that_is_gone_is_said_to_be_and_one_that_comes_back_is_found(
                 may_come_back, spawn = threading.Event(), _Kept._spawn
                 monkeypatch.setattr(_Kept, "_spawn", lambda kept: may_come_back.wait() and spawn(kept))
                 os.kill(int((Path(folder) / "postgres" / "postmaster.pid").read_text().split()[0]), signal.SIGKILL)
+                end = time.monotonic() + PATIENCE_S
+                while client.get("/api/health").status_code == 200:  # what it had started ends a moment after it
+                    assert time.monotonic() < end
                 for path, code in (("health", None), ("projects", "database-gone"), ("profiles", "database-gone")):
                     began = time.monotonic()
                     answer = client.get(f"/api/{path}")

@@ -5,8 +5,10 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
+import tifffile
 from PIL import Image, ImageCms
 
 from copper_sieve.core.checks import files, plan, recipe, target
@@ -60,6 +62,18 @@ def as_jpeg(pixels: np.ndarray) -> bytes:
 
 SRGB = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
 LAB = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB")).tobytes()
+AVIF = bytes(cv2.imencode(".avif", (COLOR[..., ::-1] * 255).astype(np.uint8))[1])
+
+
+def paged() -> bytes:
+    kept = io.BytesIO()
+    with tifffile.TiffWriter(kept) as writer:
+        for codes in (COLOR, 1 - COLOR):
+            writer.write((codes * 255).astype(np.uint8), photometric="rgb", metadata=None)
+    return kept.getvalue()
+
+
+PAGES = paged()
 Found = Callable[[], set[str]]
 
 
@@ -243,6 +257,8 @@ CASES: dict[str, tuple[Found, Found]] = {
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
     "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),
+    "read-as": (file("tulle.avif", AVIF), file("tulle.png", COLOR)),
+    "has-layers": (file("tulle.tif", PAGES), file("tulle.png", COLOR)),
     "source-unused": (on_set(**SQUARE, change=without("roughness")), on_set(**SQUARE)),
     "workflow-undetermined": (
         on_maps(diffuse=COLOR * 0.25, specular=COLOR * 0.3),

@@ -135,6 +135,9 @@ class FileLook(_Out):
     is_constant: bool = Field(default=False, description="The same value everywhere, which fits any size")
     quality: list[int] = Field(default=[], description="Sorts the best of several files of one map first")
     place: str | None = Field(default=None, description="Where it lies in a linked folder")
+    layers: list[str] = Field(default=[], description="What the pictures in it are called, where it holds several")
+    is_by_layers: bool = Field(default=False, description="Its layers are called as maps are, so they are meant")
+    layer_of: str | None = Field(default=None, description="The file it is a layer of: hash and name")
     findings: list[Finding] = []
 
 

@@ -214,6 +214,11 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "The set does not repeat {axes}: {title} jumps {seam:.1f} × as much over its border as beside it, and {where}.",
         ),
         "broken-values": ("look", "{file}: {why}."),
+        "read-as": ("note", "{file}: {done}."),
+        "has-layers": (
+            "note",
+            "{file} holds {count} layers ({names}) beside its merged picture.",
+        ),
         "stepped-height": (
             "look",
             "{file} holds a height in 8 bits: its normals turn {times:.0f} × as sharply from texel to texel as the surface does."

@@ -3,6 +3,7 @@
 from .archives import is_zip, members, names_inside
 from .decoding import READ_FORMATS, read, read_bytes
 from .encoding import encode, write, write_bytes
+from .layers import layer_names, layers, named
 from .picture import Header, Picture
 from .read_back import holds
 
@@ -13,7 +14,10 @@ __all__ = [
     "encode",
     "holds",
     "is_zip",
+    "layer_names",
+    "layers",
     "members",
+    "named",
     "names_inside",
     "read",
     "read_bytes",

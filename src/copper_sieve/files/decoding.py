@@ -8,9 +8,8 @@ import os
 import re
 import struct
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import islice
 from pathlib import Path
 
 import cv2
@@ -19,6 +18,8 @@ import tifffile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from ..core.errors import NotAnImage, SieveError, UnsupportedImage
+from . import camera
+from .document import DOCUMENT_MARK, merged_document
 from .picture import Picture, check_size
 
 __all__ = ["READ_FORMATS", "read", "read_bytes"]
@@ -75,6 +76,8 @@ def _reader_for(content: bytes, name: str) -> _Reader:
     for mark, what in _REFUSED.items():
         if content.startswith(mark):
             raise UnsupportedImage(f"{name}: is {what}. Save one picture of it as PNG or TIFF and drop that.")
+    if content[4:8] == b"ftyp" and (brand := camera.brand_of(content)) is not None:
+        return _BOXES[brand]
     if content[:4] == b"RIFF" and content[8:12] == b"WEBP":
         return _WEBP
     if name.lower().endswith((".tga", ".targa", ".tpic")) or content[-18:-2] == b"TRUEVISION-XFILE":
@@ -177,7 +180,6 @@ def _many_frames(name: str, says: str) -> UnsupportedImage:
 
 # ---- TIFF, EXR ------------------------------------------------------------------------------------------------------
 
-_MOST_PAGES = 32  # one picture, and its smaller copies
 _DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
 
 
@@ -185,38 +187,47 @@ def _tiff(content: bytes, name: str) -> Picture:
     with tifffile.TiffFile(io.BytesIO(content)) as tiff:
         page = tiff.pages.first
         check_size(name, page.imagewidth, page.imagelength)
-        pages = list(islice(tiff.pages, _MOST_PAGES))  # a damaged chain of pages may have no end
-        full = [p for p in pages if not getattr(p, "is_reduced", False)]
-        if len(full) > 1 or len(pages) == _MOST_PAGES:
-            raise _many_frames(name, f"holds {len(full)} pages or more")
-        photometric = tifffile.PHOTOMETRIC(page.photometric).name if page.photometric is not None else "MINISBLACK"
-        if page.samplesperpixel > 4 or page.imagedepth > 1:
-            raise UnsupportedImage(
-                f"{name}: holds {page.samplesperpixel} channels, {page.imagedepth} deep; expected 1 to 4. Save it as RGB or RGBA."
-            )
-        if photometric in ("SEPARATED", "CIELAB"):
-            raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
-        if str(page.dtype) not in _DEPTHS:
-            raise UnsupportedImage(f"{name}: stores {page.dtype} numbers; expected 8 or 16 bit, half or float.")
-        depth, sample = _DEPTHS[str(page.dtype)]
-        profile = page.iccprofile if hasattr(page, "iccprofile") else None
-        try:
-            codes = page.asarray()
-            if page.axes.startswith("S"):
-                codes = np.moveaxis(codes, 0, -1)
-        except (ValueError, KeyError) as problem:
-            if "imagecodecs" not in str(problem):  # a way of packing that tifffile leaves to others, not damage
-                raise
-            decoded = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
-            if decoded is None:
-                raise
-            codes = _from_bgr(decoded)
-        if photometric == "MINISWHITE" and sample == "uint":
-            codes = np.iinfo(codes.dtype).max - codes
+        if camera.is_raw(page):
+            return camera.developed(content, name)
+        return tiff_page(page, name, content)
+
+
+def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
+    """One page of a TIFF; of several the first is the picture that the file is seen as. Raises as ``read_bytes`` does."""
+    check_size(name, page.imagewidth, page.imagelength)
+    photometric = tifffile.PHOTOMETRIC(page.photometric).name if page.photometric is not None else "MINISBLACK"
+    if page.samplesperpixel > 4 or page.imagedepth > 1:
+        raise UnsupportedImage(
+            f"{name}: holds {page.samplesperpixel} channels, {page.imagedepth} deep; expected 1 to 4. Save it as RGB or RGBA."
+        )
+    if photometric in ("SEPARATED", "CIELAB"):
+        raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
+    if str(page.dtype) not in _DEPTHS:
+        raise UnsupportedImage(f"{name}: stores {page.dtype} numbers; expected 8 or 16 bit, half or float.")
+    depth, sample = _DEPTHS[str(page.dtype)]
+    profile = page.iccprofile if hasattr(page, "iccprofile") else None
+    try:
+        codes = page.asarray()
+        if page.axes.startswith("S"):
+            codes = np.moveaxis(codes, 0, -1)
+    except (ValueError, KeyError) as problem:
+        if "imagecodecs" not in str(problem):  # a way of packing that tifffile leaves to others, not damage
+            raise
+        pages = cv2.imdecodemulti(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)[1]
+        if not pages or page.index >= len(pages):
+            raise
+        codes = _from_bgr(pages[page.index])
+    if photometric == "MINISWHITE" and sample == "uint":
+        codes = np.iinfo(codes.dtype).max - codes
     return _from_samples(codes, "tiff", depth, sample, profile)
 
 
 def _exr(content: bytes, name: str) -> Picture:
+    return exr_planes(content, name, 0, None)
+
+
+def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | None) -> Picture:
+    """Channels of one part of an EXR, in the order wanted; None for the color or gray that it is seen as."""
     import OpenImageIO as oiio  # loads slowly and is seldom needed
 
     with tempfile.NamedTemporaryFile(suffix=".exr") as copy:  # the library reads by path only
@@ -226,21 +237,22 @@ def _exr(content: bytes, name: str) -> Picture:
         if file is None:
             raise ValueError(oiio.geterror().replace(copy.name, "the file"))
         try:
+            file.seek_subimage(part, 0)
             spec = file.spec()
             check_size(name, spec.width, spec.height)
             names = list(spec.channelnames)
-            wanted = next((letters for letters in ("RGBA", "RGB", "Y") if set(letters) <= set(names)), None)
-            if wanted is None:
-                raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y.")
+            chosen = wanted or next((letters for letters in ("RGBA", "RGB", "Y") if set(letters) <= set(names)), None)
+            if chosen is None:
+                raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y, or take its layers.")
             stored = str(spec.format)
             if stored not in ("half", "float"):
                 raise UnsupportedImage(f"{name}: stores {stored} numbers; expected half or float.")
-            codes = file.read_image(0, 0, 0, len(names), stored)
+            codes = file.read_image(part, 0, 0, len(names), stored)
             if codes is None:
                 raise ValueError(file.geterror().replace(copy.name, "the file"))
         finally:
             file.close()
-    planes = codes[..., [names.index(letter) for letter in wanted]]
+    planes = codes[..., [names.index(letter) for letter in chosen]]
     return _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
 
 
@@ -266,6 +278,11 @@ def _by_pillow(key: str) -> Callable[[bytes, str], Picture]:
 
 
 _TGA = _Reader("tga", "TGA", (), _by_pillow("tga"))
+_BOXES = {
+    "heic": _Reader("heic", "HEIC", (), camera.heic),
+    "avif": _Reader("avif", "AVIF", (), camera.avif),
+    "raw": _Reader("raw", "camera raw", (), camera.developed),
+}
 _WEBP = _Reader("webp", "WebP", (), _by_pillow("webp"))
 _READERS = (
     _Reader("png", "PNG", (b"\x89PNG\r\n\x1a\n",), _png),
@@ -274,11 +291,12 @@ _READERS = (
     _Reader("exr", "OpenEXR", (b"\x76\x2f\x31\x01",), _exr),
     _Reader("bmp", "BMP", (b"BM",), _by_pillow("bmp")),
     _Reader("dds", "DDS", (b"DDS ",), _by_pillow("dds")),
+    _Reader("psd", "layered documents", (DOCUMENT_MARK,), merged_document),
+    *(_Reader("raw", "camera raw", (mark,), camera.developed) for mark in camera.RAW_MARKS),
 )
 _REFUSED = {
     b"GIF8": "a GIF, which holds 256 colors and often an animation",
-    b"8BPS": "a layered document",
     b"PK\x03\x04": "a zip archive, which is not unpacked yet",
     b"%PDF": "a PDF",
 }
-READ_FORMATS = (*(reader.title for reader in _READERS), _TGA.title, _WEBP.title)
+READ_FORMATS = tuple(dict.fromkeys([*(r.title for r in (*_READERS, *_BOXES.values())), _TGA.title, _WEBP.title]))

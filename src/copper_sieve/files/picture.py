@@ -32,7 +32,10 @@ class Header:
 
 @dataclass(frozen=True)
 class Picture:
-    """``codes`` is (H, W) or (H, W, C), C in R, G, B, A order (gray + alpha: 2), uint8, uint16 or float32."""
+    """``codes`` is (H, W) or (H, W, C), C in R, G, B, A order (gray + alpha: 2), uint8, uint16 or float32.
+
+    ``notes`` say what was broken and mended, ``done`` what reading it took that nobody asked for.
+    """
 
     codes: np.ndarray
     format: str
@@ -40,6 +43,7 @@ class Picture:
     sample: Literal["uint", "float"]
     profile: bytes | None = None
     notes: tuple[str, ...] = ()
+    done: str = ""
 
     @property
     def width(self) -> int:

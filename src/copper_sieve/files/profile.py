@@ -12,7 +12,7 @@ from PIL import Image, ImageCms
 from ..core.color import encode_srgb_codes, linear_from_srgb
 from .picture import Picture
 
-__all__ = ["color_codes", "profile_problem"]
+__all__ = ["color_codes", "primaries_profile", "profile_problem"]
 
 _TRY = Image.new("RGB", (1, 1))
 # Primaries of sRGB as its own profile has them: adapted to D50, columns red, green and blue (IEC 61966-2-1).
@@ -94,6 +94,37 @@ class _Matrix:
         to_srgb = (np.linalg.inv(_SRGB_D50) @ self.primaries).astype(np.float32)
         moved = np.maximum(linear.astype(np.float32) @ to_srgb.T, 0)
         return moved if codes.dtype.kind == "f" else encode_srgb_codes(moved, 8 * codes.dtype.itemsize)
+
+
+# Primaries by their number in ISO 23091-2, adapted to D50: columns red, green and blue; sRGB's own need no profile.
+_P3_D50 = ((0.51512, 0.29198, 0.15710), (0.24120, 0.69225, 0.06657), (-0.00105, 0.04189, 0.78407))
+_2020_D50 = ((0.67348, 0.16566, 0.12505), (0.27903, 0.67534, 0.04564), (-0.00193, 0.02997, 0.79686))
+_NUMBERED = {12: ("Display P3", _P3_D50), 9: ("Rec. 2020", _2020_D50)}
+_SRGB_CURVE = (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
+
+
+def primaries_profile(number: int) -> tuple[bytes | None, str]:
+    """A profile of numbered primaries with the curve of sRGB, and what is said of it; none where they are sRGB's own.
+
+    Examples
+    --------
+    >>> primaries_profile(1), primaries_profile(12)[1]
+    ((None, ''), 'its colors are brought from Display P3 to sRGB')
+    """
+    if number not in _NUMBERED:
+        return None, ""
+    title, matrix = _NUMBERED[number]
+    curve = struct.pack(">4sIHH5i", b"para", 0, 3, 0, *(round(v * 65536) for v in _SRGB_CURVE))
+    columns = zip((b"rXYZ", b"gXYZ", b"bXYZ"), zip(*matrix))
+    tags = [(key, struct.pack(">4sI3i", b"XYZ ", 0, *(round(v * 65536) for v in column))) for key, column in columns]
+    tags += [(key, curve) for key in (b"rTRC", b"gTRC", b"bTRC")]
+    start = 132 + 12 * len(tags)
+    table, body = struct.pack(">I", len(tags)), b""
+    for key, content in tags:
+        table += struct.pack(">4sII", key, start + len(body), len(content))
+        body += content
+    head = struct.pack(">I4sI4s4s4s", start + len(body), b"none", 0x04200000, b"mntr", b"RGB ", b"XYZ ")
+    return (head.ljust(36, b"\0") + b"acsp").ljust(128, b"\0") + table + body, f"its colors are brought from {title} to sRGB"
 
 
 def _tags(profile: bytes) -> dict[bytes, bytes]:

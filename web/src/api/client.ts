@@ -53,5 +53,26 @@ export async function keepFile(
   });
   const answer = await response.json();
   if (!response.ok) throw new Error(answer.detail);
-  return isZip ? answer : [answer];
+  return withLayers(isZip ? answer : [answer], folder, profile);
 }
+
+/** The layers of a file that was kept, each kept as a file of its own. */
+export const layersOf = (look: FileLook, folder = "", profile: string | null = null) =>
+  settled(
+    api.POST("/api/originals/{sha256}/layers", {
+      params: {
+        path: { sha256: look.sha256 },
+        query: { name: look.name, folder, ...(profile === null ? {} : { profile }) },
+      },
+    }),
+  );
+
+/** Looks with the layers of those that are meant by layer behind them. */
+export const withLayers = async (looks: FileLook[], folder: string, profile: string | null) =>
+  (
+    await Promise.all(
+      looks.map(async (look) =>
+        look.is_by_layers ? [look, ...(await layersOf(look, folder, profile))] : [look],
+      ),
+    )
+  ).flat();

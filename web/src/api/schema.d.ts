@@ -318,6 +318,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/originals/{sha256}/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Layers
+         * @description Keep every layer of a kept file as a file of its own, and say what each is; one that cannot be read says so.
+         */
+        post: operations["keep_layers_api_originals__sha256__layers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/originals/{sha256}/light": {
         parameters: {
             query?: never;
@@ -1913,6 +1933,12 @@ export interface components {
             /** Height */
             height: number | null;
             /**
+             * Is By Layers
+             * @description Its layers are called as maps are, so they are meant
+             * @default false
+             */
+            is_by_layers: boolean;
+            /**
              * Is Constant
              * @description The same value everywhere, which fits any size
              * @default false
@@ -1929,6 +1955,17 @@ export interface components {
              * @default unknown
              */
             kind: string;
+            /**
+             * Layer Of
+             * @description The file it is a layer of: hash and name
+             */
+            layer_of: string | null;
+            /**
+             * Layers
+             * @description What the pictures in it are called, where it holds several
+             * @default []
+             */
+            layers: string[];
             /** Letters */
             letters: string | null;
             /** Name */
@@ -4456,6 +4493,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keep_layers_api_originals__sha256__layers_post: {
+        parameters: {
+            query: {
+                name: string;
+                folder?: string;
+                profile?: string | null;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileLook"][];
+                };
             };
             /** @description Problem */
             "4XX": {

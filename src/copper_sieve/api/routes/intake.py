@@ -22,7 +22,7 @@ from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
-from ...work.intake.looking import Looked, look_at_bytes, look_into_zip
+from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_zip
 from ..answers import set_answer
 from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
 from ..received import RAW_BODY, received
@@ -49,6 +49,20 @@ async def keep(
     """Take one file's bytes as the body, keep them as they came, say what they are."""
     async with received(request, name) as content:
         return await run_in_threadpool(_keep, state, content, name, folder, profile)
+
+
+@router.post("/originals/{sha256}/layers")
+def keep_layers(
+    state: State, sha256: str, name: str = Query(min_length=1), folder: str = "", profile: str | None = None
+) -> list[FileLook]:
+    """Keep every layer of a kept file as a file of its own, and say what each is; one that cannot be read says so."""
+    with state.pool.connection() as conn:
+        content = original_bytes(conn, sha256)
+    looks = []
+    for looked, inside in look_into_layers(content, name, folder, known_profile(state, profile)):
+        keep_looked(state, looked, io.BytesIO(inside))
+        looks.append(look_answer(looked).model_copy(update={"layer_of": f"{sha256} {name}"}))
+    return looks
 
 
 def known_profile(state: AppState, name: str | None) -> SourceProfile | None:
@@ -124,6 +138,8 @@ def look_answer(looked: Looked) -> FileLook:
             "is_constant": look.content.is_constant,
             "profile": look.profile,
             "quality": list(quality(looked)),
+            "layers": list(looked.layers),
+            "is_by_layers": is_by_layers(looked),
         }
     )
 

@@ -22,6 +22,7 @@ __all__ = ["CHECKS", "SeenFile", "Relation", "left_to"]
 
 _Y = {"up": "Y+", "down": "Y−"}
 _LEAST_PX = 8  # smaller than that there is no neighborhood to derive anything from
+_NAMED_LAYERS = 6  # the rest is told as …
 _COLORED = ("base_color", "photo", "diffuse")
 _BLOCKS = MappingProxyType({"jpeg": 8, "dds": 4})  # texels to a side of what these formats store together
 
@@ -31,7 +32,8 @@ class SeenFile:
     """What a check of a file sees.
 
     ``letters`` are the file's channels in their order, L gray, RGB color, A alpha; ``notes`` what reading it had to mend;
-    ``profile_problem`` why a color profile could not be applied; ``source`` what is known of where it comes from.
+    ``profile_problem`` why a color profile could not be applied; ``source`` what is known of where it comes from; ``done``
+    what reading it took; ``layers`` what the pictures in it are called, where it holds several.
     """
 
     name: str
@@ -43,6 +45,8 @@ class SeenFile:
     profile_problem: str | None
     notes: tuple[str, ...]
     source: SourceProfile | None = None
+    done: str = ""
+    layers: tuple[str, ...] = ()
 
 
 def _name_changed(seen: SeenFile) -> Iterator[Finding]:
@@ -139,6 +143,15 @@ def _empty_channels(seen: SeenFile) -> Iterator[Finding]:
         yield finding("channel-empty", file=seen.name, letter=letter, kind=quantity(key).title.lower())
 
 
+def _done(seen: SeenFile) -> Iterator[Finding]:
+    """What reading the file took that nobody asked for, and what else lies in it."""
+    if seen.done:
+        yield finding("read-as", file=seen.name, done=seen.done)
+    if seen.layers:
+        names = ", ".join(seen.layers[:_NAMED_LAYERS]) + (" …" if len(seen.layers) > _NAMED_LAYERS else "")
+        yield finding("has-layers", file=seen.name, count=len(seen.layers), names=names)
+
+
 def _stepped(seen: SeenFile) -> Iterator[Finding]:
     """Heights of 8 bits whose steps would be seen; the file's own codes are asked."""
     letters = next((letters for letters, key in seen.look.reads.items() if key == "height"), None)
@@ -178,6 +191,7 @@ CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
     _stepped,
     _profile,
     _mended,
+    _done,
 )
 
 Relation = Literal["copy", "worse", "rival"]  # the same picture; one that is stored worse; another one

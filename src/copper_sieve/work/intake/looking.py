@@ -19,10 +19,11 @@ from ...core.errors import SieveError
 from ...core.findings import Finding, finding
 from ...core.intake import Look, SourceProfile, look_at
 from ...core.intake.content import smaller
+from ...core.intake.names import read_name
 from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
-from ...files import Header, Picture, is_zip, members, read_bytes
+from ...files import Header, Picture, is_zip, layer_names, layers, members, named, read_bytes
 from ...files.profile import color_codes, profile_problem
 
 __all__ = [
@@ -34,13 +35,17 @@ __all__ = [
     "load_codes",
     "look_at_bytes",
     "look_at_path",
+    "is_by_layers",
+    "look_into_layers",
     "look_into_zip",
     "speakable",
 ]
 
 _log = logging.getLogger(__name__)
 _SAMPLE_PX = 256
-_PICTURE_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".zip"}
+_RAW_SUFFIXES = {".dng", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".rw2", ".orf", ".pef", ".srw"}
+_PLAIN_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".heic", ".heif", ".avif"}
+_PICTURE_SUFFIXES = _PLAIN_SUFFIXES | _RAW_SUFFIXES | {".psd", ".psb", ".zip"}
 _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
 
 
@@ -59,6 +64,7 @@ class Looked:
     findings: tuple[Finding, ...]
     folder: str = ""
     sample: np.ndarray | None = None
+    layers: tuple[str, ...] = ()
 
     @property
     def set_stem(self) -> str:
@@ -94,9 +100,10 @@ def _looked(content: bytes, name: str, folder: str, profile: SourceProfile | Non
     picture = read_bytes(content, name)
     look = look_at(name, picture.codes, profile)
     sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
-    seen = _seen(name, picture, look, profile)
+    inside = tuple(layer_names(content))
+    seen = _seen(name, picture, look, profile, inside)
     findings = tuple(found for check in CHECKS for found in check(seen))
-    return Looked(name, hashlib.sha256(content).hexdigest(), len(content), picture.header, look, findings, folder, sample)
+    return Looked(name, hashlib.sha256(content).hexdigest(), len(content), picture.header, look, findings, folder, sample, inside)
 
 
 def _refused(name: str, content: bytes, problem: Exception, folder: str = "") -> Looked:
@@ -111,7 +118,7 @@ def _refused(name: str, content: bytes, problem: Exception, folder: str = "") ->
     return Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,), folder)
 
 
-def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None) -> SeenFile:
+def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None, layers: tuple[str, ...]) -> SeenFile:
     """The file as its checks see it."""
     return SeenFile(
         name=name,
@@ -123,6 +130,8 @@ def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None)
         profile_problem=profile_problem(picture),
         notes=picture.notes,
         source=source,
+        done=picture.done,
+        layers=layers,
     )
 
 
@@ -146,7 +155,11 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
         if _is_zip_file(path):
             inside = look_into_zip(path.read_bytes(), name, lambda _: profile)
             return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
-        looked, _ = look_at_path(path, speakable(path.parent.name), profile)
+        folder = speakable(path.parent.name)
+        looked, content = look_at_path(path, folder, profile)
+        if is_by_layers(looked):
+            inside = look_into_layers(content, name, folder, profile)
+            return [Gathered(f"{label}/{layer.name}", layer, lambda kept=kept: kept) for layer, kept in inside]
         return [Gathered(label, looked, path.read_bytes)]
 
     waiting: deque[Future[list[Gathered]]] = deque()
@@ -194,6 +207,27 @@ def look_into_zip(
                 yield _refused(speakable(member.name), member.content, member.problem, member.folder), b""
     except Exception as problem:
         yield _refused(speakable(name), content, problem), b""
+
+
+def look_into_layers(
+    content: bytes, name: str, folder: str = "", profile: SourceProfile | None = None
+) -> Iterator[tuple[Looked, bytes]]:
+    """Every layer of a file that holds several, as a file of its own named after it; one that cannot be read is a finding."""
+    try:
+        for layer in layers(content, name):
+            called = named(name, layer.name)
+            if layer.problem is None:
+                alone = layer.content
+                yield look_at_bytes(alone, called, folder=folder, profile=profile), alone
+            else:
+                yield _refused(speakable(called), b"", layer.problem, folder), b""
+    except Exception as problem:
+        yield _refused(speakable(name), content, problem, folder), b""
+
+
+def is_by_layers(looked: Looked) -> bool:
+    """Whether the layers of a file are maps by their names, so that they are meant and not the merged picture."""
+    return any(read_name(f"{layer}.tif").kind not in (None, "photo") for layer in looked.layers)
 
 
 def expand(paths: Iterable[Path]) -> list[Path]:

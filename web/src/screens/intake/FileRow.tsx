@@ -14,6 +14,7 @@ type FileRowProps = {
   isOpen: boolean;
   onChange: (row: Row, look: Said) => void;
   onLeaveOut: (row: Row) => void;
+  onLayers: (row: Row, way: "merged" | "layers") => Promise<void>;
   onOpen: (row: Row) => void;
 };
 
@@ -28,9 +29,10 @@ export const FileRow = memo(function FileRow({
   isOpen,
   onChange,
   onLeaveOut,
+  onLayers,
   onOpen,
 }: FileRowProps) {
-  const { look, isLeftOut } = row;
+  const { look, isLeftOut, isByLayers } = row;
   const [likeliest, ...others] = look.guesses ?? [];
   const green = look.green === "down" ? "down" : "up";
   const handleKind = (wanted: string) => {
@@ -64,7 +66,7 @@ export const FileRow = memo(function FileRow({
         data-file="row"
         aria-label={look.name}
         onKeyDown={handleKey}
-        className={`focus-visible:-outline-offset-2 ${isLeftOut ? "opacity-60" : ""}`}
+        className={`focus-visible:-outline-offset-2 ${isLeftOut || isByLayers ? "opacity-60" : ""}`}
       >
         <td className="w-[46px]">
           {look.readable && (
@@ -148,6 +150,7 @@ export const FileRow = memo(function FileRow({
           {look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}
         </td>
         <td>
+          {look.layers.length > 0 && <LayersChoice row={row} onLayers={onLayers} />}
           {isLeftOut && (
             <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>
           )}
@@ -272,4 +275,24 @@ function besideOf(row: HTMLElement, key: string): HTMLElement | null {
   let beside = step ? row[step] : null;
   while (step && beside && !(beside as HTMLElement).dataset.file) beside = beside[step];
   return beside as HTMLElement | null;
+}
+
+/** A file of several pictures: the one that it is seen as, or each of them as a file of its own. */
+function LayersChoice({ row, onLayers }: Pick<FileRowProps, "row" | "onLayers">) {
+  const { look, isByLayers } = row;
+  const count = look.layers.length;
+  return (
+    <p className="mb-1 flex items-center gap-2">
+      Take
+      <Choice
+        label={`What of ${look.name} is taken`}
+        options={[
+          ["merged", "its merged picture"],
+          ["layers", count === 1 ? "its one layer" : `each of its ${count} layers`],
+        ]}
+        value={isByLayers ? "layers" : "merged"}
+        onChange={(way) => void onLayers(row, way)}
+      />
+    </p>
+  );
 }

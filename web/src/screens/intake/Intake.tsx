@@ -1,7 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useCallback, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type FileLook, type IntakeEntry, keepFile, settled } from "../../api/client";
+import {
+  api,
+  type FileLook,
+  type IntakeEntry,
+  keepFile,
+  layersOf,
+  settled,
+  withLayers,
+} from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
@@ -21,7 +29,9 @@ import {
   setsOf,
   settledRows,
   wholeOf,
+  withLayersOf,
   withLooks,
+  withMerged,
 } from "./rows";
 import { SourceBar } from "./SourceBar";
 
@@ -103,8 +113,12 @@ export function Intake({ project }: { project: string }) {
     setBusy({ left: 1, of: 1 });
     try {
       arrived.current.push(
-        ...(await settled(
-          api.POST("/api/folders/looks", { body: { place, profile: source ?? null } }),
+        ...(await withLayers(
+          await settled(
+            api.POST("/api/folders/looks", { body: { place, profile: source ?? null } }),
+          ),
+          "",
+          source ?? null,
         )),
       );
       flush();
@@ -159,6 +173,17 @@ export function Intake({ project }: { project: string }) {
     (row: Row) => correct(row, { ...row, isLeftOut: !row.isLeftOut }),
     [correct],
   );
+  const handleLayers = useCallback(async (row: Row, way: "merged" | "layers") => {
+    try {
+      const layers = way === "layers" ? await layersOf(row.look) : [];
+      setRows((now) => {
+        past.current.push(now);
+        return way === "layers" ? withLayersOf(now, row.look, layers) : withMerged(now, row.look);
+      });
+    } catch (problem) {
+      setProblems([`${row.look.name}: ${(problem as Error).message}`]);
+    }
+  }, []);
   const handleOpen = useCallback(
     (row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))),
     [],
@@ -305,6 +330,7 @@ export function Intake({ project }: { project: string }) {
                 misfit={misfits.get(row)}
                 isOpen={open === keyOf(row.look)}
                 onChange={handleChange}
+                onLayers={handleLayers}
                 onLeaveOut={handleLeaveOut}
                 onOpen={handleOpen}
               />

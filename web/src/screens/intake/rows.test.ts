@@ -1,6 +1,16 @@
 import { describe, expect, it } from "vitest";
 import type { FileLook } from "../../api/client";
-import { isUsable, keyOf, readsOf, rivalsOf, setsOf, wholeOf, withLooks } from "./rows";
+import {
+  isUsable,
+  keyOf,
+  readsOf,
+  rivalsOf,
+  setsOf,
+  wholeOf,
+  withLayersOf,
+  withLooks,
+  withMerged,
+} from "./rows";
 
 const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
   ({
@@ -63,5 +73,23 @@ describe("rows of intake", () => {
     expect(readsOf("opacity", "RGBA")).toEqual({ A: "opacity" });
     expect(readsOf("normal", "RGB")).toEqual({ RGB: "normal" });
     expect(readsOf("packed", "RGB")).toEqual({});
+  });
+});
+
+describe("a file of several pictures", () => {
+  const document = look("wall.psd", { layers: ["basecolor", "ink"], is_by_layers: true });
+  const layers = ["basecolor", "ink"].map((name) =>
+    look(`wall_${name}.tif`, { layer_of: keyOf(document) }),
+  );
+
+  it("is taken by its layers where they are maps, else as it is seen", () => {
+    const rows = withLooks([], [document, ...layers]);
+    expect(rows.filter(isUsable).map(({ look }) => look.name)).toEqual([
+      "wall_basecolor.tif",
+      "wall_ink.tif",
+    ]);
+    const merged = withMerged(rows, document);
+    expect(merged.filter(isUsable).map(({ look }) => look.name)).toEqual(["wall.psd"]);
+    expect(withLayersOf(merged, document, layers).filter(isUsable)).toHaveLength(2);
   });
 });

@@ -11,7 +11,13 @@ export type Said = Partial<FileLook> & { fit?: Fit };
  * One dropped file as it stands: what it is said to be, what a person corrected of that, and
  * whether they left it out.
  */
-export type Row = { look: FileLook & { fit?: Fit }; byHand: Said; isLeftOut: boolean };
+export type Row = {
+  look: FileLook & { fit?: Fit };
+  byHand: Said;
+  isLeftOut: boolean;
+  /** Its layers stand in rows of their own and are taken instead. */
+  isByLayers?: boolean;
+};
 
 /**
  * What another row holds already: by a file of the same name in another format, stored better, or
@@ -23,7 +29,8 @@ export const isUsable = (row: Row) =>
   row.look.readable &&
   row.look.kind !== "unknown" &&
   Object.keys(row.look.reads ?? {}).length > 0 &&
-  !row.isLeftOut;
+  !row.isLeftOut &&
+  !row.isByLayers;
 
 const folded = (name: string) => name.replace(/[\s_.-]+/g, " ").toLowerCase();
 const bySetAndName = (a: Row, b: Row) =>
@@ -38,11 +45,15 @@ export function withLooks(rows: Row[], looks: FileLook[]): Row[] {
   const known = [...rows.map((row) => row.look), ...looks];
   const before = new Map(rows.map((row) => [keyOf(row.look), row]));
   const fresh = looks.map((look) => {
-    const { byHand, isLeftOut } = before.get(keyOf(look)) ?? { byHand: {}, isLeftOut: false };
+    const { byHand, isLeftOut, isByLayers } = before.get(keyOf(look)) ?? {
+      byHand: {},
+      isLeftOut: false,
+      isByLayers: look.is_by_layers,
+    };
     const stem = joinedBy(look, known) ?? look.set_name;
     const set_name = spelled.get(folded(stem)) ?? stem;
     spelled.set(folded(set_name), set_name);
-    return { look: { ...look, set_name, ...byHand }, byHand, isLeftOut };
+    return { look: { ...look, set_name, ...byHand }, byHand, isLeftOut, isByLayers };
   });
   const again = new Set(fresh.map(({ look }) => keyOf(look)));
   return [...rows.filter((row) => !again.has(keyOf(row.look))), ...fresh].sort(bySetAndName);
@@ -122,6 +133,18 @@ export function misfitsOf(rows: Row[]): Map<Row, Misfit> {
 }
 
 export const keyOf = (look: FileLook) => `${look.sha256} ${look.name}`;
+
+/** Rows in which a file of several pictures is taken as it is seen, or by its layers, which are given. */
+export const withMerged = (rows: Row[], document: FileLook): Row[] =>
+  rows
+    .filter(({ look }) => look.layer_of !== keyOf(document))
+    .map((row) => (keyOf(row.look) === keyOf(document) ? { ...row, isByLayers: false } : row));
+
+export const withLayersOf = (rows: Row[], document: FileLook, layers: FileLook[]): Row[] =>
+  withLooks(
+    rows.map((row) => (keyOf(row.look) === keyOf(document) ? { ...row, isByLayers: true } : row)),
+    layers,
+  );
 
 export const setsOf = (rows: Row[]) => [
   ...new Set(rows.filter(isUsable).map((row) => row.look.set_name)),

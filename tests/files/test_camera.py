@@ -1,0 +1,110 @@
+"""Pictures of phones and cameras: as deep as they are, upright, in sRGB's primaries, and what was done is said."""
+
+import io
+import struct
+
+import cv2
+import numpy as np
+import pillow_heif
+import pytest
+import rawpy
+from bench.mutations import raw_file
+from PIL import Image
+
+from copper_sieve.core.errors import UnsupportedImage
+from copper_sieve.files import read_bytes
+from copper_sieve.files.profile import color_codes
+from copper_sieve.work.intake.looking import look_at_bytes
+
+WIDE, HIGH = 64, 48
+RAMP = np.linspace(0, 1, WIDE)[None].repeat(HIGH, 0)
+COLOR = np.dstack([RAMP, np.linspace(1, 0, HIGH)[:, None].repeat(WIDE, 1), RAMP * 0 + 0.5])
+
+
+def heic(bits: int = 10, orientation: int = 1, **told) -> bytes:
+    kept = io.BytesIO()
+    if bits == 8:
+        image = Image.fromarray((COLOR * 255).round().astype(np.uint8))
+        pillow_heif.from_pillow(image).save(kept, quality=-1, chroma=444, **told)
+        return kept.getvalue()
+    codes = (COLOR * 65535).round().astype(np.uint16)
+    made = pillow_heif.from_bytes(mode="RGB;16", size=(WIDE, HIGH), data=codes.tobytes())
+    made.save(kept, quality=-1, bit_depth=bits, chroma=444, **told)
+    return kept.getvalue()
+
+
+def avif(bits: int = 10) -> bytes:
+    codes = (COLOR[..., ::-1] * ((1 << bits) - 1)).round().astype(np.uint16 if bits > 8 else np.uint8)
+    told = [cv2.IMWRITE_AVIF_QUALITY, 100, cv2.IMWRITE_AVIF_DEPTH, bits, cv2.IMWRITE_AVIF_SPEED, 9]
+    return bytes(cv2.imencode(".avif", codes, told)[1])
+
+
+@pytest.mark.parametrize("content", [heic(10), heic(12), avif(10), avif(12)], ids=["heic 10", "heic 12", "avif 10", "avif 12"])
+def test_deep_pictures_keep_their_depth_and_white_is_white(content):
+    picture = read_bytes(content, "IMG_0001.HEIC")
+    assert picture.depth == 16 and picture.codes.dtype == np.uint16 and picture.codes.max() == 65535
+    np.testing.assert_allclose(picture.codes / 65535, COLOR, atol=0.02)
+    assert "bits are kept in 16" in picture.done
+
+
+@pytest.mark.parametrize("content", [heic(8), avif(8)], ids=["heic", "avif"])
+def test_pictures_of_8_bits_are_read_as_such(content):
+    picture = read_bytes(content, "IMG_0001")
+    assert picture.depth == 8
+    np.testing.assert_allclose(picture.codes / 255, COLOR, atol=0.03)
+
+
+def test_a_phone_held_sideways():
+    image = Image.fromarray((COLOR * 255).astype(np.uint8))
+    exif = image.getexif()
+    exif[0x0112] = 6  # the top of the picture is at its right
+    upright = np.rot90(np.asarray(image), 3)
+    pillow_heif.register_heif_opener()
+    for way in ("HEIF", "AVIF"):
+        kept = io.BytesIO()
+        image.save(kept, way, exif=exif.tobytes(), quality=100)
+        codes = read_bytes(kept.getvalue(), "IMG_0002").codes
+        assert codes.shape == upright.shape
+        assert np.abs(codes.astype(int) - upright).mean() < 6
+
+
+def test_a_wide_gamut_comes_to_sRGB():
+    content = bytearray(heic(10))
+    at = content.index(b"colrnclx") + 8
+    struct.pack_into(">HH", content, at, 12, 13)  # Display P3, on the curve of sRGB
+    picture = read_bytes(bytes(content), "IMG_0003.HEIC")
+    assert "Display P3" in picture.done and picture.profile is not None
+    moved = color_codes(picture)
+    red, was = moved[HIGH - 1, WIDE // 2 + 20], picture.codes[HIGH - 1, WIDE // 2 + 20]
+    assert red[0] > was[0]  # the same light needs more of a narrower red
+    np.testing.assert_allclose(moved[..., 1].mean(), picture.codes[..., 1].mean(), rtol=0.1)
+    struct.pack_into(">HH", content, at, 9, 16)
+    with pytest.raises(UnsupportedImage, match="PQ curve"):
+        read_bytes(bytes(content), "IMG_0003.HEIC")
+
+
+def dng() -> bytes:
+    return raw_file((np.linspace(600, 15000, 128)[None] * np.ones((96, 1))).astype(np.uint16))
+
+
+def test_raw_is_developed_plainly():
+    picture = read_bytes(dng(), "DSC_0001.DNG")
+    assert picture.format == "raw" and picture.depth == 16 and picture.channels == 3
+    gray = picture.codes[48].astype(float)
+    assert (np.diff(gray.mean(-1)[8:-8]) > 0).all()  # a ramp stays one, and nothing is stretched to white
+    assert "white balance" in picture.done
+    with rawpy.imread(io.BytesIO(dng())) as raw:
+        plain = raw.postprocess(output_bps=16, use_camera_wb=True, no_auto_bright=True, gamma=(2.4, 12.92))
+    assert (picture.codes == plain).all()
+
+
+def test_what_was_done_is_a_note_and_damage_is_said():
+    looked = look_at_bytes(heic(10), "deri foto.heic")
+    assert looked.look.kind == "photo"
+    assert [f.text for f in looked.findings if f.id == "read-as"] == [
+        "deri foto.heic: read from HEIC, its 10 bits are kept in 16."
+    ]
+    for content in (heic(10), avif(10), dng()):
+        for cut in (24, 60, len(content) // 2):
+            broken = look_at_bytes(content[:cut], "broken.heic")
+            assert broken.findings[0].id in ("unreadable", "read-as"), broken.findings
