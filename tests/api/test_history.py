@@ -82,3 +82,35 @@ def test_recipes_from_before_facts_had_states_are_called_what_they_are(client, d
         conn.rollback()
     assert [facts.get("rise_from") for facts in found.values()] == ["assumed", None, None]
     assert {facts["edges_from"] for facts in found.values()} == {"guessed"}
+
+
+def of_width(client, made: dict, meters: float, corrections: dict | None = None) -> dict:
+    """The set with a tile of that width, and with its photo corrected."""
+    recipe = made["recipe"]
+    recipe["facts"]["tile_size"] = meters
+    recipe["sources"]["s1"]["corrections"] = corrections or {}
+    asked = {"expects": made["head"], "recipe": recipe}
+    return client.put(f"/api/sets/{made['id']}/recipe", json=asked).json()
+
+
+def test_sets_of_other_density_are_told_and_matched_by_one_press(client):
+    one, two = (of_width(client, a_set(client, f"Hist {n}"), w) for n, w in (("voile", 1.0), ("organdie", 4.0)))
+    rows = {row["set"]: row for row in client.get(f"{PROJECT}/density").json()}
+    assert set(rows) == {one["id"], two["id"]} and rows[two["id"]]["fix"] == "Match their density"
+    asked = {"expects": two["head"], "finding": "density-differs", "master": None}
+    matched = client.post(f"/api/sets/{two['id']}/fixes", json=asked).json()
+    assert matched["recipe"]["facts"]["width"] == 128
+    assert client.get(f"{PROJECT}/density").json() == []
+    for made in (one, two):
+        client.delete(f"/api/sets/{made['id']}")
+
+
+def test_a_correction_is_a_step_with_a_sentence_and_nonsense_is_refused(client):
+    made = of_width(client, a_set(client, "Hist batiste"), 1.0)
+    moved = of_width(client, made, 1.0, {"photo": {"saturation": 1.4}})
+    assert client.get(f"/api/sets/{made['id']}/versions").json()[0]["note"] == "Hist batiste.png: saturation 1 × → 1.4 ×"
+    recipe = moved["recipe"] | {"sources": moved["recipe"]["sources"]}
+    recipe["sources"]["s1"]["corrections"] = {"photo": {"saturation": 99}}
+    refused = client.put(f"/api/sets/{made['id']}/recipe", json={"expects": moved["head"], "recipe": recipe})
+    assert refused.status_code == 422 and "saturation" in refused.text
+    client.delete(f"/api/sets/{made['id']}")

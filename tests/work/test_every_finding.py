@@ -14,10 +14,11 @@ from PIL import Image, ImageCms
 from copper_sieve.core.checks import files, plan, recipe, target
 from copper_sieve.core.checks.fixes import FIXES, mended
 from copper_sieve.core.checks.maps import undetermined
+from copper_sieve.core.checks.project import density_finding
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.findings import FINDINGS
 from copper_sieve.core.plan import planned
-from copper_sieve.core.recipe import Cache, Evaluation, Node, Recipe, with_origin
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Node, Recipe, with_origin
 from copper_sieve.core.target import Target
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target
@@ -141,6 +142,12 @@ def by_an_older_way(number: int) -> Callable[[Recipe], Recipe]:
     return change
 
 
+def dense(width: int, other: int) -> Found:
+    """Two sets of tiles one meter wide."""
+    one, two = (Recipe(facts=Facts(width=w, height=w, tile_size=1)) for w in (width, other))
+    return lambda: {found.id for found in [density_finding(one, [two])] if found is not None}
+
+
 def smooth_steps(made: Recipe) -> Recipe:
     return mended(made, "stepped-height")
 
@@ -257,6 +264,8 @@ CASES: dict[str, tuple[Found, Found]] = {
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
     "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),
+    "density-differs": (dense(1024, 512), dense(1024, 1024)),
+    "uneven-pixels": (on_set(**SQUARE, change=facts(width=48, sampling="nearest")), on_set(**SQUARE, change=facts(width=48))),
     "read-as": (file("tulle.avif", AVIF), file("tulle.png", COLOR)),
     "has-layers": (file("tulle.tif", PAGES), file("tulle.png", COLOR)),
     "source-unused": (on_set(**SQUARE, change=without("roughness")), on_set(**SQUARE)),
@@ -308,4 +317,4 @@ def test_every_finding_has_its_case():
     """Those on maps have theirs in tests/core/test_checks.py; the last row are other rooms' own."""
     from_elsewhere = {"our-fault", "source-changed", "not-of-target"}
     assert set(CASES) | set(ON_MAPS) | from_elsewhere == set(FINDINGS)
-    assert {id for id, row in FINDINGS.items() if row.fix} == {*FIXES, "source-changed", "rise-measurable"}
+    assert {id for id, row in FINDINGS.items() if row.fix} == {*FIXES, "source-changed", "rise-measurable", "density-differs"}

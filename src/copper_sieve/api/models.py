@@ -254,6 +254,12 @@ class AssayRow(_Out):
     fix: str | None
 
 
+class DensityRow(AssayRow):
+    """What is found of one set beside the others of its project."""
+
+    set: UUID
+
+
 class FixRequest(_In):
     expects: int
     finding: str

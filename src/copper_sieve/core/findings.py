@@ -224,6 +224,16 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file} holds a height in 8 bits: its normals turn {times:.0f} × as sharply from texel to texel as the surface does."
             " Smooth it within half a step, or bring 16 bits.",
         ),
+        "density-differs": (
+            "look",
+            "It has {own} texels a meter, the other sets {usual}: {times:.1f} × apart, which shows where they meet."
+            " At {longer} px it would match.",
+        ),
+        "uneven-pixels": (
+            "look",
+            "{file}: {width} × {height} px are no whole multiple of {from_width} × {from_height}; sampled as pixel art it loses"
+            " or doubles texels here and there. Take a size of whole multiples, or sample it smoothly.",
+        ),
         "older-way": (
             "look",
             "{title} is made by an older way: {was}. It stays so until you update it; the step can be undone.",
@@ -247,6 +257,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "rise-measurable": "Measure it",
         "older-way": "Update it",
         "stepped-height": "Smooth its steps",
+        "density-differs": "Match their density",
     }
 )
 FINDINGS: Mapping[str, Sentence] = MappingProxyType({id: Sentence(*row, _FIXES.get(id)) for id, row in _TABLE.items()})

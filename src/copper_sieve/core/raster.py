@@ -24,6 +24,7 @@ __all__ = [
     "edges_of",
     "eight_bit",
     "floats",
+    "is_multiple",
     "set_size",
     "unit_values",
 ]
@@ -107,6 +108,17 @@ class Size:
 
     width: int
     height: int
+
+
+def is_multiple(one: int, other: int) -> bool:
+    """Whether the larger of two sides is a whole multiple of the smaller, so that pixel art keeps every texel.
+
+    Examples
+    --------
+    >>> is_multiple(48, 96), is_multiple(96, 64)
+    (True, False)
+    """
+    return max(one, other) % min(one, other) == 0
 
 
 def set_size(width: int, height: int, longer: int | None) -> Size:

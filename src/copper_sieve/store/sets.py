@@ -33,7 +33,9 @@ __all__ = [
     "move_to",
     "name_version",
     "project_named",
+    "project_of",
     "remove_set",
+    "sets_of_known_width",
     "version_recipe",
     "write_recipe",
 ]
@@ -125,6 +127,20 @@ def list_heads(conn: Database, project_id: UUID) -> dict[UUID, int]:
     """The head of every set of a project, without the recipes."""
     rows = conn.execute(_SQL["list_heads"], {"project_id": project_id})
     return {row["id"]: row["head"] for row in rows}
+
+
+def sets_of_known_width(conn: Database, project_id: UUID) -> dict[UUID, Recipe]:
+    """Recipes of the sets of a project of which somebody has said how wide their tile is."""
+    rows = conn.execute(_SQL["sets_of_known_width"], {"project_id": project_id})
+    return {row["id"]: Recipe.model_validate(row["recipe"]) for row in rows}
+
+
+def project_of(conn: Database, set_id: UUID) -> UUID:
+    """The project that a set is in. Raises UnknownKey."""
+    row = conn.execute(_SQL["project_of"], {"set_id": set_id}).fetchone()
+    if row is None:
+        raise UnknownKey("set", str(set_id), ["a set of this project"])
+    return row["project_id"]
 
 
 def get_set(conn: Database, set_id: UUID) -> SetRow:

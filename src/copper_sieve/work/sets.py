@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection
 from dataclasses import replace
 
 from ..core.checks import recipe as of_recipe
 from ..core.checks.fixes import mended
 from ..core.checks.maps import assay_maps
+from ..core.checks.project import with_density
 from ..core.derive import HeightFromNormal, height_from_normal
 from ..core.errors import RecipeInvalid
 from ..core.findings import Finding
@@ -48,8 +50,13 @@ def assay_set(evaluation: Evaluation) -> list[Finding]:
     ]
 
 
-def fixed(evaluation: Evaluation, finding_id: str, master: str) -> Recipe:
-    """The recipe after the fix of a finding about ``master``. Raises RecipeInvalid where there is nothing to mend."""
+def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable[[], Collection[Recipe]]) -> Recipe:
+    """The recipe after the fix of a finding about ``master``; ``others`` gives the other sets of its project.
+
+    Raises RecipeInvalid where there is nothing to mend.
+    """
+    if finding_id == "density-differs":
+        return with_density(evaluation.recipe, others())
     if finding_id == "rise-measurable":
         return with_rise_measured(evaluation)
     return mended(evaluation.recipe, finding_id, master)

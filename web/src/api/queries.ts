@@ -1,4 +1,5 @@
 import {
+  keepPreviousData,
   useMutation,
   useQueries,
   useQuery,
@@ -52,14 +53,33 @@ const assayQuery = (set: TextureSet, isChanged: boolean) => ({
   staleTime: Infinity,
 });
 
+/** Sets whose texels are much larger or smaller than the others', asked anew when any set moved on. */
+function useDensity(project: string) {
+  const { data: sets = [] } = useSets(project);
+  const isKnown = sets.filter((set) => set.recipe.facts.tile_size !== null).length > 1;
+  const { data = [] } = useQuery({
+    queryKey: ["density", project, ...sets.map(({ head }) => head)],
+    queryFn: () =>
+      settled(api.GET("/api/projects/{project}/density", { params: { path: { project } } })),
+    enabled: isKnown,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+  });
+  return isKnown ? data : [];
+}
+
 /** Everything found on these sets of a project, and whether some are still being looked at. */
 export function useAssay(project: string, sets: TextureSet[]) {
   const changed = useChanged(project, sets);
+  const density = useDensity(project);
   return useQueries({
     queries: sets.map((set) => assayQuery(set, changed.includes(set.id))),
     combine: (answers) => ({
       rows: answers.flatMap(({ data }, k): Assayed[] =>
-        (data ?? []).map((row) => ({ ...row, set: sets[k] })),
+        [...(data ?? []), ...density.filter((row) => row.set === sets[k].id)].map((row) => ({
+          ...row,
+          set: sets[k],
+        })),
       ),
       isLooking: answers.some((answer) => answer.isPending),
     }),

@@ -542,6 +542,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/density": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Density
+         * @description What is found of the sets of a project whose texels are much larger or smaller than those of the others.
+         */
+        get: operations["read_density_api_projects__project__density_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/plans": {
         parameters: {
             query?: never;
@@ -1596,6 +1616,20 @@ export interface components {
             state: "waiting" | "running" | "done" | "cancelled" | "failed";
             /** Total Units */
             total_units: number;
+        };
+        /**
+         * DensityRow
+         * @description What is found of one set beside the others of its project.
+         */
+        DensityRow: {
+            finding: components["schemas"]["Finding"];
+            /** Fix */
+            fix: string | null;
+            /**
+             * Set
+             * Format: uuid
+             */
+            set: string;
         };
         /**
          * Derivation
@@ -4976,6 +5010,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    read_density_api_projects__project__density_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DensityRow"][];
                 };
             };
             /** @description Problem */

@@ -9,6 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 
 from ...core.checks.maps import assay_maps
+from ...core.checks.project import density_finding
 from ...core.convert.corrections import CORRECTIONS
 from ...core.findings import FINDINGS, finding
 from ...core.intake.facts import seams_of
@@ -22,6 +23,7 @@ from ..answers import changed_set, set_answer
 from ..models import (
     AssayRow,
     CorrectionRow,
+    DensityRow,
     FixRequest,
     MaskRequest,
     MoveRequest,
@@ -135,6 +137,21 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
     return [AssayRow(finding=f, fix=FINDINGS[f.id].fix) for f in found]
 
 
+@router.get("/projects/{project}/density")
+def read_density(state: State, project: str) -> list[DensityRow]:
+    """What is found of the sets of a project whose texels are much larger or smaller than those of the others."""
+    with state.pool.connection() as conn:
+        known = sets.sets_of_known_width(conn, sets.project_named(conn, project).id)
+    found = {key: density_finding(recipe, [r for other, r in known.items() if other != key]) for key, recipe in known.items()}
+    return [DensityRow(set=key, finding=f, fix=FINDINGS[f.id].fix) for key, f in found.items() if f is not None]
+
+
+def _others(state: AppState, set_id: UUID) -> list[Recipe]:
+    with state.pool.connection() as conn:
+        known = sets.sets_of_known_width(conn, sets.project_of(conn, set_id))
+    return [recipe for key, recipe in known.items() if key != set_id]
+
+
 @router.get("/sets/{set_id}/marks", response_class=Response)
 def marks(state: State, set_id: UUID, head: int, found_id: Annotated[str, Query(alias="finding")], master: str) -> Response:
     """A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance."""
@@ -147,7 +164,7 @@ def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
     """Apply the fix of a finding, as one step that can be undone."""
 
     def change(recipe: Recipe) -> Recipe:
-        return fixed(state.evaluation(recipe, None), request.finding, request.master or "")
+        return fixed(state.evaluation(recipe, None), request.finding, request.master or "", lambda: _others(state, set_id))
 
     row = FINDINGS.get(request.finding)
     return changed_set(state, set_id, request.expects, change, row.fix if row is not None else None)

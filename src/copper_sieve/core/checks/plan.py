@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Any
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from ..findings import Finding, finding
 from ..intake.facts import seams_of
 from ..plan import PlannedFile, in_short
 from ..quantities import quantity
+from ..raster import is_multiple
 from ..recipe import Evaluation, Recipe, origin_of
 from ..target import Target, TargetFile
 from ..target.naming import refused
@@ -152,6 +154,19 @@ def _bands(seen: Planned) -> Iterator[Finding]:
                 yield finding("bands-in-8-bit", file=seen.written[file.role].name, deep=quantity(key).title.lower())
 
 
+def _uneven_pixels(seen: Planned) -> Iterator[Finding]:
+    """Files that are sampled as pixel art to a size that is no whole part of the set's."""
+    facts = seen.recipe.facts
+    for file in seen.images:
+        made = seen.written[file.role]
+        if not (file.pixel_art or facts.sampling == "nearest"):
+            continue
+        if not (is_multiple(made.width, facts.width) and is_multiple(made.height, facts.height)):
+            numbers: dict[str, Any] = {"width": made.width, "height": made.height}
+            numbers |= {"from_width": facts.width, "from_height": facts.height}
+            yield finding("uneven-pixels", file=made.name, **numbers)
+
+
 def _unused(seen: Planned) -> Iterator[Finding]:
     """Given masters that the target does not carry."""
     carried = set(seen.target.masters())
@@ -171,5 +186,6 @@ CHECKS: tuple[Callable[[Planned], Iterator[Finding]], ...] = (
     _sign_lost,
     _occlusion_twice,
     _bands,
+    _uneven_pixels,
     _unused,
 )

@@ -10,6 +10,7 @@ from ..findings import Finding, finding
 from ..intake.facts import rise_said
 from ..intake.names import read_name
 from ..quantities import quantity
+from ..raster import is_multiple
 from ..recipe import Evaluation, Recipe, Ref, Source, node_ref, older_ways, operation_of, origin_of, source_ref
 
 __all__ = ["CHECKS", "PLANNED_TOO", "size_findings"]
@@ -78,6 +79,19 @@ def size_findings(seen: Evaluation) -> Iterator[Finding]:
         same_shape = abs(source.width * whole.height - source.height * whole.width) <= max(whole.width, whole.height)
         fed = (key for key, ref in recipe.masters.items() if (ref.kind, ref.name) == ("source", name))
         yield finding("size-differs" if same_shape else "aspect-differs", master=next(fed, None), **numbers)
+
+
+def _uneven_pixels(seen: Evaluation) -> Iterator[Finding]:
+    """Files that are sampled as pixel art to a size of which theirs is no whole multiple, nor the other way round."""
+    recipe, facts = seen.recipe, seen.recipe.facts
+    for name, source in recipe.sources.items():
+        if (source.sampling or facts.sampling) != "nearest" or _is_one_value(seen, name):
+            continue
+        height, width = seen.stored(source_ref(name, next(iter(source.reads.values())))).shape[:2]
+        if not (is_multiple(width, facts.width) and is_multiple(height, facts.height)):
+            fed = (key for key, ref in recipe.masters.items() if (ref.kind, ref.name) == ("source", name))
+            numbers = {"width": facts.width, "height": facts.height, "from_width": width, "from_height": height}
+            yield finding("uneven-pixels", master=next(fed, None), file=source.name, **numbers)
 
 
 def _is_one_value(evaluation: Evaluation, source: str) -> bool:
@@ -162,8 +176,9 @@ CHECKS: tuple[Check, ...] = (
     _shine_named,
     _rise,
     size_findings,
+    _uneven_pixels,
     _picks,
     _stepped,
     _older,
 )
-PLANNED_TOO: tuple[Check, ...] = (size_findings, _lone_diffuse, _unused_sources, _stepped, _older)
+PLANNED_TOO: tuple[Check, ...] = (size_findings, _uneven_pixels, _lone_diffuse, _unused_sources, _stepped, _older)

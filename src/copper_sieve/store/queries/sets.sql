@@ -27,6 +27,17 @@ SELECT s.id, s.name, s.head, v.recipe, v.parent, p.recipe AS before,
   LEFT JOIN recipe_version p ON p.id = v.parent
  WHERE s.id = %(set_id)s AND s.deleted IS NULL;
 
+-- sets_of_known_width --
+-- The sets of a project of which somebody has said how wide their tile is.
+SELECT s.id, v.recipe
+  FROM texture_set s
+  JOIN recipe_version v ON v.id = s.head
+ WHERE s.project_id = %(project_id)s AND s.deleted IS NULL AND v.recipe->'facts'->>'tile_size' IS NOT NULL
+ ORDER BY s.created;
+
+-- project_of --
+SELECT project_id FROM texture_set WHERE id = %(set_id)s AND deleted IS NULL;
+
 -- list_heads --
 -- The head of every set of a project, without the recipes.
 SELECT id, head FROM texture_set WHERE project_id = %(project_id)s AND deleted IS NULL;

@@ -67,6 +67,16 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
 
 type PartProps = { set: TextureSet; project: string };
 
+/** Sizes to choose from; of pixel art only those that keep every texel. */
+function sizesFor(longer: number, sampling: string) {
+  const multiples = [0.25, 0.5, 2, 4, 8].map((times) => longer * times);
+  const sizes =
+    sampling === "nearest" ? multiples.filter((px) => Number.isInteger(px) && px <= 16384) : SIZES;
+  return [...new Set([...sizes, longer])]
+    .sort((a, b) => a - b)
+    .map((px) => [String(px), `${px} px`] as const);
+}
+
 function SizeOfAll({ set, project }: PartProps) {
   const { facts } = set.recipe;
   const resize = useSetChange(project, set.id, (expects, size: NewSize) =>
@@ -87,9 +97,7 @@ function SizeOfAll({ set, project }: PartProps) {
           className="w-28"
           value={String(longer)}
           onChange={(px) => resize.mutate({ longer: Number(px), ...said })}
-          options={[...new Set([...SIZES, longer])]
-            .sort((a, b) => a - b)
-            .map((px) => [String(px), `${px} px`] as const)}
+          options={sizesFor(longer, facts.sampling)}
         />
         <Choice
           label="Sampling"
@@ -212,7 +220,10 @@ function FactsOfAll({ set, edit }: { set: TextureSet; edit: Edit }) {
           className="w-24"
           onDone={(meters) => keepFact({ tile_size: meters })}
         />
-        <span className="text-sm text-ink2">m wide</span>
+        <span className="text-sm text-ink2">
+          m wide
+          {facts.tile_size && `, ${(facts.width / facts.tile_size).toPrecision(4)} texels a meter`}
+        </span>
       </Line>
       <Edges set={set} onChange={(edges) => keepFact({ edges, edges_from: "told" })} />
       <Line label="Origin">
