@@ -73,7 +73,7 @@ def test_a_map_in_object_space_is_named_as_such():
     rng = np.random.default_rng(5)
     vectors = rng.normal(size=(6, 6, 3)).repeat(16, 0).repeat(16, 1)
     look = look_at("head_normal.png", codes_of(vectors / np.linalg.norm(vectors, axis=-1, keepdims=True) / 2 + 0.5))
-    assert (look.kind, look.reads, look.faults) == ("normal", {}, ("object-space",))
+    assert (look.kind, look.reads, look.faults) == ("object_normal", {"RGB": "object_normal"}, ())
 
 
 def test_a_black_channel_is_not_believed_to_be_occlusion():

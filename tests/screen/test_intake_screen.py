@@ -204,6 +204,7 @@ def test_a_layered_document_comes_in_by_its_layers_or_as_it_was_seen(page, serve
     choose(taken, "merged")
     expect(page.get_by_label("What moiré_roughness.tif is")).to_have_count(0)
     choose(taken, "layers")
+    expect(page.get_by_label("What moiré_roughness.tif is")).to_be_visible()
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="moiré")).to_be_visible()
     recipe = made(server, "moiré")["recipe"]

@@ -132,7 +132,9 @@ def test_help_comes_to_the_keyboard_as_to_the_pointer(page, server):
     expect(page.get_by_role("tooltip")).to_contain_text("repeats across and down")
     choice = page.get_by_label("Sampling")
     choice.press("Enter")
+    expect(page.get_by_role("listbox")).to_be_visible()
     page.keyboard.type("pix")  # the first letters find the option
+    expect(page.get_by_role("option", name="Pixel")).to_be_focused()
     page.keyboard.press("Enter")
     expect(choice).to_have_text(re.compile("^Pixel"))
     expect(choice).to_be_focused()

@@ -16,7 +16,7 @@ from copper_sieve.work.deliveries.delivering import effort
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import load_codes, look_at_bytes
 
-IDLE_WITHIN_S = 0.5
+IDLE_WITHIN_S = 3.0  # a tenth of that on quiet cores; a whole delivery of this size takes several times as long
 
 
 def evaluation_of(size: int, cancel: Cancel) -> Evaluation:

@@ -57,7 +57,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "object-space": (
             "look",
-            "{file} was left out: its normals point all ways, so they are in object space. Bake it in tangent space.",
+            "{file}: its normals point all ways, so they are in object space. They are kept as such, and go only to targets that"
+            " take them.",
         ),
         "axes-swapped": (
             "look",

@@ -35,6 +35,7 @@ class Quantity:
     made_of: tuple[str, ...] = ()  # for convention quantities: the masters they are a function of
     complement: bool = False  # convention value = high + low - master value
     usual: tuple[float, float] | None = None  # where the mean of most materials lies; of colors, of their brightness as stored
+    is_seldom: bool = False  # listed only where a set or a target has it
     scale: str | None = None  # a curve of convert.scales between the one master and what files hold
 
     @property
@@ -102,6 +103,17 @@ _ROWS = (
     ),
     Quantity("curvature", "Curvature", GRAY, -1, 1, (0,), "data", "Bright on edges, dark in folds."),
     Quantity("emissive", "Emissive", RGB, 0, 1, (0, 0, 0), "srgb", "Light the surface gives off by itself."),
+    Quantity(
+        "object_normal",
+        "Normal, object space",
+        XYZ,
+        -1,
+        1,
+        (0, 0, 1),
+        "data",
+        "Which way each texel faces on the whole object; never mixed with normals of the surface.",
+        is_seldom=True,
+    ),
     Quantity("gloss", "Gloss", GRAY, 0, 1, (0.4,), "data", "White is mirror-like: roughness inverted.", ("roughness",), True),
     Quantity(
         "roughness_squared",

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 
 from .raster import FloatArray, Vectors
 
-__all__ = ["rebuild_z", "renormalized"]
+__all__ = ["Up", "rebuild_z", "renormalized", "with_y_up"]
+
+Up = Literal["y", "z"]  # which axis of an object points up; both are right-handed
 
 
 def renormalized(normal: Vectors) -> FloatArray:
@@ -48,3 +52,14 @@ def rebuild_z(x: FloatArray, y: FloatArray) -> FloatArray:
     [0.8, 0.0]
     """
     return np.sqrt(np.maximum(0, 1 - x * x - y * y))
+
+
+def with_y_up(vectors: Vectors) -> FloatArray:
+    """Vectors (..., 3) in object space whose z points up, as they are where y does: x stays, z becomes y, y becomes −z.
+
+    Examples
+    --------
+    >>> with_y_up(np.float32([[1, 2, 3]])).tolist()
+    [[1.0, 3.0, -2.0]]
+    """
+    return np.stack([vectors[..., 0], vectors[..., 2], -vectors[..., 1]], -1)

@@ -1532,7 +1532,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gray" | "color" | "normal";
+            kind: "gray" | "color" | "normal" | "none";
             /**
              * Params
              * @description JSON Schema of the parameters, with units, ranges and defaults
@@ -2189,7 +2189,7 @@ export interface components {
              * Correction
              * @enum {string}
              */
-            correction: "gray" | "color" | "normal";
+            correction: "gray" | "color" | "normal" | "none";
             /** File */
             file: string;
             /** Held */
@@ -3281,6 +3281,13 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Object Up
+             * @description Which axis of normals in object space points up
+             * @default y
+             * @enum {string}
+             */
+            object_up: "y" | "z";
+            /**
              * Place
              * @description Where it lies in a folder of the server that is watched
              */
@@ -3363,6 +3370,13 @@ export interface components {
             height: number;
             /** Name */
             name: string;
+            /**
+             * Object Up
+             * @description Which axis of normals in object space points up
+             * @default y
+             * @enum {string}
+             */
+            object_up: "y" | "z";
             /**
              * Place
              * @description Where it lies in a folder of the server that is watched
@@ -3541,6 +3555,13 @@ export interface components {
              */
             notes: string;
             /**
+             * Object Up
+             * @description Which axis of normals in object space points up
+             * @default y
+             * @enum {string}
+             */
+            object_up: "y" | "z";
+            /**
              * Repeats
              * @description Its maps are laid out again and again, so that a seam would show
              * @default false
@@ -3638,6 +3659,13 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Object Up
+             * @description Which axis of normals in object space points up
+             * @default y
+             * @enum {string}
+             */
+            object_up: "y" | "z";
             /**
              * Repeats
              * @description Its maps are laid out again and again, so that a seam would show

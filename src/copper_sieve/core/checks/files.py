@@ -58,7 +58,7 @@ def _name_changed(seen: SeenFile) -> Iterator[Finding]:
 def _not_taken(seen: SeenFile) -> Iterator[Finding]:
     if seen.look.kind == "unknown":
         yield finding("unknown-kind", file=seen.name)
-    elif not seen.look.reads and "object-space" in seen.look.faults:
+    elif seen.look.kind == "object_normal":
         yield finding("object-space", file=seen.name)
     elif not seen.look.reads:
         yield finding("no-channel-table", file=seen.name, kind=seen.look.kind)

@@ -6,15 +6,16 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
 
+import numba
 import numpy as np
 from pydantic import Field, model_validator
 
+from ..bands import NEVER, run_rows
 from ..color import LUMINANCE_REC709, linear_from_srgb, luminance, srgb_from_linear
 from ..filters import gaussian
 from ..params import Params, control
 from ..quantities import Quantity
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Vectors, edges_of
-from ..vectors import renormalized
 
 __all__ = [
     "CORRECTIONS",
@@ -29,7 +30,7 @@ __all__ = [
     "correction_of",
 ]
 
-CorrectionKind = Literal["gray", "color", "normal"]
+CorrectionKind = Literal["gray", "color", "normal", "none"]
 _STEEPEST = 0.02  # z of a vector; flatter ones have no slope that could be scaled
 _WARMTH = 0.25  # by how much full warmth changes red against blue
 
@@ -81,6 +82,14 @@ class CorrectNormal(_Sharpened):
     """Corrections of normals, made on their slopes: what is flat stays flat, and vectors stay 1 long."""
 
     strength: float = control(1.0, "Strength", "×", 0, 4, "How much steeper or flatter the slopes are.", example=1.6)
+
+
+class CorrectNothing(Params):
+    """Of a map that no correction suits, as of normals in object space: their slopes are the object's."""
+
+
+def _as_it_is(values: FloatArray, edges: Edges | Edge = "wrap", *, params: CorrectNothing | None = None) -> FloatArray:
+    return values
 
 
 def _sharper(values: FloatArray, params: _Sharpened, edges: Edges | Edge) -> FloatArray:
@@ -151,9 +160,33 @@ def corrected_normal(normal: Vectors, edges: Edges | Edge = "wrap", *, params: C
     params = params or CorrectNormal()
     if params.strength == 1 and params.sharpness == 0:
         return normal
-    z = np.maximum(normal[..., 2:], np.float32(_STEEPEST))
-    slopes = _sharper(np.ascontiguousarray(normal[..., :2] / z), params, edges) * np.float32(params.strength)
-    return renormalized(np.concatenate([slopes, np.ones_like(z)], -1))
+    out, steepest = np.empty(normal.shape, np.float32), np.float32(_STEEPEST)
+    if params.sharpness == 0:
+        run_rows(_steeper, *normal.shape[:2], NEVER, normal, np.float32(params.strength), steepest, out)
+        return out
+    z = np.maximum(normal[..., 2], steepest)
+    across, along = (_sharper(np.ascontiguousarray(normal[..., k] / z), params, edges) for k in (0, 1))
+    run_rows(_leaning, *normal.shape[:2], NEVER, across, along, np.float32(params.strength), out)
+    return out
+
+
+@numba.njit(nogil=True, cache=True)  # exact, so that flat stays flat
+def _steeper(first, last, normal, strength, steepest, out):
+    for row in range(first, last):
+        for i in range(normal.shape[1]):
+            x, y, z = normal[row, i, 0] * strength, normal[row, i, 1] * strength, max(normal[row, i, 2], steepest)
+            inverse = np.float32(1) / np.sqrt(x * x + y * y + z * z)
+            out[row, i, 0], out[row, i, 1], out[row, i, 2] = x * inverse, y * inverse, z * inverse
+
+
+@numba.njit(nogil=True, cache=True)  # exact, so that flat stays flat
+def _leaning(first, last, across, along, strength, out):
+    one = np.float32(1)
+    for row in range(first, last):
+        for i in range(across.shape[1]):
+            x, y = across[row, i] * strength, along[row, i] * strength
+            inverse = one / np.sqrt(x * x + y * y + one)
+            out[row, i, 0], out[row, i, 1], out[row, i, 2] = x * inverse, y * inverse, inverse
 
 
 class _Kind(NamedTuple):
@@ -166,6 +199,7 @@ CORRECTIONS: Mapping[CorrectionKind, _Kind] = MappingProxyType(
         "gray": _Kind(CorrectGray, corrected_gray),
         "color": _Kind(CorrectColor, corrected_color),
         "normal": _Kind(CorrectNormal, corrected_normal),
+        "none": _Kind(CorrectNothing, _as_it_is),
     }
 )
 
@@ -181,7 +215,9 @@ def correction_of(row: Quantity) -> CorrectionKind:
     """
     if row.channels == 1:
         return "gray"
-    return "color" if row.color == "srgb" else "normal"
+    if row.color == "srgb":
+        return "color"
+    return "normal" if row.key == "normal" else "none"
 
 
 def corrected(values: FloatArray, row: Quantity, edges: Edges | Edge, told: Mapping[str, Any]) -> FloatArray:

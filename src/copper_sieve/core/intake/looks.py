@@ -33,7 +33,7 @@ _SAME_SLOPES, _OTHER_SLOPES = 0.975, 0.6  # correlation from which two maps are 
 _MOSTLY_SHADES = 0.5  # black or white on less than that
 _LOOK_PX = 512  # the middle of a map tells of swapped axes and of blocks as well as the whole
 
-NormalFault = Literal["object-space", "swapped", "blocks-4", "blocks-8"]
+NormalFault = Literal["swapped", "blocks-4", "blocks-8"]
 
 
 @dataclass(frozen=True)
@@ -123,8 +123,6 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
         because, alpha_open = (*because, why), held is None
         reads |= {} if held is None else {"A": held}
     green, faults = _normal_look(codes, content, name.green, "its name") if found.kind == "normal" and reads else (None, ())
-    if found.kind == "normal" and content.normal_form == "object":
-        faults = ("object-space",)
     if green is not None and green.answer != "unsure":
         because = (*because, green.reason)  # a finding says why it cannot be told
     stem = name.stem if name.kind and (name.stem or found.kind != "photo") else _whole(file_name)
@@ -309,7 +307,7 @@ def _settled_normal(by_name: str | None, confidence: float, says: tuple[str, ...
         return _Settled("normal", max(0.9, min(0.99, confidence + 0.05)), (*says, seen))
     if content.normal_form == "object":
         seen = f"vectors of unit length on {content.unit_share:.0%}, but they point all ways: object space"
-        return _Settled("normal", max(0.8, confidence), (*says, seen), {})
+        return _Settled("object_normal", max(0.8, confidence), (*says, seen), {"RGB": "object_normal"})
     seen = "x and y in red and green, blue left at one value: z is rebuilt"
     if by_name is None:
         return _Settled("normal", 0.65, (seen,), {"RG": "normal"})

@@ -164,7 +164,7 @@ class Evaluation:
     def _sized(self, ref: Ref, size: Size) -> FloatArray:
         own, sampling = self.stored(ref), self._sampling(self.recipe.sources[ref.name])
         sized = resize(own, size, self.recipe.facts.edges, sampling)
-        is_mixed = ref.part == "normal" and sized is not own and sampling == "smooth"
+        is_mixed = ref.part in ("normal", "object_normal") and sized is not own and sampling == "smooth"
         return renormalized(sized) if is_mixed else sized
 
     def _widened(self, roughness: Gray, size: Size) -> FloatArray:

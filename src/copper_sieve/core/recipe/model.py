@@ -16,6 +16,7 @@ from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known, quantity
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 from ..value import Value
+from ..vectors import Up
 from .refs import Ref, master_ref, node_ref
 
 __all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "origin_of"]
@@ -41,6 +42,7 @@ class Source(Value):
     spans: dict[Letters, Span] = Field(default={}, description="Only where stored 0..1 is not the whole range; 1, 0 is inverted")
     green: Literal["up", "down"] | None = None
     red: Literal["right", "left"] = Field(default="right", description="Where red of a normal map points")
+    object_up: Up = Field(default="y", description="Which axis of normals in object space points up")
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
     smooth_steps: bool = Field(default=False, description="A height of 8 bits loses its steps, within half of one")
     sampling: Sampling | None = Field(default=None, description="How it is brought to a size; None: as the set")
@@ -198,7 +200,9 @@ class Recipe(Value):
     def keys(self) -> tuple[str, ...]:
         """Keys of every master it may have: the table's, and the own scalars that it holds or that its files are read as."""
         read = [key for source in self.sources.values() for key in source.reads.values()]
-        return tuple(dict.fromkeys([*MASTERS, *(key for key in (*self.masters, *read) if key not in QUANTITIES)]))
+        usual = (key for key in MASTERS if not quantity(key).is_seldom)
+        held = (key for key in (*self.masters, *read) if key not in QUANTITIES or quantity(key).is_seldom)
+        return tuple(dict.fromkeys([*usual, *held]))
 
     def node_of(self, master: str) -> tuple[str, Node] | None:
         """Name and node that makes ``master``, or None when it is given or absent."""

@@ -100,7 +100,7 @@ def _not_alone(master: str, rows: list[Choice]) -> list[Choice]:
 
 def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[str, str, bool]]:
     """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now."""
-    given = [ref for ref, _ in _given(recipe, master)]
+    given = [] if quantity(master).is_seldom else [ref for ref, _ in _given(recipe, master)]  # nothing suits those
     made = recipe.node_of(master)
     slots = _mix_slots(made[1]) if made is not None else None
     now = made[1].inputs[slots[1]] if made is not None and slots is not None else None

@@ -12,7 +12,7 @@ from ..convert.scales import SCALES
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..quantities import quantity
 from ..raster import FloatArray, Vectors, unit_values
-from ..vectors import rebuild_z, renormalized
+from ..vectors import rebuild_z, renormalized, with_y_up
 from .model import Source
 
 __all__ = ["check_reads", "read_quantity"]
@@ -69,6 +69,8 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
         vectors += np.float32(row.low)
         if vectors.shape[2] == 2:
             vectors = np.concatenate([vectors, rebuild_z(vectors[..., 0], vectors[..., 1])[..., None]], -1)
+        if key == "object_normal":
+            return with_y_up(vectors) if source.object_up == "z" else vectors
         return _upright(vectors, source) if key == "normal" else vectors
     gray = _gray(group)
     if (low, high) != (0, 1):

@@ -75,7 +75,8 @@ def board_of(target: Target) -> Board:
     [('R', 'occlusion'), ('G', 'roughness'), ('B', 'metallic')]
     """
     carried = target.masters()
-    keys = dict.fromkeys([*MASTERS, *carried])  # a target may carry scalars of one's own
+    usual = (key for key in MASTERS if not quantity(key).is_seldom)
+    keys = dict.fromkeys([*usual, *carried])  # a target may carry scalars of one's own
     rows = [BoardRow(key=k, title=quantity(k).title, plain=quantity(k).plain, carried=k in carried) for k in keys]
     return Board(
         key=target.key,

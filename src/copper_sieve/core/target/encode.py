@@ -59,7 +59,13 @@ def _feed(target: Target, channel: Channel) -> Feed:
         gain, shift = -gain, 1 - shift
     low, high = channel.range
     component = -1 if channel.component == "luminance" else row.components.index(channel.component)
+    if source == "object_normal" and target.object_up == "z":
+        component, sign = _Z_UP[component]
+        gain *= sign
     return Feed(source, component, gain * (high - low), low + shift * (high - low))
+
+
+_Z_UP = ((0, 1.0), (2, -1.0), (1, 1.0))  # x, y and z of a file whose z points up, by components of ours and their sign
 
 
 def component_of(values: FloatArray, component: int) -> FloatArray:

@@ -167,6 +167,8 @@ def _file(target: Target, file: TargetFile, handed: Handed, claims: list[Claim])
 
 
 def _normal(target: Target, file: TargetFile, claims: list[Claim]) -> Iterator[str]:
+    if "object_normal" in file.masters():
+        yield f"It is a normal map in object space, {target.object_up} up: do not read it as one in tangent space."
     if "normal" not in file.masters():
         return
     claims.append(Claim("green", file.role, {"green": target.green}))

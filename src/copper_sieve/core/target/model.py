@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from ..errors import TargetInvalid
 from ..quantities import QUANTITIES, Quantity, is_known, quantity
 from ..value import Value
+from ..vectors import Up
 from .documents import DOCUMENTS
 from .formats import FORMATS
 
@@ -194,6 +195,7 @@ class Target(Value):
     changed: str = ""
     workflow: Literal["metallic", "specular"]
     green: Literal["up", "down"]
+    object_up: Up = Field(default="y", description="Which axis of normals in object space points up")
     files: tuple[TargetFile, ...] = Field(min_length=1)
     documents: tuple[Document, ...] = ()
     height: HeightUse = HeightUse()

@@ -66,6 +66,16 @@ export function Corrections({ master, edit }: { master: Master; edit: Edit }) {
               onChange={(way) => edit.keep(told({ sampling: way || null }))}
             />
           </Line>
+          {held === "object_normal" && (
+            <Line label="Up is">
+              <Choice
+                label="Which axis of the file points up"
+                options={optionsOf<"y" | "z">({ y: "y", z: "z" })}
+                value={source.object_up}
+                onChange={(object_up) => edit.keep(told({ object_up }))}
+              />
+            </Line>
+          )}
           {held === "height" && source.depth < 32 && (
             <label className="flex items-center gap-2">
               <input

@@ -174,6 +174,7 @@ export function Intake({ project }: { project: string }) {
     [correct],
   );
   const handleLayers = useCallback(async (row: Row, way: "merged" | "layers") => {
+    setBusy({ left: 1, of: 1 }); // nothing is taken in before its layers are there
     try {
       const layers = way === "layers" ? await layersOf(row.look) : [];
       setRows((now) => {
@@ -183,6 +184,7 @@ export function Intake({ project }: { project: string }) {
     } catch (problem) {
       setProblems([`${row.look.name}: ${(problem as Error).message}`]);
     }
+    setBusy({ left: 0, of: 0 });
   }, []);
   const handleOpen = useCallback(
     (row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))),

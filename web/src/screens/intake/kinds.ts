@@ -9,6 +9,7 @@ export const KINDS = [
   ["shaded_color", "Color with occlusion", ""],
   ["specular", "Specular color", "s"],
   ["normal", "Normal", "n"],
+  ["object_normal", "Normal, object space", ""],
   ["height", "Height", "h"],
   ["roughness", "Roughness", "r"],
   ["gloss", "Gloss", "l"],

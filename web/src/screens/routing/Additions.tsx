@@ -16,6 +16,10 @@ const MAP_WORDS = [
   ["long", "Long words: basecolor"],
   ["short", "Short words: BC"],
 ] as const;
+const UP = [
+  ["y", "Object space: y up"],
+  ["z", "Object space: z up"],
+] as const;
 const GREEN = [
   ["up", "Normals Y+"],
   ["down", "Normals Y−"],
@@ -66,6 +70,16 @@ export function Additions({ target, onChange }: AdditionsProps) {
           value={target.green}
           onChange={(green) => onChange((now) => ({ ...now, green }))}
         />
+        {target.files.some((file) =>
+          Object.values(file.channels).some((channel) => channel?.quantity === "object_normal"),
+        ) && (
+          <Choice
+            label="Which axis of objects points up"
+            options={UP}
+            value={target.object_up}
+            onChange={(object_up) => onChange((now) => ({ ...now, object_up }))}
+          />
+        )}
       </div>
       {target.documents.length > 0 && (
         <ul aria-label="Documents" className="mt-2 flex flex-wrap items-center gap-2 text-sm">
