@@ -2,11 +2,13 @@
 
 import sys
 import tempfile
-from pathlib import Path
+from pathlib import Path, PurePath
 
 import cv2
 import numpy as np
+from PIL import Image
 from playwright.sync_api import Locator, Page, sync_playwright
+from psd_tools import PSDImage
 
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
@@ -112,6 +114,37 @@ def place(page: Page) -> None:
         page.get_by_role("link", name="Returned satin").wait_for(state="detached")
 
 
+def given(page: Page) -> None:
+    """A made-up layered document in Intake, and on the bench its normals, twice as strong as they came."""
+    with tempfile.TemporaryDirectory() as name:
+        path, document = Path(name) / "Painted satin.psd", PSDImage.new("RGB", (512, 512))
+        for file in next(m for m in MATERIALS if m.name == "Quilted satin").files(512):
+            codes = file.codes if file.codes.dtype == np.uint8 else (file.codes // 257).astype(np.uint8)
+            layer = PurePath(file.name).stem.rpartition("_")[2]
+            document.create_pixel_layer(Image.fromarray(codes).convert("RGBA"), name=layer)
+        document.save(path)
+        page.get_by_label("Choose files").set_input_files(path)
+        page.get_by_role("button", name="Take in 1 set").wait_for()
+        page.wait_for_function("!document.querySelector('progress')")
+        shoot(page, "intake-layers", 5)
+        page.get_by_role("button", name="Take in 1 set").click()
+        page.wait_for_function(READY)
+        page.get_by_role("button", name="Normal given").click()
+        page.get_by_role("button", name="Corrections").click()
+        strength = page.get_by_label("Strength, number")
+        strength.fill("2")
+        strength.press("Enter")
+        page.get_by_role("button", name="Corrections (1)").wait_for()
+        page.wait_for_load_state("networkidle")
+        page.keyboard.press("c")
+        page.wait_for_function(READY)
+        shoot(page, "bench-corrections", 5)
+        page.keyboard.press("c")
+        page.keyboard.press("1")
+        page.get_by_role("button", name="Take Painted satin off the tray").click()
+        page.get_by_role("link", name="Painted satin").wait_for(state="detached")
+
+
 def scene(page: Page) -> None:
     """The gong on a ground before balls of metal, then the lace with its holes before a checker; the bench is left as it was."""
     page.get_by_role("button", name="Scene").click()
@@ -207,6 +240,8 @@ def main(address: str) -> None:
         intake(page)
         page.reload()
         place(page)
+        page.keyboard.press("2")
+        given(page)
         page.keyboard.press("5")
         for name in ("Quilted satin", "Chunky knit", "Game engine, O·R·M", "glTF"):
             page.locator("aside").get_by_role("checkbox", name=name).check()

@@ -8,9 +8,11 @@ import os
 import re
 import struct
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -226,8 +228,9 @@ def _exr(content: bytes, name: str) -> Picture:
     return exr_planes(content, name, 0, None)
 
 
-def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | None) -> Picture:
-    """Channels of one part of an EXR, in the order wanted; None for the color or gray that it is seen as."""
+@contextmanager
+def opened_exr(content: bytes) -> Iterator[Any]:
+    """The library's reader of an EXR in memory. Raises ValueError with its reason."""
     import OpenImageIO as oiio  # loads slowly and is seldom needed
 
     with tempfile.NamedTemporaryFile(suffix=".exr") as copy:  # the library reads by path only
@@ -237,21 +240,29 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
         if file is None:
             raise ValueError(oiio.geterror().replace(copy.name, "the file"))
         try:
-            file.seek_subimage(part, 0)
-            spec = file.spec()
-            check_size(name, spec.width, spec.height)
-            names = list(spec.channelnames)
-            chosen = wanted or next((letters for letters in ("RGBA", "RGB", "Y") if set(letters) <= set(names)), None)
-            if chosen is None:
-                raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y, or take its layers.")
-            stored = str(spec.format)
-            if stored not in ("half", "float"):
-                raise UnsupportedImage(f"{name}: stores {stored} numbers; expected half or float.")
-            codes = file.read_image(part, 0, 0, len(names), stored)
-            if codes is None:
-                raise ValueError(file.geterror().replace(copy.name, "the file"))
+            yield file
+        except ValueError as problem:
+            raise ValueError(str(problem).replace(copy.name, "the file")) from problem
         finally:
             file.close()
+
+
+def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | None) -> Picture:
+    """Channels of one part of an EXR, in the order wanted; None for the color or gray that it is seen as."""
+    with opened_exr(content) as file:
+        file.seek_subimage(part, 0)
+        spec = file.spec()
+        check_size(name, spec.width, spec.height)
+        names = list(spec.channelnames)
+        chosen = wanted or next((letters for letters in ("RGBA", "RGB", "Y") if set(letters) <= set(names)), None)
+        if chosen is None:
+            raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y, or take its layers.")
+        stored = str(spec.format)
+        if stored not in ("half", "float"):
+            raise UnsupportedImage(f"{name}: stores {stored} numbers; expected half or float.")
+        codes = file.read_image(part, 0, 0, len(names), stored)
+        if codes is None:
+            raise ValueError(file.geterror())
     planes = codes[..., [names.index(letter) for letter in chosen]]
     return _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
 

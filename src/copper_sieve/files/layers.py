@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import tempfile
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -13,7 +12,7 @@ import tifffile
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError, UnsupportedImage
 from ..core.raster import MAX_TEXELS
-from .decoding import exr_planes, tiff_page
+from .decoding import exr_planes, opened_exr, tiff_page
 from .document import DOCUMENT_MARK, document_layers, document_names
 from .picture import Picture
 
@@ -152,23 +151,13 @@ _GROUPS = ("RGBA", "RGB", "Y", "XYZ", "A")  # what the channels of one group may
 
 def _exr_groups(content: bytes) -> dict[str, tuple[int, list[str], str]]:
     """By a group's name: which part of the file, its channels in the order they are wanted, and their letters."""
-    import OpenImageIO as oiio
-
     found: dict[str, tuple[int, list[str], str]] = {}
-    with tempfile.NamedTemporaryFile(suffix=".exr") as copy:
-        copy.write(content)
-        copy.flush()
-        file = oiio.ImageInput.open(copy.name)
-        if file is None:
-            raise ValueError(oiio.geterror().replace(copy.name, "the file"))
-        try:
-            part = 0
-            while file.seek_subimage(part, 0) and part < 4 * MAX_LAYERS:
-                spec = file.spec()
-                _gather(found, part, str(spec.getattribute("oiio:subimagename") or ""), list(spec.channelnames))
-                part += 1
-        finally:
-            file.close()
+    with opened_exr(content) as file:
+        part = 0
+        while file.seek_subimage(part, 0) and part < 4 * MAX_LAYERS:
+            spec = file.spec()
+            _gather(found, part, str(spec.getattribute("oiio:subimagename") or ""), list(spec.channelnames))
+            part += 1
     return found
 
 

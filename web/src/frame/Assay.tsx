@@ -1,7 +1,7 @@
 import { Popover } from "radix-ui";
 import { Link } from "react-router";
 import { useAssay, useFix, useSets } from "../api/queries";
-import { FindingLine, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
+import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 
 type AssayProps = {
   project: string;
@@ -67,16 +67,7 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
                   {row.set.name}
                 </Link>
                 <FindingLine finding={row.finding} />
-                {row.fix && (
-                  <button
-                    type="button"
-                    className="button"
-                    disabled={fix.isPending}
-                    onClick={() => fix.mutate(row)}
-                  >
-                    {row.fix}
-                  </button>
-                )}
+                <FixButton title={row.fix} disabled={fix.isPending} onFix={() => fix.mutate(row)} />
               </div>
             ))}
           </Popover.Content>

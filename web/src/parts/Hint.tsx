@@ -26,9 +26,10 @@ export function Hint({ says, children }: HintProps) {
   );
 }
 
-/** A list that closes gives the focus back; that is no question. */
+/** A list that closes gives the focus back, and who writes in a field has read on: no questions. */
 function openByKeyboardOnly(event: React.FocusEvent) {
-  if (!event.target.matches(":focus-visible")) event.preventDefault();
+  const isWriting = event.target.matches("input:not([type=checkbox]), textarea");
+  if (isWriting || !event.target.matches(":focus-visible")) event.preventDefault();
 }
 
 /** Around everything that has hints: the second one shows at once. */

@@ -45,3 +45,22 @@ export function Problem({ error }: { error: Error | null | undefined }) {
     </p>
   ) : null;
 }
+
+/** What one press does about a finding, where there is such a press. */
+export function FixButton({
+  title,
+  disabled,
+  onFix,
+}: {
+  title: string | null;
+  disabled: boolean;
+  onFix: () => void;
+}) {
+  return (
+    title && (
+      <button type="button" className="button" disabled={disabled} onClick={onFix}>
+        {title}
+      </button>
+    )
+  );
+}

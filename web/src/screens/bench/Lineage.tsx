@@ -1,7 +1,7 @@
 import { memo, useState } from "react";
 import { api, type Operation, settled, type TextureSet } from "../../api/client";
 import { useAssay, useFix, useSetChange } from "../../api/queries";
-import { FindingLine, Problem } from "../../parts/grades";
+import { FindingLine, FixButton, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { NumberControl } from "../../parts/NumberControl";
 import { sure } from "../../parts/sure";
@@ -211,16 +211,7 @@ function FoundHere({ project, set, onChoose }: Pick<LineageProps, "project" | "s
                   {marked?.finding === row.finding.id ? "Hide where" : "Show where"}
                 </button>
               )}
-              {row.fix && (
-                <button
-                  type="button"
-                  className="button"
-                  disabled={fix.isPending}
-                  onClick={() => fix.mutate(row)}
-                >
-                  {row.fix}
-                </button>
-              )}
+              <FixButton title={row.fix} disabled={fix.isPending} onFix={() => fix.mutate(row)} />
             </span>
           </div>
         ))}

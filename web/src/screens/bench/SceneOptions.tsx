@@ -203,7 +203,7 @@ function Range({ label, unit, low, high, step, value, onChange }: RangeProps) {
         max={high}
         step={step}
         value={value}
-        className="min-w-0 grow"
+        className="w-0 min-w-0 grow"
         onChange={(e) => onChange(Number(e.target.value))}
       />
       <span className="w-[68px] shrink-0 text-right text-ink2">

@@ -116,7 +116,7 @@ function Card({
             src={`/api/sets/${set.id}/swatch?head=${set.head}`}
             className="size-full object-cover"
           />
-          <i className="absolute right-0 bottom-0 border-[9px] border-sheet border-r-paper border-b-paper" />
+          <i className="absolute right-0 bottom-0 border-[9px] border-hair border-r-paper border-b-paper" />
         </div>
         <p className="mt-1.5 flex items-baseline justify-between gap-2">
           <b className="truncate font-semibold">{set.name}</b>
