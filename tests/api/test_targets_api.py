@@ -129,7 +129,7 @@ def test_a_delivery_is_planned_smaller_and_without_what_nobody_wants(client):
     request = {"sets": [made["id"]], "targets": ["gltf"], "size": 32, "unwanted": unwanted}
     files = {f["role"]: f for f in client.post(f"/api/projects/{project}/plans", json=request).json()[0]["files"]}
     assert files["orm"]["left_out"] == files["whole"]["left_out"] == "unwanted" and files["normal"]["left_out"] is None
-    assert (files["normal"]["width"], files["document"]["title"]) == (32, "Wears 2 images on a plane")
+    assert (files["normal"]["width"], files["document"]["title"]) == (32, "Shows 2 images on a plane")
     every = [{"set": made["id"], "target": "gltf", "role": role} for role in files]
     refused = client.post(f"/api/projects/{project}/deliveries", json={**request, "unwanted": every})
     assert refused.status_code == 422 and "at least one of their files" in refused.json()["detail"]

@@ -61,9 +61,9 @@ _PREVIEW = {
 }
 _WEB, _OFFLINE = ("png", "jpeg"), ("png", "exr", "exr-tiled", "tga", "jpeg")
 _ROWS = (
-    DocumentKind("gltf", ".gltf", "Wears {} images on a plane", _GLTF, _WEB, is_fixed=True),
-    DocumentKind("glb", ".glb", "Holds {} images and a plane that wears them", _GLTF, _WEB, is_fixed=True),
+    DocumentKind("gltf", ".gltf", "Shows {} images on a plane", _GLTF, _WEB, is_fixed=True),
+    DocumentKind("glb", ".glb", "Holds {} images and a plane that shows them", _GLTF, _WEB, is_fixed=True),
     DocumentKind("materialx", ".mtlx", "Wires {} images", _OPENPBR, (*_OFFLINE, "tiff"), is_fixed=False, green=None),
-    DocumentKind("usd", ".usda", "Wears {} images on a plane", _PREVIEW, _OFFLINE, is_fixed=False),
+    DocumentKind("usd", ".usda", "Shows {} images on a plane", _PREVIEW, _OFFLINE, is_fixed=False),
 )
 DOCUMENTS = MappingProxyType({row.key: row for row in _ROWS})

@@ -183,7 +183,7 @@ export const FileRow = memo(function FileRow({
             <FindingLine key={f.text} finding={f} />
           ))}
         </td>
-        <td className="pr-0">
+        <td className="pr-1.5">
           <button
             type="button"
             className="button w-[26px] justify-center px-0"

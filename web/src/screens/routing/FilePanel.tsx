@@ -76,7 +76,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
       <Line label="Map word" says={meaning("map word")}>
         <TypedField
           label="Map word"
-          className="w-full"
+          className="w-0 min-w-0 grow"
           value={file.word}
           onDone={(word) => change({ word })}
         />
