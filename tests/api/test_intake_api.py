@@ -128,3 +128,55 @@ def test_two_sources_in_one_zip_are_each_read_in_their_own_ways(client):
     }  # fmt: skip
     for name in ("Mill", "Loom"):
         client.delete(f"/api/profiles/{name}")
+
+
+def test_files_are_told_where_they_go_among_the_others(client):
+    same = {"sha256": "0" * 64, "set_name": "silk", "width": 64, "height": 64, "kind": "roughness"}
+    files = [
+        same | {"name": "silk_R.1001.png", "reads": {"L": "roughness"}, "quality": [0, 1, -8]},
+        same | {"name": "silk_R.1002.png", "reads": {"L": "roughness"}, "quality": [0, 1, -8]},
+        same | {"name": "silk_gloss.1001.jpg", "sha256": "1" * 64, "reads": {"L": "gloss"}, "quality": [1, 1, -8]},
+        same | {"name": "Silk-B.png", "set_name": "Silk", "kind": "base_color", "reads": {"RGB": "base_color"}, "width": 32},
+        same | {"name": "other.png", "set_name": "mine", "is_set_told": True},
+    ]
+    rows = client.post("/api/arrangements", json={"files": files}).json()
+    assert [row["set_name"] for row in rows] == ["silk", "silk", "silk", "silk", "mine"]
+    assert [(row["tile"], row["head"]) for row in rows[:2]] == [(1001, None), (1002, 0)]
+    assert rows[2]["rival"] == {"name": "silk_R.1001.png", "keys": ["gloss"], "relation": "worse"} and rows[2]["reads"] == {}
+    assert rows[0]["misfit"] == {"differs": "shape", "width": 32, "height": 64} and rows[3]["misfit"] is None
+
+
+def tiled_set(client, name: str) -> dict:
+    """A set of two tiles, the second to the right of the first and brighter."""
+    looks = {
+        tile: dropped(client, f"{name}_basecolor.{tile}.png", np.full((32, 32, 3), tile - 951, np.uint8)) for tile in (1001, 1002)
+    }
+    one = entry(looks[1001]) | {"tile": 1001, "beside": {"1002": {k: looks[1002][k] for k in ("sha256", "name")}}}
+    return client.post(f"{PROJECT}/sets", json={"name": name, "entries": [one]}).json()
+
+
+def test_tiles_are_seen_one_by_one_or_laid_out(client):
+    made = tiled_set(client, "poncho")
+    assert made["tiles"] == [1001, 1002]
+
+    def seen(**asked):
+        body = {"view": "t", "seq": 1, "recipe": made["recipe"], "wanted": "base_color", "size": 64, **asked}
+        answer = client.post("/api/previews", json=body)
+        size = (int(answer.headers["x-height"]), int(answer.headers["x-width"]))
+        return np.frombuffer(answer.content, np.uint8).reshape(*size, 4)
+
+    np.testing.assert_array_equal(np.unique(seen(tile=1002)[..., 0]), [51])
+    whole = seen(tile="all")
+    assert whole.shape == (32, 64, 4) and whole[0, 0, 0] == 50 and whole[0, -1, 0] == 51
+    probe = client.post("/api/probes", json={"recipe": made["recipe"], "x": 0.75, "y": 0.5, "tile": "all"}).json()
+    assert (probe["tile"], probe["x"], probe["codes"]["base_color"]) == (1002, 16, "#333333")
+    wrong = client.post("/api/probes", json={"recipe": made["recipe"], "x": 0, "y": 0, "tile": 1003})
+    assert wrong.status_code == 404 and "1001, 1002" in wrong.json()["detail"]
+
+
+def test_files_of_every_tile_are_kept_as_long_as_the_set(client):
+    made = tiled_set(client, "shawl")
+    gone = made["recipe"]["sources"]["s1"]["beside"]["1002"] | {"sha256": "e" * 64}
+    recipe = made["recipe"] | {"sources": {"s1": made["recipe"]["sources"]["s1"] | {"beside": {"1002": gone}}}}
+    refused = client.put(f"/api/sets/{made['id']}/recipe", json={"expects": made["head"], "recipe": recipe})
+    assert refused.status_code == 422 and "shawl_basecolor.1002.png is not among" in refused.json()["detail"]

@@ -68,7 +68,11 @@ REFUSED = {
     "a gray in the axes of normals": {"reads": {"RG": "roughness"}},
     "a span of channels that are not read": {"reads": {"R": "roughness"}, "spans": {"G": (1, 0)}},
     "a span without length": {"reads": {"R": "roughness"}, "spans": {"R": (0.5, 0.5)}},
-    "a tile": {"reads": {"RGB": "normal"}, "tile": 1001},
+    "a tile before the first": {"reads": {"RGB": "normal"}, "tile": 1000},
+    "tiles beside none": {
+        "reads": {"RGB": "normal"},
+        "beside": {1002: {"sha256": "0" * 64, "name": "b", "width": 1, "height": 1}},
+    },
 }
 
 

@@ -29,7 +29,7 @@ def a_set(files: list[DemoFile], rise: float) -> tuple[Recipe, dict[str, bytes]]
 def assayed(recipe: Recipe, contents: dict[str, bytes]) -> dict[str, str]:
     """Grades by id."""
     load = lambda source: load_codes(source, lambda sha256: contents[sha256])  # noqa: E731
-    return {f.id: f.grade for f in assay_set(Evaluation(recipe, None, load, Cache(1 << 30)))}
+    return {f.id: f.grade for _, f in assay_set(Evaluation(recipe, None, load, Cache(1 << 30)))}
 
 
 @pytest.mark.parametrize("material", MATERIALS, ids=lambda m: m.name)

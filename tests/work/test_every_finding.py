@@ -11,7 +11,7 @@ import pytest
 import tifffile
 from PIL import Image, ImageCms
 
-from copper_sieve.core.checks import files, plan, recipe, target
+from copper_sieve.core.checks import files, plan, recipe, target, tiles
 from copper_sieve.core.checks.fixes import FIXES, mended
 from copper_sieve.core.checks.maps import undetermined
 from copper_sieve.core.checks.project import density_finding
@@ -99,6 +99,15 @@ def intake(**maps: Pixels) -> Found:
 
 def on_set(**told) -> Found:
     return lambda: {f.id for check in (*recipe.CHECKS, *recipe.PLANNED_TOO) for f in check(of_set(**told))}
+
+
+def tiled(*roughness: int) -> Found:
+    """A set of two tiles, whose roughness has files for some of them."""
+    files = [(f"tulle_basecolor.{tile}.png", COLOR) for tile in (1001, 1002)]
+    files += [(f"tulle_roughness.{tile}.png", GRAY) for tile in roughness]
+    made, _ = recipe_for(look_at_bytes(bytes_of(pixels), name) for name, pixels in files)
+    assert made is not None
+    return lambda: {f.id for check in tiles.CHECKS for f in check(Evaluation(made, None, lambda source: COLOR, Cache(1 << 20)))}
 
 
 def on_maps(**told) -> Found:
@@ -259,6 +268,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "rise-measurable": (on_set(**TWO), on_set(**TWO, change=facts(rise_from="measured"))),
     "rise-asked": (on_set(**{**TWO, "normal": normal_from_height(SPECKS, 0.05) * 0.5 + 0.5}), on_set(**TWO)),
     "size-differs": (on_set(basecolor=COLOR, roughness=GRAY[::2, ::2]), on_set(**SQUARE)),
+    "tile-missing": (tiled(1001), tiled(1001, 1002)),
     "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),

@@ -48,9 +48,38 @@ def test_two_libraries_and_a_folder_per_material_stay_apart(tmp_path):
     }  # fmt: skip
 
 
-def test_tiles_become_sets_of_their_own(tmp_path):
-    files = {"satin_basecolor.1001.png": COLOR, "satin_basecolor.1002.png": 255 - COLOR, "satin_normal.1001.png": NORMAL}
-    assert set(grouped(tmp_path, files)) == {"satin 1001", "satin 1002"}
+def recipe_of(folder: Path, files: dict[str, np.ndarray | bytes]):
+    return recipe_for(g.looked for g in laid_out(folder, files))
+
+
+def test_tiles_of_one_name_are_one_set(tmp_path):
+    files = {"satin_basecolor.1001.png": COLOR, "satin_basecolor.1012.png": 255 - COLOR, "satin_normal.1001.png": NORMAL}
+    assert set(grouped(tmp_path, files)) == {"satin"}
+    recipe, findings = recipe_of(tmp_path, {"satin_grain.png": GRAY})
+    assert recipe is not None and recipe.tiles == (1001, 1012) and not findings
+    tiles = {source.name: source.tiles for source in recipe.sources.values()}
+    assert tiles == {"satin_basecolor.1001.png": (1001, 1012), "satin_normal.1001.png": (1001,)}
+    assert recipe.facts.edges.x == recipe.facts.edges.y == "mirror"  # an atlas does not repeat
+
+
+def test_one_number_alone_is_no_tile(tmp_path):
+    recipe, _ = recipe_of(tmp_path, {"satin_basecolor_1024.png": COLOR, "satin_normal_1024.png": NORMAL})
+    assert recipe is not None and recipe.tiles == ()
+
+
+def test_a_tile_that_is_there_twice_is_told(tmp_path):
+    files = {"satin_basecolor.1001.png": COLOR, "satin_basecolor.1002.png": 255 - COLOR, "old/satin_basecolor.1002.png": COLOR}
+    looked = [g.looked for g in laid_out(tmp_path, {f"all/{name}": content for name, content in files.items()})]
+    recipe, findings = recipe_for(looked)
+    assert recipe is not None and recipe.tiles == (1001, 1002)
+    assert [f.id for f in findings] == ["copy-left-out"]
+
+
+def test_a_number_beyond_the_tiles_makes_a_file_of_its_own(tmp_path):
+    files = {"satin_basecolor.1001.png": COLOR, "satin_basecolor.1002.png": COLOR, "satin_basecolor.2001.png": 255 - COLOR}
+    assert grouped(tmp_path, files) == {"satin": set(files)}
+    recipe, findings = recipe_of(tmp_path, {})
+    assert recipe is None and [f.id for f in findings] == ["rival-maps"]
 
 
 def test_three_normals_the_same_one_twice_and_a_worse_one(tmp_path):

@@ -44,6 +44,7 @@ def set_answer(row: SetRow) -> TextureSet:
         can_undo=row.parent is not None,
         can_redo=row.next is not None,
         masters=[_master(row.recipe, key) for key in row.recipe.keys],
+        tiles=list(row.recipe.tiles),
     )
 
 
@@ -55,7 +56,7 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         plain=what.plain,
         origin=origin_of(recipe, key),
         parent=recipe.parent_of(key),
-        source=source[1].name if source is not None else None,
+        source=source[1].said if source is not None else None,
         given=_given(recipe, key),
         node=made[0] if made else None,
         op=made[1].op if made else None,
@@ -75,7 +76,7 @@ def _given(recipe: Recipe, key: str) -> GivenMap | None:
         return None
     row = quantity(str(ref.part))
     kind = correction_of(quantity(row.master or row.key))
-    return GivenMap(source=ref.name, file=recipe.sources[ref.name].name, held=row.key, correction=kind)
+    return GivenMap(source=ref.name, file=recipe.sources[ref.name].said, held=row.key, correction=kind)
 
 
 def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:

@@ -106,6 +106,7 @@ class TextureSet(_Out):
     can_undo: bool
     can_redo: bool
     masters: list[MasterRow]
+    tiles: list[int] = Field(default=[], description="UDIM numbers, in order; none for a set that is not in tiles")
 
 
 class FileLook(_Out):
@@ -114,6 +115,7 @@ class FileLook(_Out):
     sha256: str
     name: str
     set_name: str
+    folder: str = ""
     bytes: int
     readable: bool
     width: int | None = None
@@ -149,6 +151,64 @@ class QuantityRow(_Out):
     channels: int
 
 
+class OfferedRow(_In):
+    """A file that could be read, as it stands: what of it decides where it goes."""
+
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    name: str
+    set_name: str
+    is_set_told: bool = Field(default=False, description="Whether a person said the set's name")
+    folder: str = ""
+    kind: str = "unknown"
+    reads: dict[str, str] = Field(default={}, description="Empty where nothing of it is taken")
+    confidence: float = 0
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+    quality: list[int] = []
+    is_named: bool = True
+    is_constant: bool = False
+    is_fitted: bool = Field(default=False, description="Whether somebody said how it fits its set's shape")
+
+
+class ArrangeRequest(_In):
+    files: list[OfferedRow] = Field(max_length=20_000)
+
+
+class RivalRow(_Out):
+    """The better file that gives some of a file's maps."""
+
+    name: str
+    keys: list[str]
+    relation: Literal["copy", "worse", "rival"]
+
+
+class MisfitRow(_Out):
+    """How a file differs from its set, whose size this is."""
+
+    differs: Literal["size", "shape"]
+    width: int
+    height: int
+
+
+class ArrangedRow(_Out):
+    """Where one file goes. ``head`` counts the files that were sent: the one of the first tile of the same map."""
+
+    set_name: str
+    reads: dict[str, str] = Field(description="What is left for it to give")
+    rival: RivalRow | None
+    misfit: MisfitRow | None
+    tile: int | None
+    head: int | None
+
+
+class IntakeTile(_In):
+    """The file of one more tile of a map."""
+
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    name: str
+    place: str | None = None
+
+
 class IntakeEntry(_In):
     """One file as the person agreed to it."""
 
@@ -161,6 +221,8 @@ class IntakeEntry(_In):
     tiles: tuple[bool, bool] | None = Field(default=None, description="Left out: looked at anew")
     fit: Literal["crop", "stretch"] | None = Field(default=None, description="How it is brought to the set's shape")
     place: str | None = None
+    tile: int | None = Field(default=None, description="Its UDIM number in a set of tiles")
+    beside: dict[int, IntakeTile] = Field(default={}, description="The files of the map's other tiles by their numbers")
 
 
 class FolderRow(_Out):
@@ -252,6 +314,7 @@ class AssayRow(_Out):
 
     finding: Finding
     fix: str | None
+    tile: int | None = Field(default=None, description="The first tile that it was found on, of a set in tiles")
 
 
 class DensityRow(AssayRow):
@@ -391,6 +454,9 @@ class Region(_In):
         return self.x, self.y, self.width, self.height
 
 
+TileChoice = int | Literal["all"] | None  # of a set in tiles: one, all laid out as their numbers say; None: the first
+
+
 class PreviewRequest(_In):
     view: str
     seq: int
@@ -399,6 +465,7 @@ class PreviewRequest(_In):
     size: int = Field(default=1024, ge=1, le=8192, description="Longer side in px")
     region: Region | None = Field(default=None, description="Only these texels of a master at that size")
     target: str | None = Field(default=None, description="As this target would see it: its files are written and read back")
+    tile: TileChoice = None
 
 
 class ChannelDifference(_Out):
@@ -414,6 +481,7 @@ class ProbeRequest(_In):
     x: float = Field(ge=0, lt=1, description="Share of the width")
     y: float = Field(ge=0, lt=1, description="Share of the height, from the top")
     size: int = Field(default=1024, ge=1, le=4096)
+    tile: TileChoice = None
 
 
 class ProbeAnswer(_Out):
@@ -421,6 +489,7 @@ class ProbeAnswer(_Out):
     y: int
     masters: dict[str, list[float]] = Field(description="Decoded: linear light, unit vectors, natural ranges")
     codes: dict[str, str] = Field(description="Colors as sRGB codes, #RRGGBB")
+    tile: int | None = Field(default=None, description="The tile that the texel is of; none of the masters where there is none")
 
 
 class Unwanted(_In):

@@ -69,13 +69,13 @@ class Spectrum:
 
     def frequencies(self) -> tuple[np.ndarray, np.ndarray]:
         """Frequencies per axis in cycles per *width of the map*, shapes (columns,) and (rows,)."""
-        width, height = self.size.width, self.size.height
+        width, height, unit = self.size.width, self.size.height, self.edges.width(self.size.width)
         fx = fft.rfftfreq(width) if self.edges.x == "wrap" else np.arange(width) / (2 * width)
         if self.edges.y == "mirror":
             fy = np.arange(height) / (2 * height)
         else:  # the half axis of the real transform is x when x wraps, else y
             fy = fft.fftfreq(height) if self.edges.x == "wrap" else fft.rfftfreq(height)
-        return fx * width, fy * width
+        return fx * unit, fy * unit
 
     def filtered(self, transfer: np.ndarray) -> FloatArray:
         """Return the map whose frequencies are multiplied by ``transfer``, shape (rows, columns)."""
@@ -148,7 +148,7 @@ def guided(values: FloatArray, radius: float, tolerance: float, edges: Edges | E
     ``radius`` is a share of the width; differences well under ``tolerance`` (map units) are smoothed away.
     """
     edges = edges_of(edges)
-    texels = min(round(radius * values.shape[1]), *values.shape)
+    texels = min(round(radius * edges.width(values.shape[1])), *values.shape)
     if texels < 1:
         return values
     gain, bias = np.empty_like(values), np.empty_like(values)

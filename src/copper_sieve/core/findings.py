@@ -46,6 +46,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "stop",
             "{file} is {width} × {height} px, another shape than the set ({set_width} × {set_height}). Crop it or bring another.",
         ),
+        "tile-missing": (
+            "look",
+            "{file}: none for {tiles}. What comes of it is left out there. Bring the file, or go on without.",
+        ),
         "size-differs": (
             "look",
             "{file} is {width} × {height} px; it is resized to the set's {set_width} × {set_height}.",

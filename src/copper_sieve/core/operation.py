@@ -7,7 +7,7 @@ have, the keys of the cache, the sentence of a step, the controls on screen and 
 from __future__ import annotations
 
 import inspect
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any, Literal
@@ -23,6 +23,7 @@ __all__ = [
     "Operation",
     "Part",
     "Slot",
+    "USUAL_REACH",
     "any_gray",
     "given",
     "mask",
@@ -32,7 +33,10 @@ __all__ = [
     "takes_cancel",
 ]
 
-Fact = Literal["rise", "edges", "size"]  # of the set; ``size`` is the one that is computed at
+# Of the set; ``size`` is the one that is computed at, ``tiles`` the numbers of the tiles that lie one below the other in what
+# is measured of a whole set in tiles, none where there are no tiles.
+Fact = Literal["rise", "edges", "size", "tiles"]
+USUAL_REACH = 1 / 16  # of the width: what an operation that reads a neighborhood sees of the tiles that touch
 # What feeds a slot: the set's master; a file that is read as exactly that; the master as its file gives it, whatever is made
 # of it since; a gray of a person's own, else the opacity; whatever a person mixes in; a gray that limits.
 Feed = Literal["master", "file", "given", "gray", "mixed", "mask"]
@@ -89,6 +93,10 @@ def _always(params: Any) -> bool:
     return True
 
 
+def _usual_reach(params: Any) -> float:
+    return USUAL_REACH
+
+
 @dataclass(frozen=True)
 class Part:
     """A result on the way, kept between the moves of a control and shared by all operations that name it.
@@ -103,7 +111,9 @@ class Part:
     of: tuple[str | Part, ...]
     by: tuple[str, ...] = ()
     facts: tuple[Fact, ...] = ()
-    is_measured: bool = False  # of the whole picture, at the working size, so that every size agrees
+    is_measured: bool = False  # of the whole picture, at the working size, so that every size agrees; over all tiles
+    is_of_tile: bool = False  # of each tile by itself where it is measured, as it is a map and no statistic
+    merge: Callable[[Sequence[Any]], Any] | None = None  # brings together what was made of each tile
     is_needed: Callable[[Any], bool] = _always  # by these parameters; else None stands in its place
     is_kept: bool = True
 
@@ -126,6 +136,9 @@ class Operation:
 
     ``number`` counts how the formula, or a default, has changed. ``older`` holds the ways before: the ones that are still
     there as operations of their own with ``was``, the name they go by now, and the ones that are gone.
+
+    ``reach`` says how far around a texel it looks with these parameters, as a share of the width; asked only where it depends
+    on the edges, as only then it looks around at all.
     """
 
     key: str
@@ -140,6 +153,7 @@ class Operation:
     number: int = 1
     was: str = ""
     older: tuple[Operation | Gone, ...] = ()
+    reach: Callable[[Any], float] = _usual_reach
 
     def __post_init__(self) -> None:
         unknown = {name for name in self._named() if name not in {slot.key for slot in self.slots}}
@@ -158,9 +172,9 @@ class Operation:
 
     @property
     def depends_on(self) -> tuple[Fact, ...]:
-        """Every fact of the set that the result depends on, the size apart."""
+        """Every fact of the set that the result depends on, its size and its tiles apart."""
         facts: dict[Fact, None] = dict.fromkeys((*self.facts, *(fact for part in self.parts for fact in part.facts)))
-        return tuple(fact for fact in facts if fact != "size")
+        return tuple(fact for fact in facts if fact not in ("size", "tiles"))
 
     @property
     def reworks_given(self) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Literal
 
@@ -20,6 +20,7 @@ from .target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, fee
 from .target.encode import Feed, fill_value
 from .target.model import Channel, Letter
 from .target.naming import file_name
+from .tiles import FIRST_TILE
 from .value import Told
 
 __all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "in_short", "planned"]
@@ -27,7 +28,7 @@ __all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "in_short", "p
 LeftOut = Literal["unwanted", "nothing", "lacking"]
 # Why a file is left out: a person says so, nothing of the set would be in it, or its table says not to without that map.
 _WHY = MappingProxyType({"unwanted": "left out by you", "nothing": "{lacks}", "lacking": "{lacks}"})
-_FIRST_TILE = 1001
+TILE_PATTERN = "<UDIM>"  # as MaterialX and USD have it
 _NOTHING_WHEN_FLAT = ("opacity", "emissive", "occlusion", "height", "curvature", "reflectance")  # the same as none at all
 _UNASKED = (
     "op:height_from_normal",
@@ -62,11 +63,16 @@ class PlannedChannel(Channel):
 
 
 class PlannedFile(Told):
-    """One file that will be written, or is left out (``left_out``) and ``why``."""
+    """One file that will be written, or is left out (``left_out``) and ``why``.
+
+    In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
+    """
 
     role: str
     title: str
     name: str
+    tile: int | None = None
+    pattern: str | None = None
     kind: Literal["image", "document"]
     left_out: LeftOut | None
     why: str | None = None
@@ -101,6 +107,15 @@ class Plan(Told):
     def stops(self) -> bool:
         return any(f.grade == "stop" for f in self.findings)
 
+    @property
+    def tiles(self) -> tuple[int, ...]:
+        """UDIM numbers of the tiles that it has files of, in order."""
+        return tuple(dict.fromkeys(file.tile for file in self.files if file.tile is not None))
+
+    def of(self, tile: int | None) -> Plan:
+        """The plan of one tile, with what is for all of them."""
+        return self.model_copy(update={"files": tuple(file for file in self.files if file.tile in (None, tile))})
+
 
 def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: str = "", unwanted: Collection[str] = ()) -> Plan:
     """The files of one set for one target at the evaluation's size, without findings. Computes 64 px copies of given masters.
@@ -109,30 +124,42 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
     ----------
     unwanted : roles of files and documents that the person leaves out of this delivery
     """
-    recipe, size = evaluation.recipe, evaluation.size
-    lacking = {key: why for key in target.masters() if (why := _lack(evaluation, key)) is not None}
-    naming = _Naming(target, set_name, project, _tile(recipe))
-    files = [_image(target, file, recipe, lacking, size, naming) for file in target.files]
-    files = [_left_out(file, "unwanted") if file.role in unwanted else file for file in files]
-    written = {file.role for file in files if file.is_written}
-    documents = [_document(document, written, size, naming) for document in target.documents]
-    files += [_left_out(file, "unwanted") if file.role in unwanted else file for file in documents]
+    naming = _Naming(target, set_name, project, None if evaluation.recipe.tiles else _named_tile(evaluation.recipe))
+    each = {one.tile: _images(one, target, replace(naming, number=one.tile), unwanted) for one in evaluation.each}
+    written = {file.role for files in each.values() for file in files if file.is_written}
+    files: list[PlannedFile] = []
+    for tile, images in each.items():
+        own = [d for d in target.documents if tile is not None and not DOCUMENTS[d.kind].holds_tiles]
+        names = replace(naming, number=tile)
+        roles = {file.role for file in images if file.is_written}
+        files += [*images, *(_document(d, roles, evaluation.size, names) for d in own)]
+    whole = [d for d in target.documents if not evaluation.recipe.tiles or DOCUMENTS[d.kind].holds_tiles]
+    files += [_document(d, written, evaluation.size, naming) for d in whole]
+    files = [_left_out(f, "unwanted") if f.role in unwanted and f.kind == "document" else f for f in files]
     return Plan(
         target=target.key,
         target_title=target.title,
         set=set_name,
-        width=size.width,
-        height=size.height,
+        width=evaluation.size.width,
+        height=evaluation.size.height,
         files=tuple(files),
         findings=(),
-        has_holes="opacity" in recipe.masters and _lack(evaluation, "opacity") is None,
+        has_holes=any("opacity" in one.recipe.masters and _lack(one, "opacity") is None for one in evaluation.each),
     )
+
+
+def _images(evaluation: Evaluation, target: Target, naming: _Naming, unwanted: Collection[str]) -> list[PlannedFile]:
+    """The images of a set, or of one of its tiles."""
+    recipe, size = evaluation.recipe, evaluation.size
+    lacking = {key: why for key in target.masters() if (why := _lack(evaluation, key)) is not None}
+    files = [_image(target, file, recipe, lacking, size, naming) for file in target.files]
+    return [_left_out(file, "unwanted") if file.role in unwanted else file for file in files]
 
 
 def in_short(evaluation: Evaluation) -> Evaluation:
     """The same set at the size that planning looks at."""
     longer = min(_SHORT_PX, max(evaluation.size.width, evaluation.size.height))
-    return Evaluation(evaluation.recipe, longer, evaluation.load, evaluation.cache)
+    return evaluation.sized(longer)
 
 
 def _lack(evaluation: Evaluation, key: str) -> str | None:
@@ -154,32 +181,33 @@ def _left_out(file: PlannedFile, state: LeftOut, lacks: str = "") -> PlannedFile
 
 @dataclass(frozen=True)
 class _Naming:
-    """What every name of one plan is filled in with."""
+    """What every name of one plan is filled in with. ``named`` is a UDIM number that a set without tiles came with."""
 
     target: Target
     set_name: str
     project: str
-    tile: str
+    named: str | None
+    number: int | None = None
 
-    def of(self, parts: tuple[str | Token, ...], suffix: str, word: str, size: Size) -> str:
-        return file_name(
-            parts,
-            suffix=suffix,
-            word=word,
-            size=_size_word(size),
-            target=self.target,
-            set_name=self.set_name,
-            project=self.project,
-            tile=self.tile,
-        )
+    def of(self, parts: tuple[str | Token, ...], suffix: str, word: str, size: Size) -> tuple[str, str | None]:
+        """A file's name; and the pattern of its name, where it is that of one tile."""
+        told = {"target": self.target, "set_name": self.set_name, "project": self.project, "size": _size_word(size)}
+        if self.number is None:
+            takes = any(isinstance(part, Token) and part.part == "tile" for part in parts)
+            return file_name(parts, suffix=suffix, word=word, tile=(self.named or "") if takes else "", **told), None
+        name, pattern = (file_name(parts, suffix=suffix, word=word, tile=t, **told) for t in (str(self.number), TILE_PATTERN))
+        return name, pattern
 
 
 def _document(document: Document, written: set[str], size: Size, naming: _Naming) -> PlannedFile:
     wears = sum(role in written for role in set(document.inputs.values()))
+    name, pattern = naming.of(document.name, DOCUMENTS[document.kind].suffix, "", size)
     return PlannedFile(
         role=document.role,
         title=DOCUMENTS[document.kind].says.format(wears),
-        name=naming.of(document.name, DOCUMENTS[document.kind].suffix, "", size),
+        name=name,
+        tile=naming.number,
+        pattern=pattern,
         kind="document",
         left_out=None,
         width=0,
@@ -205,10 +233,13 @@ def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, 
     written = with_letters(file, "".join(c.letter for c in channels))
     own = file_size(target, file, size)
     memory = memory_bytes(written, own)
+    name, pattern = naming.of(file.name, FORMATS[file.format].suffix, file.word, own)
     row = PlannedFile(
         role=file.role,
         title=file.title,
-        name=naming.of(file.name, FORMATS[file.format].suffix, file.word, own),
+        name=name,
+        tile=naming.number,
+        pattern=pattern,
         kind="image",
         left_out=None,
         width=own.width,
@@ -284,7 +315,7 @@ def _size_word(size: Size) -> str:
     return str(size.width) if size.width == size.height else f"{size.width}x{size.height}"
 
 
-def _tile(recipe: Recipe) -> str:
-    """The UDIM number that the set's files came with, or that of the first tile."""
+def _named_tile(recipe: Recipe) -> str:
+    """The UDIM number that a set's files are named with though it is not in tiles, or that of the first tile."""
     found = (tile_of(source.name) for source in recipe.sources.values())
-    return str(next((tile for tile in found if tile is not None), _FIRST_TILE))
+    return str(next((tile for tile in found if tile is not None), FIRST_TILE))

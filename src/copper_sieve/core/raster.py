@@ -16,6 +16,7 @@ __all__ = [
     "MAX_TEXELS",
     "Edge",
     "Edges",
+    "Joined",
     "FloatArray",
     "Sampling",
     "Size",
@@ -44,6 +45,28 @@ class Edges(Value):
 
     x: Edge = "wrap"
     y: Edge = "wrap"
+
+    def width(self, columns: int) -> int:
+        """The width that shares of a width are taken of, of an array that has so many columns."""
+        return columns
+
+
+class Joined(Edges):
+    """The edges of a tile whose array holds texels of the tiles that touch it as well: so many on each side."""
+
+    left: int = 0
+    right: int = 0
+    top: int = 0
+    bottom: int = 0
+
+    def width(self, columns: int) -> int:
+        """The tile's own width."""
+        return columns - self.left - self.right
+
+    def inside(self, values: FloatArray) -> FloatArray:
+        """What of (H, W[, C]) is the tile itself."""
+        rows, columns = values.shape[:2]
+        return np.ascontiguousarray(values[self.top : rows - self.bottom, self.left : columns - self.right])
 
 
 def floats(values: NDArray[Any]) -> FloatArray:

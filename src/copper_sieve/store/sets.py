@@ -177,15 +177,16 @@ def _append(conn: Database, set_id: UUID, parent: int | None, recipe: Recipe, no
 
 def _check_kept(conn: Database, recipe: Recipe) -> None:
     """Every source is a file that was dropped, and has the channels that it is read by."""
-    headers = original_headers(conn, [source.sha256 for source in recipe.sources.values()])
-    missing = sorted(source.name for source in recipe.sources.values() if source.sha256 not in headers)
+    files = [(source, file) for source in recipe.sources.values() for file in source.files]
+    headers = original_headers(conn, [file.sha256 for _, file in files])
+    missing = sorted(file.name for _, file in files if file.sha256 not in headers)
     if missing:
         told = ", ".join(missing)
         raise RecipeInvalid(f"{told} is not among the files that were dropped. Drop it first.", files=told)
-    for source in recipe.sources.values():
-        header = headers[source.sha256]
+    for source, file in files:
+        header = headers[file.sha256]
         if header is not None:
-            check_reads(source.name, source.reads, header["channels"])
+            check_reads(file.name, source.reads, header["channels"])
 
 
 def _expect(conn: Database, set_id: UUID, expects: int) -> SetRow:

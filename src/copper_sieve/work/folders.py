@@ -10,10 +10,10 @@ from pathlib import Path
 
 from ..core.errors import UnknownKey
 from ..core.intake import SourceProfile
-from ..core.recipe import Recipe
+from ..core.recipe import Recipe, Source, TileFile
 from .intake.looking import Looked, is_picture_name, look_at_path
 
-__all__ = ["Folders", "LinkedFile"]
+__all__ = ["ChangedFile", "Folders", "LinkedFile"]
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,16 @@ class LinkedFile:
     place: str
     looked: Looked
     content: bytes
+
+
+@dataclass(frozen=True)
+class ChangedFile:
+    """A file of a source that was written anew: its own (``tile`` is None), or the one of another tile."""
+
+    source: str
+    tile: int | None
+    name: str
+    path: Path
 
 
 @dataclass
@@ -73,20 +83,25 @@ class Folders:
         folder, root = self.path_of(place), self.roots[int(place.partition("/")[0])].resolve()
         return sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name) and _is_inside(root, p))
 
-    def changed(self, recipe: Recipe) -> dict[str, Path]:
-        """Sources of a recipe whose linked file holds other bytes now, by their names in it. Gone files are left as they are."""
-        found = {}
-        for name, source in recipe.sources.items():
-            if source.place is None:
-                continue
-            try:
-                path = self.path_of(source.place)
-                is_other = self._sha256(path) != source.sha256
-            except (UnknownKey, OSError):
-                continue
-            if is_other:
-                found[name] = path
+    def changed(self, recipe: Recipe) -> list[ChangedFile]:
+        """Files of a recipe's sources whose linked file holds other bytes now. Gone files are left as they are."""
+        found = []
+        for source, one in recipe.sources.items():
+            for tile, file in ((None, one), *one.beside.items()):
+                path = self._other(file)
+                if path is not None:
+                    found.append(ChangedFile(source, tile, file.name, path))
         return found
+
+    def _other(self, file: Source | TileFile) -> Path | None:
+        """Where a file lies that holds other bytes by now."""
+        if file.place is None:
+            return None
+        try:
+            path = self.path_of(file.place)
+            return path if self._sha256(path) != file.sha256 else None
+        except (UnknownKey, OSError):
+            return None
 
     def _sha256(self, path: Path) -> str:
         """Hash of a file, taken anew only when its time or size is another."""

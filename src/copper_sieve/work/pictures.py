@@ -24,6 +24,7 @@ from ..core.recipe.model import Letters
 from ..core.recipe.sources import read_quantity
 from ..core.swatch_shader import shade_relief, shade_square
 from ..core.target.storing import StoredChannel
+from ..core.tiles import Layout
 from ..files import Picture, encode
 from ..standins import Ball
 
@@ -33,6 +34,7 @@ __all__ = [
     "ball_layers",
     "channel_picture",
     "difference_picture",
+    "laid_out",
     "lit_layers",
     "map_codes",
     "marked_texels",
@@ -97,6 +99,27 @@ def lit_layers(maps: Maps, size: Size) -> np.ndarray:
         layers[2, ..., 2] = 0
         layers[4, ..., :3] = _whole(specular, "specular", size)
     return layers
+
+
+def laid_out(evaluation: Evaluation, layout: Layout, maps_of: Callable[[Evaluation], Maps]) -> tuple[Maps, Size]:
+    """The maps of all tiles of a set as they lie beside each other; where there is no tile, there is a hole."""
+    size = evaluation.size
+    whole = Size(size.width * layout.columns, size.height * layout.rows)
+    maps = {tile: maps_of(evaluation.at(tile)) for tile in layout.at}
+
+    def get(key: str) -> FloatArray | None:
+        parts = {tile: values for tile, of in maps.items() if (values := of(key)) is not None}
+        if not parts and key != "opacity":
+            return None
+        row = quantity(key)
+        shape = (whole.height, whole.width, row.channels) if row.channels > 1 else (whole.height, whole.width)
+        values = np.full(shape, 0 if key == "opacity" else row.absent_value(), np.float32)
+        for tile, (column, line) in layout.at.items():
+            inside = values[line * size.height : (line + 1) * size.height, column * size.width : (column + 1) * size.width]
+            inside[:] = parts[tile] if tile in parts else row.absent_value()
+        return values
+
+    return get, whole
 
 
 def swatch(evaluation: Evaluation, show: str) -> bytes:

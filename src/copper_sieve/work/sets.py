@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
+from itertools import chain
 
 from ..core.checks import recipe as of_recipe
+from ..core.checks import tiles
 from ..core.checks.fixes import mended
 from ..core.checks.maps import assay_maps
 from ..core.checks.project import with_density
@@ -29,8 +31,8 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     recipe = with_origin(evaluation.recipe, master, origin)
     if origin != "op:height_from_normal":
         return recipe
-    normal = evaluation.value(master_ref("normal"), evaluation.working)
-    rise = height_from_normal(normal, recipe.facts.edges, params=HeightFromNormal()).rise
+    normals = [one.value(master_ref("normal"), one.working) for one in evaluation.each if one.has(master_ref("normal"))]
+    rise = max(height_from_normal(n, recipe.facts.edges, params=HeightFromNormal()).rise for n in normals)
     if rise < _LEAST_RISE:
         raise RecipeInvalid("the normals are flat, so there is no height in them.", master=master)
     if rise > 1:
@@ -42,12 +44,16 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=told)})
 
 
-def assay_set(evaluation: Evaluation) -> list[Finding]:
-    """All findings on a set, of its recipe and of its maps."""
-    return [
-        *(found for check in of_recipe.CHECKS for found in check(evaluation)),
-        *(marked.finding for marked in assay_maps(evaluation)),
-    ]
+def assay_set(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:
+    """All findings on a set, of its recipe and of its maps, each with the first tile that it was found on, if it has tiles."""
+    of_all = ((None, found) for check in tiles.CHECKS for found in check(evaluation))
+    of_each = ((one.tile, found) for one in evaluation.each for found in _assayed(one))
+    return tiles.said_once(chain(of_all, of_each))
+
+
+def _assayed(evaluation: Evaluation) -> Iterator[Finding]:
+    yield from (found for check in of_recipe.CHECKS for found in check(evaluation))
+    yield from (marked.finding for marked in assay_maps(evaluation))
 
 
 def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable[[], Collection[Recipe]]) -> Recipe:

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arrangements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange
+         * @description Where each of these files goes as they stand: set, tile, what a better one gives, whether it fits. In their order.
+         */
+        post: operations["arrange_api_arrangements_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/corrections": {
         parameters: {
             query?: never;
@@ -1338,6 +1358,32 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** ArrangeRequest */
+        ArrangeRequest: {
+            /** Files */
+            files: components["schemas"]["OfferedRow"][];
+        };
+        /**
+         * ArrangedRow
+         * @description Where one file goes. ``head`` counts the files that were sent: the one of the first tile of the same map.
+         */
+        ArrangedRow: {
+            /** Head */
+            head: number | null;
+            misfit: components["schemas"]["MisfitRow"] | null;
+            /**
+             * Reads
+             * @description What is left for it to give
+             */
+            reads: {
+                [key: string]: string;
+            };
+            rival: components["schemas"]["RivalRow"] | null;
+            /** Set Name */
+            set_name: string;
+            /** Tile */
+            tile: number | null;
+        };
         /**
          * AssayRow
          * @description One finding, and what its fix would do, when there is one.
@@ -1346,6 +1392,11 @@ export interface components {
             finding: components["schemas"]["Finding"];
             /** Fix */
             fix: string | null;
+            /**
+             * Tile
+             * @description The first tile that it was found on, of a set in tiles
+             */
+            tile: number | null;
         };
         /**
          * BallProof
@@ -1630,6 +1681,11 @@ export interface components {
              * Format: uuid
              */
             set: string;
+            /**
+             * Tile
+             * @description The first tile that it was found on, of a set in tiles
+             */
+            tile: number | null;
         };
         /**
          * Derivation
@@ -1952,6 +2008,11 @@ export interface components {
              * @default []
              */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
             /** Green */
             green: ("up" | "down" | "unsure") | null;
             /** Green Confidence */
@@ -2307,6 +2368,14 @@ export interface components {
          */
         IntakeEntry: {
             /**
+             * Beside
+             * @description The files of the map's other tiles by their numbers
+             * @default {}
+             */
+            beside: {
+                [key: string]: components["schemas"]["IntakeTile"];
+            };
+            /**
              * Fit
              * @description How it is brought to the set's shape
              */
@@ -2336,6 +2405,11 @@ export interface components {
                 [key: string]: number[];
             };
             /**
+             * Tile
+             * @description Its UDIM number in a set of tiles
+             */
+            tile?: number | null;
+            /**
              * Tiles
              * @description Left out: looked at anew
              */
@@ -2347,6 +2421,18 @@ export interface components {
             entries: components["schemas"]["IntakeEntry"][];
             /** Name */
             name: string;
+        };
+        /**
+         * IntakeTile
+         * @description The file of one more tile of a map.
+         */
+        IntakeTile: {
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * LampProof
@@ -2544,6 +2630,21 @@ export interface components {
              */
             kind: "mirror";
         };
+        /**
+         * MisfitRow
+         * @description How a file differs from its set, whose size this is.
+         */
+        MisfitRow: {
+            /**
+             * Differs
+             * @enum {string}
+             */
+            differs: "size" | "shape";
+            /** Height */
+            height: number;
+            /** Width */
+            width: number;
+        };
         /** MixedNode */
         MixedNode: {
             /** Node */
@@ -2704,6 +2805,72 @@ export interface components {
             };
             /** Title */
             title: string;
+        };
+        /**
+         * OfferedRow
+         * @description A file that could be read, as it stands: what of it decides where it goes.
+         */
+        OfferedRow: {
+            /**
+             * Confidence
+             * @default 0
+             */
+            confidence: number;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /** Height */
+            height: number;
+            /**
+             * Is Constant
+             * @default false
+             */
+            is_constant: boolean;
+            /**
+             * Is Fitted
+             * @description Whether somebody said how it fits its set's shape
+             * @default false
+             */
+            is_fitted: boolean;
+            /**
+             * Is Named
+             * @default true
+             */
+            is_named: boolean;
+            /**
+             * Is Set Told
+             * @description Whether a person said the set's name
+             * @default false
+             */
+            is_set_told: boolean;
+            /**
+             * Kind
+             * @default unknown
+             */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Quality
+             * @default []
+             */
+            quality: number[];
+            /**
+             * Reads
+             * @description Empty where nothing of it is taken
+             * @default {}
+             */
+            reads: {
+                [key: string]: string;
+            };
+            /** Set Name */
+            set_name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
         };
         /** OffersRequest */
         OffersRequest: {
@@ -2893,6 +3060,8 @@ export interface components {
         /**
          * PlannedFile
          * @description One file that will be written, or is left out (``left_out``) and ``why``.
+         *
+         *     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
          */
         PlannedFile: {
             /** Channels */
@@ -2920,8 +3089,12 @@ export interface components {
             memory_plain: number;
             /** Name */
             name: string;
+            /** Pattern */
+            pattern: string | null;
             /** Role */
             role: string;
+            /** Tile */
+            tile: number | null;
             /** Title */
             title: string;
             /** Why */
@@ -2947,6 +3120,8 @@ export interface components {
              * @description As this target would see it: its files are written and read back
              */
             target?: string | null;
+            /** Tile */
+            tile?: number | "all" | null;
             /** View */
             view: string;
             /**
@@ -2971,6 +3146,11 @@ export interface components {
             masters: {
                 [key: string]: number[];
             };
+            /**
+             * Tile
+             * @description The tile that the texel is of; none of the masters where there is none
+             */
+            tile: number | null;
             /** X */
             x: number;
             /** Y */
@@ -2984,6 +3164,8 @@ export interface components {
              * @default 1024
              */
             size: number;
+            /** Tile */
+            tile?: number | "all" | null;
             /**
              * X
              * @description Share of the width
@@ -3176,6 +3358,21 @@ export interface components {
             size: components["schemas"]["SizeRequest"];
         };
         /**
+         * RivalRow
+         * @description The better file that gives some of a file's maps.
+         */
+        RivalRow: {
+            /** Keys */
+            keys: string[];
+            /** Name */
+            name: string;
+            /**
+             * Relation
+             * @enum {string}
+             */
+            relation: "copy" | "worse" | "rival";
+        };
+        /**
          * SeamRow
          * @description Jumps over the borders of a map, in jumps beside them: about 1 repeats.
          */
@@ -3250,9 +3447,17 @@ export interface components {
         };
         /**
          * Source
-         * @description A file as it came, and how each group of its channels is to be read.
+         * @description A file as it came, and how each group of its channels is to be read. In a set of tiles: the file of each tile.
          */
         "Source-Input": {
+            /**
+             * Beside
+             * @description The files of the other tiles
+             * @default {}
+             */
+            beside: {
+                [key: string]: components["schemas"]["TileFile-Input"];
+            };
             /**
              * Corrections
              * @description By what it is read as, what is told to correct it
@@ -3326,7 +3531,7 @@ export interface components {
             };
             /**
              * Tile
-             * @description UDIM number; refused until tiles are built
+             * @description UDIM number; None for a file that every tile shares
              */
             tile?: number | null;
             /**
@@ -3340,9 +3545,17 @@ export interface components {
         };
         /**
          * Source
-         * @description A file as it came, and how each group of its channels is to be read.
+         * @description A file as it came, and how each group of its channels is to be read. In a set of tiles: the file of each tile.
          */
         "Source-Output": {
+            /**
+             * Beside
+             * @description The files of the other tiles
+             * @default {}
+             */
+            beside: {
+                [key: string]: components["schemas"]["TileFile-Output"];
+            };
             /**
              * Corrections
              * @description By what it is read as, what is told to correct it
@@ -3416,7 +3629,7 @@ export interface components {
             };
             /**
              * Tile
-             * @description UDIM number; refused until tiles are built
+             * @description UDIM number; None for a file that every tile shares
              */
             tile: number | null;
             /**
@@ -3944,6 +4157,56 @@ export interface components {
             /** Name */
             name: string;
             recipe: components["schemas"]["Recipe-Output"];
+            /**
+             * Tiles
+             * @description UDIM numbers, in order; none for a set that is not in tiles
+             * @default []
+             */
+            tiles: number[];
+        };
+        /**
+         * TileFile
+         * @description The file of one more tile of a map: read as the map's first file is.
+         */
+        "TileFile-Input": {
+            /**
+             * Depth
+             * @default 8
+             * @enum {integer}
+             */
+            depth: 8 | 16 | 32;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place?: string | null;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * TileFile
+         * @description The file of one more tile of a map: read as the map's first file is.
+         */
+        "TileFile-Output": {
+            /**
+             * Depth
+             * @default 8
+             * @enum {integer}
+             */
+            depth: 8 | 16 | 32;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string | null;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
         };
         /**
          * Token
@@ -4068,6 +4331,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileLook"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    arrange_api_arrangements_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangedRow"][];
                 };
             };
             /** @description Problem */
@@ -4210,6 +4506,7 @@ export interface operations {
             query: {
                 set: string;
                 target: string;
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -4244,6 +4541,7 @@ export interface operations {
             query: {
                 set: string;
                 target: string;
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -4279,6 +4577,7 @@ export interface operations {
                 role: string;
                 set: string;
                 target: string;
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -5404,6 +5703,7 @@ export interface operations {
                 role: string;
                 letter: string;
                 show?: "channel" | "difference";
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -5438,6 +5738,7 @@ export interface operations {
                 target: string;
                 role: string;
                 letter: string;
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -5543,6 +5844,7 @@ export interface operations {
                 head: number;
                 finding: string;
                 master: string;
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -6089,6 +6391,7 @@ export interface operations {
                 head: number;
                 show?: string;
                 px?: number;
+                tile?: number | null;
             };
             header?: never;
             path: {

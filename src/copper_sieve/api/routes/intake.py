@@ -11,10 +11,11 @@ from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import SieveError, UnknownKey
-from ...core.intake import FileEntry, SourceProfile, matched, plan_set
+from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, matched, plan_set
 from ...core.intake.facts import with_measured_rise
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS, is_known
+from ...core.recipe import TileFile
 from ...core.target import legal_name
 from ...files import names_inside, read_bytes
 from ...store import sets
@@ -24,7 +25,17 @@ from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
 from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_zip
 from ..answers import set_answer
-from ..models import FileLook, IntakeEntry, IntakeRequest, TextureSet
+from ..models import (
+    ArrangedRow,
+    ArrangeRequest,
+    FileLook,
+    IntakeEntry,
+    IntakeRequest,
+    IntakeTile,
+    MisfitRow,
+    RivalRow,
+    TextureSet,
+)
 from ..received import RAW_BODY, received
 from ..state import AppState, State
 
@@ -111,6 +122,7 @@ def look_answer(looked: Looked) -> FileLook:
         sha256=looked.sha256,
         name=looked.name,
         set_name=looked.set_stem,
+        folder=looked.folder,
         bytes=looked.bytes,
         readable=looked.header is not None,
         findings=list(looked.findings),
@@ -144,6 +156,23 @@ def look_answer(looked: Looked) -> FileLook:
     )
 
 
+@router.post("/arrangements")
+def arrange(request: ArrangeRequest) -> list[ArrangedRow]:
+    """Where each of these files goes as they stand: set, tile, what a better one gives, whether it fits. In their order."""
+    files = [Candidate(**{**file.model_dump(), "quality": tuple(file.quality)}) for file in request.files]
+    return [_arranged_row(row, files) for row in arranged(files)]
+
+
+def _arranged_row(row: Arranged, files: Sequence[Candidate]) -> ArrangedRow:
+    rival, misfit = None, None
+    if row.lost_to is not None and row.relation is not None:
+        rival = RivalRow(name=files[row.lost_to].name, keys=list(row.lost), relation=row.relation)
+    if row.misfit is not None:
+        misfit = MisfitRow(**vars(row.misfit))
+    name = legal_name(row.set_name)
+    return ArrangedRow(set_name=name, reads=dict(row.reads), rival=rival, misfit=misfit, tile=row.tile, head=row.head)
+
+
 @router.post("/projects/{project}/sets", status_code=201)
 def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     """Make a set from files that were kept and agreed to; what is missing is derived."""
@@ -171,4 +200,12 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
         raise SieveError(f"{entry.name}: say what its channels hold before it is taken in as {entry.kind}.")
     tiles = entry.tiles or (look.tiles if look is not None else (True, True))
     size = (header["width"], header["height"], header["depth"])
-    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, entry.spans, entry.fit, entry.place)
+    beside = {tile: _tile(conn, file) for tile, file in entry.beside.items()}
+    told = (entry.spans, entry.fit, entry.place, entry.tile, beside)
+    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, *told)
+
+
+def _tile(conn: Database, file: IntakeTile) -> TileFile:
+    header = original_header(conn, file.sha256) or asdict(read_bytes(original_bytes(conn, file.sha256), file.name).header)
+    size = {key: header[key] for key in ("width", "height", "depth")}
+    return TileFile(sha256=file.sha256, name=file.name, place=file.place, **size)

@@ -53,13 +53,13 @@ def refresh(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
     with state.pool.connection() as conn:
         recipe: Recipe = sets.get_set(conn, set_id).recipe
         sources = dict(recipe.sources)
-        for name, path in state.folders.changed(recipe).items():
-            content = path.read_bytes()
-            header = read_bytes(content, path.name).header
+        for file in state.folders.changed(recipe):
+            content = file.path.read_bytes()
+            header = read_bytes(content, file.path.name).header
             now = hashlib.sha256(content).hexdigest()
-            keep_original(conn, sha256=now, name=path.name, size_bytes=len(content), content=io.BytesIO(content))
-            size = {"width": header.width, "height": header.height, "depth": header.depth}
-            sources[name] = sources[name].model_copy(update={"sha256": now, **size})
+            keep_original(conn, sha256=now, name=file.path.name, size_bytes=len(content), content=io.BytesIO(content))
+            newer = {"sha256": now, "width": header.width, "height": header.height, "depth": header.depth}
+            sources[file.source] = sources[file.source].with_file(file.tile, newer)
         newer = recipe.model_copy(update={"sources": sources})
         sets.write_recipe(conn, set_id, expects=request.expects, recipe=newer, note="Newer files taken")
         return set_answer(sets.get_set(conn, set_id))

@@ -36,7 +36,8 @@ class _Delivered:
     folder: Path
 
 
-def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str) -> _Delivered:
+def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str, tile: int | None) -> _Delivered:
+    """One set for one target; of a set in tiles one of them, by default the first."""
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
     if row.state != "done":
@@ -44,37 +45,37 @@ def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str) -
     for job in row.plan:
         plan = Plan.model_validate(job["plan"])
         if (plan.set, plan.target) == (set_name, target):
-            evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height))
+            evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height)).at(tile)
             folder = state.deliveries / row.folder / plan.set / plan.target
-            return _Delivered(evaluation, target_of(job), plan, folder)
+            return _Delivered(evaluation, target_of(job), plan.of(evaluation.tile), folder)
     raise UnknownKey("proof", f"{set_name} for {target}", [f"{j['plan']['set']} for {j['plan']['target']}" for j in row.plan])
 
 
 @router.get("/deliveries/{delivery_id}/proof/files")
-def file(state: State, delivery_id: UUID, role: str, set_name: SetName, target: str) -> FileProof:
+def file(state: State, delivery_id: UUID, role: str, set_name: SetName, target: str, tile: int | None = None) -> FileProof:
     """One delivered image read from disk by the target's stand-in, against the masters at the file's size."""
-    found = _delivered(state, delivery_id, set_name, target)
+    found = _delivered(state, delivery_id, set_name, target, tile)
     return prove_file(found.evaluation, found.target, found.plan, role, found.folder)
 
 
 @router.get("/deliveries/{delivery_id}/proof/ball")
-def ball(state: State, delivery_id: UUID, set_name: SetName, target: str) -> BallProof:
+def ball(state: State, delivery_id: UUID, set_name: SetName, target: str, tile: int | None = None) -> BallProof:
     """What differs on a ball under three lamps; what the target cannot carry."""
-    return _balls(state, delivery_id, set_name, target)[0]
+    return _balls(state, delivery_id, set_name, target, tile)[0]
 
 
 @router.get("/deliveries/{delivery_id}/proof/ball/pictures", responses=_RAW, response_class=Response)
-def ball_pictures(state: State, delivery_id: UUID, set_name: SetName, target: str) -> Response:
+def ball_pictures(state: State, delivery_id: UUID, set_name: SetName, target: str, tile: int | None = None) -> Response:
     """(2, 3, N, N, 3) float16 as a display shows them: the target's and the masters', by lamp; N in the header."""
-    _, theirs, masters = _balls(state, delivery_id, set_name, target)
+    _, theirs, masters = _balls(state, delivery_id, set_name, target, tile)
     return Response(ball_layers(theirs, masters), media_type="application/octet-stream", headers={"x-width": str(BALL_PX)})
 
 
-def _balls(state: AppState, delivery_id: UUID, set_name: str, target: str) -> tuple[BallProof, Ball, Ball]:
-    key = (delivery_id, set_name, target)
+def _balls(state: AppState, delivery_id: UUID, set_name: str, target: str, tile: int | None) -> tuple[BallProof, Ball, Ball]:
+    key = (delivery_id, set_name, target, tile)
     kept = state.balls.get(key)
     if kept is None:
-        found = _delivered(state, delivery_id, set_name, target)
+        found = _delivered(state, delivery_id, set_name, target, tile)
         kept = balls(found.evaluation, found.target, found.plan, found.folder)
         state.balls[key] = kept
         while len(state.balls) > _KEPT:

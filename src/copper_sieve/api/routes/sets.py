@@ -132,9 +132,9 @@ def size(state: State, set_id: UUID, request: ResizeRequest) -> TextureSet:
 def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
     """Everything found on a set; ``head`` only names the answer, so that it may be kept."""
     recipe = _recipe(state, set_id)
-    changed = [finding("source-changed", file=recipe.sources[name].name) for name in state.folders.changed(recipe)]
-    found = [*changed, *assay_set(state.evaluation(recipe, None))]
-    return [AssayRow(finding=f, fix=FINDINGS[f.id].fix) for f in found]
+    changed = [finding("source-changed", file=file.name) for file in state.folders.changed(recipe)]
+    found = [(None, f) for f in changed] + assay_set(state.evaluation(recipe, None))
+    return [AssayRow(finding=f, fix=FINDINGS[f.id].fix, tile=tile) for tile, f in found]
 
 
 @router.get("/projects/{project}/density")
@@ -153,9 +153,16 @@ def _others(state: AppState, set_id: UUID) -> list[Recipe]:
 
 
 @router.get("/sets/{set_id}/marks", response_class=Response)
-def marks(state: State, set_id: UUID, head: int, found_id: Annotated[str, Query(alias="finding")], master: str) -> Response:
+def marks(
+    state: State,
+    set_id: UUID,
+    head: int,
+    found_id: Annotated[str, Query(alias="finding")],
+    master: str,
+    tile: int | None = None,
+) -> Response:
     """A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance."""
-    picture = marked_texels(assay_maps(state.evaluation(_recipe(state, set_id), None)), found_id, master)
+    picture = marked_texels(assay_maps(state.evaluation(_recipe(state, set_id), None).at(tile)), found_id, master)
     return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 

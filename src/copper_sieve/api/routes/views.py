@@ -10,15 +10,16 @@ from fastapi import APIRouter, Query, Response
 from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import QUANTITIES, quantity
 from ...core.raster import MAX_SIDE, Size
-from ...core.recipe import Evaluation, check_recipe
+from ...core.recipe import Evaluation, Recipe, check_recipe
 from ...core.target import file_size
 from ...core.target.storing import StoredChannel, stored_channel
+from ...core.tiles import Layout
 from ...store import sets
 from ...work.deliveries.delivering import masters_for
-from ...work.pictures import Maps, channel_picture, difference_picture, lit_layers, map_codes, texel
+from ...work.pictures import Maps, channel_picture, difference_picture, laid_out, lit_layers, map_codes, texel
 from ...work.pictures import swatch as drawn_swatch
 from ...work.proofs import seen_by
-from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest
+from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, TileChoice
 from ..state import AppState, State, known_target
 
 __all__ = ["router"]
@@ -41,10 +42,13 @@ def preview(state: State, request: PreviewRequest) -> Response:
     cancel = state.views.begin(request.view, request.seq)
     if cancel is None:
         return Response(status_code=204)
-    own = max(request.recipe.facts.width, request.recipe.facts.height)
-    evaluation = state.evaluation(request.recipe, min(request.size, own), cancel)
+    layout = _layout(request.recipe, request.tile)
+    evaluation = state.evaluation(request.recipe, _longer(request.recipe, request.size, layout), cancel)
     try:
-        maps, size = _maps(evaluation) if request.target is None else _seen(state, evaluation, request)
+        if layout is not None:
+            maps, size = laid_out(evaluation, layout, lambda one: _maps(state, one, request)[0])
+        else:
+            maps, size = _maps(state, _shown(evaluation, request.tile), request)
         if request.wanted == "lit":
             layers = lit_layers(maps, size)
             body, counted = layers.tobytes(), {"x-layers": str(len(layers))}
@@ -59,8 +63,25 @@ def preview(state: State, request: PreviewRequest) -> Response:
     return Response(body, media_type="application/octet-stream", headers=headers)
 
 
-def _maps(evaluation: Evaluation) -> tuple[Maps, Size]:
-    return evaluation.master, evaluation.size
+def _layout(recipe: Recipe, tile: TileChoice) -> Layout | None:
+    """How tiles lie where all are wanted; None where one is, or where there are none."""
+    return Layout.of(recipe.tiles) if tile == "all" and recipe.tiles else None
+
+
+def _longer(recipe: Recipe, size: int, layout: Layout | None) -> int:
+    """The longer side of a set or tile so that the picture's longer side is at most ``size``."""
+    columns, rows = (layout.columns, layout.rows) if layout is not None else (1, 1)
+    width, height = recipe.facts.width, recipe.facts.height
+    share = max(width, height) / max(width * columns, height * rows)
+    return max(1, min(round(size * share), max(width, height)))
+
+
+def _shown(evaluation: Evaluation, tile: TileChoice) -> Evaluation:
+    return evaluation.at(tile if isinstance(tile, int) else None)
+
+
+def _maps(state: AppState, evaluation: Evaluation, request: PreviewRequest) -> tuple[Maps, Size]:
+    return (evaluation.master, evaluation.size) if request.target is None else _seen(state, evaluation, request)
 
 
 def _seen(state: AppState, evaluation: Evaluation, request: PreviewRequest) -> tuple[Maps, Size]:
@@ -77,13 +98,18 @@ def _seen(state: AppState, evaluation: Evaluation, request: PreviewRequest) -> t
 
 @router.get("/sets/{set_id}/swatch", response_class=Response)
 def swatch(
-    state: State, set_id: UUID, head: int, show: str = "lit", px: int = Query(_SWATCH_PX, ge=16, le=_SWATCH_PX)
+    state: State,
+    set_id: UUID,
+    head: int,
+    show: str = "lit",
+    px: int = Query(_SWATCH_PX, ge=16, le=_SWATCH_PX),
+    tile: int | None = None,
 ) -> Response:
     """A PNG of the material as a flat square, lit from the upper left, or of one master."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id).recipe
     size = min(px, max(recipe.facts.width, recipe.facts.height))
-    picture = drawn_swatch(state.evaluation(recipe, size), show)
+    picture = drawn_swatch(state.evaluation(recipe, size).at(tile), show)
     return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 
@@ -96,26 +122,31 @@ def channel(
     role: str,
     letter: str,
     show: Literal["channel", "difference"] = "channel",
+    tile: int | None = None,
 ) -> Response:
     """A PNG of one channel of one file, in gray, as that target would get it, or of its difference from its source; 320 px.
 
     The difference is that of the file at its own size; a pixel shows the largest of the texels that it stands for.
     """
     if show == "channel":
-        picture = channel_picture(_stored(state, set_id, target, role, letter, _SWATCH_PX))
+        picture = channel_picture(_stored(state, set_id, target, role, letter, _SWATCH_PX, tile))
     else:
-        picture = difference_picture(_stored(state, set_id, target, role, letter, None), _SWATCH_PX)
+        picture = difference_picture(_stored(state, set_id, target, role, letter, None, tile), _SWATCH_PX)
     return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 
 @router.get("/sets/{set_id}/channels/difference")
-def channel_difference(state: State, set_id: UUID, head: int, target: str, role: str, letter: str) -> ChannelDifference:
+def channel_difference(
+    state: State, set_id: UUID, head: int, target: str, role: str, letter: str, tile: int | None = None
+) -> ChannelDifference:
     """How far a channel of a file, at its own size, reads back from its source, in the source's own units."""
-    stored = _stored(state, set_id, target, role, letter, None)
+    stored = _stored(state, set_id, target, role, letter, None, tile)
     return ChannelDifference(largest=stored.largest, mean=stored.mean, step=stored.step)
 
 
-def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str, longer_px: int | None) -> StoredChannel:
+def _stored(
+    state: AppState, set_id: UUID, target: str, role: str, letter: str, longer_px: int | None, tile: int | None
+) -> StoredChannel:
     """One channel as it is stored, at most so large, or of the file at its own size."""
     with state.pool.connection() as conn:
         table = known_target(conn, target)
@@ -124,8 +155,8 @@ def _stored(state: AppState, set_id: UUID, target: str, role: str, letter: str, 
     if file is None:
         raise UnknownKey("channel", f"{role} {letter}", [f"{f.role} {c}" for f in table.files for c in f.channels])
     facts = row.recipe.facts
-    evaluation = state.evaluation(row.recipe, min(longer_px or MAX_SIDE, max(facts.width, facts.height)))
-    kept = f"stored {set_id} {row.head} {table.key} {table.version} {role} {letter} {longer_px}"
+    evaluation = state.evaluation(row.recipe, min(longer_px or MAX_SIDE, max(facts.width, facts.height))).at(tile)
+    kept = f"stored {set_id} {row.head} {table.key} {table.version} {role} {letter} {longer_px} {tile}"
     found = state.cache.get(kept)
     if found is None:
         size = file_size(table, file, evaluation.size) if longer_px is None else evaluation.size
@@ -140,6 +171,13 @@ def probe(state: State, request: ProbeRequest) -> ProbeAnswer:
     check_recipe(request.recipe)
     own = max(request.recipe.facts.width, request.recipe.facts.height)
     evaluation = state.evaluation(request.recipe, min(request.size, own))
-    x, y = int(request.x * evaluation.size.width), int(request.y * evaluation.size.height)
-    masters, codes = texel(evaluation, x, y)
-    return ProbeAnswer(x=x, y=y, masters=masters, codes=codes)
+    across, down, tile = request.x, request.y, request.tile
+    layout = _layout(request.recipe, tile)
+    if layout is not None:
+        tile, across, down = layout.under(across, down)
+        if tile is None:
+            return ProbeAnswer(x=0, y=0, masters={}, codes={})
+    shown = _shown(evaluation, tile)
+    x, y = int(across * shown.size.width), int(down * shown.size.height)
+    masters, codes = texel(shown, x, y)
+    return ProbeAnswer(x=x, y=y, masters=masters, codes=codes, tile=shown.tile)

@@ -6,19 +6,18 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from types import MappingProxyType
-from typing import Literal
 
 import numpy as np
 
 from ..convert.steps import CODE, STEPPED, is_of_8_bits, stepping
 from ..findings import Finding, finding
-from ..intake import Look, SourceProfile
+from ..intake import Look, Relation, SourceProfile
 from ..intake.names import read_name
 from ..quantities import quantity
 from ..raster import unit_values
 from ..target import legal_name
 
-__all__ = ["CHECKS", "SeenFile", "Relation", "left_to"]
+__all__ = ["CHECKS", "SeenFile", "left_to"]
 
 _Y = {"up": "Y+", "down": "Y−"}
 _LEAST_PX = 8  # smaller than that there is no neighborhood to derive anything from
@@ -194,7 +193,6 @@ CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
     _done,
 )
 
-Relation = Literal["copy", "worse", "rival"]  # the same picture; one that is stored worse; another one
 _LEFT: Mapping[Relation, str] = MappingProxyType({"copy": "copy-left-out", "worse": "worse-left-out", "rival": "rival-maps"})
 
 

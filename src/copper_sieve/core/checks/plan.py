@@ -82,10 +82,10 @@ def _rise_stated(seen: Planned) -> Iterator[Finding]:
 
 
 def _seams_shown(seen: Planned) -> Iterator[Finding]:
-    """A set that does not repeat, for a target that repeats it."""
+    """A set that does not repeat, for a target that repeats it. Tiles are parts of an atlas: nobody repeats one."""
     facts, target = seen.recipe.facts, seen.target
     axes = [says for axis, says in ((facts.edges.x, "across"), (facts.edges.y, "down")) if axis == "mirror"]
-    if not axes or not (target.repeats or facts.tile_size is not None):
+    if seen.evaluation.tile is not None or not axes or not (target.repeats or facts.tile_size is not None):
         return
     where = f"{target.title} lays it out again and again" if target.repeats else "the note says how wide one tile is"
     worst = next(iter(seams_of(seen.evaluation)), None)

@@ -112,7 +112,7 @@ def _is_lifted(params: AlbedoFromPhoto) -> bool:
     return params.lift > 0
 
 
-_OWN_SHADE = Part("own shade/1", own_shade, ("photo",), facts=("edges",), is_measured=True, is_needed=_is_lifted)
+_OWN_SHADE = Part("own shade/1", own_shade, ("photo",), facts=("edges",), is_measured=True, is_of_tile=True, is_needed=_is_lifted)
 OPERATIONS = (
     Operation(
         "albedo_from_photo",

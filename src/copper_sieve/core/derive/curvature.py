@@ -69,7 +69,7 @@ def _turning(normals: Leaning, weights: Mapping[float, float]) -> FloatArray:
     for scale, weight in weights.items():
         along, across = (gaussian_transfer(f, scale / 3).astype(np.float32) for f in (fy, fx))
         smoothing += np.outer(np.float32(weight) * along, across)
-    edges, width = normals.x.edges, normals.x.size.width
+    edges, width = normals.x.edges, normals.x.edges.width(normals.x.size.width)
     x = padded(normals.x.filtered(smoothing), 1, 0, edges)
     y = padded(normals.y.filtered(smoothing), 0, 1, edges)
     return ((x[:, 2:] - x[:, :-2]) - (y[2:] - y[:-2])) * np.float32(width / 4)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from pydantic import Field
 
 from ..filters import gaussian, resize
 from ..operation import Operation, any_gray
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, Gray, Size, as_gray, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Joined, Size, as_gray, edges_of, floats
 
 __all__ = ["OPERATIONS", "HeightFromGray", "bumps", "height_from_gray"]
 
@@ -35,12 +36,16 @@ def bumps(shape: tuple[int, int], grain: float, edges: Edges | Edge) -> FloatArr
     >>> bumps((8, 8), 0.01, "wrap").shape
     (8, 8)
     """
+    edges = edges_of(edges)
+    if isinstance(edges, Joined):  # a tile has its own bumps, whatever is joined to it
+        own = bumps((shape[0] - edges.top - edges.bottom, edges.width(shape[1])), grain, "wrap")
+        return floats(cv2.copyMakeBorder(own, edges.top, edges.bottom, edges.left, edges.right, cv2.BORDER_WRAP))
     rows = max(1, round(_CELLS * shape[0] / shape[1]))
     cells = np.random.default_rng(_SEED).standard_normal((rows, _CELLS)).astype(np.float32)
     if grain > 2 / _CELLS:
         cells = gaussian(cells, grain / np.pi, "wrap")
         cells /= max(float(cells.std()), 1e-6)
-    return resize(cells, Size(shape[1], shape[0]), edges_of(edges))
+    return resize(cells, Size(shape[1], shape[0]), edges)
 
 
 def height_from_gray(gray: Gray, edges: Edges | Edge = "wrap", *, params: HeightFromGray | None = None) -> FloatArray:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +13,7 @@ from ..bands import CORES, NEVER, Cancel
 from ..filters import STENCILS, StencilName
 from ..operation import Operation, Part, master
 from ..params import Params
-from ..raster import Edge, Edges, FloatArray, Gray, Vectors, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Joined, Vectors, as_rgb, edges_of
 from ..vectors import renormalized
 
 __all__ = [
@@ -28,6 +28,7 @@ __all__ = [
 
 Response = Callable[[np.ndarray], np.ndarray]  # of a filter, by radians per texel
 _DEAD = 1e-6  # |T|² over |ω|² under which a difference filter is blind to a frequency
+_LEVEL = 1e-12  # a surface whose highest point is no more above its lowest is level
 _STEEPEST = 0.02  # z below which a slope is no longer trusted
 
 
@@ -129,10 +130,20 @@ def height_from_slopes(spectra: SlopeSpectra, params: HeightFromNormal, *, cance
     """
     surface = _solve(spectra, params.filter)
     cancel.check()
-    low, high = float(surface.min()), float(surface.max())
-    if high - low < 1e-12:
-        return IntegratedHeight(np.full(surface.shape, 0.5, np.float32), 0.0)
-    return IntegratedHeight(((surface - low) / (high - low)).astype(np.float32), (high - low) / surface.shape[1])
+    low, high = _extent(surface)
+    return IntegratedHeight(_scaled(surface, (low, high)), (high - low) / surface.shape[1] if high - low >= _LEVEL else 0.0)
+
+
+def _extent(surface: np.ndarray) -> tuple[float, float]:
+    return float(surface.min()), float(surface.max())
+
+
+def _scaled(surface: np.ndarray, extent: tuple[float, float]) -> FloatArray:
+    """A surface from 0 at the lowest to 1 at the highest; ½ everywhere where it is level."""
+    low, high = extent
+    if high - low < _LEVEL:
+        return np.full(surface.shape, 0.5, np.float32)
+    return ((surface - low) / (high - low)).astype(np.float32)
 
 
 def _solve(slopes: SlopeSpectra, stencil: StencilName) -> np.ndarray:
@@ -199,11 +210,24 @@ def _backward(spectrum: np.ndarray, edges: Edges, shape: tuple[int, int]) -> np.
     return np.ascontiguousarray(spectrum)
 
 
-def _height_alone(spectra: SlopeSpectra, *, params: HeightFromNormal, cancel: Cancel) -> FloatArray:
-    return height_from_slopes(spectra, params, cancel=cancel).height
+def _surface(spectra: SlopeSpectra, *, filter: StencilName) -> np.ndarray:
+    surface = _solve(spectra, filter)
+    edges = spectra.edges
+    return edges.inside(surface) if isinstance(edges, Joined) else surface
+
+
+def _widest(extents: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """Tiles share one scale; each lies about its own middle."""
+    return min(low for low, _ in extents), max(high for _, high in extents)
+
+
+def _height_alone(surface: np.ndarray, extent: tuple[float, float], *, params: HeightFromNormal) -> FloatArray:
+    return _scaled(surface, extent)
 
 
 _SLOPES = Part("slopes/1", slope_spectra, of=("normal",), by=("level",), facts=("edges",))
+_SURFACE = Part("surface/1", _surface, of=(_SLOPES,), by=("filter",))
+_EXTENT = Part("extent/1", _extent, of=(_SURFACE,), merge=_widest)
 OPERATIONS = (
     Operation(
         "height_from_normal",
@@ -212,7 +236,7 @@ OPERATIONS = (
         HeightFromNormal,
         slots=(master("normal"),),
         outputs=("height",),
-        of=(_SLOPES,),
+        of=(_SURFACE, _EXTENT),
         effort=6,
     ),
 )

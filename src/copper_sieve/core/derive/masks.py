@@ -144,7 +144,7 @@ def glow_by_range(
 
 def _cleaned(mask: Gray, size: float, edges: Edges) -> FloatArray:
     """Opened, then closed, by a disk ``size`` (a share of the width) across."""
-    radius = min(round(size * mask.shape[1] / 2), min(mask.shape) // 2)
+    radius = min(round(size * edges.width(mask.shape[1]) / 2), min(mask.shape) // 2)
     if radius < 1:
         return mask
     disk = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
@@ -173,7 +173,7 @@ def bled_color(color: Rgb, opacity: Gray, edges: Edges | Edge = "wrap", *, param
     """
     params = params or BledColor()
     color, opacity = as_rgb(color, "color"), as_gray(opacity, "opacity")
-    return bled(color, opacity >= np.float32(params.solid), params.reach * opacity.shape[1], edges)
+    return bled(color, opacity >= np.float32(params.solid), params.reach * edges_of(edges).width(opacity.shape[1]), edges)
 
 
 def bled(values: FloatArray, is_solid: np.ndarray, reach: float, edges: Edges | Edge = "wrap") -> FloatArray:

@@ -12,7 +12,7 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import STENCILS, Spectrum, StencilName, gaussian_transfer, padded, spectrum
-from ..operation import Operation, master
+from ..operation import USUAL_REACH, Operation, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
@@ -208,7 +208,7 @@ def normal_from_height(
     """
     params, edges = params or NormalFromHeight(), edges_of(edges)
     height = _relief(as_gray(height, "height"), params, edges)
-    scale = rise * height.shape[1] * params.strength
+    scale = rise * edges.width(height.shape[1]) * params.strength
     stencil = STENCILS[params.filter]
     if len(stencil.smooth) > 3:
         return _wide(height, params.filter, scale, edges, cancel)
@@ -232,6 +232,11 @@ def _straight_from_color(
     return normal_from_height(height, rise, edges, params=params.of_relief, cancel=cancel)
 
 
+def _reach(params: NormalFromHeight) -> float:
+    """The stencil alone sees two texels, which every neighbor gives."""
+    return 0.0 if params.finest == 0 and params.keeps == "all" and params.detail == _EVEN else USUAL_REACH
+
+
 OPERATIONS = (
     Operation(
         "normal_from_height",
@@ -241,6 +246,7 @@ OPERATIONS = (
         slots=(master("height"),),
         outputs=("normal",),
         facts=("rise", "edges"),
+        reach=_reach,
     ),
     Operation(
         "normal_from_color",

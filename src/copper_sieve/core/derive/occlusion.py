@@ -182,7 +182,7 @@ def occlusion_from_height(
     """
     params, edges = params or OcclusionFromHeight(), edges_of(edges)
     height = gaussian(as_gray(height, "height"), params.finest / np.pi, edges)
-    rows, width = height.shape
+    (rows, columns), width = height.shape, edges.width(height.shape[1])
     whole, fraction, inverse, axes = _samples(params.reach * width, params.directions)
     margin_x, margin_y = int(np.abs(whole[..., 0]).max()) + 2, int(np.abs(whole[..., 1]).max()) + 2
     grown = np.ascontiguousarray(padded(height, margin_x, margin_y, edges))
@@ -190,7 +190,7 @@ def occlusion_from_height(
     scale, darkness = np.float32(rise * width), np.float32(params.darkness)
     near = int((_distances(params.reach * width) <= _SMOOTH_REACH).sum())
     table = (whole, fraction, inverse * scale, near, axes)
-    run_rows(_visibility, rows, width, cancel, grown, margin_x, margin_y, *table, scale, darkness, out)
+    run_rows(_visibility, rows, columns, cancel, grown, margin_x, margin_y, *table, scale, darkness, out)
     return out
 
 
@@ -204,5 +204,6 @@ OPERATIONS = (
         outputs=("occlusion",),
         facts=("rise", "edges"),
         effort=12,
+        reach=lambda params: params.reach,
     ),
 )

@@ -70,11 +70,12 @@ PLAIN = MappingProxyType(
 
 
 class Pick(Params):
-    """One spot, in shares of width and height from the upper left, and what it is: 0 to 1."""
+    """One spot, in shares of width and height from the upper left, and what it is: 0 to 1. In a set of tiles: of which."""
 
     x: Share
     y: Share
     value: Share
+    tile: int | None = None
 
 
 class ByPicks(Params):
@@ -168,8 +169,8 @@ def pick_features(spectra: Sequence[Spectrum]) -> PickFeatures:
     return PickFeatures(np.stack(planes, -1), least)
 
 
-def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]) -> PickFit:
-    """Fit a picture's picks, at the working size.
+def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float], tiles: Sequence[int] = ()) -> PickFit:
+    """Fit a picture's picks, at the working size; of ``tiles`` that lie one below the other, a pick is on its own.
 
     The unknowns are the plain rule's factor, a correction per feature, and the middle; least squares with each pulled to ±1,
     0 and ½, the sign being the plain one unless the picks' own lightness speaks clearly against it. How hard is what best
@@ -189,7 +190,9 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     rule = _rule(found, plain)
     relief = (features @ rule.astype(np.float32)).astype(np.float64)
     gain = 0.25 / max(float(relief.std()), 1e-4)  # the plain rule alone spreads by a quarter
-    at = [(min(int(p.y * rows), rows - 1), min(int(p.x * columns), columns - 1)) for p in picks]
+    tall = rows // max(len(tiles), 1)
+    tops = [tall * tiles.index(p.tile) if p.tile in tiles else 0 for p in picks]
+    at = [(top + min(int(p.y * tall), tall - 1), min(int(p.x * columns), columns - 1)) for top, p in zip(tops, picks)]
     spots = np.array([features[place] / spread for place in at]).reshape(len(picks), count)
     plain_at = np.array([relief[place] * gain for place in at]).reshape(len(picks))
     wanted = np.array([p.value for p in picks])
@@ -320,7 +323,8 @@ def _glow_by_picks(color: Rgb, spectra: Spectra, fit: PickFit, *, params: GlowBy
 
 def _fit(plain: str) -> Part:
     """The fit of a node's picks, at the working size, pulled towards the plain rule of that name."""
-    return Part(f"{PICK_FIT} of {plain}/1", partial(fit_picks, plain=PLAIN[plain]), (_FEATURES,), ("picks",), is_measured=True)
+    fit = partial(fit_picks, plain=PLAIN[plain])
+    return Part(f"{PICK_FIT} of {plain}/1", fit, (_FEATURES,), ("picks",), facts=("tiles",), is_measured=True)
 
 
 PICK_FIT = "pick fit"

@@ -37,14 +37,14 @@ def relief_along_light(gray: Gray, light: float, edges: Edges | Edge = "wrap") -
     0.0
     """
     edges = edges_of(edges)
-    height, width = gray.shape
+    (height, width), unit = gray.shape, edges.width(gray.shape[1])
     left, top = (0 if edge == "wrap" else max(1, int(_MARGIN * side)) for edge, side in ((edges.x, width), (edges.y, height)))
     level = gray - np.float32(gray.mean())
     grown = padded(level, left, top, edges) if left or top else level
     grown = grown * _faded(grown.shape[1], left) * _faded(grown.shape[0], top)[:, None]
     rows, columns = grown.shape
-    fx = fft.rfftfreq(columns).astype(np.float32) * width
-    fy = fft.fftfreq(rows).astype(np.float32)[:, None] * width
+    fx = fft.rfftfreq(columns).astype(np.float32) * unit
+    fy = fft.fftfreq(rows).astype(np.float32)[:, None] * unit
     angle = np.deg2rad(light)
     towards = 2 * np.pi * (np.cos(angle) * fx - np.sin(angle) * fy)  # the slope of a wave towards the light, times 1/i
     least = (2 * np.pi * _ACROSS) ** 2 * (fx * fx + fy * fy)

@@ -1,5 +1,6 @@
 """What is this file? By name, by content; and a first recipe from the answers."""
 
+from .arranging import Arranged, Candidate, Misfit, Relation, arranged
 from .content import Content, measure_content
 from .looks import Look, look_at
 from .names import NameReading, read_name
@@ -7,6 +8,11 @@ from .plan import FileEntry, plan_set
 from .profile import Ending, SourceProfile, Taught, learned, matched
 
 __all__ = [
+    "Arranged",
+    "Candidate",
+    "Misfit",
+    "Relation",
+    "arranged",
     "Content",
     "Ending",
     "FileEntry",

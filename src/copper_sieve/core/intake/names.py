@@ -12,7 +12,17 @@ from typing import Any
 
 from ..convert.normals import Green
 
-__all__ = ["NameReading", "channel_words", "kind_in_color", "level_of", "packed_reads", "read_name", "tile_of", "without_suffix"]
+__all__ = [
+    "NameReading",
+    "channel_words",
+    "kind_in_color",
+    "level_of",
+    "packed_reads",
+    "read_name",
+    "tile_of",
+    "tileless",
+    "without_suffix",
+]
 
 _PARTS = re.compile(r"\d+(?:[kK]|[bB]it|[xX]\d+)?(?![a-zA-Z])|\d+|[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_]+")
 _BESIDE = re.compile(r"^(\d{1,5}(x\d{3,5})?|\d{1,2}k|\d{1,2}bit)$", re.IGNORECASE)  # sizes, versions, depths, tile numbers
@@ -234,6 +244,21 @@ def tile_of(file_name: str) -> int | None:
         return 1000 + int(grid.group(1)) + _PER_ROW * (int(grid.group(2)) - 1)
     found = _UDIM.search(name) or _TILE.search(name)
     return int(found.group(1)) if found and found.group(1) > "1000" else None
+
+
+def tileless(file_name: str) -> str:
+    """A file's name without its format and its UDIM number, which the files of one map share.
+
+    Examples
+    --------
+    >>> tileless("satin_BaseColor.1002.exr"), tileless("satin_u2_v1_N.png")
+    ('satin_BaseColor', 'satin_N')
+    """
+    name = without_suffix(file_name)
+    for pattern in (_GRID, _UDIM, _TILE):
+        if pattern.search(name):
+            return pattern.sub("", name, count=1)
+    return name
 
 
 def level_of(file_name: str) -> int | None:

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from ..errors import RecipeInvalid, SieveError
 from ..quantities import quantity
 from ..raster import Edges
-from ..recipe.model import Facts, Fit, Node, Recipe, Source
+from ..recipe.model import Facts, Fit, Node, Recipe, Source, TileFile
 from ..recipe.refs import Ref, master_ref, node_ref, source_ref
 from ..recipe.steps import new_node
 
@@ -46,6 +46,8 @@ class FileEntry:
     spans: dict[str, tuple[float, float]] = field(default_factory=dict)
     fit: Fit | None = None  # how it is brought to the set's shape
     place: str | None = None  # where it lies in a linked folder
+    tile: int | None = None  # its UDIM number in a set of tiles
+    beside: Mapping[int, TileFile] = field(default_factory=dict)  # the files of the map's other tiles
 
 
 def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
@@ -71,7 +73,8 @@ def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
     if unshaded is not None:
         masters.setdefault("base_color", node_ref(_UNSHADE))
     lead = _lead(entries)
-    across, down = (all(entry.tiles[k] for entry in entries) for k in (0, 1))
+    in_tiles = any(entry.tile is not None for entry in entries)  # of an atlas, which does not repeat
+    across, down = (not in_tiles and all(entry.tiles[k] for entry in entries) for k in (0, 1))
     edges = Edges(x="wrap" if across else "mirror", y="wrap" if down else "mirror")
     nodes = {name: node for name, node in ((_SPLIT, split), (_UNSHADE, unshaded)) if node is not None}
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
@@ -102,6 +105,8 @@ def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, 
             spans=entry.spans,  # type: ignore[arg-type]
             place=entry.place,
             fit=entry.fit,
+            tile=entry.tile,
+            beside=dict(entry.beside),
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
         )
         for key in entry.reads.values():

@@ -4,7 +4,7 @@ from .account import account_of, rise_known, told
 from .cache import Cache
 from .evaluation import Evaluation, Progress
 from .history import changes
-from .model import Facts, Frame, Node, Recipe, Source, origin_of
+from .model import Facts, Frame, Node, Recipe, Source, TileFile, origin_of
 from .origins import choices, given_ref, mask_choices, with_mask, with_origin
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step
@@ -27,6 +27,7 @@ __all__ = [
     "SizeRequest",
     "Source",
     "Start",
+    "TileFile",
     "Settings",
     "account_of",
     "changes",

@@ -5,8 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 import threading
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -15,15 +16,16 @@ from ..bands import Cancel
 from ..convert.corrections import corrected
 from ..convert.normals import widened
 from ..convert.steps import without_steps
-from ..errors import RecipeInvalid
+from ..errors import RecipeInvalid, UnknownKey
 from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
 from ..quantities import quantity
-from ..raster import FloatArray, Gray, Sampling, Size, set_size
+from ..raster import Edges, FloatArray, Gray, Joined, Sampling, Size, set_size
 from ..vectors import renormalized
 from .cache import Cache
+from .joining import joined, joined_edges, touching
 from .model import Node, Recipe, Source
 from .placement import fitted, placed
 from .refs import Ref, master_ref, node_ref
@@ -51,7 +53,11 @@ class Progress:
 
 @dataclass
 class Evaluation:
-    """One recipe at one size. ``load`` returns a source's codes as stored, upright and in sRGB if colored."""
+    """One recipe at one size. ``load`` returns a source's codes as stored, upright and in sRGB if colored.
+
+    A set in tiles is asked tile by tile, through ``at``; ``tile`` then is the number and ``tiles`` are all of its evaluations,
+    so that operations see the tiles that touch and statistics are taken over all of them.
+    """
 
     recipe: Recipe
     longer_px: int | None
@@ -59,7 +65,40 @@ class Evaluation:
     cache: Cache
     cancel: Cancel = field(default_factory=Cancel)
     progress: Progress | None = None
+    tile: int | None = None
+    tiles: Mapping[int, Evaluation] = field(default_factory=dict, repr=False)
     _digests: dict[Ref, str] = field(default_factory=dict, repr=False)
+
+    def at(self, tile: int | None) -> Evaluation:
+        """The same set as one of its tiles; itself where it has none. Raises UnknownKey for a tile that it has not."""
+        if not self.recipe.tiles:
+            return self
+        if not self.tiles:
+            tiles: dict[int, Evaluation] = {}
+            for number in self.recipe.tiles:
+                own = {"recipe": self.recipe.at(number), "tile": number, "tiles": tiles, "_digests": {}}
+                tiles[number] = replace(self, **own)
+            self.tiles = tiles
+        found = self.tiles.get(self.recipe.tiles[0] if tile is None else tile)
+        if found is None:
+            raise UnknownKey("tile", str(tile), [str(number) for number in self.recipe.tiles])
+        for one in self.tiles.values():
+            one.progress = self.progress
+        return found
+
+    def sized(self, longer_px: int | None) -> Evaluation:
+        """The same at another size; one of a set's tiles stays that, among the others."""
+        if self.tile is None:
+            return replace(self, longer_px=longer_px, _digests=dict(self._digests), tiles={}, progress=None)
+        tiles: dict[int, Evaluation] = {}
+        for number, one in self.tiles.items():
+            tiles[number] = replace(one, longer_px=longer_px, tiles=tiles, progress=None)
+        return tiles[self.tile]
+
+    @property
+    def each(self) -> tuple[Evaluation, ...]:
+        """Every tile in order; itself where there are none."""
+        return tuple(self.at(tile) for tile in self.recipe.tiles) or (self,)
 
     @property
     def size(self) -> Size:
@@ -76,7 +115,9 @@ class Evaluation:
         return self.value(master_ref(key), self.size) if key in self.recipe.masters else None
 
     def effort(self, keys: tuple[str, ...]) -> int:
-        """Work that ``master`` for all ``keys`` will report to progress, counting what they share once."""
+        """Work that ``master`` for all ``keys`` will report to progress, of all tiles, counting what they share once."""
+        if self.recipe.tiles:
+            return sum(tile.effort(keys) for tile in self.each)
         nodes: set[str] = set()
         waiting = [master_ref(key) for key in keys]
         while waiting:
@@ -104,7 +145,19 @@ class Evaluation:
         return found
 
     def digest(self, ref: Ref) -> str:
-        """Hash of everything a ref depends on: files, operations, parameters, facts. Not the size. Taken once per ref."""
+        """Hash of everything a ref depends on: files, operations, parameters, facts, the other tiles. Not the size."""
+        if not self.tiles or self.tile is None or ref.kind == "source":
+            return self._own_digest(ref)
+        return f"{self.tile} of {self.pooled(ref)}"
+
+    def pooled(self, ref: Ref) -> str:
+        """Hash of everything that a ref depends on in all tiles; its own where there are none."""
+        if not self.tiles:
+            return self._own_digest(ref)
+        return hashlib.sha256(json.dumps([one._own_digest(ref) for one in self.tiles.values()]).encode()).hexdigest()
+
+    def _own_digest(self, ref: Ref) -> str:
+        """Taken once per ref; other tiles left aside."""
         found = self._digests.get(ref)
         if found is None:
             found = self._digests[ref] = self._digest(ref)
@@ -112,8 +165,10 @@ class Evaluation:
 
     def _digest(self, ref: Ref) -> str:
         recipe = self.recipe
+        if not self.has(ref):
+            return "absent"
         if ref.kind == "master":
-            return self.digest(recipe.masters[ref.name]) if ref.name in recipe.masters else "absent"
+            return self._own_digest(recipe.masters[ref.name])
         if ref.kind == "source":
             told = recipe.sources[ref.name].corrections.get(str(ref.part), {})
             content = [self._stored_digest(ref), told, recipe.facts.edges.model_dump(mode="json") if told else None]
@@ -121,16 +176,21 @@ class Evaluation:
             node = recipe.nodes[ref.name]
             operation, params = operation_of(node), params_of(node).model_dump(mode="json")
             facts = recipe.facts.model_dump(mode="json", include=set(operation.depends_on))
-            below = {slot: self.digest(ref) for slot, ref in sorted(node.inputs.items())}
+            below = {slot: self._own_digest(ref) for slot, ref in sorted(node.inputs.items())}
             ratio = [recipe.facts.width, recipe.facts.height]
             content = [operation.key, operation.number, ref.part, params, facts, ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+
+    def has(self, ref: Ref) -> bool:
+        """Whether the recipe holds what the ref names; a tile may lack what others have."""
+        recipe = self.recipe
+        return ref.name in {"master": recipe.masters, "source": recipe.sources, "node": recipe.nodes}[ref.kind]
 
     def _stored_digest(self, ref: Ref) -> str:
         """Hash of what ``stored`` depends on: corrections come after it, so that they cost no reading anew."""
         recipe, source = self.recipe, self.recipe.sources[ref.name]
         frame = recipe.frame.model_dump(mode="json") if recipe.frame is not None else None
-        content = [source.model_dump(mode="json", exclude={"name", "place", "corrections"}), ref.part, frame]
+        content = [source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside"}), ref.part, frame]
         content.append(self._sampling(source))
         content.append(recipe.facts.edges.model_dump(mode="json") if source.smooth_steps else None)
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
@@ -230,32 +290,72 @@ class _Step:
     def made(self) -> Any:
         values = [self._value(wanted, self.size) for wanted in self.operation.takes]
         told = self._facts(self.operation.facts, self.size)
-        return self._called(self.operation.make, values, {**told, "params": self.params})
+        made = self._called(self.operation.make, values, {**told, "params": self.params})
+        edges = self._edges(self.size)
+        return _inside(made, edges, self.size) if isinstance(edges, Joined) else made
 
     def part(self, part: Part, size: Size) -> Any:
         """A part of the operation at ``size``, from the cache when it is there; None where its parameters do not ask for it."""
         if not part.is_needed(self.params):
             return None
-        if part.is_measured:
-            size = self.evaluation.working
+        size = self.evaluation.working if part.is_measured else size
+        is_of_all = part.is_measured and not part.is_of_tile and self.evaluation.tiles
+        step = _Stacked(self.evaluation, self.node, self.operation, self.params, size) if is_of_all else self
+        return step._kept(part, size, "", lambda: step._merged(part, size) if part.merge else step._made_part(part, size))
 
-        def compute() -> Any:
-            values = [self._value(wanted, size) for wanted in part.of]
-            return self._called(part.make, values, {**self._facts(part.facts, size), **self._told(part)})
+    def _merged(self, part: Part, size: Size) -> Any:
+        """What a part makes of every tile, brought together."""
+        assert part.merge is not None
+        tiles = [replace(self, evaluation=one) for one in self.evaluation.tiles.values() if self._is_in(one)] or [self]
+        return part.merge([tile._kept(part, size, " alone", partial(tile._made_part, part, size)) for tile in tiles])
 
-        return self.evaluation._kept(self._key(part, size), compute) if part.is_kept else compute()
+    def _kept(self, part: Part, size: Size, which: str, make: Callable[[], Any]) -> Any:
+        return self.evaluation._kept(self._key(part, size) + which, make) if part.is_kept else make()
+
+    def _made_part(self, part: Part, size: Size) -> Any:
+        values = [self._value(wanted, size) for wanted in part.of]
+        return self._called(part.make, values, {**self._facts(part.facts, size), **self._told(part)})
 
     def _value(self, wanted: str | Part, size: Size) -> Any:
         if isinstance(wanted, Part):
             return self.part(wanted, size)
         ref = self.node.inputs.get(wanted)  # only an optional slot may be empty: the recipe was checked
-        return None if ref is None else self.evaluation.value(ref, size)
+        return None if ref is None else self._slot(ref, size)
+
+    def _slot(self, ref: Ref, size: Size) -> Any:
+        """What feeds a slot, with as much of the tiles that touch this one as the operation looks around."""
+        own = self.evaluation.value(ref, size)
+        if not self._around:
+            return own
+        return joined(own, self._edges(size), lambda tile: self.evaluation.tiles[tile].value(ref, size), self._around)
+
+    def _is_in(self, other: Evaluation) -> bool:
+        """Whether another tile has everything that the node is made of."""
+        return all(map(other.has, self.node.inputs.values()))
+
+    @property
+    def _around(self) -> Mapping[tuple[int, int], int]:
+        """Numbers of the tiles that touch this one and have what the node is made of, by where; none where it looks at none."""
+        evaluation = self.evaluation
+        if evaluation.tile is None or "edges" not in self.operation.depends_on or not self.node.inputs:
+            return {}
+        found = touching(evaluation.tile, evaluation.tiles)
+        return {where: tile for where, tile in found.items() if self._is_in(evaluation.tiles[tile])}
+
+    def _edges(self, size: Size) -> Edges:
+        edges = self.evaluation.recipe.facts.edges
+        return joined_edges(edges, self._around, self.operation.reach(self.params), size) if self._around else edges
 
     def _called(self, make: Callable[..., Any], values: list[Any], told: dict[str, Any]) -> Any:
         return make(*values, **told, **({"cancel": self.evaluation.cancel} if takes_cancel(make) else {}))
 
     def _facts(self, names: Sequence[Fact], size: Size) -> dict[str, Any]:
-        return {name: size if name == "size" else getattr(self.evaluation.recipe.facts, name) for name in names}
+        told: dict[str, Any] = {"size": size, "edges": self._edges(size), "tiles": self._stacked}
+        return {name: told[name] if name in told else getattr(self.evaluation.recipe.facts, name) for name in names}
+
+    @property
+    def _stacked(self) -> tuple[int, ...]:
+        return ()
 
     def _told(self, part: Part) -> dict[str, Any]:
         return {name: getattr(self.params, name) for name in part.by}
@@ -269,4 +369,33 @@ class _Step:
     def _below(self, wanted: str | Part, size: Size) -> str:
         if isinstance(wanted, Part):
             return self._key(wanted, size) if wanted.is_needed(self.params) else "none"
-        return f"{wanted} {self.evaluation.digest(self.node.inputs[wanted])}"
+        return f"{wanted} {self._digest(self.node.inputs[wanted])}"
+
+    def _digest(self, ref: Ref) -> str:
+        return self.evaluation.digest(ref)
+
+
+@dataclass(frozen=True)
+class _Stacked(_Step):
+    """One node over a whole set: its tiles lie one below the other, in the order of their numbers."""
+
+    def _slot(self, ref: Ref, size: Size) -> Any:
+        return np.concatenate([self.evaluation.tiles[tile].value(ref, size) for tile in self._stacked])
+
+    @property
+    def _around(self) -> Mapping[tuple[int, int], int]:
+        return {}
+
+    @property
+    def _stacked(self) -> tuple[int, ...]:
+        return tuple(tile for tile, one in self.evaluation.tiles.items() if self._is_in(one))
+
+    def _digest(self, ref: Ref) -> str:
+        return self.evaluation.pooled(ref)
+
+
+def _inside(made: Any, edges: Joined, size: Size) -> Any:
+    """What an operation made, without what it saw of other tiles; of several outputs, each."""
+    if isinstance(made, np.ndarray):
+        return made if made.shape[:2] == (size.height, size.width) else edges.inside(made)
+    return replace(made, **{field.name: _inside(getattr(made, field.name), edges, size) for field in fields(made)})

@@ -105,13 +105,16 @@ def _sources(before: Recipe, after: Recipe) -> Iterator[str]:
         old = before.sources.get(name)
         if old is None or old == source:
             continue
+        newer = [file.name for tile, file in source.beside.items() if tile in old.beside and old.beside[tile] != file]
+        if newer:
+            yield from (f"newer {name}" for name in newer)
         if old.green != source.green and source.green is not None:
             yield f"{source.name} read as {_GREEN[source.green]}"
         elif old.sha256 != source.sha256:
             yield f"newer {source.name}"
         elif told := list(_told(old, source)):
             yield f"{source.name}: {', '.join(told)}"
-        else:
+        elif not newer:
             yield f"{source.name} read otherwise"
 
 

@@ -15,11 +15,12 @@ from ..convert.transforms import GeometryStep
 from ..errors import RecipeInvalid
 from ..quantities import MASTERS, QUANTITIES, is_known, quantity
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
+from ..tiles import FIRST_TILE, MAX_TILES
 from ..value import Value
 from ..vectors import Up
 from .refs import Ref, master_ref, node_ref
 
-__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "origin_of"]
+__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "TileFile", "origin_of"]
 
 MAX_PARTS = 500  # nodes, and files, of one recipe
 _MAX_DEPTH = 64  # masters and nodes that are made one from another
@@ -27,11 +28,23 @@ Origin = Literal["given", "derived", "constant", "absent"]
 Fit = Literal["crop", "stretch"]  # the middle of it, or all of it
 # Two letters hold x and y of normals whose z is rebuilt; GRB are normals whose axes were exchanged.
 Letters = Literal["L", "RGB", "R", "G", "B", "A", "RG", "AG", "GRB"]
+Tile = Annotated[int, Field(ge=FIRST_TILE, lt=FIRST_TILE + MAX_TILES)]
 Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, that mean the quantity's low and high end")]
 
 
+class TileFile(Value):
+    """The file of one more tile of a map: read as the map's first file is."""
+
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    name: str = Field(max_length=1024)
+    width: int = Field(ge=1, le=MAX_SIDE)
+    height: int = Field(ge=1, le=MAX_SIDE)
+    depth: Literal[8, 16, 32] = 8
+    place: str | None = None
+
+
 class Source(Value):
-    """A file as it came, and how each group of its channels is to be read."""
+    """A file as it came, and how each group of its channels is to be read. In a set of tiles: the file of each tile."""
 
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
     name: str = Field(max_length=1024)
@@ -49,7 +62,40 @@ class Source(Value):
     corrections: dict[str, dict[str, Any]] = Field(default={}, description="By what it is read as, what is told to correct it")
     place: str | None = Field(default=None, description="Where it lies in a folder of the server that is watched")
     fit: Fit | None = Field(default=None, description="How it is brought to the set's shape; None: nobody has said")
-    tile: int | None = Field(default=None, description="UDIM number; refused until tiles are built")
+    tile: Tile | None = Field(default=None, description="UDIM number; None for a file that every tile shares")
+    beside: dict[Tile, TileFile] = Field(default={}, max_length=MAX_TILES - 1, description="The files of the other tiles")
+
+    @property
+    def tiles(self) -> tuple[int, ...]:
+        """Numbers of the tiles that there is a file for, none where the file is for all."""
+        return () if self.tile is None else tuple(sorted((self.tile, *self.beside)))
+
+    @property
+    def said(self) -> str:
+        """What to call it: its name, with <UDIM> for the number of a tile, and how many tiles there are."""
+        if not self.beside:
+            return self.name
+        return f"{self.name.replace(str(self.tile), '<UDIM>')}, {len(self.tiles)} tiles"
+
+    @property
+    def files(self) -> tuple[Source | TileFile, ...]:
+        """The file itself and those of the other tiles."""
+        return (self, *self.beside.values())
+
+    def with_file(self, tile: int | None, newer: dict[str, Any]) -> Source:
+        """The source with its own file changed, or with that of another tile."""
+        if tile is None:
+            return self.model_copy(update=newer)
+        return self.model_copy(update={"beside": {**self.beside, tile: self.beside[tile].model_copy(update=newer)}})
+
+    def at(self, tile: int) -> Source | None:
+        """The source as one tile sees it; None where that tile has no file."""
+        if self.tile is None:
+            return self
+        file = self if tile == self.tile else self.beside.get(tile)
+        if file is None:
+            return None
+        return self.model_copy(update={**{key: getattr(file, key) for key in TileFile.model_fields}, "tile": None, "beside": {}})
 
     def letters_of(self, key: str) -> Letters:
         """The channels that are read as ``key``. Raises RecipeInvalid when none are."""
@@ -77,8 +123,10 @@ class Source(Value):
             if key not in self.reads.values():
                 raise ValueError(f"only what is read can be corrected: {', '.join(self.reads.values())} (got {key!r})")
             CORRECTIONS[correction_of(quantity(key))].params(**told)
-        if self.tile is not None:
-            raise ValueError("tiles (UDIM) cannot be read yet: give one file per map")
+        if self.beside and (self.tile is None or self.tile in self.beside):
+            raise ValueError(
+                f"files of other tiles need a tile of their own beside them (got {self.tile} and {list(self.beside)})"
+            )
         return self
 
 
@@ -195,6 +243,25 @@ class Recipe(Value):
                     path.append(ref)
                     waiting.append((ref, True))
                     waiting += [(below.whole, False) for below in self.below(ref) if below.kind != "source"]
+
+    @property
+    def tiles(self) -> tuple[int, ...]:
+        """UDIM numbers of the set's tiles, in order; none for a set that is not in tiles."""
+        return tuple(sorted({tile for source in self.sources.values() for tile in source.tiles}))
+
+    def at(self, tile: int) -> Recipe:
+        """The recipe of one tile by itself, without whatever would need a file that this tile lacks."""
+        sources = {name: own for name, source in self.sources.items() if (own := source.at(tile)) is not None}
+        known: dict[Ref, bool] = {}
+
+        def is_there(ref: Ref) -> bool:
+            if ref not in known:
+                known[ref] = ref.name in sources if ref.kind == "source" else all(map(is_there, self.below(ref)))
+            return known[ref]
+
+        nodes = {name: node for name, node in self.nodes.items() if is_there(node_ref(name))}
+        masters = {key: ref for key, ref in self.masters.items() if is_there(ref.whole)}
+        return self.model_copy(update={"sources": sources, "nodes": nodes, "masters": masters})
 
     @property
     def keys(self) -> tuple[str, ...]:

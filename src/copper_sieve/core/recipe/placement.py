@@ -52,11 +52,13 @@ def _frame(recipe: Recipe) -> Frame:
 
 
 def with_step(recipe: Recipe, step: GeometryStep) -> Recipe:
-    """The recipe with one more step of geometry. Raises RecipeInvalid when a crop does not fit.
+    """The recipe with one more step of geometry. Raises RecipeInvalid when a crop does not fit, and for a set in tiles.
 
     ``rise`` and ``tile_size`` are shares and length of the width, so they follow a change of the width; an axis that is
     cropped no longer tiles.
     """
+    if recipe.tiles:
+        raise RecipeInvalid("a set in tiles belongs to a mesh: cropped, turned or moved, its tiles would no longer fit it.")
     frame, facts = _frame(recipe), recipe.facts
     before = size_after(Size(frame.width, frame.height), frame.steps)
     try:

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..color import srgb_from_linear
 from ..quantities import quantity
+from ..tiles import runs
 from .encode import feeds
 from .meters import holds_meters, meters_of
 from .model import Channel, Target, TargetFile
@@ -98,6 +99,7 @@ class Handed:
     rise : from the lowest to the highest point, as a share of the tile's width, and ``rise_known`` how that is known
     tile_size : width of the tile in meters, or None where it is not known
     has_holes : whether the set's opacity says so anywhere
+    tiles : UDIM numbers of a set in tiles; the names then have <UDIM> in the place of the number
     emissive_strength : what the emissive file has to be multiplied by
     fills : channels that hold one value because the set has nothing for them, as sentences by role
     """
@@ -110,6 +112,7 @@ class Handed:
     has_holes: bool = False
     emissive_strength: float = 1.0
     fills: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    tiles: tuple[int, ...] = ()
 
 
 def hand_over(target: Target, handed: Handed) -> Note:
@@ -136,6 +139,8 @@ def hand_over(target: Target, handed: Handed) -> Note:
     steps += _height(target, written, handed, claims)
     if handed.tile_size is not None:
         steps.append(f"One tile is {handed.tile_size:g} m wide: set the repeat so that it comes out at that.")
+    if handed.tiles:
+        steps.insert(0, f"The set is in tiles: {runs(handed.tiles)}. <UDIM> in a name stands for the number.")
     wrong = tuple(_wrong(target, written))
     return Note(f"{handed.set_name}: {target.title}", target.notes, (*steps, *target.steps), wrong, tuple(claims))
 

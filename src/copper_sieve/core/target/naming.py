@@ -54,7 +54,9 @@ def file_name(
     project: str = "",
     tile: str = "",
 ) -> str:
-    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``, ``tile`` a UDIM number.
+    """Put a file's name together; ``size`` is as shown in names, e.g. ``1024`` or ``2048x1024``.
+
+    ``tile`` is a UDIM number, or what stands for all of them; where no part of the name says it, it comes last.
 
     Examples
     --------
@@ -64,7 +66,8 @@ def file_name(
     'Felt_BC.tga'
     """
     values = {"set": set_name, "map": word, "size": size, "project": project, "target": target.key, "tile": tile}
-    return "".join(part if isinstance(part, str) else values[part.part] for part in parts) + suffix
+    last = "" if not tile or any(isinstance(part, Token) and part.part == "tile" for part in parts) else f".{tile}"
+    return "".join(part if isinstance(part, str) else values[part.part] for part in parts) + last + suffix
 
 
 def refused(name: str) -> str | None:

@@ -16,4 +16,4 @@ SELECT content FROM original_chunk WHERE sha256 = %(sha256)s ORDER BY number;
 -- Files that no recipe names and that are older than a day.
 DELETE FROM original WHERE created < now() - interval '1 day' AND NOT EXISTS (
     SELECT 1 FROM recipe_version v
-     WHERE v.recipe @? ('$.sources.*.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath);
+     WHERE v.recipe @? ('$.sources.**.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath);

@@ -94,18 +94,14 @@ def deliver(
 
     Raises Cancelled (nothing is left behind), ReadBackFailed, OSError.
     """
-    target = as_planned(target, plan)
     folder.parent.mkdir(parents=True, exist_ok=True)
     building = Path(tempfile.mkdtemp(prefix=BUILDING_PREFIX, dir=folder.parent))
     try:
-        _compute(evaluation, target, plan)
-
-        def one(file: PlannedFile) -> DeliveredFile:
-            return _one(evaluation, target, plan, file, building, on_file)
-
-        images = [file for file in plan.files if file.kind == "image"]
-        with ThreadPoolExecutor(CORES + 1, "files") as pool:  # one more, as some of them wait for the disk
-            rows = [*pool.map(one, images), *map(one, (f for f in plan.files if f.kind == "document"))]
+        rows: list[DeliveredFile] = []
+        for one in evaluation.each:  # tile by tile, so that no more lies in memory than of one
+            rows += _images(one, target, plan.of(one.tile), building, on_file)
+        made = [f for f in plan.files if f.kind == "document"]
+        rows += [_one(evaluation.at(f.tile), target, _of_document(plan, f), f, building, on_file) for f in made]
         evaluation.cancel.check()
         _move(building, folder)
     finally:
@@ -113,6 +109,28 @@ def deliver(
     facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
     fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
     return Report(target=target.key, set=plan.set, files=tuple(rows), facts=facts, fills=fills)
+
+
+def _images(
+    evaluation: Evaluation, target: Target, plan: Plan, building: Path, on_file: Callable[[str, str], None]
+) -> list[DeliveredFile]:
+    """The images of a set, or of one of its tiles."""
+    target = as_planned(target, plan)
+    _compute(evaluation, target, plan)
+    images = [file for file in plan.files if file.kind == "image"]
+    with ThreadPoolExecutor(CORES + 1, "files") as pool:  # one more, as some of them wait for the disk
+        return list(pool.map(lambda file: _one(evaluation, target, plan, file, building, on_file), images))
+
+
+def _of_document(plan: Plan, document: PlannedFile) -> Plan:
+    """What a document sees of a plan: the files of its tile, or of all tiles those of the first, called by their pattern."""
+    if document.tile is not None or not plan.tiles:
+        return plan.of(document.tile)
+    known: dict[str, PlannedFile] = {}
+    for file in plan.files:
+        if file.role not in known or (file.is_written and not known[file.role].is_written):
+            known[file.role] = file.model_copy(update={"name": file.pattern or file.name})
+    return plan.model_copy(update={"files": tuple(known.values())})
 
 
 def _compute(evaluation: Evaluation, target: Target, plan: Plan) -> None:
@@ -203,6 +221,7 @@ def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:
 
 
 def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile, building: Path) -> bytes:
+    target = as_planned(target, plan)
     document = next(d for d in target.documents if d.role == planned.role)
     names = {f.role: f.name for f in plan.files if f.is_written and f.kind == "image"}
     opacity = evaluation.master("opacity") if "opacity" in target.masters() else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from pathlib import Path
 
 from ...core.plan import Plan, PlannedFile, as_planned
@@ -18,20 +19,27 @@ def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
     facts = recipe.facts
     written = [file for file in plan.files if file.is_written]
     handed = Handed(
-        names={file.role: file.name for file in written},
+        names={file.role: file.pattern or file.name for file in written},
+        tiles=plan.tiles,
         set_name=plan.set,
         rise=facts.rise,
         rise_known=rise_known(facts),
         tile_size=facts.tile_size,
         has_holes=plan.has_holes,
         emissive_strength=facts.emissive_strength,
-        fills={file.role: _fills(file) for file in written},
+        fills={role: _fills([file for file in written if file.role == role]) for role in {file.role for file in written}},
     )
     return hand_over(as_planned(target, plan), handed)
 
 
-def _fills(file: PlannedFile) -> tuple[str, ...]:
-    return tuple(said for channel in file.channels if (said := channel.fill_said) is not None)
+def _fills(files: Sequence[PlannedFile]) -> tuple[str, ...]:
+    """The sentences on fills of one file, or of the same file of all tiles: which tiles, where it is not all."""
+    where: dict[str, list[str]] = {}
+    for file in files:
+        for said in (channel.fill_said for channel in file.channels):
+            if said is not None:
+                where.setdefault(said, []).append(str(file.tile))
+    return tuple(said if len(tiles) == len(files) else f"{said}, in tile {', '.join(tiles)}" for said, tiles in where.items())
 
 
 def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> dict[str, str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator
 
-from ...core.checks import maps, plan, recipe
+from ...core.checks import maps, plan, recipe, tiles
 from ...core.checks import target as table
 from ...core.findings import Finding
 from ...core.plan import Plan, planned
@@ -28,6 +28,13 @@ def plan_delivery(
 
 
 def _findings(evaluation: Evaluation, target: Target, whole: Plan) -> Iterator[Finding]:
+    """Of every tile; what holds for several of them is said once."""
+    of_each = ((one.tile, found) for one in evaluation.each for found in _findings_of(one, target, whole.of(one.tile)))
+    yield from (found for _, found in tiles.said_once(of_each))
+    yield from (found for check in tiles.CHECKS for found in check(evaluation))
+
+
+def _findings_of(evaluation: Evaluation, target: Target, whole: Plan) -> Iterator[Finding]:
     seen = plan.Planned(evaluation, target, whole.files)
     tabled = table.Tabled(target, {role: file.name for role, file in seen.written.items()})
     yield from (found for check in plan.CHECKS for found in check(seen))

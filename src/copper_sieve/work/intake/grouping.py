@@ -2,29 +2,22 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from ...core.checks.files import Relation, left_to
+from ...core.checks.files import left_to
 from ...core.convert.normal_faults import against_height
 from ...core.findings import Finding, finding
-from ...core.intake import FileEntry, plan_set
-from ...core.intake.names import level_of, tile_of
-from ...core.quantities import quantity
+from ...core.intake import Arranged, Candidate, FileEntry, Relation, arranged, plan_set
 from ...core.raster import unit_values
-from ...core.recipe import Recipe
+from ...core.recipe import Recipe, TileFile
 from ...core.target import legal_name
 from .looking import Looked
 
-__all__ = ["Claim", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]
+__all__ = ["Claim", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]
 
 _LOSSY = ("jpeg", "dds", "webp")
-_SAME_NORMALS = 2 / 255  # mean difference of small copies under which two maps are one
 
 
 def entry_for(looked: Looked) -> FileEntry | None:
@@ -37,63 +30,34 @@ def entry_for(looked: Looked) -> FileEntry | None:
     return FileEntry(looked.sha256, looked.name, *size, look.reads, green, look.tiles, look.spans)
 
 
-def sets_of(looked: Iterable[Looked]) -> dict[str, list[Looked]]:
-    """Files by the set their names belong to, however they are spelled; those that could not be read belong to none.
-
-    Tiles of one set become sets of their own, and so do maps of one name from several folders when they compete.
-    """
-    groups: dict[str, list[Looked]] = {}
-    spelled: dict[str, str] = {}
-    readable = [file for file in looked if file.look is not None]
-    for file in readable:
-        stem = _joined(file, readable) or file.set_stem
-        groups.setdefault(spelled.setdefault(_folded(stem), stem), []).append(file)
-    if len(groups) > 1 and "unnamed" in groups:  # files named by their map alone join the only other set
-        others = [stem for stem in groups if stem != "unnamed"]
-        if len(others) == 1:
-            groups[others[0]] += groups.pop("unnamed")
-    return dict(part for name, files in groups.items() for part in _parted(name, files))
-
-
-def _joined(file: Looked, others: Sequence[Looked]) -> str | None:
-    """The set that a map known by its picture alone belongs to: its name begins with the set's, and the size is the same.
-
-    The screen does the same as files arrive (``web/src/screens/intake/rows.ts``).
-    """
-    if file.look is None or file.header is None or file.look.is_named or file.look.kind == "photo":
+def candidate_of(looked: Looked) -> Candidate | None:
+    """A file as it is arranged among others, None where it could not be read."""
+    if looked.header is None or looked.look is None:
         return None
-    own, size = _folded(Path(file.name).stem), (file.header.width, file.header.height)
-    fitting = [
-        other.set_stem
-        for other in others
-        if other.look is not None
-        and other.look.is_named
-        and other.header is not None
-        and (other.header.width, other.header.height) == size
-        and own.startswith(_folded(other.set_stem) + " ")
-    ]
-    return max(fitting, key=len, default=None)
+    return Candidate(
+        sha256=looked.sha256,
+        name=looked.name,
+        set_name=looked.set_stem,
+        width=looked.header.width,
+        height=looked.header.height,
+        kind=looked.look.kind,
+        reads=looked.look.reads,
+        folder=looked.folder,
+        confidence=looked.look.confidence,
+        quality=quality(looked),
+        is_named=looked.look.is_named,
+        is_constant=looked.look.content.is_constant,
+        sample=looked.sample,
+    )
 
 
-def _folded(name: str) -> str:
-    return re.sub(r"[\s_.\-]+", " ", name).casefold()
-
-
-def _parted(name: str, files: list[Looked]) -> Iterable[tuple[str, list[Looked]]]:
-    """A group as it is, or one group for each tile or folder when these hold the same maps."""
-    for part_of in (lambda file: str(tile_of(file.name) or ""), _level, lambda file: file.folder):
-        parts: dict[str, list[Looked]] = {}
-        for file in files:
-            parts.setdefault(part_of(file), []).append(file)
-        kinds = [{key for file in part if file.look for key in file.look.reads.values()} for part in parts.values()]
-        if len(parts) > 1 and any(a & b for k, a in enumerate(kinds) for b in kinds[:k]):
-            return [(legal_name(f"{name} {part}".strip()), inside) for part, inside in parts.items()]
-    return [(name, files)]
-
-
-def _level(file: Looked) -> str:
-    level = level_of(file.name)
-    return "" if level is None else f"LOD{level}"
+def sets_of(looked: Iterable[Looked]) -> dict[str, list[Looked]]:
+    """Files by the set they belong to; those that could not be read belong to none."""
+    files = [(file, candidate) for file in looked if (candidate := candidate_of(file)) is not None]
+    groups: dict[str, list[Looked]] = {}
+    for (file, _), row in zip(files, arranged([candidate for _, candidate in files])):
+        groups.setdefault(legal_name(row.set_name), []).append(file)
+    return groups
 
 
 @dataclass(frozen=True)
@@ -102,53 +66,49 @@ class Claim:
 
     file: Looked
     entry: FileEntry
+    lost: tuple[str, ...]
     lost_to: Looked | None
-
-    @property
-    def relation(self) -> Relation | None:
-        """Whether the better file is the same picture, is stored better, or is simply another one."""
-        if self.lost_to is None:
-            return None
-        if _is_copy(self.file, self.lost_to):
-            return "copy"
-        return "rival" if quality(self.file) == quality(self.lost_to) else "worse"
+    relation: Relation | None
 
 
-def quality(file: Looked) -> tuple[bool, int, int, int]:
+def quality(file: Looked) -> tuple[int, ...]:
     """Better files first: lossless, one map rather than several, deep, large."""
     assert file.header is not None and file.look is not None
     header = file.header
-    return header.format in _LOSSY, len(file.look.reads), -header.depth, -header.width * header.height
-
-
-def _is_copy(a: Looked, b: Looked) -> bool:
-    """The same file, the same name in another format, or the same normals with green the other way."""
-    if a.sha256 == b.sha256 or Path(a.name).stem == Path(b.name).stem:
-        return True
-    if a.sample is None or b.sample is None or a.sample.shape != b.sample.shape or a.sample.ndim != 3:
-        return False
-    first, second = unit_values(a.sample[..., :3]), unit_values(b.sample[..., :3])
-    turned = np.concatenate([second[..., :1], 1 - second[..., 1:2], second[..., 2:]], -1)
-    return min(float(np.abs(first - other).mean()) for other in (second, turned)) < _SAME_NORMALS
+    return int(header.format in _LOSSY), len(file.look.reads), -header.depth, -header.width * header.height
 
 
 def claims_of(files: Sequence[Looked]) -> list[Claim]:
-    """Every usable file of a set, best first; what a better one holds already is taken from the others."""
+    """Every map's file of one set, best first; what a better one holds already is taken from the others, tiles are together."""
     usable = [(file, entry) for file in files if (entry := entry_for(file)) is not None]
-    usable.sort(key=lambda pair: (*quality(pair[0]), -pair[0].look.confidence if pair[0].look else 0, pair[0].name))
-    held: dict[str, Looked] = {}
-    claims = []
-    for file, entry in usable:
-        left = {letters: key for letters, key in entry.reads.items() if _master(key) not in held}
-        lost_to = next((held[_master(key)] for key in entry.reads.values() if _master(key) in held), None)
-        held |= {_master(key): file for key in left.values()}
-        spans = {letters: span for letters, span in entry.spans.items() if letters in left}
-        claims.append(Claim(file, replace(entry, reads=left, spans=spans), lost_to))
-    return claims
+    rows = arranged([replace(c, set_name="", is_set_told=True) for file, _ in usable if (c := candidate_of(file)) is not None])
+    claims = [
+        Claim(
+            file, _left(entry, row, usable, rows), row.lost, None if row.lost_to is None else usable[row.lost_to][0], row.relation
+        )
+        for (file, entry), row in zip(usable, rows)
+        if row.head is None
+    ]
+    return sorted(claims, key=lambda claim: (*quality(claim.file), -_confidence(claim.file), claim.file.name))
 
 
-def _master(key: str) -> str:
-    return quantity(key).master or key
+def _confidence(file: Looked) -> float:
+    return file.look.confidence if file.look is not None else 0.0
+
+
+def _left(entry: FileEntry, row: Arranged, usable: Sequence[tuple[Looked, FileEntry]], rows: Sequence[Arranged]) -> FileEntry:
+    """What is left of an entry for its file to give, with the other tiles of its map."""
+    own = next(k for k, other in enumerate(rows) if other is row)
+    beside = {other.tile: tile_file(usable[k][1]) for k, other in enumerate(rows) if other.head == own and other.tile is not None}
+    sides = [usable[k][1].green for k, other in enumerate(rows) if other.head == own]
+    told = entry.green or next((green for green in sides if green is not None), None)
+    spans = {letters: span for letters, span in entry.spans.items() if letters in row.reads}
+    return replace(entry, reads=dict(row.reads), spans=spans, tile=row.tile, beside=beside, green=told)
+
+
+def tile_file(entry: FileEntry) -> TileFile:
+    """The file of an entry as that of one more tile."""
+    return TileFile(**{name: getattr(entry, name) for name in TileFile.model_fields})
 
 
 def recipe_for(files: Iterable[Looked], **facts: Any) -> tuple[Recipe | None, list[Finding]]:
@@ -165,9 +125,7 @@ def recipe_for(files: Iterable[Looked], **facts: Any) -> tuple[Recipe | None, li
 
 
 def _lost(claim: Claim, better: Looked) -> Finding:
-    assert claim.file.look is not None
-    lost = [key for letters, key in claim.file.look.reads.items() if letters not in claim.entry.reads]
-    return left_to(claim.relation or "rival", claim.file.name, better.name, lost)
+    return left_to(claim.relation or "rival", claim.file.name, better.name, claim.lost)
 
 
 def _settled(claim: Claim, files: Sequence[Looked]) -> FileEntry:

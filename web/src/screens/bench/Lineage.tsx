@@ -179,7 +179,12 @@ function FoundHere({ project, set, onChoose }: Pick<LineageProps, "project" | "s
   const look = useView((view) => view.set);
   const handleShow = (place: Place) => {
     const isShown = marked?.finding === place.finding && marked.master === place.master;
-    look({ marked: isShown ? null : place, look: "flat", pictures: "one" });
+    look({
+      marked: isShown ? null : place,
+      look: "flat",
+      pictures: "one",
+      ...(place.tile === null ? {} : { tile: place.tile }),
+    });
     if (set.masters.some((m) => m.key === place.master && m.origin !== "absent"))
       onChoose(place.master);
   };
@@ -205,6 +210,7 @@ function FoundHere({ project, set, onChoose }: Pick<LineageProps, "project" | "s
                       set: set.id,
                       finding: row.finding.id,
                       master: sure(row.finding.master, "the map"),
+                      tile: row.tile,
                     })
                   }
                 >

@@ -1,7 +1,7 @@
 import { type Edit, withParam } from "./edit";
 import { useView } from "./view";
 
-export type Pick = { x: number; y: number; value: number };
+export type Pick = { x: number; y: number; value: number; tile?: number | null };
 
 /**
  * What a spot can be said to be, by the master that is picked for. High and low leave room for what

@@ -2,18 +2,25 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import type { Texel } from "./stageProps";
+import type { ShownTile } from "./view";
 
-type ReadoutProps = { set: TextureSet; recipe: Recipe; texel: Texel | null; isMoving: boolean };
+type ReadoutProps = {
+  set: TextureSet;
+  recipe: Recipe;
+  tile: ShownTile | null;
+  texel: Texel | null;
+  isMoving: boolean;
+};
 
 /** The texel under the pointer, in every master at once, as the server has it. */
-export function Readout({ set, recipe, texel, isMoving }: ReadoutProps) {
+export function Readout({ set, recipe, tile, texel, isMoving }: ReadoutProps) {
   const [asked, setAsked] = useState<Texel | null>(null);
   const probe = useQuery({
-    queryKey: ["probe", set.id, set.head, asked],
+    queryKey: ["probe", set.id, set.head, tile, asked],
     queryFn: () =>
       settled(
         api.POST("/api/probes", {
-          body: { recipe, x: asked?.u ?? 0, y: asked?.v ?? 0, size: 1024 },
+          body: { recipe, x: asked?.u ?? 0, y: asked?.v ?? 0, size: 1024, tile },
         }),
       ),
     enabled: asked !== null && !isMoving,
@@ -36,6 +43,7 @@ export function Readout({ set, recipe, texel, isMoving }: ReadoutProps) {
       className="flex items-center gap-4 overflow-x-auto border-t border-hair px-3 text-sm whitespace-nowrap"
     >
       <span className="file-name text-ink2">
+        {found.tile && `${found.tile}: `}
         {found.x}, {found.y}
       </span>
       {set.masters.map(

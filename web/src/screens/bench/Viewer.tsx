@@ -27,7 +27,7 @@ import { SceneOptions } from "./SceneOptions";
 import type { Keeper, Texel } from "./stageProps";
 import { usePicking } from "./usePicking";
 import { ViewerBar } from "./ViewerBar";
-import { type Other, useView } from "./view";
+import { type Other, type ShownTile, useTile, useView } from "./view";
 
 const LitStage = lazy(() => import("./LitStage"));
 
@@ -54,8 +54,9 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const keeper = useRef<Keeper | null>(null);
   const [texel, setTexel] = useState<Texel | null>(null);
   const [box, size] = useSize();
+  const tile = useTile(set.tiles);
   const px = PX[look][isMoving ? "moving" : "resting"];
-  const { first, second, titles, isSecondThere } = useBoth(set, recipe, chosen, px, isHeld);
+  const { first, second, titles, isSecondThere } = useBoth(set, recipe, chosen, px, tile, isHeld);
   const { picks, onPick } = usePicking(set, chosen, edit);
   const { others, seenBy, here, there } = titles;
   const isSwapped = (isHeld && pictures === "one") || isTurned;
@@ -64,6 +65,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const isMarked =
     look === "flat" &&
     view.marked?.set === set.id &&
+    (tile === null || tile === view.marked.tile) &&
     view.marked.master === chosen &&
     recipe === set.recipe;
   const row = set.masters.find((m) => m.key === chosen);
@@ -75,6 +77,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
     >
       <ViewerBar
         chosen={chosen}
+        tiles={set.tiles}
         ends={endsOf(recipe.facts.edges)}
         others={others}
         seenBy={seenBy}
@@ -94,7 +97,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
               onPick={onPick}
               marks={
                 isMarked
-                  ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked?.finding}&master=${chosen}`
+                  ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${view.marked?.finding}&master=${chosen}${tile === null ? "" : `&tile=${tile}`}`
                   : null
               }
               isSwapped={isSwapped}
@@ -126,7 +129,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         )}
         <StageButtons keeper={keeper} name={`${set.name} ${look === "lit" ? "lit" : here}.png`} />
       </div>
-      <Readout set={set} recipe={recipe} texel={texel} isMoving={isMoving} />
+      <Readout set={set} recipe={recipe} tile={tile} texel={texel} isMoving={isMoving} />
     </section>
   );
 }
@@ -137,7 +140,14 @@ const stateOf = (problem: Error | null | undefined, isComputing: boolean) => {
 };
 
 /** Both pictures, and what they are called. */
-function useBoth(set: TextureSet, recipe: Recipe, chosen: string, px: number, isHeld: boolean) {
+function useBoth(
+  set: TextureSet,
+  recipe: Recipe,
+  chosen: string,
+  px: number,
+  tile: ShownTile | null,
+  isHeld: boolean,
+) {
   const { look, pictures, other } = useView(
     useShallow(({ look, pictures, other }) => ({ look, pictures, other: other[look] })),
   );
@@ -147,9 +157,9 @@ function useBoth(set: TextureSet, recipe: Recipe, chosen: string, px: number, is
   const wanted = look === "lit" ? "lit" : chosen;
   const isShown = pictures !== "one" || isHeld;
   const made = otherRecipe({ look, other, isShown, recipe, before, version });
-  const first = usePicture("first", recipe, wanted, px);
+  const first = usePicture("first", recipe, wanted, px, tile);
   const master = look === "flat" ? keyOf(other, "master") : null;
-  const second = usePicture("second", made, master ?? wanted, px, keyOf(other, "target"));
+  const second = usePicture("second", made, master ?? wanted, px, tile, keyOf(other, "target"));
   const seenBy = targets.map(({ target }): [Other, string] => [
     `target:${target.key}`,
     target.title,

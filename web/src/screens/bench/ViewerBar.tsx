@@ -1,10 +1,11 @@
+import { useEffect } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Segments } from "../../parts/Segments";
 import { BODIES, SITUATIONS } from "../../view3d/names";
 import { PICTURES } from "./comparing";
-import { type Other, useView } from "./view";
+import { type Other, useTile, useView } from "./view";
 
 const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
 const PARTS: Record<string, string[]> = {
@@ -15,15 +16,15 @@ const PARTS: Record<string, string[]> = {
 
 type ViewerBarProps = {
   chosen: string;
+  tiles: number[]; // UDIM numbers of a set in tiles
   ends: string[]; // axes along which the set does not repeat
   others: [Other, string][];
   seenBy: [Other, string][];
 };
 
 /** How the picture is looked at, and what stands beside it. */
-export function ViewerBar({ chosen, ends, others, seenBy }: ViewerBarProps) {
+export function ViewerBar({ chosen, tiles, ends, others, seenBy }: ViewerBarProps) {
   const look = useView((view) => view.look);
-  const tiles = useView((view) => view.tiles);
   const set = useView((view) => view.set);
   return (
     <div className="flex h-[39px] items-center gap-2 border-b border-hair px-3 text-sm">
@@ -36,6 +37,36 @@ export function ViewerBar({ chosen, ends, others, seenBy }: ViewerBarProps) {
         value={look}
         onChange={(look) => set({ look })}
       />
+      {tiles.length > 0 ? <TileChoice tiles={tiles} /> : <Repeat ends={ends} />}
+      {look === "flat" ? <FlatOptions parts={PARTS[chosen]} /> : <LitOptions />}
+      <Comparison others={others} seenBy={seenBy} />
+    </div>
+  );
+}
+
+/** Which of a set's tiles is shown, or all of them as they lie beside each other. */
+function TileChoice({ tiles }: { tiles: number[] }) {
+  const tile = useTile(tiles);
+  const set = useView((view) => view.set);
+  useEffect(() => set({ tiles: 1 }), [set]); // an atlas is not repeated
+  return (
+    <Choice
+      label="Tile"
+      options={[
+        ["all", `All ${tiles.length} tiles`],
+        ...tiles.map((number) => [String(number), `Tile ${number}`] as const),
+      ]}
+      value={String(tile)}
+      onChange={(key) => set({ tile: key === "all" ? key : Number(key) })}
+    />
+  );
+}
+
+function Repeat({ ends }: Pick<ViewerBarProps, "ends">) {
+  const tiles = useView((view) => view.tiles);
+  const set = useView((view) => view.set);
+  return (
+    <>
       <Segments
         label="Repeat"
         options={[
@@ -53,9 +84,7 @@ export function ViewerBar({ chosen, ends, others, seenBy }: ViewerBarProps) {
           </span>
         </Hint>
       )}
-      {look === "flat" ? <FlatOptions parts={PARTS[chosen]} /> : <LitOptions />}
-      <Comparison others={others} seenBy={seenBy} />
-    </div>
+    </>
   );
 }
 

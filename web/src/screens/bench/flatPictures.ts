@@ -75,7 +75,7 @@ export function useDetail(
 ): Detail | null {
   const [found, setFound] = useState<{ of: Picture; detail: Detail } | null>(null);
   useEffect(() => {
-    if (!picture) return;
+    if (!picture || picture.tile === "all") return setFound(null);
     const { width, height } = picture.recipe.facts;
     const wanted = detailWanted(stage, picture, { width, height }, tiles, camera);
     if (!wanted) return setFound(null);
@@ -84,10 +84,13 @@ export function useDetail(
       const { of, ...region } = wanted;
       const part = await fetchPicture(
         `${lane}-detail`,
-        picture.recipe,
-        picture.wanted,
+        {
+          recipe: picture.recipe,
+          wanted: picture.wanted,
+          target: picture.target,
+          tile: picture.tile,
+        },
         Math.max(width, height),
-        picture.target,
         abort.signal,
         region,
       ).catch(() => null);

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Recipe } from "../../api/client";
 import { sure } from "../../parts/sure";
+import type { ShownTile } from "./view";
 
 export type Picture = {
   width: number;
@@ -9,6 +10,7 @@ export type Picture = {
   recipe: Recipe;
   wanted: string;
   target: string | null;
+  tile: ShownTile | null;
 };
 
 const TAB = crypto.randomUUID();
@@ -23,12 +25,18 @@ export function usePicture(
   recipe: Recipe | null,
   wanted: string,
   size: number,
+  tile: ShownTile | null = null,
   target: string | null = null,
 ) {
   const query = useQuery({
-    queryKey: ["picture", lane, wanted, size, recipe, target],
+    queryKey: ["picture", lane, wanted, size, recipe, tile, target],
     queryFn: ({ signal }) =>
-      fetchPicture(lane, sure(recipe, "the recipe"), wanted, size, target, signal),
+      fetchPicture(
+        lane,
+        { recipe: sure(recipe, "the recipe"), wanted, target, tile },
+        size,
+        signal,
+      ),
     enabled: recipe !== null,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -48,21 +56,17 @@ export type Region = { x: number; y: number; width: number; height: number };
 /** A picture of `size` on its longer side, or of a part of it in its texels. */
 export async function fetchPicture(
   view: string,
-  recipe: Recipe,
-  wanted: string,
+  shown: Pick<Picture, "recipe" | "wanted" | "target" | "tile">,
   size: number,
-  target: string | null,
   signal: AbortSignal,
   region?: Region,
 ): Promise<Picture> {
   const body = JSON.stringify({
     view: `${TAB}/${view}`,
     seq: ++seq,
-    recipe,
-    wanted,
+    ...shown,
     size,
     region,
-    target,
   });
   const response = await fetch("/api/previews", {
     method: "POST",
@@ -73,5 +77,5 @@ export async function fetchPicture(
   if (response.status === 204) throw new Error("A newer picture took over.");
   if (!response.ok) throw new Error((await response.json()).detail);
   const [width, height] = ["x-width", "x-height"].map((name) => Number(response.headers.get(name)));
-  return { width, height, bytes: await response.arrayBuffer(), recipe, wanted, target };
+  return { width, height, bytes: await response.arrayBuffer(), ...shown };
 }

@@ -2,7 +2,7 @@ import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { type Edit, withParam } from "./edit";
 import type { Pick } from "./PicksControl";
 import type { Texel } from "./stageProps";
-import { useView } from "./view";
+import { useTile, useView } from "./view";
 
 const PROBE_PX = 1024;
 const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
@@ -17,6 +17,7 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
   const look = useView((view) => view.look);
   const picking = useView((view) => view.picking);
   const change = useView((view) => view.set);
+  const tile = useTile(set.tiles);
   const row = set.masters.find((m) => m.key === chosen);
   const isHere =
     picking !== null &&
@@ -24,21 +25,22 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
   const node = isHere ? picking.node : row?.node;
   if (look !== "flat" || !node) return { picks: NO_PICKS, onPick: null };
   const picks = picksOf(edit.recipe, node);
-  if (!isHere) return { picks, onPick: null };
+  const shown = tile === null ? picks : picks.filter((pick) => pick.tile === tile);
+  if (!isHere || tile === "all") return { picks: shown, onPick: null };
 
   const takeColor = async ({ u, v }: Texel) => {
     const { codes } = await settled(
-      api.POST("/api/probes", { body: { recipe: edit.recipe, size: PROBE_PX, x: u, y: v } }),
+      api.POST("/api/probes", { body: { recipe: edit.recipe, size: PROBE_PX, x: u, y: v, tile } }),
     );
     change({ picking: null });
     edit.keep(withParam(edit.recipe, node, "color", codes.base_color));
   };
   const onPick = (texel: Texel) => {
     if (picking.value === "color") return void takeColor(texel);
-    const one = { x: texel.u, y: texel.v, value: picking.value };
+    const one = { x: texel.u, y: texel.v, value: picking.value, tile };
     edit.keep(withParam(edit.recipe, node, "picks", [...picks, one]));
   };
-  return { picks, onPick };
+  return { picks: shown, onPick };
 }
 
 const picksOf = (recipe: Recipe, node: string): Pick[] =>

@@ -14,13 +14,16 @@ export type Other =
   | `target:${string}`;
 
 /** The texels a finding is about, shown over its master. */
-export type Place = { set: string; finding: string; master: string };
+export type Place = { set: string; finding: string; master: string; tile: number | null };
 
 /**
  * One picture, or two under one camera: with a movable line, beside each other, by turns, or what
  * differs.
  */
 export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
+
+/** One tile of a set in tiles by its UDIM number, or all of them laid out. */
+export type ShownTile = number | "all";
 
 export type View = {
   look: "flat" | "lit";
@@ -30,6 +33,7 @@ export type View = {
   other: { flat: Other; lit: Other };
   divide: number; // share of the stage's width
   tiles: 1 | 2 | 3;
+  tile: ShownTile; // of a set in tiles
   body: Body | "own";
   mesh: OwnMesh | null;
   place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
@@ -63,6 +67,7 @@ export const useView = create<View>((set) => ({
   other: { flat: "before", lit: "green" },
   divide: 0.5,
   tiles: 1,
+  tile: "all",
   body: "ball",
   situation: "indoor",
   lamp: [-0.5, 0.55],
@@ -97,3 +102,10 @@ export const useView = create<View>((set) => ({
       other: { ...other, lit: "green" },
     })),
 }));
+
+/** What is shown of a set in these tiles; null where it has none. */
+export function useTile(tiles: number[]): ShownTile | null {
+  const tile = useView((view) => view.tile);
+  if (!tiles.length) return null;
+  return tile === "all" || tiles.includes(tile) ? tile : tiles[0];
+}

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { api, type Plan, type Delivery as Run, settled } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
@@ -331,38 +331,54 @@ function PlanTable({ plan, run, benchAddress, unwanted, onWanted, onDerive }: Pl
           </tr>
         </thead>
         <tbody>
-          {plan.files.map((f) => (
-            <tr key={f.role}>
-              <td>
-                <input
-                  type="checkbox"
-                  aria-label={`Write ${f.name}`}
-                  disabled={isGoing(run) || !byHand.includes(f)}
-                  checked={byHand.includes(f) && !unwanted.includes(f.role)}
-                  onChange={() => onWanted(plan, [f.role], unwanted.includes(f.role))}
-                />
-              </td>
-              <td className="file-name break-words">{f.name}</td>
-              <td>
-                {f.kind === "document" ? f.title : channelsOf(f)}
-                {!f.left_out &&
-                  f.channels
-                    .filter((c) => c.content === "fill")
-                    .map((c) => <FillLine key={c.letter} channel={c} onDerive={onDerive} />)}
-              </td>
-              <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
-              <td>
-                {f.kind === "image"
-                  ? `${f.depth} bit ${f.color === "data" ? "data" : "color"}`
-                  : "document"}
-              </td>
-              <td>{f.green ? GREEN[f.green] : "–"}</td>
-              <td>{stateOf(f, plan, run)}</td>
-            </tr>
+          {plan.files.map((f, k) => (
+            <Fragment key={f.name}>
+              {f.tile !== (plan.files[k - 1]?.tile ?? null) && <TileHead tile={f.tile} />}
+              <tr>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label={
+                      f.tile === null ? `Write ${f.name}` : `Write ${f.pattern} of every tile`
+                    }
+                    disabled={isGoing(run) || !byHand.includes(f)}
+                    checked={byHand.includes(f) && !unwanted.includes(f.role)}
+                    onChange={() => onWanted(plan, [f.role], unwanted.includes(f.role))}
+                  />
+                </td>
+                <td className="file-name break-words">{f.name}</td>
+                <td>
+                  {f.kind === "document" ? f.title : channelsOf(f)}
+                  {!f.left_out &&
+                    f.channels
+                      .filter((c) => c.content === "fill")
+                      .map((c) => <FillLine key={c.letter} channel={c} onDerive={onDerive} />)}
+                </td>
+                <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
+                <td>
+                  {f.kind === "image"
+                    ? `${f.depth} bit ${f.color === "data" ? "data" : "color"}`
+                    : "document"}
+                </td>
+                <td>{f.green ? GREEN[f.green] : "–"}</td>
+                <td>{stateOf(f, plan, run)}</td>
+              </tr>
+            </Fragment>
           ))}
         </tbody>
       </table>
     </section>
+  );
+}
+
+/** Where the files of the next tile begin, or those that are for all. */
+function TileHead({ tile }: { tile: number | null }) {
+  return (
+    <tr>
+      <th colSpan={7} scope="rowgroup" className="pt-2 text-left">
+        {tile === null ? "For all tiles" : `Tile ${tile}`}
+      </th>
+    </tr>
   );
 }
 

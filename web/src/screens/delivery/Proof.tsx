@@ -11,14 +11,19 @@ import { BALL_SIDES, type Balls, ballsOf, drawBall } from "./balls";
 const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
 const STEPS_OF_255 = 255;
 
+type OfTile = { set: string; target: string; tile?: number };
 type ProofProps = { deliveryId: string; plan: Plan; benchAddress: string | null };
 
 /**
  * One set's files for one target, read back from disk by the target's stand-in, beside the masters.
  */
 export function Proof({ deliveryId, plan, benchAddress }: ProofProps) {
-  const images = plan.files.filter((f) => f.kind === "image" && !f.left_out);
-  const query = { set: plan.set, target: plan.target };
+  const tiles = [...new Set(plan.files.flatMap((f) => f.tile ?? []))];
+  const [tile, setTile] = useState(tiles[0] ?? null);
+  const images = plan.files.filter(
+    (f) => f.kind === "image" && !f.left_out && (f.tile === null || f.tile === tile),
+  );
+  const query = { set: plan.set, target: plan.target, ...(tile === null ? {} : { tile }) };
   const files = useQueries({
     queries: images.map((f) => ({
       queryKey: ["proof", deliveryId, query, f.role],
@@ -51,6 +56,14 @@ export function Proof({ deliveryId, plan, benchAddress }: ProofProps) {
       aria-label={`Proof of ${plan.set} for ${plan.target_title}`}
       className="my-2 border border-hair bg-paper p-3"
     >
+      {tile !== null && (
+        <Choice
+          label="Tile that is proved"
+          options={tiles.map((number) => [String(number), `Tile ${number}`] as const)}
+          value={String(tile)}
+          onChange={(key) => setTile(Number(key))}
+        />
+      )}
       <p role="status" className={`mb-2 ${isAllRight ? "text-verdigris" : offColor}`}>
         {verdict()}
       </p>
@@ -93,16 +106,15 @@ export function Proof({ deliveryId, plan, benchAddress }: ProofProps) {
             ))}
           </tbody>
         </table>
-        <BallSheet deliveryId={deliveryId} plan={plan} benchAddress={benchAddress} />
+        <BallSheet deliveryId={deliveryId} plan={plan} query={query} benchAddress={benchAddress} />
       </div>
     </section>
   );
 }
 
 /** The ball under three lamps: the masters', the target's, and what differs. */
-function BallSheet({ deliveryId, plan, benchAddress }: ProofProps) {
+function BallSheet({ deliveryId, plan, query, benchAddress }: ProofProps & { query: OfTile }) {
   const [gain, setGain] = useState(8);
-  const query = { set: plan.set, target: plan.target };
   const proof = useQuery({
     queryKey: ["proof", deliveryId, query, "ball"],
     queryFn: () =>

@@ -1,4 +1,6 @@
+import { addressed } from "../../parts/addressed";
 import { sure } from "../../parts/sure";
+
 /** What stands side by side: the masters, what the target makes of its files, and what differs. */
 export const BALL_SIDES = ["Masters", "As the target sees it", "Difference"];
 
@@ -13,10 +15,10 @@ const [TARGETS, MASTERS] = [0, 1];
 
 export async function ballsOf(
   deliveryId: string,
-  query: { set: string; target: string },
+  query: { set: string; target: string; tile?: number },
 ): Promise<Balls> {
   const response = await fetch(
-    `/api/deliveries/${deliveryId}/proof/ball/pictures?${new URLSearchParams(query)}`,
+    `/api/deliveries/${deliveryId}/proof/ball/pictures?${addressed(query)}`,
   );
   if (!response.ok) throw new Error((await response.json()).detail);
   const px = Number(response.headers.get("x-width"));

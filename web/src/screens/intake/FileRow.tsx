@@ -1,19 +1,19 @@
 import { type KeyboardEvent, memo } from "react";
+import type { Arranged } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GradeMark } from "../../parts/grades";
+import { type Line, runsOf, setOf, type Tile } from "./arrangement";
 import { Channels } from "./Channels";
 import { GREENS, isOwn, KEY_OF_KIND, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
 import { LightTest } from "./LightTest";
 import { OwnName } from "./OwnName";
-import { type Misfit, type Rival, type Row, readsOf, type Said } from "./rows";
+import { type Row, readsOf, type Said } from "./rows";
 
 type FileRowProps = {
-  row: Row;
-  rival: Rival | undefined;
-  misfit: Misfit | undefined;
+  line: Line;
   isOpen: boolean;
   onChange: (row: Row, look: Said) => void;
-  onLeaveOut: (row: Row) => void;
+  onLeaveOut: (rows: Row[]) => void;
   onLayers: (row: Row, way: "merged" | "layers") => Promise<void>;
   onOpen: (row: Row) => void;
 };
@@ -23,16 +23,16 @@ type FileRowProps = {
  * light test.
  */
 export const FileRow = memo(function FileRow({
-  row,
-  rival,
-  misfit,
+  line,
   isOpen,
   onChange,
   onLeaveOut,
   onLayers,
   onOpen,
 }: FileRowProps) {
+  const { row, place, tiles } = line;
   const { look, isLeftOut, isByLayers } = row;
+  const handleLeaveOut = () => onLeaveOut([row, ...tiles.map((tile) => tile.row)]);
   const [likeliest, ...others] = look.guesses ?? [];
   const green = look.green === "down" ? "down" : "up";
   const handleKind = (wanted: string) => {
@@ -48,7 +48,7 @@ export const FileRow = memo(function FileRow({
     if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey) return;
     const beside = besideOf(event.currentTarget, event.key);
     if (beside) beside.focus();
-    else if (event.key === "Delete") onLeaveOut(row);
+    else if (event.key === "Delete") handleLeaveOut();
     else if (event.key === "Enter" && look.kind === "unknown" && likeliest) handleKind(likeliest);
     else if (event.key === "Enter" && look.readable) onOpen(row);
     else if (event.key === "g" && look.kind === "normal")
@@ -97,7 +97,7 @@ export const FileRow = memo(function FileRow({
             <input
               aria-label={`Set of ${look.name}`}
               className="field w-32"
-              value={look.set_name}
+              value={setOf(line)}
               onChange={(e) => onChange(row, { set_name: e.target.value })}
             />
           )}
@@ -154,12 +154,10 @@ export const FileRow = memo(function FileRow({
           {isLeftOut && (
             <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>
           )}
-          {rival && <RivalLine rival={rival} />}
-          {misfit && (
-            <MisfitLine
-              misfit={misfit}
-              onFit={() => onChange(row, { fit: misfit.is === "size" ? "stretch" : "crop" })}
-            />
+          {tiles.length > 0 && <TilesLine first={place?.tile ?? 0} tiles={tiles} />}
+          {place?.rival && <RivalLine rival={place.rival} />}
+          {place?.misfit && (
+            <MisfitLine misfit={place.misfit} onFit={(fit) => onChange(row, { fit })} />
           )}
           {look.because?.join("; ")}
           {held.some(([letters]) => letters.length === 1 && letters !== "L") && (
@@ -188,7 +186,7 @@ export const FileRow = memo(function FileRow({
             type="button"
             className="button w-[26px] justify-center px-0"
             aria-label={isLeftOut ? `Take back ${look.name}` : `Leave out ${look.name}`}
-            onClick={() => onLeaveOut(row)}
+            onClick={handleLeaveOut}
           >
             {isLeftOut ? "+" : "×"}
           </button>
@@ -211,8 +209,11 @@ export const FileRow = memo(function FileRow({
   );
 });
 
+type Rival = NonNullable<Arranged["rival"]>;
+type Misfit = NonNullable<Arranged["misfit"]>;
+
 const RIVALS: Record<
-  Rival["is"],
+  Rival["relation"],
   { grade: "note" | "look" | "stop"; text: string; says: (rival: Rival, maps: string) => string }
 > = {
   copy: {
@@ -226,7 +227,7 @@ const RIVALS: Record<
     says: (rival, maps) =>
       `Its ${maps} is not taken: ${rival.name} holds it too and is stored better.`,
   },
-  equal: {
+  rival: {
     grade: "stop",
     text: "text-stop",
     says: (rival, maps) =>
@@ -235,32 +236,41 @@ const RIVALS: Record<
 };
 
 function RivalLine({ rival }: { rival: Rival }) {
-  const { grade, text, says } = RIVALS[rival.is];
+  const { grade, text, says } = RIVALS[rival.relation];
   return (
     <p className={`flex items-baseline gap-1.5 ${text}`}>
       <GradeMark grade={grade} />
-      {says(rival, rival.maps.join(" and ").toLowerCase())}
+      {says(rival, rival.keys.map(titleOf).join(" and ").toLowerCase())}
     </p>
   );
 }
 
-function MisfitLine({
-  misfit: { is, width, height },
-  onFit,
-}: {
-  misfit: Misfit;
-  onFit: () => void;
-}) {
-  const isShape = is === "shape";
+type MisfitLineProps = { misfit: Misfit; onFit: (fit: "crop" | "stretch") => void };
+
+function MisfitLine({ misfit: { differs, width, height }, onFit }: MisfitLineProps) {
+  const isShape = differs === "shape";
   return (
     <p className={`flex items-baseline gap-1.5 ${isShape ? "text-stop" : "text-look"}`}>
       <GradeMark grade={isShape ? "stop" : "look"} />
       <span>
         {isShape ? "Another shape" : "Another size"} than its set, which is {width} × {height}.{" "}
-        <button type="button" className="button ml-1" onClick={onFit}>
+        <button
+          type="button"
+          className="button ml-1"
+          onClick={() => onFit(isShape ? "crop" : "stretch")}
+        >
           {isShape ? "Crop it" : "Resize it"}
         </button>
       </span>
+    </p>
+  );
+}
+
+/** The tiles that one line stands for. */
+function TilesLine({ first, tiles }: { first: number; tiles: Tile[] }) {
+  return (
+    <p className="mb-1">
+      {tiles.length + 1} tiles: {runsOf([first, ...tiles.map(({ tile }) => tile)])}
     </p>
   );
 }
@@ -278,7 +288,7 @@ function besideOf(row: HTMLElement, key: string): HTMLElement | null {
 }
 
 /** A file of several pictures: the one that it is seen as, or each of them as a file of its own. */
-function LayersChoice({ row, onLayers }: Pick<FileRowProps, "row" | "onLayers">) {
+function LayersChoice({ row, onLayers }: Pick<FileRowProps, "onLayers"> & { row: Row }) {
   const { look, isByLayers } = row;
   const count = look.layers.length;
   return (

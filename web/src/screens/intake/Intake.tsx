@@ -10,24 +10,19 @@ import {
   settled,
   withLayers,
 } from "../../api/client";
-import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
 import { useKey } from "../../parts/useKey";
+import { entryOf, setOf, setsOf, useArrangement } from "./arrangement";
 import { chosen, type Dropped, filesOf } from "./drop";
 import { FileRow } from "./FileRow";
 import { type Offer, OfferBar } from "./OfferBar";
 import {
   corrected,
-  entryOf,
   isUsable,
   keyOf,
-  misfitsOf,
   type Row,
-  rivalsOf,
   type Said,
-  setsOf,
-  settledRows,
   wholeOf,
   withLayersOf,
   withLooks,
@@ -54,7 +49,6 @@ export function Intake({ project }: { project: string }) {
   const [shown, setShown] = useState(SHOWN_AT_FIRST);
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const quantities = useQuantities();
 
   const flush = () => {
     const looks = arrived.current.splice(0);
@@ -83,7 +77,6 @@ export function Intake({ project }: { project: string }) {
     };
     await Promise.all(Array.from({ length: AT_ONCE }, next));
     flush();
-    setRows(settledRows);
     setBusy({ left: 0, of: 0 });
   };
   const handleFiles = async (dropped: Dropped[]) => {
@@ -170,8 +163,13 @@ export function Intake({ project }: { project: string }) {
     );
   };
   const handleLeaveOut = useCallback(
-    (row: Row) => correct(row, { ...row, isLeftOut: !row.isLeftOut }),
-    [correct],
+    (rows: Row[]) =>
+      setRows((now) => {
+        past.current.push(now);
+        const isLeftOut = !rows[0].isLeftOut;
+        return now.map((one) => (rows.includes(one) ? { ...one, isLeftOut } : one));
+      }),
+    [],
   );
   const handleLayers = useCallback(async (row: Row, way: "merged" | "layers") => {
     setBusy({ left: 1, of: 1 }); // nothing is taken in before its layers are there
@@ -195,15 +193,14 @@ export function Intake({ project }: { project: string }) {
     if (before) setRows(before);
   });
 
-  const sets = setsOf(rows);
-  const rivals = rivalsOf(rows, quantities);
-  const misfits = misfitsOf(rows);
+  const { lines, isBehind } = useArrangement(rows);
+  const sets = setsOf(lines);
   const entriesOf = (name: string): IntakeEntry[] =>
-    rows
-      .filter((row) => isUsable(row) && row.look.set_name === name)
-      .flatMap((row) => entryOf(row, rivals.get(row), quantities) ?? []);
+    lines
+      .filter((line) => isUsable(line.row) && setOf(line) === name)
+      .flatMap((line) => entryOf(line) ?? []);
   const unsettled = new Set(
-    [...rivals].filter(([, rival]) => rival.is === "equal").map(([row]) => row.look.set_name),
+    lines.filter(({ place }) => place?.rival?.relation === "rival").map(setOf),
   );
   const ready = sets.filter((name) => !unsettled.has(name));
 
@@ -220,7 +217,9 @@ export function Intake({ project }: { project: string }) {
             }),
           )
         ).id;
-        setRows((now) => now.filter((row) => !isUsable(row) || row.look.set_name !== name));
+        const taken = lines.filter((line) => isUsable(line.row) && setOf(line) === name);
+        const gone = new Set(taken.flatMap(({ row, tiles }) => [row, ...tiles.map((t) => t.row)]));
+        setRows((now) => now.filter((row) => !gone.has(row)));
       } catch (problem) {
         failed.push(`${name}: ${(problem as Error).message}`);
       }
@@ -276,7 +275,7 @@ export function Intake({ project }: { project: string }) {
           <button
             type="button"
             className="button-main ml-auto"
-            disabled={busy.of > 0 || !ready.length}
+            disabled={busy.of > 0 || isBehind || !ready.length}
             onClick={() => void handleTakeIn()}
           >
             Take in {count(ready.length, "set")}
@@ -324,13 +323,11 @@ export function Intake({ project }: { project: string }) {
             </tr>
           </thead>
           <tbody>
-            {rows.slice(0, shown).map((row) => (
+            {lines.slice(0, shown).map((line) => (
               <FileRow
-                key={keyOf(row.look)}
-                row={row}
-                rival={rivals.get(row)}
-                misfit={misfits.get(row)}
-                isOpen={open === keyOf(row.look)}
+                key={keyOf(line.row.look)}
+                line={line}
+                isOpen={open === keyOf(line.row.look)}
                 onChange={handleChange}
                 onLayers={handleLayers}
                 onLeaveOut={handleLeaveOut}
@@ -340,13 +337,13 @@ export function Intake({ project }: { project: string }) {
           </tbody>
         </table>
       )}
-      {rows.length > shown && (
+      {lines.length > shown && (
         <button
           type="button"
           className="button mt-2"
           onClick={() => setShown((n) => n + 5 * SHOWN_AT_FIRST)}
         >
-          Show more of {rows.length} rows
+          Show more of {lines.length} rows
         </button>
       )}
     </main>

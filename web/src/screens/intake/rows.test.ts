@@ -1,16 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { FileLook } from "../../api/client";
-import {
-  isUsable,
-  keyOf,
-  readsOf,
-  rivalsOf,
-  setsOf,
-  wholeOf,
-  withLayersOf,
-  withLooks,
-  withMerged,
-} from "./rows";
+import { isUsable, keyOf, readsOf, wholeOf, withLayersOf, withLooks, withMerged } from "./rows";
 
 const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
   ({
@@ -28,11 +18,6 @@ const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
     findings: [],
     ...said,
   }) as FileLook;
-const quantities = [
-  { key: "roughness", title: "Roughness", plain: "", master: "roughness", channels: 1 },
-  { key: "gloss", title: "Gloss", plain: "", master: "roughness", channels: 1 },
-];
-
 describe("rows of intake", () => {
   it("keep what a person corrected when a file is read again", () => {
     const [first] = withLooks([], [look("a.png")]);
@@ -42,29 +27,10 @@ describe("rows of intake", () => {
     expect(again.isLeftOut).toBe(true);
   });
 
-  it("keep the spelling that a set came with first", () => {
-    const rows = withLooks(withLooks([], [look("a.png")]), [look("b.png", { set_name: "Silk" })]);
-    expect(setsOf(rows)).toEqual(["silk"]);
-  });
-
   it("leave out what cannot be read or is not known", () => {
     const rows = withLooks([], [look("a.png"), look("b.png", { kind: "unknown", reads: {} })]);
     expect(rows.filter(isUsable).map((row) => row.look.name)).toEqual(["a.png"]);
     expect(new Set(rows.map((row) => keyOf(row.look))).size).toBe(2);
-  });
-
-  it("see rivals by the map that comes of them, whatever they are called", () => {
-    const rows = withLooks(
-      [],
-      [
-        look("a.png", { kind: "roughness", reads: { L: "roughness" }, quality: [0] }),
-        look("b.png", { kind: "gloss", reads: { L: "gloss" }, quality: [1] }),
-      ],
-    );
-    const rivals = [...rivalsOf(rows, quantities).entries()];
-    expect(rivals).toHaveLength(1);
-    expect(rivals[0][0].look.name).toBe("b.png");
-    expect(rivals[0][1]).toMatchObject({ name: "a.png", is: "worse" });
   });
 
   it("say what a file is as a whole", () => {

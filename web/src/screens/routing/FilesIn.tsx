@@ -264,6 +264,7 @@ function entryOf(look: FileLook, reading: FileReading): IntakeEntry {
     spans: reading.spans as Record<string, [number, number]>,
     green: reading.green,
     tiles: look.tiles,
+    beside: {},
   };
 }
 

@@ -9,6 +9,7 @@ import {
   type TextureSet,
 } from "../../api/client";
 import { usePlans, useQuantities } from "../../api/queries";
+import { addressed } from "../../parts/addressed";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { Line } from "../../parts/Line";
@@ -55,9 +56,15 @@ export function HoleDetail({
     target.files.find((f) => f.role === at.role),
     at.role,
   );
-  const planned = plan?.files.find((f) => f.role === at.role);
+  const [chosenTile, setTile] = useState<number | null>(null);
+  const tiles = set?.tiles ?? [];
+  const tile = chosenTile !== null && tiles.includes(chosenTile) ? chosenTile : (tiles[0] ?? null);
+  const ofTile = tile === null ? "" : `&tile=${tile}`;
+  const planned = plan?.files.find((f) => f.role === at.role && f.tile === tile);
   const fill = planned?.channels.find((c) => c.letter === hole.letter && c.content === "fill");
-  const images = plan?.files.filter((f) => f.left_out === null) ?? [];
+  const images = new Map(
+    plan?.files.filter((f) => f.left_out === null).map((f) => [f.role, f.pattern ?? f.name]),
+  );
   return (
     <aside aria-label="Hole" className="overflow-auto border-l border-hair p-3.5">
       <h2>
@@ -69,6 +76,15 @@ export function HoleDetail({
           A fill: {fill.value} everywhere, {fill.why}.
         </p>
       )}
+      {tile !== null && (
+        <Choice
+          label="Tile"
+          className="mb-2"
+          options={tiles.map((number) => [String(number), `Tile ${number}`] as const)}
+          value={String(tile)}
+          onChange={(key) => setTile(Number(key))}
+        />
+      )}
       {set && (
         <div className="mb-2 grid grid-cols-2 gap-2 text-sm text-ink2">
           <figure>
@@ -76,7 +92,7 @@ export function HoleDetail({
               <img
                 alt={`Master ${row?.title}`}
                 className="aspect-square w-full bg-surround object-cover"
-                src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${hole.master}`}
+                src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${hole.master}${ofTile}`}
               />
             ) : (
               <div className="grid aspect-square place-items-center border border-dashed border-ink2 p-2 text-center">
@@ -89,14 +105,14 @@ export function HoleDetail({
             <img
               alt={`Channel ${hole.letter} of ${file.title}`}
               className="aspect-square w-full bg-surround object-cover"
-              src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}`}
+              src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}${ofTile}`}
             />
             <figcaption>Channel: {hole.letter}</figcaption>
           </figure>
         </div>
       )}
       {set && isGiven && (
-        <Difference set={set} board={board} version={target.version ?? ""} at={at} />
+        <Difference set={set} board={board} version={target.version ?? ""} at={at} tile={tile} />
       )}
       <ChannelEdit
         key={at.role + at.letter}
@@ -111,10 +127,10 @@ export function HoleDetail({
         memory={planned ? { plain: planned.memory_plain, block: planned.memory_block } : null}
         onChange={onChange}
       />
-      {images.length > 0 && <h2 className="mb-1">Names for this set</h2>}
-      {images.map((f) => (
-        <p key={f.role} className="file-name break-words py-0.5">
-          {f.name}
+      {images.size > 0 && <h2 className="mb-1">Names for this set</h2>}
+      {[...images].map(([role, name]) => (
+        <p key={role} className="file-name break-words py-0.5">
+          {name}
         </p>
       ))}
       <OtherNames
@@ -134,13 +150,21 @@ function Difference({
   board,
   version,
   at,
+  tile,
 }: {
   set: TextureSet;
   board: Board;
   version: string;
   at: HoleAt;
+  tile: number | null;
 }) {
-  const query = { head: set.head, target: board.key, role: at.role, letter: at.letter };
+  const query = {
+    head: set.head,
+    target: board.key,
+    role: at.role,
+    letter: at.letter,
+    ...(tile === null ? {} : { tile }),
+  };
   const { data } = useQuery({
     queryKey: ["difference", set.id, query, version],
     queryFn: () =>
@@ -159,7 +183,7 @@ function Difference({
       <img
         alt="Difference"
         className="aspect-square w-full bg-surround object-cover"
-        src={`/api/sets/${set.id}/channels?${new URLSearchParams({ ...query, head: String(set.head), show: "difference", version })}`}
+        src={`/api/sets/${set.id}/channels?${addressed({ ...query, show: "difference", version })}`}
       />
       <figcaption className="self-end">
         {data.largest === 0 ? (

@@ -1,0 +1,129 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { type Arranged, api, type IntakeEntry, settled } from "../../api/client";
+import { isUsable, keyOf, type Row } from "./rows";
+
+/** A file of one more tile of a map, by its number. */
+export type Tile = { tile: number; row: Row };
+
+/**
+ * One line of the table: a file, where it goes by the server's word, and the other tiles of its
+ * map. `place` is missing while the server has not said it yet, and for a file that is not read.
+ */
+export type Line = { row: Row; place: Arranged | undefined; tiles: Tile[] };
+
+type Places = Map<string, Arranged & { headKey: string | null }>;
+
+/** Every file's place among the others, asked anew whenever anything was said of one. */
+export function useArrangement(rows: Row[]): { lines: Line[]; isBehind: boolean } {
+  const files = useMemo(() => rows.filter(({ look }) => look.readable).map(offered), [rows]);
+  const query = useQuery({
+    queryKey: ["arrangement", files],
+    queryFn: async ({ signal }): Promise<Places> => {
+      const places = await settled(api.POST("/api/arrangements", { body: { files }, signal }));
+      return new Map(
+        places.map((place, k) => [
+          `${files[k].sha256} ${files[k].name}`,
+          {
+            ...place,
+            headKey:
+              place.head === null ? null : `${files[place.head].sha256} ${files[place.head].name}`,
+          },
+        ]),
+      );
+    },
+    enabled: files.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+  const places = query.data;
+  const lines = useMemo(() => linesOf(rows, places ?? new Map()), [rows, places]);
+  return { lines, isBehind: files.length > 0 && (query.isFetching || !places) };
+}
+
+const offered = (row: Row) => ({
+  sha256: row.look.sha256,
+  name: row.look.name,
+  set_name: row.look.set_name,
+  is_set_told: "set_name" in row.byHand,
+  folder: row.look.folder,
+  kind: row.look.kind,
+  reads: isUsable(row) ? row.look.reads : {},
+  confidence: row.look.confidence,
+  width: row.look.width ?? 1,
+  height: row.look.height ?? 1,
+  quality: row.look.quality,
+  is_named: row.look.is_named,
+  is_constant: row.look.is_constant,
+  is_fitted: row.look.fit !== undefined,
+});
+
+/** Lines in the order of sets and names; tiles of one map are one line, that of the first. */
+export function linesOf(rows: Row[], places: Places): Line[] {
+  const tiles = new Map<string, Tile[]>();
+  for (const row of rows) {
+    const place = places.get(keyOf(row.look));
+    if (!place?.headKey) continue;
+    const others = tiles.get(place.headKey) ?? [];
+    tiles.set(place.headKey, [...others, { tile: place.tile ?? 0, row }]);
+  }
+  return rows
+    .filter(({ look }) => !places.get(keyOf(look))?.headKey)
+    .map((row) => {
+      const key = keyOf(row.look);
+      const others = (tiles.get(key) ?? []).sort((a, b) => a.tile - b.tile);
+      return { row, place: places.get(key), tiles: others };
+    })
+    .sort(
+      (a, b) => setOf(a).localeCompare(setOf(b)) || a.row.look.name.localeCompare(b.row.look.name),
+    );
+}
+
+/** The set a line goes to: as a person said, else where the server puts it. */
+export const setOf = ({ row, place }: Line): string =>
+  "set_name" in row.byHand ? row.look.set_name : (place?.set_name ?? row.look.set_name);
+
+/** Names of the sets that lines make. */
+export const setsOf = (lines: Line[]): string[] => [
+  ...new Set(lines.filter(({ row }) => isUsable(row)).map(setOf)),
+];
+
+/** What is sent of a line; null when a better file gives all of it, or nobody has said where it goes. */
+export function entryOf({ row: { look }, place, tiles }: Line): IntakeEntry | null {
+  const reads = place?.reads ?? {};
+  if (!Object.keys(reads).length) return null;
+  const spans = Object.fromEntries(
+    Object.entries(look.spans ?? {}).filter(([letters]) => letters in reads),
+  );
+  const sides = [look, ...tiles.map(({ row }) => row.look)].map(({ green }) => green);
+  return {
+    sha256: look.sha256,
+    name: look.name,
+    kind: look.kind ?? "unknown",
+    reads,
+    spans,
+    green: sides.find((green) => green === "up" || green === "down") ?? null,
+    tiles: look.tiles,
+    place: look.place,
+    fit: look.fit,
+    tile: place?.tile,
+    beside: Object.fromEntries(
+      tiles.map(({ tile, row: { look } }) => [
+        tile,
+        { sha256: look.sha256, name: look.name, place: look.place },
+      ]),
+    ),
+  };
+}
+
+/** Numbers in order, those that follow each other as a run: "1001–1004, 1011". */
+export function runsOf(numbers: number[]): string {
+  const runs: [first: number, last: number][] = [];
+  for (const number of numbers) {
+    const last = runs.at(-1);
+    if (last && number === last[1] + 1) last[1] = number;
+    else runs.push([number, number]);
+  }
+  return runs.map(([a, b]) => (a === b ? `${a}` : `${a}–${b}`)).join(", ");
+}
