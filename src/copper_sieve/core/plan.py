@@ -66,6 +66,7 @@ class PlannedFile(Told):
     """One file that will be written, or is left out (``left_out``) and ``why``.
 
     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
+    Layers of one layered file all have its name; ``layer`` is what each is called in it.
     """
 
     role: str
@@ -85,6 +86,7 @@ class PlannedFile(Told):
     channels: tuple[PlannedChannel, ...]
     memory_plain: int
     memory_block: int
+    layer: str | None = None
 
     @property
     def is_written(self) -> bool:
@@ -233,7 +235,8 @@ def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, 
     written = with_letters(file, "".join(c.letter for c in channels))
     own = file_size(target, file, size)
     memory = memory_bytes(written, own)
-    name, pattern = naming.of(file.name, FORMATS[file.format].suffix, file.word, own)
+    lead = target.layers_of(file.layer_of)[0] if file.layer_of else file
+    name, pattern = naming.of(lead.name, FORMATS[file.format].suffix, file.layer_of or file.word, own)
     row = PlannedFile(
         role=file.role,
         title=file.title,
@@ -251,6 +254,7 @@ def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, 
         channels=tuple(channels),
         memory_plain=memory.plain,
         memory_block=memory.block,
+        layer=file.word if file.layer_of else None,
     )
     needed = _needed(file, recipe)
     if needed is not None:

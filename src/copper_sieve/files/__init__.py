@@ -3,6 +3,7 @@
 from .archives import is_zip, members, names_inside
 from .decoding import READ_FORMATS, read, read_bytes
 from .encoding import encode, write, write_bytes
+from .layered import NamedPicture, encode_layers, holds_layers
 from .layers import layer_names, layers, named
 from .picture import Header, Picture
 from .read_back import holds
@@ -10,9 +11,12 @@ from .read_back import holds
 __all__ = [
     "READ_FORMATS",
     "Header",
+    "NamedPicture",
     "Picture",
     "encode",
+    "encode_layers",
     "holds",
+    "holds_layers",
     "is_zip",
     "layer_names",
     "layers",

@@ -9,7 +9,7 @@ import tempfile
 from collections.abc import Callable
 from itertools import chain, repeat
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -21,7 +21,7 @@ from ..core.bands import in_parts
 from ..core.errors import UnknownKey, UnsupportedImage
 from ..core.target.formats import FORMATS
 
-__all__ = ["encode", "write", "write_bytes"]
+__all__ = ["ColorTag", "encode", "exr_header", "exr_key", "tiff_options", "write", "write_bytes"]
 
 ColorTag = Literal["srgb", "linear", "acescg", "data"]
 # x and y of red, green, blue and white: AP1 (ACES, S-2014-004), for readers that take Rec. 709 for granted where none are said.
@@ -109,33 +109,44 @@ def _tga(codes: np.ndarray, color: ColorTag) -> bytes:
     return header + np.ascontiguousarray(pixels[::-1]).tobytes() + footer
 
 
+def tiff_options(codes: np.ndarray) -> dict[str, Any]:
+    """How these codes are written as a page of a TIFF."""
+    channels = 1 if codes.ndim == 2 else codes.shape[2]
+    return {
+        "photometric": "rgb" if channels > 2 else "minisblack",
+        "extrasamples": ["unassalpha"] if channels in (2, 4) else None,
+        "compression": "zlib",
+        "predictor": codes.dtype.kind == "u",
+        "metadata": None,
+        "software": False,
+    }
+
+
 def _tiff(codes: np.ndarray, color: ColorTag) -> bytes:
     out = io.BytesIO()
-    channels = 1 if codes.ndim == 2 else codes.shape[2]
-    alpha = ["unassalpha"] if channels in (2, 4) else None
-    kind = "rgb" if channels > 2 else "minisblack"
-    tifffile.imwrite(
-        out,
-        codes,
-        photometric=kind,
-        extrasamples=alpha,
-        compression="zlib",
-        predictor=codes.dtype.kind == "u",
-        metadata=None,
-        software=False,
-    )
+    tifffile.imwrite(out, codes, **tiff_options(codes))
     return out.getvalue()
+
+
+def exr_key(codes: np.ndarray) -> str:
+    """What an EXR calls the channels of these codes."""
+    return {1: "Y", 3: "RGB", 4: "RGBA"}[1 if codes.ndim == 2 else codes.shape[2]]
+
+
+def exr_header(color: ColorTag) -> dict[str, Any]:
+    """How an EXR, or a part of one, is stored, with primaries where they are not Rec. 709."""
+    import OpenEXR  # loads slowly and is seldom needed
+
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    return header | ({"chromaticities": _CHROMATICITIES[color]} if color in _CHROMATICITIES else {})
 
 
 def _exr(codes: np.ndarray, color: ColorTag) -> bytes:
     import OpenEXR  # loads slowly and is seldom needed
 
-    key = {1: "Y", 3: "RGB", 4: "RGBA"}[1 if codes.ndim == 2 else codes.shape[2]]
-    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-    header |= {"chromaticities": _CHROMATICITIES[color]} if color in _CHROMATICITIES else {}
     with tempfile.TemporaryDirectory() as folder:  # the library writes by path only
         path = Path(folder) / "out.exr"
-        OpenEXR.File(header, {key: np.ascontiguousarray(codes)}).write(str(path))
+        OpenEXR.File(exr_header(color), {exr_key(codes): np.ascontiguousarray(codes)}).write(str(path))
         return path.read_bytes()
 
 

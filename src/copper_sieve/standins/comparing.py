@@ -50,7 +50,7 @@ def faults(file: File, path: Path) -> list[str]:
     form = file.stored.removesuffix("half").removesuffix("float").rstrip("0123456789")
     if path.suffix.lower() not in _SUFFIXES[form]:
         return [f"{path.name} is not {form}"]
-    codes = read_codes(path)
+    codes = read_codes(path, file.layer)
     found = []
     if codes.shape[2] not in file.counts:
         found.append(f"{path.name} has {codes.shape[2]} channels instead of {len(file.channels)}")
@@ -79,7 +79,7 @@ def channels_off(file: File, path: Path, masters: Mapping[str, np.ndarray]) -> l
     A stored channel may be off by half a step, a dithered one by a whole; a float's step is what tells two floats apart there.
     Raises OSError, and ValueError where the file has other channels or another size.
     """
-    codes = read_codes(path)
+    codes = read_codes(path, file.layer)
     if codes.shape[2] not in file.counts:
         raise ValueError(f"{path.name} has {codes.shape[2]} channels instead of {len(file.channels)}")
     height, width = codes.shape[:2]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 from typing import Literal
 
 import cv2
@@ -37,6 +38,7 @@ class File:
     use: Literal["srgb", "linear", "acescg", "data"]
     channels: tuple[Channel, ...]
     is_dithered: bool = False
+    layer: str = ""  # which of a layered file's pictures it is; "" for a file of its own
 
     @property
     def counts(self) -> tuple[int, ...]:
@@ -63,15 +65,30 @@ class Table:
     files: Mapping[str, File]
 
 
-def read_codes(path: Path) -> np.ndarray:
-    """(H, W, C) codes as the file has them: uint8, uint16, float16 or float32. Raises ValueError where it is no picture."""
+def read_codes(path: Path, layer: str = "") -> np.ndarray:
+    """(H, W, C) codes as the file, or its layer of that name, has them: uint8, uint16, float16 or float32.
+
+    Raises ValueError where there is no such picture.
+    """
     try:
-        found = _decoded(path)
+        found = _layer(path, layer) if layer else _decoded(path)
     except Exception as problem:  # every library has errors of its own
         raise ValueError(f"{path.name} is no picture that can be read ({problem})") from problem
     if found.ndim not in (2, 3):
         raise ValueError(f"{path.name} is no picture that can be read")
     return found if found.ndim == 3 else found[..., None]
+
+
+def _layer(path: Path, layer: str) -> np.ndarray:
+    if path.suffix.lower() in (".tif", ".tiff"):
+        with tifffile.TiffFile(path) as tiff:
+            pages = {page.aspage().tags.valueof(285): page for page in tiff.pages}
+            return np.asarray(pages[layer].asarray())
+    import OpenEXR  # loads slowly and is seldom needed
+
+    with OpenEXR.File(str(path)) as file:
+        parts = {part.name(): part for part in file.parts}
+        return np.array(next(iter(parts[layer].channels.values())).pixels)
 
 
 def _decoded(path: Path) -> np.ndarray:
@@ -108,13 +125,14 @@ def _light_of(codes: np.ndarray) -> np.ndarray:
     return linear(unit_of(every)).astype(np.float32)[codes]
 
 
-def seen(table: Table, paths: Mapping[str, Path]) -> dict[str, np.ndarray]:
+def seen(table: Table, paths: Mapping[str, Path], layers: Mapping[str, str] = MappingProxyType({})) -> dict[str, np.ndarray]:
     """What the engine knows of the surface from these files by role: maps by name, colors linear, normals unit and green up.
 
+    ``layers`` names the picture of a layered file that is meant, by role.
     Files of different sizes are brought to the largest by nearest texel, as a sampler without filter would.
     Raises ValueError where a file is no picture.
     """
-    codes = {role: read_codes(path) for role, path in paths.items()}
+    codes = {role: read_codes(path, layers.get(role, "")) for role, path in paths.items()}
     height, width = (max(found.shape[k] for found in codes.values()) for k in (0, 1))
     planes: dict[str, np.ndarray] = {}
     for role, found in codes.items():

@@ -107,6 +107,7 @@ def _file_table(target: Target, file: TargetFile) -> File:
         "acescg" if file.primaries == "acescg" else file.color,
         tuple(channels),
         is_dithered=file.dither,
+        layer=file.word if file.layer_of else "",
     )
 
 
@@ -151,7 +152,8 @@ def balls(evaluation: Evaluation, target: Target, plan: Plan, folder: Path) -> t
     table, is_independent = table_of(target)
     lost = tuple(key for key, values in masters.items() if _is_lost(target, key, values))
     try:
-        theirs = ball(surface_of(seen(table, paths)), table.model)
+        layers = {role: table.files[role].layer for role in paths}
+        theirs = ball(surface_of(seen(table, paths, layers)), table.model)
     except ValueError as problem:
         raise SieveError(f"{problem}, so there is no ball to show. Deliver again.") from problem
     as_masters, storing = ball(surface_of(masters)), ball(surface_of(kept), table.model)

@@ -3062,6 +3062,7 @@ export interface components {
          * @description One file that will be written, or is left out (``left_out``) and ``why``.
          *
          *     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
+         *     Layers of one layered file all have its name; ``layer`` is what each is called in it.
          */
         PlannedFile: {
             /** Channels */
@@ -3081,6 +3082,8 @@ export interface components {
              * @enum {string}
              */
             kind: "image" | "document";
+            /** Layer */
+            layer: string | null;
             /** Left Out */
             left_out: ("unwanted" | "nothing" | "lacking") | null;
             /** Memory Block */
@@ -3959,6 +3962,12 @@ export interface components {
              * @enum {string}
              */
             format: "png" | "tga" | "tiff" | "exr" | "exr-tiled" | "jpeg";
+            /**
+             * Layer Of
+             * @description The map word of the layered file that it is a layer of
+             * @default
+             */
+            layer_of: string;
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**
@@ -4055,6 +4064,12 @@ export interface components {
              * @enum {string}
              */
             format: "png" | "tga" | "tiff" | "exr" | "exr-tiled" | "jpeg";
+            /**
+             * Layer Of
+             * @description The map word of the layered file that it is a layer of
+             * @default
+             */
+            layer_of: string;
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**

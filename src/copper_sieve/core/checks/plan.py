@@ -98,7 +98,8 @@ def _clashes(seen: Planned) -> Iterator[Finding]:
     named: dict[str, PlannedFile] = {}
     for file in seen.written.values():
         first = named.setdefault(file.name.casefold(), file)
-        if first is not file:
+        words = {f.layer_of for f in seen.target.files if f.role in (first.role, file.role)}
+        if first is not file and not (first.layer and file.layer and len(words) == 1):
             yield finding("name-clash", first=first.title, second=file.title, name=file.name)
 
 

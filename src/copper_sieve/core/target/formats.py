@@ -19,6 +19,7 @@ class Format:
     largest: int
     alpha_shows: bool = False
     lossy: bool = False
+    layered: bool = False  # may hold several pictures by name
 
     @property
     def says(self) -> str:
@@ -31,8 +32,8 @@ _UINT, _FLOAT = ((8, "uint"), (16, "uint")), ((16, "float"), (32, "float"))
 _ROWS = (
     Format("png", ".png", _UINT, (1, 2, 3, 4), (1 << 31) - 1, alpha_shows=True),
     Format("tga", ".tga", ((8, "uint"),), (1, 3, 4), (1 << 16) - 1),
-    Format("tiff", ".tif", (*_UINT, *_FLOAT), (1, 2, 3, 4), (1 << 31) - 1),
-    Format("exr", ".exr", _FLOAT, (1, 3, 4), (1 << 31) - 1),
+    Format("tiff", ".tif", (*_UINT, *_FLOAT), (1, 2, 3, 4), (1 << 31) - 1, layered=True),
+    Format("exr", ".exr", _FLOAT, (1, 3, 4), (1 << 31) - 1, layered=True),
     Format("exr-tiled", ".exr", _FLOAT, (1, 3, 4), (1 << 31) - 1),  # in tiles, with every smaller copy, as renderers stream them
     Format("jpeg", ".jpg", ((8, "uint"),), (1, 3), (1 << 16) - 1, lossy=True),
 )

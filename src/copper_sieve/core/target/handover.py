@@ -146,7 +146,8 @@ def hand_over(target: Target, handed: Handed) -> Note:
 
 
 def _file(target: Target, file: TargetFile, handed: Handed, claims: list[Claim]) -> Iterator[str]:
-    yield f"{handed.names[file.role]}: {file.use or file.title}."
+    layer = f", its layer {file.word}" if file.layer_of else ""
+    yield f"{handed.names[file.role]}{layer}: {file.use or file.title}."
     claims.append(Claim("color", file.role, {"color": file.color}))
     yield _COLOR[file.color]
     if file.primaries == "acescg":

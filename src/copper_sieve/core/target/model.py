@@ -102,6 +102,7 @@ class TargetFile(Value):
     pixel_art: bool = Field(default=False, description="Shrunk by taking texels as they are, never averaged")
     padding: int = Field(default=0, ge=0, le=4096, description="Texels by which color goes on under holes")
     use: str = Field(default="", description="What the receiving side does with it")
+    layer_of: str = Field(default="", max_length=80, description="The map word of the layered file that it is a layer of")
 
     @model_validator(mode="before")
     @classmethod
@@ -124,6 +125,11 @@ class TargetFile(Value):
         if self.dither and (self.depth, self.sample) != (8, "uint"):
             raise ValueError(f"dither of {self.role!r} is for files of 8 bit (got {self.depth} bit {self.sample})")
         held = FORMATS[self.format]
+        if self.layer_of and not (held.layered and self.word):
+            layered = " or ".join(row.key for row in FORMATS.values() if row.layered)
+            raise ValueError(
+                f"{self.role!r} can be a layer in {layered}, by its map word (got {self.format}, word {self.word!r})"
+            )
         if (self.depth, self.sample) not in held.depths or len(self.channels) not in held.channels:
             got = f"{self.depth}-bit {self.sample}, {len(self.channels)} channels"
             raise ValueError(f"{self.role!r}: {self.format} holds {held.says} (got {got})")
@@ -216,10 +222,25 @@ class Target(Value):
         roles += [document.role for document in self.documents]
         if len(set(roles)) < len(roles):
             raise ValueError(f"roles of documents must differ from all others (got {', '.join(roles)})")
+        for word in dict.fromkeys(file.layer_of for file in self.files if file.layer_of):
+            self._check_layers(word)
         for document in self.documents:
             for slot, role in document.inputs.items():
                 self.check_wire(document, slot, role)
         return self
+
+    def layers_of(self, word: str) -> tuple[TargetFile, ...]:
+        """The files that are layers of the one layered file with that map word."""
+        return tuple(file for file in self.files if file.layer_of == word)
+
+    def _check_layers(self, word: str) -> None:
+        """Raises ValueError where layers of one file could not lie in one file."""
+        layers = self.layers_of(word)
+        if len({file.word for file in layers}) < len(layers):
+            raise ValueError(f"layers of {word!r} need map words that differ (got {', '.join(file.word for file in layers)})")
+        for key in ("format", "primaries", "size_cap", "size_share", "power_of_two"):
+            if len({getattr(file, key) for file in layers}) > 1:
+                raise ValueError(f"layers of {word!r} lie in one file, so {key} must be the same for all of them")
 
     def check_wire(self, document: Document, slot: str, role: str) -> None:
         """Raises ValueError where a document cannot read an input from the file of that role."""
@@ -229,6 +250,8 @@ class Target(Value):
         if role not in files:
             raise ValueError(f"{slot} of {document.kind} must name one of {', '.join(files)} (got {role!r})")
         file, at = files[role], f"{slot} of {document.kind}"
+        if file.layer_of:
+            raise ValueError(f"{at} reads a file, and {role} is a layer of one")
         if file.format not in row.formats:
             raise ValueError(f"{at} reads {', '.join(row.formats)} ({role} is {file.format})")
         if document.kind == "usd" and file.primaries == "acescg":

@@ -6,7 +6,7 @@ import hashlib
 import os
 import shutil
 import tempfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any, Literal
@@ -25,7 +25,7 @@ from ...core.target import Sheet, Target, TargetFile, encode_file, holds_meters,
 from ...core.target.model import MaterialMode
 from ...core.value import Told
 from ...core.vectors import renormalized
-from ...files import encode, holds, write_bytes
+from ...files import NamedPicture, encode, encode_layers, holds, holds_layers, write_bytes
 from ...files.documents import write_document
 
 __all__ = [
@@ -44,6 +44,7 @@ _STATED = {"rise", "rise_from", "rise_fit", "edges", "edges_from", "tile_size"}
 _SOLID = 0.5  # opacity from which a texel keeps its own color
 _MEAN_PX = 64  # a mean is the same at any size
 _SAME_REFLECTANCE = 1e-3
+_NOT_MEANT = "{} does not read back as it was meant. Nothing was delivered; please tell us."
 _FILE_EFFORT = 2  # encode, and write with reading back; the unit is a normal map at the same size
 
 
@@ -118,8 +119,49 @@ def _images(
     target = as_planned(target, plan)
     _compute(evaluation, target, plan)
     images = [file for file in plan.files if file.kind == "image"]
+    jobs = [[file] for file in images if file.layer is None or not file.is_written]
+    jobs += [[f for f in images if f.name == name and f.layer and f.is_written] for name in _layered(images)]
     with ThreadPoolExecutor(CORES + 1, "files") as pool:  # one more, as some of them wait for the disk
-        return list(pool.map(lambda file: _one(evaluation, target, plan, file, building, on_file), images))
+        rows = pool.map(lambda files: _written(evaluation, target, plan, files, building, on_file), jobs)
+        found = {row.role: row for made in rows for row in made}
+    return [found[file.role] for file in images]
+
+
+def _layered(images: Sequence[PlannedFile]) -> list[str]:
+    """Names of the layered files that are written."""
+    return list(dict.fromkeys(file.name for file in images if file.layer is not None and file.is_written))
+
+
+def _written(
+    evaluation: Evaluation,
+    target: Target,
+    plan: Plan,
+    files: Sequence[PlannedFile],
+    building: Path,
+    on_file: Callable[[str, str], None],
+) -> list[DeliveredFile]:
+    """One image, or several as the layers of one file."""
+    if files[0].layer is None or not files[0].is_written:
+        return [_one(evaluation, target, plan, files[0], building, on_file)]
+    name = files[0].name
+    on_file(name, "writing")
+    parts = [_layer(evaluation, target, file) for file in files]
+    write_bytes(building / name, encode_layers(parts, files[0].format))
+    content = (building / name).read_bytes()
+    if not holds_layers(content, parts, name):
+        raise ReadBackFailed(_NOT_MEANT.format(name))
+    on_file(name, "written")
+    if evaluation.progress is not None:
+        evaluation.progress.advance(_FILE_EFFORT * len(files))
+    sha256 = hashlib.sha256(content).hexdigest()
+    sizes = [len(content), *(0 for _ in files[1:])]  # it is one file, and counted once
+    return [DeliveredFile(role=f.role, name=name, state="written", sha256=sha256, bytes=n) for f, n in zip(files, sizes)]
+
+
+def _layer(evaluation: Evaluation, target: Target, planned: PlannedFile) -> NamedPicture:
+    file = next(f for f in target.files if f.role == planned.role)
+    codes = _codes(evaluation, target, file, Size(planned.width, planned.height))
+    return NamedPicture(file.word, codes, _tag(file))
 
 
 def _of_document(plan: Plan, document: PlannedFile) -> Plan:
@@ -173,11 +215,20 @@ def masters_for(evaluation: Evaluation, target: Target, file: TargetFile, size: 
 
 def image_content(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> tuple[np.ndarray, bytes]:
     """Codes of one file, and the bytes that hold them."""
+    codes = _codes(evaluation, target, file, size)
+    return codes, encode(codes, file.format, color=_tag(file))
+
+
+def _tag(file: TargetFile) -> Literal["srgb", "linear", "acescg", "data"]:
+    return "acescg" if file.primaries == "acescg" else file.color
+
+
+def _codes(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> np.ndarray:
     masters = masters_for(evaluation, target, file, size)
     deep = {key for key in masters if _knows_more_than_8_bits(evaluation.recipe, key)} if file.dither else set()
     codes = encode_file(target, file, masters, size, deep=deep, cancel=evaluation.cancel)
     evaluation.cancel.check()
-    return codes, encode(codes, file.format, color="acescg" if file.primaries == "acescg" else file.color)
+    return codes
 
 
 def _image(evaluation: Evaluation, target: Target, planned: PlannedFile, path: Path) -> bytes:
@@ -188,7 +239,7 @@ def _image(evaluation: Evaluation, target: Target, planned: PlannedFile, path: P
     write_bytes(path, content)
     content = path.read_bytes()
     if not holds(content, codes, file.format, planned.name):
-        raise ReadBackFailed(f"{planned.name} does not read back as it was meant. Nothing was delivered; please tell us.")
+        raise ReadBackFailed(_NOT_MEANT.format(planned.name))
     if evaluation.progress is not None:
         evaluation.progress.advance(_FILE_EFFORT)
     return content

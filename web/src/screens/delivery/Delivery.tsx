@@ -332,7 +332,7 @@ function PlanTable({ plan, run, benchAddress, unwanted, onWanted, onDerive }: Pl
         </thead>
         <tbody>
           {plan.files.map((f, k) => (
-            <Fragment key={f.name}>
+            <Fragment key={f.role + f.name}>
               {f.tile !== (plan.files[k - 1]?.tile ?? null) && <TileHead tile={f.tile} />}
               <tr>
                 <td>
@@ -346,7 +346,10 @@ function PlanTable({ plan, run, benchAddress, unwanted, onWanted, onDerive }: Pl
                     onChange={() => onWanted(plan, [f.role], unwanted.includes(f.role))}
                   />
                 </td>
-                <td className="file-name break-words">{f.name}</td>
+                <td className="file-name break-words">
+                  {f.name}
+                  {f.layer && <span className="text-ink2"> · {f.layer}</span>}
+                </td>
                 <td>
                   {f.kind === "document" ? f.title : channelsOf(f)}
                   {!f.left_out &&

@@ -45,6 +45,8 @@ const COLORS = optionsOf<TargetFile["color"] | "acescg">({
   data: "Data",
 });
 
+const LAYERED: TargetFile["format"][] = ["tiff", "exr"];
+
 const SWITCHES = [
   ["power_of_two", "sides are powers of two"],
   ["pixel_art", "shrunk without averaging, as pixel art"],
@@ -87,7 +89,9 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
           className="w-20"
           options={FORMATS}
           value={file.format}
-          onChange={(format) => change({ format })}
+          onChange={(format) =>
+            change(LAYERED.includes(format) ? { format } : { format, layer_of: "" })
+          }
         />
         <Choice
           label="Depth"
@@ -100,6 +104,17 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
           }}
         />
       </Line>
+      {LAYERED.includes(file.format) && (
+        <Line label="Layer of" says={meaning("layered file")}>
+          <TypedField
+            label="Map word of the layered file"
+            className="w-0 min-w-0 grow"
+            placeholder="none: a file of its own"
+            value={file.layer_of ?? ""}
+            onDone={(word) => change({ layer_of: word.trim() })}
+          />
+        </Line>
+      )}
       <Line label="Holds">
         <Choice
           label="Color or data"
