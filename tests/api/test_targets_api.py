@@ -132,5 +132,5 @@ def test_a_delivery_is_planned_smaller_and_without_what_nobody_wants(client):
     assert (files["normal"]["width"], files["document"]["title"]) == (32, "Shows 2 images on a plane")
     every = [{"set": made["id"], "target": "gltf", "role": role} for role in files]
     refused = client.post(f"/api/projects/{project}/deliveries", json={**request, "unwanted": every})
-    assert refused.status_code == 422 and "at least one of their files" in refused.json()["detail"]
+    assert refused.status_code == 422 and "at least one file" in refused.json()["detail"]
     assert client.post(f"/api/projects/{project}/plans", json={**request, "size": 0}).status_code == 422

@@ -3,8 +3,10 @@
 import numpy as np
 import pytest
 
-from copper_sieve.core.intake import look_at
+from copper_sieve.core.errors import RecipeInvalid
+from copper_sieve.core.intake import FileEntry, grown, look_at, plan_set
 from copper_sieve.core.intake.names import read_name
+from copper_sieve.core.recipe import check_recipe, origin_of
 from copper_sieve.demo.materials import MATERIALS
 
 
@@ -73,3 +75,40 @@ def test_a_color_picture_named_for_what_it_shows_is_no_data_map():
     shows = look_at("metal02.png", color)
     assert (shows.kind, shows.stem) == ("photo", "metal02")
     assert look_at("clasp_metal.png", color).confidence <= 0.6
+
+
+def more(kind: str, name: str = "felt_more.png", **told) -> FileEntry:
+    return FileEntry("e" * 64, name, 8, 8, 8, {"RGB" if kind in ("base_color", "normal") else "L": kind}, **told)
+
+
+def bare_set():
+    """A color whose height, normal, occlusion and roughness are derived."""
+    return plan_set([FileEntry("0" * 64, "felt_color.png", 8, 8, 8, {"RGB": "base_color"})])
+
+
+def test_a_file_for_a_derived_map_gives_it_from_now_on_and_what_follows_stays():
+    grown_set = grown(bare_set(), [more("height")], replace=False)
+    assert origin_of(grown_set, "height") == "given" and origin_of(grown_set, "normal") == "derived"
+    assert "height" not in grown_set.nodes  # the step that made it feeds nothing any more
+    check_recipe(grown_set)
+
+
+def test_a_second_file_of_a_given_map_lies_beside_it_or_takes_its_place():
+    beside = grown(bare_set(), [more("base_color")], replace=False)
+    assert beside.source_of("base_color")[1].name == "felt_color.png" and len(beside.sources) == 2
+    instead = grown(bare_set(), [more("base_color")], replace=True)
+    assert [source.name for source in instead.sources.values()] == ["felt_more.png"]
+    assert origin_of(instead, "normal") == "derived"
+
+
+def test_a_packed_file_is_kept_while_any_of_its_maps_is_used():
+    packed = FileEntry("1" * 64, "felt_orm.png", 8, 8, 8, {"R": "occlusion", "G": "roughness", "B": "metallic"})
+    whole = plan_set([FileEntry("0" * 64, "felt_color.png", 8, 8, 8, {"RGB": "base_color"}), packed])
+    instead = grown(whole, [more("roughness")], replace=True)
+    assert instead.source_of("roughness")[1].name == "felt_more.png"
+    assert instead.source_of("metallic")[1].name == "felt_orm.png"
+
+
+def test_files_of_which_nothing_is_read_are_refused():
+    with pytest.raises(RecipeInvalid, match="Say what"):
+        grown(bare_set(), [FileEntry("2" * 64, "felt_x.png", 8, 8, 8, {})], replace=False)

@@ -83,7 +83,7 @@ def test_a_map_of_ones_own_is_named_in_intake_and_stands_on_the_bench(page, serv
     row.get_by_label("Set of Felt_worn places.png").fill("Felt")
     page.get_by_role("row", name="Felt_basecolor.png").get_by_label("Set of Felt_basecolor.png").fill("Felt")
     with page.expect_response(lambda answer: answer.url.endswith("/sets") and answer.request.method == "POST") as taken:
-        page.get_by_role("button", name="Take in").click()
+        page.get_by_role("button", name="Take in 1 set").click()
     made = taken.value.json()
     assert made["recipe"]["masters"]["own_edge_wear"].startswith("source:")
     open_set(page, made, "Edge wear")

@@ -289,8 +289,8 @@ CASES: dict[str, tuple[Found, Found]] = {
         on_plan(**SQUARE),
     ),
     "written-flat": (
-        on_plan("gltf", changed={"required": "it must be there"}, roughness=GRAY),
-        on_plan("gltf", changed={"required": "it must be there"}, **SQUARE),
+        on_plan("gltf", "normal", changed={"required": "it must be there"}, roughness=GRAY),
+        on_plan("gltf", "normal", changed={"required": "it must be there"}, **SQUARE),
     ),
     "does-not-repeat": (
         on_plan("small-tiles", **SQUARE, change=_ending),

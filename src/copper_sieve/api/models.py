@@ -48,6 +48,11 @@ class Health(_Out):
 class Project(_Out):
     name: str
     title: str
+    usual: list[str] = Field(description="Keys of the targets that it usually delivers to, in their order")
+
+
+class UsualRequest(_In):
+    usual: list[str] = Field(max_length=100)
 
 
 class ProjectRequest(_In):
@@ -303,6 +308,26 @@ class IntakeRequest(_In):
     entries: list[IntakeEntry] = Field(min_length=1)
 
 
+class GrowRequest(_In):
+    """More files for a set: beside what it has, or in its place."""
+
+    expects: int
+    entries: list[IntakeEntry] = Field(min_length=1)
+    way: Literal["add", "replace"]
+
+
+class RenameRequest(_In):
+    name: str = Field(min_length=1, max_length=200)
+
+
+class RemovedSet(_Out):
+    """A set that was taken off the tray; it can be put back for as long as the project lives."""
+
+    id: UUID
+    name: str
+    removed: datetime
+
+
 class RecipeWrite(_In):
     expects: int
     recipe: Recipe
@@ -500,11 +525,23 @@ class Unwanted(_In):
     role: str
 
 
+class Answered(_In):
+    """What is done with a file that lies in the place of ours and is not as we left it."""
+
+    set: str
+    target: str
+    name: str
+    answer: Literal["keep", "beside", "replace"]
+
+
 class PlanRequest(_In):
     sets: list[UUID]
     targets: list[str]
     size: int | None = Field(default=None, ge=1, le=16384, description="Longer side in px; left out: the set's own")
     unwanted: list[Unwanted] = []
+    into: Literal["own", "new"] = Field(default="own", description="On in the folder that these went to last, or a new one")
+    answers: list[Answered] = []
+    remove: list[str] = Field(default=[], description="Places in the folder of files that are ours and no more of the set")
 
 
 class Delivery(_Out):
@@ -518,4 +555,5 @@ class Delivery(_Out):
     manifest: dict[str, Any] | None
     problem: str | None
     created: datetime
+    heads: dict[str, int] = Field(description="The version of every set that was delivered, by the set's id")
     stale: bool

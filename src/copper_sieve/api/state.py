@@ -18,6 +18,7 @@ from ..store.targets import own_target
 from ..targets import shipped_targets
 from ..work.deliveries.running import Deliverer, load_from
 from ..work.folders import Folders
+from ..work.hashes import Hashes
 
 __all__ = ["AppState", "State", "Views", "known_target"]
 
@@ -54,6 +55,7 @@ class AppState:
     deliverer: Deliverer
     folders: Folders
     views: Views = field(default_factory=Views)
+    hashes: Hashes = field(default_factory=Hashes)
     balls: dict[Hashable, Any] = field(default_factory=dict)  # the last proofs' pictures, asked for in two parts
 
     @property

@@ -34,8 +34,14 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "rival-maps": ("stop", "{file} and {better} both hold {maps}. Say what one of them is, or leave it out."),
         "nothing-usable": ("stop", "None of the {count} files could be taken in as a map. Say what at least one of them is."),
-        "master-missing": ("stop", "{file} cannot be written: the set has no {missing}. Give a file or a constant for it."),
-        "no-base-color": ("stop", "No target can be delivered: the set has no base color. Give a file or a constant for it."),
+        "master-missing": (
+            "stop",
+            "{file} waits: the set has no {missing}. Give a file or a constant for it. The rest can go.",
+        ),
+        "no-base-color": (
+            "stop",
+            "The set has no base color. Files that need one wait: give a file or a constant. The rest can go.",
+        ),
         "name-clash": ("stop", "{first} and {second} would both be written as {name}. Change one of the two names."),
         "name-refused": ("stop", "{file} would be written as “{name}”, which {why}. Change the chips of its name."),
         "channels-alike": (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Literal
@@ -23,11 +23,12 @@ from .target.naming import file_name
 from .tiles import FIRST_TILE
 from .value import Told
 
-__all__ = ["Plan", "PlannedChannel", "PlannedFile", "as_planned", "in_short", "planned"]
+__all__ = ["DiskState", "Plan", "PlannedChannel", "PlannedFile", "as_planned", "held_back", "in_short", "planned", "Written"]
 
-LeftOut = Literal["unwanted", "nothing", "lacking"]
-# Why a file is left out: a person says so, nothing of the set would be in it, or its table says not to without that map.
-_WHY = MappingProxyType({"unwanted": "left out by you", "nothing": "{lacks}", "lacking": "{lacks}"})
+LeftOut = Literal["unwanted", "nothing", "lacking", "waits"]
+# Why a file is left out: a person says so, nothing of the set would be in it, its table says not to without that map, or
+# somebody has to do something first.
+_WHY = MappingProxyType({"unwanted": "left out by you", "nothing": "{lacks}", "lacking": "{lacks}", "waits": "{lacks}"})
 TILE_PATTERN = "<UDIM>"  # as MaterialX and USD have it
 _NOTHING_WHEN_FLAT = ("opacity", "emissive", "occlusion", "height", "curvature", "reflectance")  # the same as none at all
 _UNASKED = (
@@ -62,11 +63,25 @@ class PlannedChannel(Channel):
         return None if self.content != "fill" else f"{self.letter}: {self.value} everywhere, {self.why}"
 
 
+# Against the folder it goes to: not there, made otherwise by now, equal to the byte, changed by somebody else since we wrote
+# it, or there though we never wrote it.
+DiskState = Literal["new", "changed", "same", "by-hand", "foreign"]
+
+
+class Written(Told):
+    """What an earlier delivery wrote under a name."""
+
+    sha256: str
+    bytes: int
+    key: str | None = None
+
+
 class PlannedFile(Told):
     """One file that will be written, or is left out (``left_out``) and ``why``.
 
     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
-    Layers of one layered file all have its name; ``layer`` is what each is called in it.
+    Layers of one layered file all have its name; ``layer`` is what each is called in it. ``disk`` is how it stands against the
+    folder it goes to, ``there`` what an earlier delivery wrote in its place, ``answer`` what is done where that was changed.
     """
 
     role: str
@@ -87,14 +102,32 @@ class PlannedFile(Told):
     memory_plain: int
     memory_block: int
     layer: str | None = None
+    key: str | None = None
+    disk: DiskState | None = None
+    there: Written | None = None
+    answer: Literal["keep", "beside", "replace"] | None = None
 
     @property
     def is_written(self) -> bool:
         return self.left_out is None
 
+    @property
+    def asks(self) -> bool:
+        """Whether something lies in its place that is not ours to touch, and nobody has said what to do."""
+        return self.is_written and self.disk in ("by-hand", "foreign") and self.answer is None
+
+    @property
+    def goes(self) -> bool:
+        """Whether it is written now: it belongs to the set, and what lies there is not the same or may be replaced."""
+        is_free = self.disk not in ("by-hand", "foreign") or self.answer == "replace"
+        return self.is_written and self.disk != "same" and is_free
+
 
 class Plan(Told):
-    """One set for one target."""
+    """One set for one target.
+
+    ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
+    """
 
     target: str
     target_title: str
@@ -104,10 +137,18 @@ class Plan(Told):
     files: tuple[PlannedFile, ...]
     findings: tuple[Finding, ...]
     has_holes: bool = False
+    folder: str | None = None
+    gone: dict[str, Written] = {}
+
+    @property
+    def waits(self) -> tuple[PlannedFile, ...]:
+        """Files that somebody has to do something for first; the others can go without them."""
+        return tuple(file for file in self.files if file.left_out == "waits")
 
     @property
     def stops(self) -> bool:
-        return any(f.grade == "stop" for f in self.findings)
+        """Whether nothing can go, and something waits."""
+        return bool(self.waits) and not any(file.is_written for file in self.files if file.kind == "image")
 
     @property
     def tiles(self) -> tuple[int, ...]:
@@ -175,6 +216,16 @@ def _lack(evaluation: Evaluation, key: str) -> str | None:
     values = in_short(evaluation).master(key)
     is_nothing = values is not None and bool(np.all(values == quantity(key).absent_value()))
     return f"its {title} is flat, as if it had none" if is_nothing else None
+
+
+def held_back(plan: Plan, why: Mapping[tuple[str, int | None], str]) -> Plan:
+    """The plan in which these of its files, by role and tile, wait; what says ``why``."""
+
+    def state(file: PlannedFile) -> PlannedFile:
+        said = why.get((file.role, file.tile))
+        return file if said is None or not file.is_written else _left_out(file, "waits", said)
+
+    return plan.model_copy(update={"files": tuple(map(state, plan.files))})
 
 
 def _left_out(file: PlannedFile, state: LeftOut, lacks: str = "") -> PlannedFile:
@@ -256,16 +307,19 @@ def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, 
         memory_block=memory.block,
         layer=file.word if file.layer_of else None,
     )
-    needed = _needed(file, recipe)
+    awaited = _lead_of(file, recipe, "stop")
+    if awaited is not None:
+        return _left_out(row, "waits", f"waits for {quantity(awaited).title.lower()}")
+    needed = _lead_of(file, recipe, "leave-out")
     if needed is not None:
         return _left_out(row, "lacking", f"the set has no {quantity(needed).title.lower()}")
     return _left_out(row, "nothing", lacks) if is_nothing and not file.required else row
 
 
-def _needed(file: TargetFile, recipe: Recipe) -> str | None:
-    """The absent master without which the target's table says not to write the file."""
+def _lead_of(file: TargetFile, recipe: Recipe, fill: Literal["stop", "leave-out"]) -> str | None:
+    """The absent master for lack of which the target's table says to do that to the file."""
     for channel in file.channels.values():
-        if channel.fill == "leave-out" and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
+        if channel.fill == fill and channel.masters and origin_of(recipe, channel.masters[0]) == "absent":
             return channel.masters[0]
     return None
 

@@ -17,6 +17,8 @@ __all__ = [
     "DeliveryRow",
     "DeliveryState",
     "create_delivery",
+    "done_manifests",
+    "folder_manifest",
     "get_delivery",
     "list_deliveries",
     "stop_interrupted",
@@ -45,11 +47,14 @@ class DeliveryRow:
     manifest: dict[str, Any] | None
     problem: str | None
     created: datetime
+    is_again: bool = False
 
 
-def create_delivery(conn: Database, *, project_id: UUID, folder: str, plan: Any, heads: dict[str, int]) -> UUID:
-    """Note a delivery that waits for its turn."""
-    told = {"project_id": project_id, "folder": folder, "plan": Jsonb(plan), "heads": Jsonb(heads)}
+def create_delivery(
+    conn: Database, *, project_id: UUID, folder: str, plan: Any, heads: dict[str, int], is_again: bool = False
+) -> UUID:
+    """Note a delivery that waits for its turn; ``is_again`` where its folder is one that was there before."""
+    told = {"project_id": project_id, "folder": folder, "plan": Jsonb(plan), "heads": Jsonb(heads), "is_again": is_again}
     row = conn.execute(_SQL["make_delivery"], told).fetchone()
     assert row is not None
     return row["id"]
@@ -72,6 +77,21 @@ def get_delivery(conn: Database, delivery_id: UUID) -> DeliveryRow:
 def list_deliveries(conn: Database, project_id: UUID) -> list[DeliveryRow]:
     """The newest deliveries of a project, newest first."""
     return rows_of(conn, DeliveryRow, _SQL["list_deliveries"], {"project_id": project_id, "most": _SHOWN}).fetchall()
+
+
+def done_manifests(conn: Database, project_id: UUID) -> list[tuple[str, dict[str, Any]]]:
+    """Folders and manifests of a project's finished deliveries, the newest first, each folder once."""
+    rows = conn.execute(_SQL["done_manifests"], {"project_id": project_id, "most": _SHOWN})
+    newest: dict[str, dict[str, Any]] = {}
+    for row in rows:
+        newest.setdefault(row["folder"], row["manifest"])
+    return list(newest.items())
+
+
+def folder_manifest(conn: Database, folder: str) -> dict[str, Any]:
+    """What the last finished delivery into a folder left there; empty where there was none."""
+    row = conn.execute(_SQL["folder_manifest"], {"folder": folder}).fetchone()
+    return {} if row is None else row["manifest"]
 
 
 def update_delivery(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -20,6 +21,7 @@ __all__ = [
     "HeadMoved",
     "NameTaken",
     "ProjectRow",
+    "RemovedRow",
     "SetRow",
     "VersionRow",
     "create_project",
@@ -27,6 +29,7 @@ __all__ = [
     "get_set",
     "list_heads",
     "list_projects",
+    "list_removed",
     "list_sets",
     "list_versions",
     "move_head",
@@ -35,6 +38,8 @@ __all__ = [
     "project_named",
     "project_of",
     "remove_set",
+    "rename_set",
+    "set_usual",
     "sets_of_known_width",
     "version_recipe",
     "write_recipe",
@@ -59,11 +64,12 @@ _SHOWN_VERSIONS = 200
 
 @dataclass(frozen=True)
 class ProjectRow:
-    """A project; ``name`` is its part of an address."""
+    """A project; ``name`` is its part of an address, ``usual`` the keys of the targets that it usually delivers to."""
 
     id: UUID
     name: str
     title: str
+    usual: list[str]
 
 
 @dataclass(frozen=True)
@@ -118,6 +124,11 @@ def project_named(conn: Database, name: str) -> ProjectRow:
     return row
 
 
+def set_usual(conn: Database, project_id: UUID, usual: Sequence[str]) -> None:
+    """Remember which targets a project usually delivers to, in their order."""
+    conn.execute(_SQL["set_usual"], {"project_id": project_id, "usual": list(usual)})
+
+
 def list_sets(conn: Database, project_id: UUID) -> list[SetRow]:
     """The sets of a project in the order they came, without those that were put away."""
     return rows_of(conn, _set_row, _SQL["list_sets"], {"project_id": project_id}).fetchall()
@@ -153,10 +164,8 @@ def get_set(conn: Database, set_id: UUID) -> SetRow:
 
 def create_set(conn: Database, *, project_id: UUID, name: str, recipe: Recipe) -> UUID:
     """Make a set whose history begins with ``recipe``. Raises NameTaken."""
-    told = {"project_id": project_id, "name": name}
-    if conn.execute(_SQL["set_is_named"], told).fetchone() is not None:
-        raise NameTaken(f"there is a set named {name} already. Give this one another name.", name=name)
-    row = conn.execute(_SQL["make_set"], told).fetchone()
+    _refuse_taken(conn, project_id, name)
+    row = conn.execute(_SQL["make_set"], {"project_id": project_id, "name": name}).fetchone()
     assert row is not None
     _append(conn, row["id"], None, recipe, "taken in")
     return row["id"]
@@ -239,7 +248,38 @@ def name_version(conn: Database, set_id: UUID, version: int, name: str | None) -
     conn.execute(_SQL["name_version"], {"set_id": set_id, "version": version, "name": name})
 
 
+@dataclass(frozen=True)
+class RemovedRow:
+    """A set that was put away, and when."""
+
+    id: UUID
+    name: str
+    removed: datetime
+
+
+def list_removed(conn: Database, project_id: UUID) -> list[RemovedRow]:
+    """The sets of a project that were put away, the last first."""
+    return rows_of(conn, RemovedRow, _SQL["list_removed"], {"project_id": project_id}).fetchall()
+
+
+def rename_set(conn: Database, set_id: UUID, name: str) -> None:
+    """Call a set otherwise. Raises NameTaken, UnknownKey."""
+    now = get_set(conn, set_id)
+    if now.name.lower() != name.lower():
+        _refuse_taken(conn, project_of(conn, set_id), name)
+    conn.execute(_SQL["rename_set"], {"set_id": set_id, "name": name})
+
+
+def _refuse_taken(conn: Database, project_id: UUID, name: str) -> None:
+    if conn.execute(_SQL["set_is_named"], {"project_id": project_id, "name": name}).fetchone() is not None:
+        raise NameTaken(f"there is a set named {name} already. Give this one another name.", name=name)
+
+
 def remove_set(conn: Database, set_id: UUID, *, removed: bool) -> None:
-    """Put a set away, or bring it back. Nothing is lost. Raises UnknownKey."""
+    """Put a set away, or bring it back. Nothing is lost. Raises UnknownKey, NameTaken where its name was given away meanwhile."""
+    if not removed:
+        kept = conn.execute(_SQL["name_of_set"], {"set_id": set_id}).fetchone()
+        if kept is not None:
+            _refuse_taken(conn, kept["project_id"], kept["name"])
     if conn.execute(_SQL["remove_set"], {"set_id": set_id, "removed": removed}).rowcount == 0:
         raise UnknownKey("set", str(set_id), ["a set of this project"])

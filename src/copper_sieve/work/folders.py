@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
@@ -11,6 +10,7 @@ from pathlib import Path
 from ..core.errors import UnknownKey
 from ..core.intake import SourceProfile
 from ..core.recipe import Recipe, Source, TileFile
+from .hashes import Hashes
 from .intake.looking import Looked, is_picture_name, look_at_path
 
 __all__ = ["ChangedFile", "Folders", "LinkedFile"]
@@ -40,7 +40,7 @@ class Folders:
     """Only what lies below ``roots`` is ever touched, and only read. A *place* is ``NUMBER/path/below/that/root``."""
 
     roots: Sequence[Path]
-    _hashes: dict[tuple[str, int, int], str] = field(default_factory=dict)
+    _hashes: Hashes = field(default_factory=Hashes)
 
     def listing(self) -> dict[str, int]:
         """Places of folders that hold pictures, with their number; hidden folders and links left out."""
@@ -99,17 +99,9 @@ class Folders:
             return None
         try:
             path = self.path_of(file.place)
-            return path if self._sha256(path) != file.sha256 else None
+            return path if self._hashes.of(path) != file.sha256 else None
         except (UnknownKey, OSError):
             return None
-
-    def _sha256(self, path: Path) -> str:
-        """Hash of a file, taken anew only when its time or size is another."""
-        stat = path.stat()
-        key = (str(path), stat.st_mtime_ns, stat.st_size)
-        if key not in self._hashes:
-            self._hashes[key] = hashlib.sha256(path.read_bytes()).hexdigest()
-        return self._hashes[key]
 
 
 def _is_inside(root: Path, path: Path) -> bool:

@@ -6,6 +6,7 @@ export type TextureSet = components["schemas"]["TextureSet"];
 export type Project = components["schemas"]["Project"];
 export type Recipe = components["schemas"]["Recipe-Output"];
 export type FileLook = components["schemas"]["FileLook"];
+export type PlanRequest = components["schemas"]["PlanRequest"];
 export type Plan = components["schemas"]["Plan"];
 export type Finding = components["schemas"]["Finding"];
 export type AssayRow = components["schemas"]["AssayRow"];

@@ -6,7 +6,7 @@ import {
   useQueryClient,
   useSuspenseQuery,
 } from "@tanstack/react-query";
-import { type AssayRow, api, settled, type TextureSet } from "./client";
+import { type AssayRow, api, type PlanRequest, settled, type TextureSet } from "./client";
 
 /** Queries that more than one screen asks. */
 
@@ -162,26 +162,19 @@ export const useTargets = () =>
     staleTime: Infinity,
   });
 
-/** What narrows a delivery down: a smaller size, and files that a person leaves out. */
-export type Narrowing = {
-  size: number | null;
-  unwanted: { set: string; target: string; role: string }[];
-};
-
+/** What sets come to for targets, as the files would be and as they stand against their folder. */
 export const usePlans = (
   project: string,
-  sets: string[],
-  targets: string[],
   heads: string,
-  { size, unwanted }: Narrowing = { size: null, unwanted: [] },
+  { sets, targets, ...more }: Pick<PlanRequest, "sets" | "targets"> & Partial<PlanRequest>,
 ) =>
   useQuery({
-    queryKey: ["plans", project, sets, targets, heads, size, unwanted],
+    queryKey: ["plans", project, sets, targets, heads, more],
     queryFn: () =>
       settled(
         api.POST("/api/projects/{project}/plans", {
           params: { path: { project } },
-          body: { sets, targets, size, unwanted },
+          body: { into: "own", unwanted: [], answers: [], remove: [], sets, targets, ...more },
         }),
       ),
     placeholderData: (before, query) =>

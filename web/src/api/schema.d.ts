@@ -553,7 +553,9 @@ export interface paths {
         put?: never;
         /**
          * Start
-         * @description Start writing in the background. Sets that are stopped by a finding are not in it.
+         * @description Start writing in the background: what changed, into the folder of before, or everything into a new one.
+         *
+         *     Files that wait, and files in whose place lies what nobody said may be touched, are not written.
          */
         post: operations["start_api_projects__project__deliveries_post"];
         delete?: never;
@@ -593,9 +595,29 @@ export interface paths {
         put?: never;
         /**
          * Plan
-         * @description The exact files, before anything is written.
+         * @description The exact files, before anything is written, each as it stands against the folder it goes to.
          */
         post: operations["plan_api_projects__project__plans_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Removed
+         * @description Sets that were taken off the tray, the last first.
+         */
+        get: operations["list_removed_api_projects__project__removed_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -620,6 +642,26 @@ export interface paths {
          * @description Make a set from files that were kept and agreed to; what is missing is derived.
          */
         post: operations["take_in_api_projects__project__sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Usual
+         * @description Say which targets a project usually delivers to.
+         */
+        put: operations["set_usual_api_projects__project__usual_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -794,6 +836,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Grow
+         * @description Give a set more files, as one step of its history.
+         */
+        post: operations["grow_api_sets__set_id__files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/fixes": {
         parameters: {
             query?: never;
@@ -892,6 +954,26 @@ export interface paths {
          * @description Crop, turn, mirror or offset a set: every map at once.
          */
         post: operations["move_api_sets__set_id__moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename
+         * @description Call a set otherwise; what was delivered keeps its names.
+         */
+        put: operations["rename_api_sets__set_id__name_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1358,6 +1440,23 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Answered
+         * @description What is done with a file that lies in the place of ours and is not as we left it.
+         */
+        Answered: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "keep" | "beside" | "replace";
+            /** Name */
+            name: string;
+            /** Set */
+            set: string;
+            /** Target */
+            target: string;
+        };
         /** ArrangeRequest */
         ArrangeRequest: {
             /** Files */
@@ -1641,6 +1740,13 @@ export interface components {
             done_units: number;
             /** Folder */
             folder: string;
+            /**
+             * Heads
+             * @description The version of every set that was delivered, by the set's id
+             */
+            heads: {
+                [key: string]: number;
+            };
             /**
              * Id
              * Format: uuid
@@ -2257,6 +2363,21 @@ export interface components {
             held: string;
             /** Source */
             source: string;
+        };
+        /**
+         * GrowRequest
+         * @description More files for a set: beside what it has, or in its place.
+         */
+        GrowRequest: {
+            /** Entries */
+            entries: components["schemas"]["IntakeEntry"][];
+            /** Expects */
+            expects: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "add" | "replace";
         };
         /** Health */
         Health: {
@@ -2966,12 +3087,23 @@ export interface components {
         /**
          * Plan
          * @description One set for one target.
+         *
+         *     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
          */
         Plan: {
             /** Files */
             files: components["schemas"]["PlannedFile"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Folder */
+            folder: string | null;
+            /**
+             * Gone
+             * @default {}
+             */
+            gone: {
+                [key: string]: components["schemas"]["Written"];
+            };
             /**
              * Has Holes
              * @default false
@@ -2990,6 +3122,24 @@ export interface components {
         };
         /** PlanRequest */
         PlanRequest: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["Answered"][];
+            /**
+             * Into
+             * @description On in the folder that these went to last, or a new one
+             * @default own
+             * @enum {string}
+             */
+            into: "own" | "new";
+            /**
+             * Remove
+             * @description Places in the folder of files that are ours and no more of the set
+             * @default []
+             */
+            remove: string[];
             /** Sets */
             sets: string[];
             /**
@@ -3062,21 +3212,28 @@ export interface components {
          * @description One file that will be written, or is left out (``left_out``) and ``why``.
          *
          *     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
-         *     Layers of one layered file all have its name; ``layer`` is what each is called in it.
+         *     Layers of one layered file all have its name; ``layer`` is what each is called in it. ``disk`` is how it stands against the
+         *     folder it goes to, ``there`` what an earlier delivery wrote in its place, ``answer`` what is done where that was changed.
          */
         PlannedFile: {
+            /** Answer */
+            answer: ("keep" | "beside" | "replace") | null;
             /** Channels */
             channels: components["schemas"]["PlannedChannel"][];
             /** Color */
             color: string;
             /** Depth */
             depth: number;
+            /** Disk */
+            disk: ("new" | "changed" | "same" | "by-hand" | "foreign") | null;
             /** Format */
             format: string;
             /** Green */
             green: ("up" | "down") | null;
             /** Height */
             height: number;
+            /** Key */
+            key: string | null;
             /**
              * Kind
              * @enum {string}
@@ -3085,7 +3242,7 @@ export interface components {
             /** Layer */
             layer: string | null;
             /** Left Out */
-            left_out: ("unwanted" | "nothing" | "lacking") | null;
+            left_out: ("unwanted" | "nothing" | "lacking" | "waits") | null;
             /** Memory Block */
             memory_block: number;
             /** Memory Plain */
@@ -3096,6 +3253,7 @@ export interface components {
             pattern: string | null;
             /** Role */
             role: string;
+            there: components["schemas"]["Written"] | null;
             /** Tile */
             tile: number | null;
             /** Title */
@@ -3230,6 +3388,11 @@ export interface components {
             name: string;
             /** Title */
             title: string;
+            /**
+             * Usual
+             * @description Keys of the targets that it usually delivers to, in their order
+             */
+            usual: string[];
         };
         /** ProjectRequest */
         ProjectRequest: {
@@ -3353,6 +3516,29 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * RemovedSet
+         * @description A set that was taken off the tray; it can be put back for as long as the project lives.
+         */
+        RemovedSet: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Removed
+             * Format: date-time
+             */
+            removed: string;
+        };
+        /** RenameRequest */
+        RenameRequest: {
+            /** Name */
+            name: string;
         };
         /** ResizeRequest */
         ResizeRequest: {
@@ -4281,6 +4467,11 @@ export interface components {
             /** Target */
             target: string;
         };
+        /** UsualRequest */
+        UsualRequest: {
+            /** Usual */
+            usual: string[];
+        };
         /**
          * Version
          * @description One step of a set's history.
@@ -4313,6 +4504,18 @@ export interface components {
             expects: number;
             /** Version */
             version: number;
+        };
+        /**
+         * Written
+         * @description What an earlier delivery wrote under a name.
+         */
+        Written: {
+            /** Bytes */
+            bytes: number;
+            /** Key */
+            key: string | null;
+            /** Sha256 */
+            sha256: string;
         };
     };
     responses: never;
@@ -5431,6 +5634,37 @@ export interface operations {
             };
         };
     };
+    list_removed_api_projects__project__removed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedSet"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     list_sets_api_projects__project__sets_get: {
         parameters: {
             query?: never;
@@ -5484,6 +5718,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    set_usual_api_projects__project__usual_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
                 };
             };
             /** @description Problem */
@@ -5783,6 +6052,41 @@ export interface operations {
             };
         };
     };
+    grow_api_sets__set_id__files_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GrowRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     fix_api_sets__set_id__fixes_post: {
         parameters: {
             query?: never;
@@ -5969,6 +6273,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    rename_api_sets__set_id__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameRequest"];
             };
         };
         responses: {

@@ -1,7 +1,19 @@
 import { Suspense, useState } from "react";
-import { Link, NavLink, Route, Routes, useMatch, useNavigate, useParams } from "react-router";
+import {
+  Link,
+  NavLink,
+  Route,
+  Routes,
+  useMatch,
+  useNavigate,
+  useParams,
+  useSearchParams,
+} from "react-router";
 import type { Project } from "../api/client";
 import { useProjects } from "../api/queries";
+import { useIncoming } from "../line/incoming";
+import { RunStrip } from "../line/RunStrip";
+import { useDropAnywhere } from "../line/useDropAnywhere";
 import { Hint } from "../parts/Hint";
 import { useKey } from "../parts/useKey";
 import { Bench } from "../screens/bench/Bench";
@@ -20,12 +32,22 @@ import { useTheme } from "./theme";
 export function Frame() {
   const { project = "" } = useParams();
   const setId = useMatch("/p/:project/:place/:setId")?.params.setId;
+  const [search] = useSearchParams();
   const place = useMatch("/p/:project/:place/*")?.params.place ?? "";
   const navigate = useNavigate();
   const [theme, turnTheme] = useTheme();
   const [open, setOpen] = useState<"assay" | "help" | null>(null);
-  const addressOf = (place: string) =>
-    `/p/${project}/${place}${setId && (place === "bench" || place === "routing") ? `/${setId}` : ""}`;
+  const handed = setId ?? search.get("set");
+  const addressOf = (place: string) => {
+    const address = `/p/${project}/${place}`;
+    if (!handed) return address;
+    if (place === "bench" || place === "routing") return `${address}/${handed}`;
+    return place === "delivery" ? `${address}?set=${handed}` : address;
+  };
+  const isDragged = useDropAnywhere(project);
+  const hasFiles = useIncoming(({ incoming }) => incoming.some((one) => one.project === project));
+  const [isIntakeOpen, setIntakeOpen] = useState(false);
+  if ((place === "intake" || hasFiles) && !isIntakeOpen) setIntakeOpen(true);
   useKey((key) => {
     const place = PLACES[Number(key) - 1];
     if (place) navigate(addressOf(place[0]));
@@ -71,7 +93,7 @@ export function Frame() {
           <Suspense fallback={<main className="p-4 text-ink2">Opening…</main>}>
             <Routes>
               <Route path="tray" element={<Tray project={project} />} />
-              <Route path="intake" element={<Intake project={project} />} />
+              <Route path="intake" element={null} />
               <Route path="bench/:setId?" element={<Bench project={project} />} />
               <Route path="routing/:setId?" element={<Routing project={project} />} />
               <Route path="delivery" element={<Delivery project={project} />} />
@@ -80,14 +102,36 @@ export function Frame() {
           </Suspense>
         )}
       </Boundary>
+      {isKnown && isIntakeOpen && (
+        <Boundary place="Intake" key={project}>
+          <Suspense
+            fallback={place === "intake" && <main className="p-4 text-ink2">Opening…</main>}
+          >
+            <Intake project={project} isHere={place === "intake"} />
+          </Suspense>
+        </Boundary>
+      )}
       <Assay
         project={project}
         isOpen={open === "assay"}
         onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)}
         onHelp={() => setOpen("help")}
       />
+      {place !== "delivery" && <RunStrip project={project} />}
+      {isDragged !== null && <DropSaid into={isDragged} />}
       <Help isOpen={open === "help"} onOpen={(isOpen) => setOpen(isOpen ? "help" : null)} />
     </>
+  );
+}
+
+/** What will happen to the files over the window when they are let go. */
+function DropSaid({ into }: { into: string }) {
+  return (
+    <div className="pointer-events-none fixed inset-2 z-50 grid place-items-end rounded border-2 border-dashed border-copper">
+      <p className="m-3 bg-tag px-3 py-1.5 text-on-tag">
+        {into ? `Let go: into ${into}` : "Let go: taken to Intake"}
+      </p>
+    </div>
   );
 }
 

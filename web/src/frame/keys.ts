@@ -16,6 +16,8 @@ export const KEYS: readonly (readonly [
     "Everywhere",
     [
       ["1 … 5", "Go to a place"],
+      ["Ctrl Enter", "Deliver what is in hand; in Intake, take it in first"],
+      ["Ctrl V", "Paste a picture"],
       ["A", "Open the assay"],
       ["D", "Light or dark panels"],
       ["?", "This list"],

@@ -17,9 +17,14 @@ const isTaken = ({ target, ctrlKey, metaKey }: KeyboardEvent) =>
   (target.closest(WRITES) !== null ||
     (!ctrlKey && !metaKey && target.closest(FINDS_BY_LETTER) !== null));
 
+const isRun = (event: KeyboardEvent) =>
+  (event.ctrlKey || event.metaKey) &&
+  event.key === "Enter" &&
+  !(event.target instanceof Element && event.target.closest("[role=dialog]"));
+
 /**
  * Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z
- * arrive as "undo" and "redo".
+ * arrive as "undo" and "redo", Ctrl+Enter as "run", from text fields too.
  */
 export function useKey(
   onKey: (key: string, event: KeyboardEvent) => void,
@@ -31,6 +36,11 @@ export function useKey(
   });
   useEffect(() => {
     const handleDown = (event: KeyboardEvent) => {
+      if (isRun(event)) {
+        event.preventDefault();
+        (document.activeElement as HTMLElement | null)?.blur(); // what is being typed counts
+        return latest.current.onKey("run", event);
+      }
       if (isTaken(event) || event.altKey) return;
       const isUndo = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
       if (isUndo) event.preventDefault();

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import zipfile
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
@@ -22,6 +23,7 @@ from ...store.database import Database
 from ...store.deliveries import DeliveryRow
 from ...store.sets import SetRow
 from ...work import Plan, plan_delivery
+from ...work.deliveries.again import Answer, compared, keyed, latest_folder
 from ...work.deliveries.handing import note_of
 from ...work.deliveries.running import manifest_files, target_of
 from ..models import Delivery, PlanRequest
@@ -32,48 +34,73 @@ __all__ = ["router"]
 router = APIRouter()
 
 
-def _plans(state: AppState, project: str, request: PlanRequest) -> list[tuple[SetRow, Plan]]:
+@dataclass(frozen=True)
+class _Asked:
+    """What a request comes to: plans in the order of sets and targets, and the folder of before that they go on in."""
+
+    plans: list[tuple[SetRow, Plan]]
+    folder: str | None
+
+
+def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
     with state.pool.connection() as conn:
-        title = sets.project_named(conn, project).title
+        box = sets.project_named(conn, project)
         rows = [sets.get_set(conn, set_id) for set_id in request.sets]
         targets = [known_target(conn, key) for key in request.targets]
+        done = deliveries.done_manifests(conn, box.id) if request.into == "own" else []
     unwanted = {(one.set, one.target, one.role) for one in request.unwanted}
+    pairs = {(row.name, target.key) for row in rows for target in targets}
+    folder, lying = latest_folder(state.deliveries, done, pairs)
 
     def planned(row: SetRow, target: Target) -> Plan:
         facts = row.recipe.facts
         longer = None if request.size is None else min(request.size, max(facts.width, facts.height))
         roles = {role for set_id, key, role in unwanted if (set_id, key) == (row.id, target.key)}
         evaluation = state.evaluation(row.recipe, longer)
-        return plan_delivery(evaluation, target, row.name, project=title, unwanted=roles)
+        plan = keyed(evaluation, target, plan_delivery(evaluation, target, row.name, project=box.title, unwanted=roles))
+        if folder is None:
+            return plan
+        answers: dict[str, Answer] = {
+            one.name: one.answer for one in request.answers if (one.set, one.target) == (row.name, target.key)
+        }
+        there, place = lying.get((row.name, target.key), {}), state.deliveries / folder / row.name / target.key
+        return compared(plan, there, place, state.hashes.of, answers).model_copy(update={"folder": folder})
 
-    return [(row, planned(row, target)) for row in rows for target in targets]
+    return _Asked([(row, planned(row, target)) for row in rows for target in targets], folder)
 
 
 @router.post("/projects/{project}/plans")
 def plan(state: State, project: str, request: PlanRequest) -> list[Plan]:
-    """The exact files, before anything is written."""
-    return [plan for _, plan in _plans(state, project, request)]
+    """The exact files, before anything is written, each as it stands against the folder it goes to."""
+    return [plan for _, plan in _asked(state, project, request).plans]
 
 
 @router.post("/projects/{project}/deliveries", status_code=201)
 def start(state: State, project: str, request: PlanRequest) -> Delivery:
-    """Start writing in the background. Sets that are stopped by a finding are not in it."""
-    going = [
-        (row, plan) for row, plan in _plans(state, project, request) if not plan.stops and any(f.is_written for f in plan.files)
-    ]
+    """Start writing in the background: what changed, into the folder of before, or everything into a new one.
+
+    Files that wait, and files in whose place lies what nobody said may be touched, are not written.
+    """
+    asked = _asked(state, project, request)
+    going = [(row, plan) for row, plan in asked.plans if any(f.is_written for f in plan.files)]
     if not going:
-        raise SieveError("Nothing can be delivered: choose a set and a target without stops, and at least one of their files.")
+        raise SieveError("Nothing can be delivered: choose a set and a target of which at least one file does not wait.")
+    if not request.remove and not any(f.goes for _, plan in going for f in plan.files):
+        raise SieveError("There is nothing to write: every file lies there as it would be written.")
     jobs: list[dict[str, Any]] = [
         {"plan": plan.model_dump(mode="json"), "recipe": row.recipe.model_dump(mode="json", by_alias=True)} for row, plan in going
     ]
+    gone = {f"{plan.set}/{plan.target}/{name}" for _, plan in going for name in plan.gone}
+    jobs[0]["remove"] = [place for place in request.remove if place in gone]
     with state.pool.connection() as conn:  # a delivery keeps the table it was made by
         for job in jobs:
             job["target"] = write_target(known_target(conn, job["plan"]["target"]))
     heads = {str(row.id): row.head for row, _ in going}
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
-        folder = _new_folder(conn, state.deliveries, project)
-        delivery_id = deliveries.create_delivery(conn, project_id=box.id, folder=folder, plan=jobs, heads=heads)
+        told = {"project_id": box.id, "plan": jobs, "heads": heads, "is_again": asked.folder is not None}
+        folder = asked.folder or _new_folder(conn, state.deliveries, project)
+        delivery_id = deliveries.create_delivery(conn, folder=folder, **told)
     state.deliverer.start(delivery_id)
     return get(state, delivery_id)
 
@@ -107,7 +134,10 @@ def list_all(state: State, project: str) -> list[Delivery]:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         heads = sets.list_heads(conn, box.id)
-        return [_answer(row, heads) for row in deliveries.list_deliveries(conn, box.id)]
+        newest: dict[str, DeliveryRow] = {}  # one that went on in a folder stands for those before
+        for row in deliveries.list_deliveries(conn, box.id):
+            newest.setdefault(row.folder if row.state == "done" else str(row.id), row)
+        return [_answer(row, heads) for row in newest.values()]
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=202)

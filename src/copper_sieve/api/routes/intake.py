@@ -6,12 +6,13 @@ import io
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from typing import IO
+from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import SieveError, UnknownKey
-from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, matched, plan_set
+from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set
 from ...core.intake.facts import with_measured_rise
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS, is_known
@@ -24,11 +25,12 @@ from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
 from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_zip
-from ..answers import set_answer
+from ..answers import changed_set, set_answer
 from ..models import (
     ArrangedRow,
     ArrangeRequest,
     FileLook,
+    GrowRequest,
     IntakeEntry,
     IntakeRequest,
     IntakeTile,
@@ -42,6 +44,7 @@ from ..state import AppState, State
 __all__ = ["keep_looked", "look_answer", "profiles_for", "router"]
 
 router = APIRouter()
+_LONGEST_NOTE = 400
 
 
 @router.post("/archives", openapi_extra=RAW_BODY)
@@ -184,6 +187,16 @@ def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
         box = sets.project_named(conn, project)
         set_id = sets.create_set(conn, project_id=box.id, name=legal_name(request.name), recipe=recipe)
         return set_answer(sets.get_set(conn, set_id))
+
+
+@router.post("/sets/{set_id}/files")
+def grow(state: State, set_id: UUID, request: GrowRequest) -> TextureSet:
+    """Give a set more files, as one step of its history."""
+    with state.pool.connection() as conn:
+        entries = [_entry(conn, entry) for entry in request.entries]
+    replace, names = request.way == "replace", ", ".join(entry.name for entry in entries)
+    note = f"{'Replaced by' if replace else 'Added'} {names}"[:_LONGEST_NOTE]
+    return changed_set(state, set_id, request.expects, lambda recipe: grown(recipe, entries, replace=replace), note)
 
 
 def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:

@@ -8,8 +8,8 @@ from ... import __version__
 from ...core.target import slug
 from ...store import sets
 from ...store.database import answers
-from ..models import Health, Project, ProjectRequest
-from ..state import State
+from ..models import Health, Project, ProjectRequest, UsualRequest
+from ..state import State, known_target
 
 __all__ = ["router"]
 
@@ -35,6 +35,16 @@ def list_projects(state: State) -> list[Project]:
     """All projects, the oldest first."""
     with state.pool.connection() as conn:
         return [Project.model_validate(row) for row in sets.list_projects(conn)]
+
+
+@router.put("/projects/{project}/usual")
+def set_usual(state: State, project: str, request: UsualRequest) -> Project:
+    """Say which targets a project usually delivers to."""
+    with state.pool.connection() as conn:
+        for key in request.usual:
+            known_target(conn, key)
+        sets.set_usual(conn, sets.project_named(conn, project).id, list(dict.fromkeys(request.usual)))
+        return Project.model_validate(sets.project_named(conn, project))
 
 
 @router.post("/projects", status_code=201)

@@ -16,6 +16,7 @@ from ...core.intake.facts import seams_of
 from ...core.operations import OPERATIONS
 from ...core.quantities import quantity
 from ...core.recipe import Recipe, check_recipe, choices, mask_choices, with_mask, with_size, with_step
+from ...core.target import legal_name
 from ...store import sets
 from ...work.pictures import marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, with_rise_measured
@@ -32,6 +33,8 @@ from ..models import (
     OriginRequest,
     RecipeWrite,
     RefreshRequest,
+    RemovedSet,
+    RenameRequest,
     ResizeRequest,
     SeamRow,
     StepRequest,
@@ -188,6 +191,21 @@ def seams(state: State, set_id: UUID, head: int) -> list[SeamRow]:
     """How much more every given map jumps over its borders than beside them; ``head`` only names the answer."""
     rows = seams_of(state.evaluation(_recipe(state, set_id), None))
     return [SeamRow(master=row.master, title=quantity(row.master).title, across=row.across, down=row.down) for row in rows]
+
+
+@router.put("/sets/{set_id}/name")
+def rename(state: State, set_id: UUID, request: RenameRequest) -> TextureSet:
+    """Call a set otherwise; what was delivered keeps its names."""
+    with state.pool.connection() as conn:
+        sets.rename_set(conn, set_id, legal_name(request.name))
+        return set_answer(sets.get_set(conn, set_id))
+
+
+@router.get("/projects/{project}/removed")
+def list_removed(state: State, project: str) -> list[RemovedSet]:
+    """Sets that were taken off the tray, the last first."""
+    with state.pool.connection() as conn:
+        return [RemovedSet.model_validate(row) for row in sets.list_removed(conn, sets.project_named(conn, project).id)]
 
 
 @router.delete("/sets/{set_id}", status_code=204)

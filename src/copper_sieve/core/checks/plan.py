@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
@@ -18,7 +18,7 @@ from ..recipe import Evaluation, Recipe, origin_of
 from ..target import Target, TargetFile
 from ..target.naming import refused
 
-__all__ = ["CHECKS", "Planned"]
+__all__ = ["CHECKS", "Planned", "waiting"]
 
 _SMOOTH = ("height", "normal")  # quantities whose slopes show the steps of 8 bits
 
@@ -93,14 +93,19 @@ def _seams_shown(seen: Planned) -> Iterator[Finding]:
     yield finding("does-not-repeat", axes=" and ".join(axes), title=title, seam=seam, where=where)
 
 
-def _clashes(seen: Planned) -> Iterator[Finding]:
-    """Two files of one name, as file systems that do not heed case see it."""
+def _named_alike(seen: Planned) -> Iterator[tuple[PlannedFile, PlannedFile]]:
+    """Files with the first of the same name, as file systems that do not heed case see it."""
     named: dict[str, PlannedFile] = {}
     for file in seen.written.values():
         first = named.setdefault(file.name.casefold(), file)
         words = {f.layer_of for f in seen.target.files if f.role in (first.role, file.role)}
         if first is not file and not (first.layer and file.layer and len(words) == 1):
-            yield finding("name-clash", first=first.title, second=file.title, name=file.name)
+            yield first, file
+
+
+def _clashes(seen: Planned) -> Iterator[Finding]:
+    for first, file in _named_alike(seen):
+        yield finding("name-clash", first=first.title, second=file.title, name=file.name)
 
 
 def _refused(seen: Planned) -> Iterator[Finding]:
@@ -109,6 +114,19 @@ def _refused(seen: Planned) -> Iterator[Finding]:
         why = refused(file.name)
         if why is not None:
             yield finding("name-refused", file=file.title, name=file.name, why=why)
+
+
+def waiting(seen: Planned, found: Iterable[Finding]) -> dict[tuple[str, int | None], str]:
+    """Files of a plan that cannot go, by role and tile, and why: their name, or a map that a finding stops."""
+    tile, why = seen.evaluation.tile, {}
+    stopped = {one.master for one in found if one.grade == "stop" and one.master is not None}
+    for file in seen.images:
+        held = next((key for key in file.masters() if key in stopped), None)
+        if held is not None:
+            why[file.role, tile] = f"waits: its {quantity(held).title.lower()} does not fit the set"
+        if refused(seen.written[file.role].name) is not None:
+            why[file.role, tile] = "waits for another name"
+    return why | {(file.role, tile): f"waits for another name: {first.title} has it" for first, file in _named_alike(seen)}
 
 
 def _alike(seen: Planned) -> Iterator[Finding]:

@@ -2,6 +2,7 @@
 
 from .arranging import Arranged, Candidate, Misfit, Relation, arranged
 from .content import Content, measure_content
+from .growing import grown
 from .looks import Look, look_at
 from .names import NameReading, read_name
 from .plan import FileEntry, plan_set
@@ -13,6 +14,7 @@ __all__ = [
     "Misfit",
     "Relation",
     "arranged",
+    "grown",
     "Content",
     "Ending",
     "FileEntry",

@@ -15,7 +15,7 @@ from ..recipe.model import Facts, Fit, Node, Recipe, Source, TileFile
 from ..recipe.refs import Ref, master_ref, node_ref, source_ref
 from ..recipe.steps import new_node
 
-__all__ = ["FileEntry", "RivalMaps", "plan_set"]
+__all__ = ["FileEntry", "RivalMaps", "gathered", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
 _PHOTO_OCCLUSION_FINEST = 0.01
@@ -65,7 +65,7 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
 
 
 def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
-    sources, masters = _gather(_with_levels(entries))
+    sources, masters = gathered(_with_levels(entries), [f"s{number}" for number in range(1, len(entries) + 1)])
     split = _specular_pair(sources)
     if split is not None:
         masters |= {key: node_ref(_SPLIT, key) for key in _SPLIT_MAKES if key not in masters}
@@ -86,14 +86,14 @@ def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
     return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)
 
 
-def _gather(entries: Sequence[FileEntry]) -> tuple[dict[str, Source], dict[str, Ref]]:
+def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[str, Source], dict[str, Ref]]:
+    """Sources by these names, and the masters that they give. Raises RivalMaps."""
     sources: dict[str, Source] = {}
     masters: dict[str, Ref] = {}
     claimed: dict[str, str] = {}
     given = {key for entry in entries for key in entry.reads.values()}
     has_specular, has_occlusion = "specular" in given, "occlusion" in given
-    for number, entry in enumerate(entries, 1):
-        name = f"s{number}"
+    for name, entry in zip(names, entries):
         has_normal = "normal" in entry.reads.values()
         sources[name] = Source(
             sha256=entry.sha256,

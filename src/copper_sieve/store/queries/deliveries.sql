@@ -1,6 +1,6 @@
 -- make_delivery --
-INSERT INTO delivery (project_id, state, folder, plan, heads)
-VALUES (%(project_id)s, 'waiting', %(folder)s, %(plan)s, %(heads)s) RETURNING id;
+INSERT INTO delivery (project_id, state, folder, plan, heads, is_again)
+VALUES (%(project_id)s, 'waiting', %(folder)s, %(plan)s, %(heads)s, %(is_again)s) RETURNING id;
 
 -- hold_folders --
 -- Until the transaction ends nobody else may choose a folder.
@@ -10,12 +10,21 @@ LOCK TABLE delivery IN SHARE ROW EXCLUSIVE MODE;
 SELECT folder FROM delivery WHERE starts_with(folder, %(beginning)s);
 
 -- get_delivery --
-SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created
+SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created, is_again
   FROM delivery WHERE id = %(delivery_id)s;
 
 -- list_deliveries --
-SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created
+SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created, is_again
   FROM delivery WHERE project_id = %(project_id)s ORDER BY created DESC LIMIT %(most)s;
+
+-- done_manifests --
+-- What lies in the folders of a project's deliveries, the newest first.
+SELECT folder, manifest FROM delivery
+ WHERE project_id = %(project_id)s AND state = 'done' AND manifest IS NOT NULL ORDER BY created DESC LIMIT %(most)s;
+
+-- folder_manifest --
+-- What the last finished delivery into a folder left there.
+SELECT manifest FROM delivery WHERE folder = %(folder)s AND state = 'done' ORDER BY created DESC LIMIT 1;
 
 -- update_delivery --
 -- What is given is set, the rest stays.
@@ -26,5 +35,9 @@ UPDATE delivery
  WHERE id = %(delivery_id)s;
 
 -- stop_interrupted --
-UPDATE delivery SET state = 'failed', problem = 'The server was stopped in the middle. Deliver again.'
- WHERE state IN ('waiting', 'running') RETURNING folder;
+-- Folders of those that were new; what was there before one that went on in it stays.
+WITH stopped AS (
+    UPDATE delivery SET state = 'failed', problem = 'The server was stopped in the middle. Deliver again.'
+     WHERE state IN ('waiting', 'running') RETURNING folder, is_again
+)
+SELECT folder FROM stopped WHERE NOT is_again;

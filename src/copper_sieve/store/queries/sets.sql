@@ -1,13 +1,16 @@
 -- list_projects --
 -- Oldest first, which is the order they are offered in.
-SELECT id, name, title FROM project ORDER BY created;
+SELECT id, name, title, usual FROM project ORDER BY created;
 
 -- make_project --
 -- Nothing where the name or the title is taken.
 INSERT INTO project (name, title) VALUES (%(name)s, %(title)s) ON CONFLICT DO NOTHING;
 
 -- project_named --
-SELECT id, name, title FROM project WHERE name = %(name)s;
+SELECT id, name, title, usual FROM project WHERE name = %(name)s;
+
+-- set_usual --
+UPDATE project SET usual = %(usual)s WHERE id = %(project_id)s;
 
 -- list_sets --
 -- Every set of a project with its head's recipe, and the recipe of the step before.
@@ -73,6 +76,16 @@ SELECT recipe FROM recipe_version WHERE set_id = %(set_id)s AND id = %(version)s
 
 -- name_version --
 UPDATE recipe_version SET name = %(name)s WHERE set_id = %(set_id)s AND id = %(version)s;
+
+-- rename_set --
+UPDATE texture_set SET name = %(name)s WHERE id = %(set_id)s;
+
+-- name_of_set --
+SELECT name, project_id FROM texture_set WHERE id = %(set_id)s;
+
+-- list_removed --
+SELECT id, name, deleted AS removed FROM texture_set
+ WHERE project_id = %(project_id)s AND deleted IS NOT NULL ORDER BY deleted DESC;
 
 -- remove_set --
 -- Put away, or brought back; nothing is lost.

@@ -8,6 +8,7 @@ import shutil
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 from typing import Any, Literal
 
@@ -17,7 +18,7 @@ from ...core.bands import CORES
 from ...core.derive.masks import bled
 from ...core.errors import SieveError
 from ...core.filters import resize
-from ...core.plan import Plan, PlannedFile, as_planned
+from ...core.plan import Plan, PlannedFile, Written, as_planned
 from ...core.quantities import quantity
 from ...core.raster import FloatArray, Size, set_size
 from ...core.recipe import Evaluation, Recipe, master_ref, origin_of
@@ -27,6 +28,7 @@ from ...core.value import Told
 from ...core.vectors import renormalized
 from ...files import NamedPicture, encode, encode_layers, holds, holds_layers, write_bytes
 from ...files.documents import write_document
+from .again import copy_name
 
 __all__ = [
     "BUILDING_PREFIX",
@@ -44,6 +46,7 @@ _STATED = {"rise", "rise_from", "rise_fit", "edges", "edges_from", "tile_size"}
 _SOLID = 0.5  # opacity from which a texel keeps its own color
 _MEAN_PX = 64  # a mean is the same at any size
 _SAME_REFLECTANCE = 1e-3
+_KEPT = {"same": "the same as before", "by-hand": "changed by somebody else: kept", "foreign": "not ours: kept"}
 _NOT_MEANT = "{} does not read back as it was meant. Nothing was delivered; please tell us."
 _FILE_EFFORT = 2  # encode, and write with reading back; the unit is a normal map at the same size
 
@@ -55,29 +58,34 @@ class ReadBackFailed(SieveError):
 
 
 class DeliveredFile(Told):
-    """One row of the report."""
+    """One row of the report; a file that was there already, equal to the byte or not ours to touch, is ``kept``."""
 
     role: str
     name: str
-    state: Literal["written", "left-out"]
+    state: Literal["written", "left-out", "kept"]
     why: str | None = None
     sha256: str | None = None
     bytes: int = 0
+    key: str | None = None
 
 
 class Report(Told):
-    """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing."""
+    """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing.
+
+    ``lying`` are files of an earlier delivery, by name, that the set has no more and that were left where they are.
+    """
 
     target: str
     set: str
     files: tuple[DeliveredFile, ...]
     facts: dict[str, Any] = {}
     fills: tuple[str, ...] = ()
+    lying: dict[str, Written] = {}
 
 
 def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
     """Work units that ``deliver`` will count."""
-    images = [file for file in plan.files if file.is_written and file.kind == "image"]
+    images = [file for file in plan.files if file.goes and file.kind == "image"]
     carried = {file.role: file.masters() for file in target.files}
     keys = dict.fromkeys(key for file in images for key in carried[file.role])
     return evaluation.effort(tuple(keys)) + _FILE_EFFORT * len(images)
@@ -100,36 +108,38 @@ def deliver(
     try:
         rows: list[DeliveredFile] = []
         for one in evaluation.each:  # tile by tile, so that no more lies in memory than of one
-            rows += _images(one, target, plan.of(one.tile), building, on_file)
+            rows += _images(one, target, plan.of(one.tile), (building, folder), on_file)
         made = [f for f in plan.files if f.kind == "document"]
-        rows += [_one(evaluation.at(f.tile), target, _of_document(plan, f), f, building, on_file) for f in made]
+        places = (building, folder)
+        rows += [_one(evaluation.at(f.tile), target, _of_document(plan, f), f, places, on_file) for f in made]
         evaluation.cancel.check()
+        _keep_copies(plan, folder)
         _move(building, folder)
     finally:
         shutil.rmtree(building, ignore_errors=True)
     facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
     fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
-    return Report(target=target.key, set=plan.set, files=tuple(rows), facts=facts, fills=fills)
+    return Report(target=target.key, set=plan.set, files=tuple(rows), facts=facts, fills=fills, lying=plan.gone)
 
 
 def _images(
-    evaluation: Evaluation, target: Target, plan: Plan, building: Path, on_file: Callable[[str, str], None]
+    evaluation: Evaluation, target: Target, plan: Plan, places: tuple[Path, Path], on_file: Callable[[str, str], None]
 ) -> list[DeliveredFile]:
     """The images of a set, or of one of its tiles."""
     target = as_planned(target, plan)
     _compute(evaluation, target, plan)
     images = [file for file in plan.files if file.kind == "image"]
-    jobs = [[file] for file in images if file.layer is None or not file.is_written]
-    jobs += [[f for f in images if f.name == name and f.layer and f.is_written] for name in _layered(images)]
+    jobs = [[file] for file in images if file.layer is None or not file.goes]
+    jobs += [[f for f in images if f.name == name and f.layer and f.goes] for name in _layered(images)]
     with ThreadPoolExecutor(CORES + 1, "files") as pool:  # one more, as some of them wait for the disk
-        rows = pool.map(lambda files: _written(evaluation, target, plan, files, building, on_file), jobs)
+        rows = pool.map(lambda files: _written(evaluation, target, plan, files, places, on_file), jobs)
         found = {row.role: row for made in rows for row in made}
     return [found[file.role] for file in images]
 
 
 def _layered(images: Sequence[PlannedFile]) -> list[str]:
     """Names of the layered files that are written."""
-    return list(dict.fromkeys(file.name for file in images if file.layer is not None and file.is_written))
+    return list(dict.fromkeys(file.name for file in images if file.layer is not None and file.goes))
 
 
 def _written(
@@ -137,13 +147,13 @@ def _written(
     target: Target,
     plan: Plan,
     files: Sequence[PlannedFile],
-    building: Path,
+    places: tuple[Path, Path],
     on_file: Callable[[str, str], None],
 ) -> list[DeliveredFile]:
     """One image, or several as the layers of one file."""
-    if files[0].layer is None or not files[0].is_written:
-        return [_one(evaluation, target, plan, files[0], building, on_file)]
-    name = files[0].name
+    if files[0].layer is None or not files[0].goes:
+        return [_one(evaluation, target, plan, files[0], places, on_file)]
+    name, building = files[0].name, places[0]
     on_file(name, "writing")
     parts = [_layer(evaluation, target, file) for file in files]
     write_bytes(building / name, encode_layers(parts, files[0].format))
@@ -155,7 +165,8 @@ def _written(
         evaluation.progress.advance(_FILE_EFFORT * len(files))
     sha256 = hashlib.sha256(content).hexdigest()
     sizes = [len(content), *(0 for _ in files[1:])]  # it is one file, and counted once
-    return [DeliveredFile(role=f.role, name=name, state="written", sha256=sha256, bytes=n) for f, n in zip(files, sizes)]
+    told = {"name": name, "state": "written", "sha256": sha256}
+    return [DeliveredFile(role=f.role, key=f.key, bytes=n, **told) for f, n in zip(files, sizes)]  # type: ignore[arg-type]
 
 
 def _layer(evaluation: Evaluation, target: Target, planned: PlannedFile) -> NamedPicture:
@@ -177,7 +188,7 @@ def _of_document(plan: Plan, document: PlannedFile) -> Plan:
 
 def _compute(evaluation: Evaluation, target: Target, plan: Plan) -> None:
     """Every master once, before files that share them are made side by side."""
-    written = {file.role for file in plan.files if file.is_written}
+    written = {file.role for file in plan.files if file.goes}
     for key in dict.fromkeys(key for file in target.files if file.role in written for key in file.masters()):
         evaluation.master(key)
 
@@ -187,22 +198,30 @@ def _one(
     target: Target,
     plan: Plan,
     planned: PlannedFile,
-    building: Path,
+    places: tuple[Path, Path],
     on_file: Callable[[str, str], None],
 ) -> DeliveredFile:
+    """One file. ``places`` are where files are built, and where those of an earlier delivery lie."""
     if not planned.is_written:
         on_file(planned.name, "left-out")
         return DeliveredFile(role=planned.role, name=planned.name, state="left-out", why=planned.why)
+    if not planned.goes:
+        on_file(planned.name, "kept")
+        lay = planned.there
+        told = {} if lay is None else {"sha256": lay.sha256, "bytes": lay.bytes, "key": lay.key}
+        state = "left-out" if lay is None else "kept"
+        return DeliveredFile(role=planned.role, name=planned.name, state=state, why=_KEPT.get(planned.disk or ""), **told)
     on_file(planned.name, "writing")
-    path = building / planned.name
+    path = places[0] / planned.name
     if planned.kind == "document":
-        write_bytes(path, _document(evaluation, target, plan, planned, building))
+        write_bytes(path, _document(evaluation, target, plan, planned, places))
         content = path.read_bytes()
     else:
         content = _image(evaluation, target, planned, path)
     on_file(planned.name, "written")
     sha256 = hashlib.sha256(content).hexdigest()
-    return DeliveredFile(role=planned.role, name=planned.name, state="written", sha256=sha256, bytes=len(content))
+    told = {"sha256": sha256, "bytes": len(content), "key": planned.key}
+    return DeliveredFile(role=planned.role, name=planned.name, state="written", **told)  # type: ignore[arg-type]
 
 
 def masters_for(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> dict[str, FloatArray]:
@@ -271,7 +290,7 @@ def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:
     return origin_of(recipe, master) == "derived" or (source is not None and source[1].depth > 8)
 
 
-def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile, building: Path) -> bytes:
+def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: PlannedFile, places: tuple[Path, Path]) -> bytes:
     target = as_planned(target, plan)
     document = next(d for d in target.documents if d.role == planned.role)
     names = {f.role: f.name for f in plan.files if f.is_written and f.kind == "image"}
@@ -290,7 +309,20 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
         emissive_strength=facts.emissive_strength,
         reflectance=_mean_reflectance(evaluation),
     )
-    return write_document(document.kind, sheet, wires(target, document, names), lambda name: (building / name).read_bytes())
+    return write_document(document.kind, sheet, wires(target, document, names), partial(_lying, places))
+
+
+def _lying(places: tuple[Path, Path], name: str) -> bytes:
+    """A file that was just built, or that lies there from before."""
+    built, before = (place / name for place in places)
+    return (built if built.is_file() else before).read_bytes()
+
+
+def _keep_copies(plan: Plan, folder: Path) -> None:
+    """Keep a copy of what is replaced though somebody else changed it."""
+    for file in plan.files:
+        if file.answer == "replace" and (folder / file.name).is_file():
+            shutil.copy2(folder / file.name, folder / copy_name(file.name))
 
 
 def _mean_reflectance(evaluation: Evaluation) -> float | None:

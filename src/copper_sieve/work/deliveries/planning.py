@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator
 from ...core.checks import maps, plan, recipe, tiles
 from ...core.checks import target as table
 from ...core.findings import Finding
-from ...core.plan import Plan, planned
+from ...core.plan import Plan, held_back, planned
 from ...core.recipe import Evaluation
 from ...core.target import Target
 
@@ -24,13 +24,17 @@ def plan_delivery(
     unwanted : roles of files and documents that the person leaves out of this delivery
     """
     whole = planned(evaluation, target, set_name, project=project, unwanted=unwanted)
-    return whole.model_copy(update={"findings": tuple(_findings(evaluation, target, whole))})
+    found = [(one, list(_findings_of(one, target, whole.of(one.tile)))) for one in evaluation.each]
+    waits: dict[tuple[str, int | None], str] = {}
+    for one, own in found:
+        waits |= plan.waiting(plan.Planned(one, target, whole.of(one.tile).files), own)
+    return held_back(whole.model_copy(update={"findings": tuple(_said(evaluation, found))}), waits)
 
 
-def _findings(evaluation: Evaluation, target: Target, whole: Plan) -> Iterator[Finding]:
+def _said(evaluation: Evaluation, found: list[tuple[Evaluation, list[Finding]]]) -> Iterator[Finding]:
     """Of every tile; what holds for several of them is said once."""
-    of_each = ((one.tile, found) for one in evaluation.each for found in _findings_of(one, target, whole.of(one.tile)))
-    yield from (found for _, found in tiles.said_once(of_each))
+    of_each = ((one.tile, finding) for one, own in found for finding in own)
+    yield from (finding for _, finding in tiles.said_once(of_each))
     yield from (found for check in tiles.CHECKS for found in check(evaluation))
 
 

@@ -136,7 +136,9 @@ class Deliverer:
         """Settle what a dead thread left in the middle."""
         with contextlib.suppress(BaseException):
             with self._pool.connection() as conn:
-                shutil.rmtree(self.root / deliveries.get_delivery(conn, delivery_id).folder, ignore_errors=True)
+                row = deliveries.get_delivery(conn, delivery_id)
+                if not row.is_again:
+                    shutil.rmtree(self.root / row.folder, ignore_errors=True)
         self._cancels.pop(delivery_id, None)
         self._settle(delivery_id, "failed", "It was stopped in the middle by a fault of ours. Deliver again.")
 
@@ -170,16 +172,17 @@ class Deliverer:
         try:
             made = [self._one(job, folder, progress) for job in jobs]
             cancel.check()
-            manifest = {
-                "deliveries": [report.model_dump(mode="json") for report, _ in made],
-                "notes": {name: sha256 for _, notes in made for name, sha256 in notes.items()},
-            }
             with self._pool.connection() as conn:
+                before = deliveries.folder_manifest(conn, row.folder) if row.is_again else {}
+                manifest = _joined(before, made)
                 deliveries.update_delivery(
                     conn, delivery_id, state="done", done_units=progress.total, rows=progress.rows, manifest=manifest
                 )
+            for name in (name for job in row.plan for name in job.get("remove", ())):
+                (folder / name).unlink(missing_ok=True)
         except BaseException:
-            shutil.rmtree(folder, ignore_errors=True)  # it was new: a delivery that did not finish leaves nothing
+            if not row.is_again:  # it was new: a delivery that did not finish leaves nothing
+                shutil.rmtree(folder, ignore_errors=True)
             raise
 
     @staticmethod
@@ -196,6 +199,14 @@ class Deliverer:
         return report, {f"{plan.set}/{name}": sha256 for name, sha256 in notes.items()}
 
 
+def _joined(before: dict[str, Any], made: list[tuple[Report, dict[str, str]]]) -> dict[str, Any]:
+    """The manifest of a folder: what was made now, and what an earlier delivery left there of other sets and targets."""
+    now = {(report.set, report.target) for report, _ in made}
+    others = [row for row in before.get("deliveries", ()) if (row["set"], row["target"]) not in now]
+    notes = before.get("notes", {}) | {name: sha256 for _, notes in made for name, sha256 in notes.items()}
+    return {"deliveries": [*others, *(report.model_dump(mode="json") for report, _ in made)], "notes": notes}
+
+
 def target_of(job: dict[str, Any]) -> Target:
     """The table that one set of a delivery was planned by; jobs from before own targets name a shipped one."""
     return read_target(job["target"]) if "target" in job else shipped_target(job["plan"]["target"])
@@ -207,7 +218,7 @@ def manifest_files(manifest: dict[str, Any]) -> dict[str, str]:
         f"{report['set']}/{report['target']}/{file['name']}": file["sha256"]
         for report in manifest["deliveries"]
         for file in report["files"]
-        if file["state"] == "written"
+        if file["state"] in ("written", "kept")
     }
     return files | manifest.get("notes", {})
 

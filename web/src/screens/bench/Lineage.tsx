@@ -7,10 +7,12 @@ import { NumberControl } from "../../parts/NumberControl";
 import { sure } from "../../parts/sure";
 import { Controls } from "./Controls";
 import { Corrections } from "./Corrections";
+import { DeliverSet } from "./DeliverSet";
 import type { Edit } from "./edit";
 import { History } from "./History";
 import { MaskChoice, OriginChoice } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
+import { SetName } from "./SetName";
 import { type Place, useView } from "./view";
 import { WholeSet } from "./WholeSet";
 
@@ -42,7 +44,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   return (
     <section aria-label="Lineage" className="overflow-auto border-r border-hair pb-4">
       <div className="sticky top-0 z-10 flex items-center gap-2 bg-paper py-2 pr-4 pl-4">
-        <h1 className="grow truncate">{set.name}</h1>
+        <SetName project={project} set={set} />
         <button type="button" className="button" disabled={!set.can_undo} onClick={edit.undo}>
           Undo
         </button>
@@ -50,7 +52,8 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
           Redo
         </button>
       </div>
-      <div className="px-4">
+      <div className="flex flex-wrap items-center gap-2 px-4 pb-2">
+        <DeliverSet project={project} set={set} isBusy={edit.isMoving} />
         <Problem error={edit.problem} />
       </div>
       <FoundHere project={project} set={set} onChoose={onChoose} />

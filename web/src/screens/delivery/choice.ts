@@ -1,41 +1,49 @@
 import { useState } from "react";
-import type { Narrowing } from "../../api/queries";
+import type { PlanRequest } from "../../api/client";
 
-/**
- * What goes where: sets and targets by key, a smaller size, and files that are left out by hand.
- */
-export type Chosen = { sets: string[]; targets: string[] } & Narrowing;
+/** What goes where, and how: what is asked of the server. */
+export type Chosen = Required<PlanRequest> & { size: number | null };
 
-const NOTHING: Chosen = { sets: [], targets: [], size: null, unwanted: [] };
+export const NOTHING: Chosen = {
+  sets: [],
+  targets: [],
+  size: null,
+  unwanted: [],
+  into: "own",
+  answers: [],
+  remove: [],
+};
+
+type Kept = { basis: string; chosen: Chosen };
 const keyOf = (project: string) => `delivery ${project}`;
 
-/** The choice of a project, as it was left last time in this browser. */
-export function useChosen(project: string): [Chosen, (change: (chosen: Chosen) => Chosen) => void] {
-  const [chosen, setChosen] = useState(() => recalled(project));
-  const [of, setOf] = useState(project);
-  if (of !== project) {
-    // another project was gone to
-    setOf(project);
-    setChosen(recalled(project));
-  }
+/**
+ * The choice of a project. It begins with what is suggested, and stays as a person left it for as
+ * long as the same is suggested; nothing of an old job is left ticked.
+ */
+export function useChosen(
+  project: string,
+  suggested: Pick<Chosen, "sets" | "targets">,
+): [Chosen, (change: (chosen: Chosen) => Chosen) => void] {
+  const [kept, setKept] = useState<Kept>(() => begun(project, suggested));
   const change = (next: (chosen: Chosen) => Chosen) =>
-    setChosen((now) => {
-      const made = next(now);
-      localStorage.setItem(keyOf(project), JSON.stringify(made));
+    setKept((now) => {
+      const made = { ...now, chosen: next(now.chosen) };
+      sessionStorage.setItem(keyOf(project), JSON.stringify(made));
       return made;
     });
-  return [chosen, change];
+  return [kept.chosen, change];
 }
 
-function recalled(project: string): Chosen {
+function begun(project: string, suggested: Pick<Chosen, "sets" | "targets">): Kept {
+  const basis = JSON.stringify(suggested);
   try {
-    return {
-      ...NOTHING,
-      ...(JSON.parse(localStorage.getItem(keyOf(project)) ?? "{}") as Partial<Chosen>),
-    };
+    const kept = JSON.parse(sessionStorage.getItem(keyOf(project)) ?? "null") as Kept | null;
+    if (kept?.basis === basis) return { basis, chosen: { ...NOTHING, ...kept.chosen } };
   } catch {
-    return NOTHING;
+    // what was kept by another program is not asked
   }
+  return { basis, chosen: { ...NOTHING, ...suggested } };
 }
 
 /** The list with a key that was not in it, or without it. */

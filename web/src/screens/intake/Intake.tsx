@@ -1,358 +1,335 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type DragEvent, useCallback, useRef, useState } from "react";
+import { Fragment, useCallback, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import {
-  api,
-  type FileLook,
-  type IntakeEntry,
-  keepFile,
-  layersOf,
-  settled,
-  withLayers,
-} from "../../api/client";
+import { api, settled, type TextureSet } from "../../api/client";
+import { useSets } from "../../api/queries";
+import { countOf } from "../../line/counted";
+import { chosen } from "../../line/dropped";
+import { useRun } from "../../line/runs";
+import { useUsual } from "../../line/usual";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
 import { useKey } from "../../parts/useKey";
-import { entryOf, setOf, setsOf, useArrangement } from "./arrangement";
-import { chosen, type Dropped, filesOf } from "./drop";
+import { useArrangement } from "./arrangement";
 import { FileRow } from "./FileRow";
-import { type Offer, OfferBar } from "./OfferBar";
-import {
-  corrected,
-  isUsable,
-  keyOf,
-  type Row,
-  type Said,
-  wholeOf,
-  withLayersOf,
-  withLooks,
-  withMerged,
-} from "./rows";
+import { GroupHead } from "./GroupHead";
+import { IntakeLine } from "./IntakeLine";
+import { OfferBar } from "./OfferBar";
+import { isUsable, keyOf, type Row } from "./rows";
 import { SourceBar } from "./SourceBar";
+import {
+  alreadyGiven,
+  entriesOf,
+  type Group,
+  groupsOf,
+  isReady,
+  rowsOf,
+  takeIn,
+  type Way,
+} from "./takeIn";
+import { useReading } from "./useReading";
 
-const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
-const FLUSH_MS = 150; // rows that arrive together are drawn together
 const SHOWN_AT_FIRST = 200; // thousands of rows with choices in them would hold up every key
 
-/** What every dropped file is, why we think so, and one button that makes sets of them. */
-export function Intake({ project }: { project: string }) {
-  const [rows, setRows] = useState<Row[]>([]);
-  const past = useRef<Row[][]>([]);
-  const arrived = useRef<FileLook[]>([]);
-  const sent = useRef<Dropped[]>([]);
-  const [busy, setBusy] = useState({ left: 0, of: 0 });
-  const [isOver, setOver] = useState(false);
-  const [problems, setProblems] = useState<string[]>([]);
-  const [source, setSource] = useState<string | null | undefined>(undefined); // chosen by hand for all files; undefined: by what each group's names are like
-  const [kept, setKept] = useState(0);
+/**
+ * What every dropped file is, why we think so, and what comes next. It goes on reading while another
+ * place is looked at, and keeps its table.
+ */
+export function Intake({ project, isHere }: { project: string; isHere: boolean }) {
+  const reading = useReading(project);
+  const { rows, busy, problems } = reading;
+  const { data: sets = [] } = useSets(project);
+  const { usual, change: changeUsual } = useUsual(project);
+  const { start } = useRun(project);
+  const { lines, isBehind } = useArrangement(rows);
+  const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const [open, setOpen] = useState<string | null>(null);
   const [shown, setShown] = useState(SHOWN_AT_FIRST);
+  const [said, setSaid] = useState<string | null>(null);
+  const [isTaking, setTaking] = useState(false);
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const groups = groupsOf(lines, sets, ways);
+  const ready = groups.filter(isReady);
+  const canGo = isHere && ready.length > 0 && busy.of === 0 && !isBehind && !isTaking;
 
-  const flush = () => {
-    const looks = arrived.current.splice(0);
-    if (looks.length) setRows((now) => withLooks(now, looks));
-  };
-  const read = async (dropped: Dropped[], by: Map<string, string>) => {
-    setBusy({ left: dropped.length, of: dropped.length });
-    const waiting = [...dropped];
-    let last = 0;
-    const next = async (): Promise<void> => {
-      const one = waiting.shift();
-      if (!one) return;
+  /** Take groups in one after the other; one that fails stays in the table and says why. */
+  const handleTakeIn = async (wanted: Group[]): Promise<TextureSet[]> => {
+    const made: TextureSet[] = [];
+    const failed: string[] = [];
+    setTaking(true);
+    for (const group of wanted) {
       try {
-        arrived.current.push(
-          ...(await keepFile(one.file, one.folder, by.get(one.file.name) ?? null)),
-        );
+        made.push(await takeIn(project, group));
+        reading.drop(new Set(rowsOf(group)));
       } catch (problem) {
-        setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
+        failed.push(`${group.name}: ${(problem as Error).message}`);
       }
-      if (performance.now() - last > FLUSH_MS) {
-        last = performance.now();
-        flush();
-        setBusy((now) => ({ ...now, left: waiting.length }));
-      }
-      return next();
+    }
+    reading.say(failed);
+    setTaking(false);
+    await queries.invalidateQueries({ queryKey: ["sets", project] });
+    return failed.length ? [] : made;
+  };
+  const isAll = ready.length === groups.filter((group) => entriesOf(group).length > 0).length;
+  const handleToBench = async () => {
+    const made = await handleTakeIn(ready);
+    const last = made.at(-1);
+    if (last && isAll) navigate(`/p/${project}/bench/${last.id}`);
+  };
+  const handleDeliver = async () => {
+    if (!canGo || !usual.length) return;
+    const made = await handleTakeIn(ready);
+    if (!made.length) return;
+    const ids = made.map(({ id }) => id);
+    const body = {
+      ...{ sets: ids, targets: usual, into: "own" as const },
+      ...{ unwanted: [], answers: [], remove: [] },
     };
-    await Promise.all(Array.from({ length: AT_ONCE }, next));
-    flush();
-    setBusy({ left: 0, of: 0 });
-  };
-  const handleFiles = async (dropped: Dropped[]) => {
-    setProblems(dropped.length ? [] : ["Nothing was dropped: choose at least one picture file."]);
-    if (!dropped.length) return;
-    sent.current.push(...dropped);
-    const names = dropped.map(({ file }) => file.name).slice(0, 5000);
-    const groups =
-      source === undefined
-        ? await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => [])
-        : [];
-    setKept(0);
-    await read(
-      dropped,
-      source === undefined
-        ? new Map(
-            groups.flatMap((group) => group.names.map((name) => [name, group.profile] as const)),
-          )
-        : allOf(source, dropped),
+    const plans = await settled(
+      api.POST("/api/projects/{project}/plans", { params: { path: { project } }, body }),
     );
+    const count = countOf(plans);
+    if (!count.waits.length && !count.asks && count.going) await start.mutateAsync(body);
+    navigate(`/p/${project}/delivery?${ids.map((id) => `set=${id}`).join("&")}`);
   };
-  const { data: folders = [] } = useQuery({
-    queryKey: ["folders"],
-    queryFn: () => settled(api.GET("/api/folders")),
+  useKey((key) => {
+    if (!isHere) return;
+    if (key === "undo") reading.undo();
+    else if (key === "run") void handleDeliver();
   });
-  const handleFolder = async (place: string) => {
-    setBusy({ left: 1, of: 1 });
-    try {
-      arrived.current.push(
-        ...(await withLayers(
-          await settled(
-            api.POST("/api/folders/looks", { body: { place, profile: source ?? null } }),
-          ),
-          "",
-          source ?? null,
-        )),
-      );
-      flush();
-    } catch (problem) {
-      setProblems([(problem as Error).message]);
-    }
-    setBusy({ left: 0, of: 0 });
-  };
-  const handleProfile = async (name: string | null) => {
-    setSource(name);
-    setKept(rows.filter((row) => Object.keys(row.byHand).length > 0).length);
-    await read(sent.current, allOf(name, sent.current));
-  };
-  const handleDrop = (event: DragEvent) => {
-    event.preventDefault();
-    setOver(false);
-    filesOf(event.dataTransfer.items).then(handleFiles, (problem: Error) =>
-      setProblems([`The drop could not be read: ${problem.message}`]),
+
+  const { into, settleInto } = reading;
+  const isRead = busy.of === 0 && !isBehind;
+  useEffect(() => {
+    if (!into || !isRead) return;
+    settleInto();
+    const group = groups.find(({ there }) => there?.id === into.id);
+    const own = group && { ...group, way: "add" as const };
+    if (
+      !own ||
+      !isReady(own) ||
+      own.lines.some(({ row }) => !isUsable(row)) ||
+      alreadyGiven(own).length
+    )
+      return void navigate(`/p/${project}/intake`); // something is to be said first
+    const names = own.lines.map(({ row }) => row.look.name).join(", ");
+    void handleTakeIn([own]).then(
+      (made) => made.length && setSaid(`Added to ${into.name}: ${names}`),
     );
-  };
-  const correct = useCallback(
-    (row: Row, next: Row) =>
-      setRows((now) => {
-        past.current.push(now);
-        return now.map((one) => (one === row ? next : one));
-      }),
-    [],
-  );
-  const handleChange = useCallback(
-    (row: Row, said: Said) => correct(row, corrected(row, said)),
-    [correct],
-  );
-  const handleOffer = (offer: Offer) => {
-    const read = new Map(offer.files.map((file) => [file.name, file]));
-    past.current.push(rows);
-    setRows(
-      rows.map((row) => {
-        const file = read.get(row.look.name);
-        return file
-          ? corrected(row, {
-              kind: wholeOf(file.reads),
-              reads: file.reads,
-              spans: file.spans,
-              green: file.green,
-              set_name: file.set,
-            })
-          : row;
-      }),
-    );
-  };
-  const handleLeaveOut = useCallback(
-    (rows: Row[]) =>
-      setRows((now) => {
-        past.current.push(now);
-        const isLeftOut = !rows[0].isLeftOut;
-        return now.map((one) => (rows.includes(one) ? { ...one, isLeftOut } : one));
-      }),
-    [],
-  );
-  const handleLayers = useCallback(async (row: Row, way: "merged" | "layers") => {
-    setBusy({ left: 1, of: 1 }); // nothing is taken in before its layers are there
-    try {
-      const layers = way === "layers" ? await layersOf(row.look) : [];
-      setRows((now) => {
-        past.current.push(now);
-        return way === "layers" ? withLayersOf(now, row.look, layers) : withMerged(now, row.look);
-      });
-    } catch (problem) {
-      setProblems([`${row.look.name}: ${(problem as Error).message}`]);
-    }
-    setBusy({ left: 0, of: 0 });
-  }, []);
+  });
+
   const handleOpen = useCallback(
     (row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))),
     [],
   );
-  useKey((key) => {
-    const before = key === "undo" ? past.current.pop() : undefined;
-    if (before) setRows(before);
-  });
-
-  const { lines, isBehind } = useArrangement(rows);
-  const sets = setsOf(lines);
-  const entriesOf = (name: string): IntakeEntry[] =>
-    lines
-      .filter((line) => isUsable(line.row) && setOf(line) === name)
-      .flatMap((line) => entryOf(line) ?? []);
-  const unsettled = new Set(
-    lines.filter(({ place }) => place?.rival?.relation === "rival").map(setOf),
-  );
-  const ready = sets.filter((name) => !unsettled.has(name));
-
-  const handleTakeIn = async () => {
-    const failed: string[] = [];
-    let last = "";
-    for (const name of ready) {
-      try {
-        last = (
-          await settled(
-            api.POST("/api/projects/{project}/sets", {
-              params: { path: { project } },
-              body: { name, entries: entriesOf(name) },
-            }),
-          )
-        ).id;
-        const taken = lines.filter((line) => isUsable(line.row) && setOf(line) === name);
-        const gone = new Set(taken.flatMap(({ row, tiles }) => [row, ...tiles.map((t) => t.row)]));
-        setRows((now) => now.filter((row) => !gone.has(row)));
-      } catch (problem) {
-        failed.push(`${name}: ${(problem as Error).message}`);
-      }
-    }
-    past.current = [];
-    setProblems(failed);
-    await queries.invalidateQueries({ queryKey: ["sets", project] });
-    if (!failed.length && !unsettled.size) navigate(`/p/${project}/bench/${last}`);
-  };
-
-  const undecided = rows.filter((row) => !isUsable(row)).length;
+  const going = ready.flatMap(entriesOf).length;
+  const stays = lines.length - ready.flatMap(({ lines }) => lines).length;
   return (
-    <main className="overflow-auto px-[18px] py-3.5">
-      <h1 className="mb-2.5">
-        {rows.length ? `${count(rows.length, "file")}, ${count(sets.length, "set")}` : "Intake"}
-      </h1>
-      <div
-        data-over={isOver}
-        onDragOver={(e) => {
-          e.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={handleDrop}
-        className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 data-[over=true]:bg-wash ${rows.length ? "py-2.5" : "py-16 justify-center"}`}
-      >
-        <span>Drop pictures, folders or zips here, or</span>
-        <ChooseFiles
-          label="Choose files"
-          text="Choose files"
-          isMany
-          onChoose={(files) => void handleFiles(chosen(files))}
-        />
-        {folders.length > 0 && (
-          <Choice
-            label="A folder on the server"
-            className="w-56"
-            value=""
-            options={[
-              ["", "or link a folder on the server"],
-              ...folders.map((f) => [f.place, `${titleOf(f.place)} (${f.pictures})`] as const),
-            ]}
-            onChange={(place) => place && void handleFolder(place)}
-          />
-        )}
-        {busy.of > 0 && (
-          <span role="status" className="flex items-center gap-2">
-            <progress className="w-24" max={busy.of} value={busy.of - busy.left} /> {busy.left} of{" "}
-            {busy.of} still being read
-          </span>
-        )}
-        {sets.length > 0 && (
+    <>
+      {said && !isHere && (
+        <p
+          role="status"
+          className="fixed bottom-[38px] left-3 z-30 flex items-center gap-3 rounded-[3px] border border-hair bg-sheet px-3 py-2"
+        >
+          {said}
           <button
             type="button"
-            className="button-main ml-auto"
-            disabled={busy.of > 0 || isBehind || !ready.length}
-            onClick={() => void handleTakeIn()}
+            className="button"
+            aria-label="Put the message away"
+            onClick={() => setSaid(null)}
           >
-            Take in {count(ready.length, "set")}
+            ×
           </button>
-        )}
-      </div>
-      {problems.map((text) => (
-        <p key={text} role="alert" className="text-stop">
-          {text}
         </p>
-      ))}
-      {rows.length > 0 && (
-        <SourceBar
-          rows={rows}
-          chosen={source ?? null}
-          kept={kept}
-          onProfile={(name) => void handleProfile(name)}
-          lesson={() => sets.map(entriesOf)}
-        />
       )}
-      {busy.of === 0 && <OfferBar rows={rows} onTake={handleOffer} />}
+      <main
+        hidden={!isHere}
+        className={isHere ? "grid min-h-0 grid-rows-[minmax(0,1fr)_auto]" : ""}
+      >
+        <div className="overflow-auto px-[18px] py-3.5">
+          <h1 className="mb-2.5">
+            {rows.length
+              ? `${count(rows.length, "file")}, ${count(groups.filter(({ name }) => name).length, "set")}`
+              : "Intake"}
+          </h1>
+          <DropBox
+            isEmpty={!rows.length}
+            busy={busy}
+            onFiles={(files) => void reading.handleFiles(chosen(files))}
+            onFolder={(place) => void reading.handleFolder(place)}
+          />
+          {problems.map((text) => (
+            <p key={text} role="alert" className="text-stop">
+              {text}
+            </p>
+          ))}
+          {rows.length > 0 && (
+            <SourceBar
+              rows={rows}
+              chosen={reading.source}
+              kept={reading.kept}
+              onProfile={(name) => void reading.handleProfile(name)}
+              lesson={() => groups.map(entriesOf).filter((entries) => entries.length > 0)}
+            />
+          )}
+          {busy.of === 0 && <OfferBar rows={rows} onTake={reading.handleOffer} />}
+          <Waiting lines={rows} groups={groups} />
+          {rows.length > 0 && (
+            <table className="w-full border-collapse">
+              <thead>
+                <tr>
+                  <th />
+                  <th>File</th>
+                  <th>Set</th>
+                  <th>Is</th>
+                  <th>Green</th>
+                  <th>Size</th>
+                  <th>Sure</th>
+                  <th>Because</th>
+                  <th />
+                </tr>
+              </thead>
+              <tbody>
+                {firstOf(groups, shown).map((group) => (
+                  <Fragment key={group.name}>
+                    {group.name && (
+                      <GroupHead
+                        group={group}
+                        onRename={reading.handleRename}
+                        onWay={(name, way) => setWays((now) => ({ ...now, [name]: way }))}
+                      />
+                    )}
+                    {group.lines.map((line) => (
+                      <FileRow
+                        key={keyOf(line.row.look)}
+                        line={line}
+                        isOpen={open === keyOf(line.row.look)}
+                        onChange={reading.handleChange}
+                        onLayers={reading.handleLayers}
+                        onLeaveOut={reading.handleLeaveOut}
+                        onOpen={handleOpen}
+                      />
+                    ))}
+                  </Fragment>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {lines.length > shown && (
+            <button
+              type="button"
+              className="button mt-2"
+              onClick={() => setShown((n) => n + 5 * SHOWN_AT_FIRST)}
+            >
+              Show more of {lines.length} rows
+            </button>
+          )}
+        </div>
+        {rows.length > 0 && (
+          <IntakeLine
+            sets={ready.length}
+            files={going}
+            stays={stays}
+            size={sizeOf(ready)}
+            usual={usual}
+            isReady={canGo}
+            onUsual={changeUsual}
+            onTakeIn={() => void handleToBench()}
+            onDeliver={() => void handleDeliver()}
+          />
+        )}
+      </main>
+    </>
+  );
+}
+
+/** What will not be taken in, and what has to be chosen first. */
+function Waiting({ lines, groups }: { lines: Row[]; groups: Group[] }) {
+  const undecided = lines.filter((row) => !isUsable(row)).length;
+  const unsettled = groups.filter(({ isUnsettled }) => isUnsettled).map(({ name }) => name);
+  return (
+    <>
       {undecided > 0 && (
         <p className="mb-1 text-ink2">
           {count(undecided, "file")} will not be taken in; each row says why.
         </p>
       )}
-      {unsettled.size > 0 && (
+      {unsettled.length > 0 && (
         <p className="mb-1 text-stop">
-          {[...unsettled].join(", ")}: two files hold the same map. Their rows say what to do.
+          {unsettled.join(", ")}: two files hold the same map. Their rows say what to do.
         </p>
       )}
-      {rows.length > 0 && (
-        <table className="w-full border-collapse">
-          <thead>
-            <tr>
-              <th />
-              <th>File</th>
-              <th>Set</th>
-              <th>Is</th>
-              <th>Green</th>
-              <th>Size</th>
-              <th>Sure</th>
-              <th>Because</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {lines.slice(0, shown).map((line) => (
-              <FileRow
-                key={keyOf(line.row.look)}
-                line={line}
-                isOpen={open === keyOf(line.row.look)}
-                onChange={handleChange}
-                onLayers={handleLayers}
-                onLeaveOut={handleLeaveOut}
-                onOpen={handleOpen}
-              />
-            ))}
-          </tbody>
-        </table>
-      )}
-      {lines.length > shown && (
-        <button
-          type="button"
-          className="button mt-2"
-          onClick={() => setShown((n) => n + 5 * SHOWN_AT_FIRST)}
-        >
-          Show more of {lines.length} rows
-        </button>
-      )}
-    </main>
+    </>
   );
 }
 
-/** One source for every file. */
-const allOf = (source: string | null, files: Dropped[]) =>
-  new Map(source === null ? [] : files.map(({ file }) => [file.name, source] as const));
+type DropBoxProps = {
+  isEmpty: boolean;
+  busy: { left: number; of: number };
+  onFiles: (files: FileList) => void;
+  onFolder: (place: string) => void;
+};
+
+/** The other ways to give files, and how far their reading is. */
+function DropBox({ isEmpty, busy, onFiles, onFolder }: DropBoxProps) {
+  const { data: folders = [] } = useQuery({
+    queryKey: ["folders"],
+    queryFn: () => settled(api.GET("/api/folders")),
+  });
+  return (
+    <div
+      className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 ${isEmpty ? "justify-center py-16" : "py-2.5"}`}
+    >
+      <span>
+        {isEmpty
+          ? "Drop pictures, folders or zips anywhere in the window, paste, or"
+          : "Drop more anywhere in the window, paste, or"}
+      </span>
+      <ChooseFiles label="Choose files" text="Choose files" isMany onChoose={onFiles} />
+      {folders.length > 0 && (
+        <Choice
+          label="A folder on the server"
+          className="w-56"
+          value=""
+          options={[
+            ["", "or link a folder on the server"],
+            ...folders.map((f) => [f.place, `${titleOf(f.place)} (${f.pictures})`] as const),
+          ]}
+          onChange={(place) => place && onFolder(place)}
+        />
+      )}
+      {busy.of > 0 && (
+        <span role="status" className="flex items-center gap-2">
+          <progress className="w-24" max={busy.of} value={busy.of - busy.left} /> {busy.left} of{" "}
+          {busy.of} still being read
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** Groups as far as the first so many lines go. */
+function firstOf(groups: Group[], most: number): Group[] {
+  let left = most;
+  const shown: Group[] = [];
+  for (const group of groups) {
+    if (left <= 0) break;
+    shown.push({ ...group, lines: group.lines.slice(0, left) });
+    left -= group.lines.length;
+  }
+  return shown;
+}
+
+/** The size of what goes on, in words. */
+function sizeOf(groups: Group[]): string {
+  const sizes = new Set(
+    groups.flatMap(({ lines }) =>
+      lines.map(({ row: { look } }) => `${look.width} × ${look.height}`),
+    ),
+  );
+  return sizes.size === 1 ? `${[...sizes][0]} px` : "each set at its own size";
+}
 
 /** A place without the number of its root; the root itself by what it is. */
 const titleOf = (place: string) =>

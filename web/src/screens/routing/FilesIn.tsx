@@ -11,10 +11,10 @@ import {
   type Target,
 } from "../../api/client";
 import { useQuantities } from "../../api/queries";
+import { chosen, filesOf } from "../../line/dropped";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
-import { chosen, filesOf } from "../intake/drop";
 
 /** Files by the role they are taken for, and those nobody placed yet. */
 export type Given = { placed: Record<string, FileLook>; loose: FileLook[] };

@@ -215,12 +215,11 @@ function OtherNames({
   title: string;
 }) {
   const [isOpen, setOpen] = useState(false);
-  const plans = usePlans(
-    project,
-    isOpen ? sets.map((s) => s.id) : [],
-    [target.key],
-    `${sets.map((s) => s.head).join()} ${target.version}`,
-  );
+  const plans = usePlans(project, `${sets.map((s) => s.head).join()} ${target.version}`, {
+    sets: isOpen ? sets.map((s) => s.id) : [],
+    targets: [target.key],
+    into: "new",
+  });
   if (!sets.length) return null;
   return (
     <details className="mt-2" onToggle={(e) => setOpen(e.currentTarget.open)}>

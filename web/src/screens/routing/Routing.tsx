@@ -128,12 +128,11 @@ function OneTarget({
   const [way, setWay] = useState<"out" | "in">("out");
   const [given, setGiven] = useState<Given>(NOTHING);
   const pictureOf = usePictureOf(target, given);
-  const plans = usePlans(
-    project,
-    set ? [set.id] : [],
-    [target.key],
-    `${set?.head} ${target.version}`,
-  );
+  const plans = usePlans(project, `${set?.head} ${target.version}`, {
+    sets: set ? [set.id] : [],
+    targets: [target.key],
+    into: "new",
+  });
   const plan = plans.data?.find((p) => p.target === target.key);
   const isDrawn =
     board.key === target.key &&

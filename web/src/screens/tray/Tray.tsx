@@ -5,6 +5,8 @@ import { api, settled, type TextureSet } from "../../api/client";
 import { useAssay, useSets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
+import { Empty } from "./Empty";
+import { Removed } from "./Removed";
 
 /**
  * The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up.
@@ -41,10 +43,8 @@ export function Tray({ project }: { project: string }) {
     return (
       <main className="p-4">
         {undo}
-        <h1 className="mb-2">No sets yet</h1>
-        <Link className="button-main" to={`/p/${project}/intake`}>
-          Drop a photo or some maps in Intake
-        </Link>
+        <Empty project={project} />
+        <Removed project={project} count={0} />
       </main>
     );
   return (
@@ -65,6 +65,7 @@ export function Tray({ project }: { project: string }) {
           />
         ))}
       </div>
+      <Removed project={project} count={sets.length} />
     </main>
   );
 }
@@ -98,7 +99,7 @@ function Card({
   onRemove: () => void;
 }) {
   return (
-    <div className="group relative">
+    <div className="group relative" data-set={set.id}>
       <Hint says="Take off the tray">
         <button
           type="button"

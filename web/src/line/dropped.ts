@@ -3,10 +3,13 @@ export type Dropped = { file: File; folder: string };
 
 /** Every file of a drop, those inside of dropped folders too. */
 export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
-  const entries = [...items]
-    .map((item) => item.webkitGetAsEntry())
-    .filter((entry) => entry !== null);
-  return (await Promise.all(entries.map((entry) => filesUnder(entry, "")))).flat();
+  const found = [...items]
+    .filter(({ kind }) => kind === "file")
+    .map((item) => ({ entry: item.webkitGetAsEntry(), file: item.getAsFile() }));
+  const dropped = found.map(({ entry, file }) =>
+    entry ? filesUnder(entry, "") : Promise.resolve(file ? [{ file, folder: "" }] : []),
+  );
+  return (await Promise.all(dropped)).flat();
 }
 
 /** Chosen files; the browser tells their folders only when a folder was chosen. */

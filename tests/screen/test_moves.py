@@ -1,0 +1,230 @@
+"""Jobs of practitioners, from what they have to what they need, by as few moves as were promised.
+
+A move is a click, a drop, a drag, a typed value or a key that acts. Only roles and labels are used; delivered files are read.
+"""
+
+import base64
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from copper_sieve.core.derive import normal_from_height
+from copper_sieve.demo.materials import _noise
+from copper_sieve.files import encode, read
+
+N = 64
+HEIGHT = np.clip(0.5 + 0.25 * _noise(N, 4, 5), 0, 1)
+COLOR = (np.stack([0.2 + 0.5 * HEIGHT, 0.2 + 0.4 * HEIGHT, 0.15 + 0.3 * HEIGHT], -1) * 255).astype(np.uint8)
+GRAY = (HEIGHT * 255).astype(np.uint8)
+HOLES = np.where(HEIGHT > 0.5, 255, 0).astype(np.uint8)
+UP = ((normal_from_height(HEIGHT, 0.08) * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)
+METAL = np.where(HEIGHT > 0.55, 255, 0).astype(np.uint8)
+
+DROP = """([element, files]) => {
+  const held = new DataTransfer();
+  for (const [name, content] of files)
+    held.items.add(new File([Uint8Array.from(atob(content), (c) => c.charCodeAt(0))], name));
+  const at = element ?? document.body;
+  for (const kind of ['dragenter', 'dragover', 'drop'])
+    at.dispatchEvent(new DragEvent(kind, { dataTransfer: held, bubbles: true, cancelable: true }));
+}"""
+
+
+class Hands:
+    """Does things on the screen and counts them."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.moves = page, 0
+
+    def drop(self, files: dict[str, np.ndarray], on: Locator | None = None) -> None:
+        self.moves += 1
+        content = [[name, base64.b64encode(encode(codes, name.rpartition(".")[2])).decode()] for name, codes in files.items()]
+        self.page.evaluate(DROP, [on.element_handle() if on else None, content])
+
+    def click(self, what: Locator) -> None:
+        self.moves += 1
+        what.click()
+
+    def press(self, key: str) -> None:
+        self.moves += 1
+        self.page.keyboard.press(key)
+
+    def type(self, field: Locator, text: str) -> None:
+        self.moves += 1
+        field.fill(text)
+        field.blur()
+
+
+@pytest.fixture()
+def project(server):
+    """A project of its own, with the usual targets that a test says."""
+    made = []
+
+    def begin(name: str, *usual: str) -> str:
+        key = server.post("/projects", json={"title": f"Moves {name}"}).json()["name"]
+        server.put(f"/projects/{key}/usual", json={"usual": list(usual)})
+        made.append(key)
+        return key
+
+    yield begin
+    for key in made:
+        for row in server.get(f"/projects/{key}/sets").json():
+            server.delete(f"/sets/{row['id']}")
+
+
+def open_at(page: Page, project: str, place: str = "tray") -> Hands:
+    page.goto(f"/p/{project}/{place}")
+    page.get_by_role("navigation", name="Places").wait_for()
+    page.wait_for_load_state("networkidle")
+    return Hands(page)
+
+
+def done(page: Page) -> None:
+    expect(page.get_by_text("Written and read back equal").first).to_be_visible()
+
+
+def delivered(server, data, project: str) -> dict[str, Path]:
+    """Files of the project's last delivery by their names, notes apart."""
+    run = server.get(f"/projects/{project}/deliveries").json()[0]
+    folder = data / "screen" / "deliveries" / run["folder"]
+    return {path.name: path for path in folder.glob("*/*/*")}
+
+
+def take_in_and_deliver(hands: Hands) -> None:
+    button = hands.page.get_by_role("button", name="Take in and deliver")
+    expect(button).to_be_enabled()
+    hands.click(button)
+    done(hands.page)
+
+
+def test_a_photo_to_an_engines_set(page, server, data, project):
+    key = project("photo", "engine-orm-down")
+    hands = open_at(page, key)
+    hands.drop({"drap à fleurs.png": COLOR})
+    take_in_and_deliver(hands)
+    files = delivered(server, data, key)
+    assert set(files) == {f"drap à fleurs_{word}.tga" for word in ("BC", "N", "ORM")}
+    assert hands.moves <= 3
+
+
+def test_a_perforated_set_with_its_holes_in_alpha(page, server, data, project):
+    key = project("perforated", "gltf")
+    hands = open_at(page, key)
+    hands.drop({"lattice_basecolor.png": COLOR, "lattice_opacity.png": HOLES})
+    take_in_and_deliver(hands)
+    color = next(path for name, path in delivered(server, data, key).items() if "basecolor" in name.lower())
+    assert set(np.unique(read(color).codes[..., 3])) == {0, 255}
+    assert hands.moves <= 3
+
+
+def test_a_suppliers_set_to_the_other_green_with_gloss_in_alpha(page, server, data, project):
+    key = project("supplier", "arch-gloss-alpha")
+    hands = open_at(page, key)
+    hands.drop({"serge_albedo.png": COLOR, "serge_gloss.png": GRAY, "serge_normal.png": UP})
+    take_in_and_deliver(hands)
+    normal = read(next(path for name, path in delivered(server, data, key).items() if "normal" in name)).codes
+    np.testing.assert_array_equal(normal[..., 3], GRAY)
+    assert int(np.abs(normal[..., 1].astype(int) - (255 - UP[..., 1])).max()) <= 1
+    assert hands.moves <= 3
+
+
+def test_a_film_set_from_a_metallic_one(page, server, data, project):
+    key = project("film", "film-specular")
+    hands = open_at(page, key)
+    hands.drop({"gong_basecolor.png": COLOR, "gong_metallic.png": METAL, "gong_roughness.png": GRAY, "gong_normal.png": UP})
+    take_in_and_deliver(hands)
+    names = delivered(server, data, key)
+    assert any("spec" in name.lower() for name in names) and all(name.endswith(".exr") for name in names)
+    assert hands.moves <= 3
+
+
+def test_one_map_changes_and_only_its_file_is_written(page, server, data, project):
+    key = project("change", "engine-loose-down")
+    hands = open_at(page, key)
+    hands.drop({"felt_basecolor.png": COLOR})
+    take_in_and_deliver(hands)
+    before = {name: path.stat().st_mtime_ns for name, path in delivered(server, data, key).items()}
+    page.get_by_role("link", name="Tray").click()
+    page.get_by_role("link", name="felt").click()
+    page.get_by_role("button", name="Roughness").first.click()
+    mean = page.get_by_role("textbox", name="Mean, number")
+    expect(mean).to_be_visible()
+    hands.moves = 0  # the set is in hand
+    hands.type(mean, "0.9")
+    expect(page.get_by_role("button", name="Deliver 1 file")).to_be_enabled()
+    hands.press("Control+Enter")
+    expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()
+    after = {name: path.stat().st_mtime_ns for name, path in delivered(server, data, key).items()}
+    assert [name for name in after if after[name] != before.get(name)] == ["felt_roughness.png"]
+    assert hands.moves <= 2
+
+
+def test_thirty_sets_to_three_targets(page, server, data, project):
+    key = project("thirty", "engine-orm-down", "engine-loose-down", "gltf")
+    hands = open_at(page, key)
+    hands.drop({f"cloth {k:02}_basecolor.png": np.roll(COLOR, k, 0) for k in range(30)})
+    take_in_and_deliver(hands)
+    names = delivered(server, data, key)
+    assert sum(name.startswith("cloth ") for name in names) == len(names) >= 30 * 3 * 3
+    assert hands.moves <= 4
+
+
+def test_files_go_into_the_set_that_they_are_dropped_on(page, server, project):
+    key = project("into")
+    hands = open_at(page, key)
+    hands.drop({"sash_basecolor.png": COLOR})
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("heading", name="sash")).to_be_visible()
+    hands.drop({"whatever_metallic.png": METAL}, page.get_by_test_id("viewer"))
+    expect(page.get_by_text("Added to sash: whatever_metallic.png")).to_be_visible()
+    page.get_by_role("link", name="Tray").click()
+    hands.drop({"another_roughness.png": GRAY}, page.get_by_role("link", name="sash"))
+    expect(page.get_by_text("Added to sash: another_roughness.png")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    assert {m["key"] for m in made["masters"] if m["origin"] == "given"} == {"base_color", "metallic", "roughness"}
+
+
+def test_a_second_map_of_a_kind_waits_for_a_word_and_is_added_or_replaces(page, server, project):
+    key = project("second")
+    hands = open_at(page, key, "intake")
+    hands.drop({"sash_basecolor.png": COLOR, "sash_roughness.png": GRAY})
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("heading", name="sash")).to_be_visible()
+    hands.drop({"sash_roughness.png": 255 - GRAY}, page.get_by_test_id("viewer"))
+    expect(page.get_by_text("sash is there already, with roughness of its own")).to_be_visible()
+    expect(page.get_by_role("button", name="Take in 0 sets")).to_be_disabled()
+    page.get_by_role("link", name="Tray").click()
+    page.get_by_role("link", name="Intake").click()  # its table is kept
+    hands.click(page.get_by_role("button", name="Replace in sash"))
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("heading", name="sash")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    assert len(made["recipe"]["sources"]) == 2
+    before = server.get(f"/sets/{made['id']}/versions").json()
+    assert before[0]["note"].startswith("Replaced by sash_roughness.png")
+
+
+def test_a_name_is_typed_once_for_all_files_of_a_set(page, server, project):
+    key = project("name")
+    hands = open_at(page, key, "intake")
+    hands.drop({"a_basecolor.png": COLOR, "a_roughness.png": GRAY, "a_normal.png": UP})
+    hands.type(page.get_by_label("Name of the set a"), "Étoffe")
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("heading", name="Étoffe")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    assert (made["name"], len(made["recipe"]["sources"])) == ("Étoffe", 3)
+
+
+def test_what_waits_holds_nothing_else_up(page, server, data, project):
+    key = project("waits", "engine-orm-down")
+    hands = open_at(page, key)
+    hands.drop({"knit_roughness.png": GRAY, "knit_normal.png": UP})
+    button = page.get_by_role("button", name="Take in and deliver")
+    expect(button).to_be_enabled()
+    hands.click(button)
+    expect(page.get_by_text("1 file waits for base color")).to_be_visible()  # the plan is opened, as something waits
+    hands.click(page.get_by_role("button", name="Deliver 2 files"))
+    done(page)
+    assert set(delivered(server, data, key)) == {"knit_N.tga", "knit_ORM.tga"}

@@ -1,0 +1,46 @@
+import { describe, expect, it } from "vitest";
+import type { Plan } from "../api/client";
+import { counted, countOf, sizeSaid, waitingSaid } from "./counted";
+
+const file = (name: string, said: object = {}) => ({
+  name,
+  left_out: null,
+  disk: null,
+  answer: null,
+  why: null,
+  memory_plain: 2e6,
+  ...said,
+});
+const planOf = (...files: object[]) => [{ set: "silk", target: "t", files }] as unknown as Plan[];
+
+describe("what stands on the button", () => {
+  it("counts what is written and the most it can take", () => {
+    expect(counted(countOf(planOf(file("a"), file("b"))))).toBe("Deliver 2 files, up to 4.0 MB");
+    expect(counted(countOf(planOf(file("a", { disk: "same" }))))).toBe("Nothing to write");
+  });
+
+  it("counts the layers of one file once", () => {
+    expect(countOf(planOf(file("all.tif"), file("all.tif"))).going).toBe(1);
+  });
+
+  it("leaves what somebody else changed until it may be replaced", () => {
+    expect(countOf(planOf(file("a", { disk: "by-hand" })))).toMatchObject({ going: 0, asks: 1 });
+    const answered = planOf(file("a", { disk: "by-hand", answer: "replace" }));
+    expect(countOf(answered)).toMatchObject({ going: 1, asks: 0 });
+  });
+
+  it("says what waits, and for what where that is one thing", () => {
+    const one = file("a", { left_out: "waits", why: "waits for base color" });
+    expect(waitingSaid(countOf(planOf(one)))).toBe("1 file waits for base color");
+    const two = countOf(planOf(one, { ...one, name: "b" }));
+    expect(waitingSaid(two)).toBe("2 files wait for base color");
+    expect(waitingSaid(countOf(planOf(file("a"))))).toBeNull();
+  });
+
+  it("says the size where it is one", () => {
+    const set = (width: number) => ({ recipe: { facts: { width, height: 64 } } }) as never;
+    expect(sizeSaid([set(64), set(64)], null)).toBe("64 × 64 px");
+    expect(sizeSaid([set(64), set(32)], null)).toBe("each at its own size");
+    expect(sizeSaid([], 512)).toBe("at most 512 px");
+  });
+});

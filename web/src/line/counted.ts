@@ -1,0 +1,60 @@
+import type { Plan, TextureSet } from "../api/client";
+
+type File = Plan["files"][number];
+
+/** Whether something lies in its place that is not ours to touch, and nobody has said what to do. */
+export const asks = (file: File): boolean =>
+  file.left_out === null &&
+  (file.disk === "by-hand" || file.disk === "foreign") &&
+  file.answer === null;
+
+/** Whether a file is written now. */
+export const goes = (file: File): boolean =>
+  file.left_out === null &&
+  file.disk !== "same" &&
+  ((file.disk !== "by-hand" && file.disk !== "foreign") || file.answer === "replace");
+
+/** What a delivery comes to: files that go, those that wait or ask, and the most they can take. */
+export function countOf(plans: Plan[]) {
+  const files = plans.flatMap((plan) =>
+    plan.files.map((file) => ({ file, place: `${plan.set}/${plan.target}/${file.name}` })),
+  );
+  const going = new Set(files.filter(({ file }) => goes(file)).map(({ place }) => place));
+  const bytes = files
+    .filter(({ file }) => goes(file))
+    .reduce((sum, { file }) => sum + file.memory_plain, 0);
+  return {
+    going: going.size,
+    bytes,
+    same: files.filter(({ file }) => file.left_out === null && file.disk === "same").length,
+    waits: files.filter(({ file }) => file.left_out === "waits").map(({ file }) => file),
+    asks: files.filter(({ file }) => asks(file)).length,
+    replaced: files.filter(({ file }) => goes(file) && file.disk === "changed").length,
+  };
+}
+
+export type Count = ReturnType<typeof countOf>;
+
+/** What stands on the button: "Deliver 3 files, up to 9.4 MB". */
+export function counted({ going, bytes }: Count, verb = "Deliver"): string {
+  if (!going) return "Nothing to write";
+  return `${verb} ${going} ${going === 1 ? "file" : "files"}, up to ${megabytes(bytes)}`;
+}
+
+export const megabytes = (bytes: number): string =>
+  bytes < 1e5 ? "0.1 MB" : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+
+/** What waits, in a sentence: "1 file waits for base color". */
+export function waitingSaid({ waits }: Count): string | null {
+  const whys = [...new Set(waits.map(({ why }) => why))];
+  if (!waits.length) return null;
+  const count = waits.length === 1 ? "1 file" : `${waits.length} files`;
+  return `${count} ${whys.length === 1 && whys[0] ? whys[0].replace("waits", waits.length === 1 ? "waits" : "wait") : "wait; the list says for what"}`;
+}
+
+/** The size of what is delivered in words, where it is not each set's own size as it came. */
+export function sizeSaid(sets: TextureSet[], size: number | null): string {
+  if (size !== null) return `at most ${size} px`;
+  const sizes = new Set(sets.map(({ recipe: { facts } }) => `${facts.width} × ${facts.height}`));
+  return sizes.size === 1 ? `${[...sizes][0]} px` : "each at its own size";
+}

@@ -1,0 +1,70 @@
+import { useRef } from "react";
+import type { Row } from "./rows";
+import { alreadyGiven, type Group, rowsOf, type Way } from "./takeIn";
+
+type GroupHeadProps = {
+  group: Group;
+  onRename: (rows: Row[], name: string) => void;
+  onWay: (name: string, way: Way) => void;
+};
+
+/** A set to be: its name, typed once for all of its files, and what happens where one is there. */
+export function GroupHead({ group, onRename, onWay }: GroupHeadProps) {
+  const field = useRef<HTMLInputElement>(null);
+  const { name, lines, there, way } = group;
+  const given = alreadyGiven(group);
+  const handleName = (typed: string) => {
+    const next = typed.trim();
+    if (next && next !== name) onRename(rowsOf(group), next);
+  };
+  return (
+    <tr className="border-t border-hair">
+      <td colSpan={9} className="pt-3 pb-1">
+        <span className="flex flex-wrap items-center gap-3">
+          <input
+            key={name}
+            ref={field}
+            aria-label={`Name of the set ${name}`}
+            className="field w-64 font-semibold"
+            defaultValue={name}
+            onBlur={(e) => handleName(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && handleName(e.currentTarget.value)}
+          />
+          <span className="text-ink2">
+            {lines.length} {lines.length === 1 ? "file" : "files"}
+          </span>
+          {there && (
+            <>
+              <span className={way ? "text-ink2" : "text-look"}>
+                {way ? "" : "◆ "}
+                {there.name} is there already
+                {given.length > 0 && `, with ${given.map(plain).join(" and ")} of its own`}:
+              </span>
+              {(
+                [
+                  ["add", `Add to ${there.name}`],
+                  ["replace", `Replace in ${there.name}`],
+                ] as const
+              ).map(([key, title]) => (
+                <button
+                  key={key}
+                  type="button"
+                  className="button aria-pressed:border-copper aria-pressed:bg-wash"
+                  aria-pressed={way === key}
+                  onClick={() => onWay(name, key)}
+                >
+                  {title}
+                </button>
+              ))}
+              <button type="button" className="button" onClick={() => field.current?.select()}>
+                Another name
+              </button>
+            </>
+          )}
+        </span>
+      </td>
+    </tr>
+  );
+}
+
+const plain = (key: string) => key.replaceAll("_", " ");

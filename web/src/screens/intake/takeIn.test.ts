@@ -1,0 +1,72 @@
+import { describe, expect, it } from "vitest";
+import type { Arranged, FileLook, TextureSet } from "../../api/client";
+import type { Line } from "./arrangement";
+import { alreadyGiven, entriesOf, groupsOf, isReady, rowsOf } from "./takeIn";
+
+const line = (name: string, set_name: string, key: string, said: Partial<Arranged> = {}): Line => ({
+  row: {
+    look: {
+      sha256: name,
+      name,
+      set_name,
+      readable: true,
+      kind: key,
+      reads: { L: key },
+      spans: {},
+    } as unknown as FileLook,
+    byHand: {},
+    isLeftOut: false,
+  },
+  place: {
+    set_name,
+    reads: { L: key },
+    rival: null,
+    misfit: null,
+    tile: null,
+    head: null,
+    ...said,
+  },
+  tiles: [],
+});
+const there = {
+  name: "Silk",
+  masters: [
+    { key: "roughness", origin: "given" },
+    { key: "height", origin: "derived" },
+  ],
+} as unknown as TextureSet;
+
+describe("groups of intake", () => {
+  it("are sets, each ready by itself", () => {
+    const rival = { name: "x", keys: ["height"], relation: "rival" as const };
+    const groups = groupsOf(
+      [line("a", "felt", "height"), line("b", "lace", "height", { rival })],
+      [],
+      {},
+    );
+    expect(groups.map((group) => [group.name, isReady(group)])).toEqual([
+      ["felt", true],
+      ["lace", false],
+    ]);
+    expect(rowsOf(groups[0])).toHaveLength(1);
+  });
+
+  it("wait for a word where a set of that name is there", () => {
+    const lines = [line("a", "silk", "roughness"), line("b", "silk", "height")];
+    const [waiting] = groupsOf(lines, [there], {});
+    expect(waiting.there).toBe(there);
+    expect(isReady(waiting)).toBe(false);
+    expect(alreadyGiven(waiting)).toEqual(["roughness"]);
+    const [told] = groupsOf(lines, [there], { silk: "add" });
+    expect(isReady(told)).toBe(true);
+    expect(entriesOf(told)).toHaveLength(2);
+  });
+
+  it("leave out what nothing is read of", () => {
+    const left = {
+      ...line("a", "felt", "height"),
+      row: { ...line("a", "felt", "height").row, isLeftOut: true },
+    };
+    expect(isReady(groupsOf([left], [], {})[0])).toBe(false);
+  });
+});

@@ -1,0 +1,138 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, type FileLook, keepFile, layersOf, settled, withLayers } from "../../api/client";
+import type { Dropped } from "../../line/dropped";
+import { type Incoming, useIncoming } from "../../line/incoming";
+import { corrected, type Row, withLayersOf, withLooks, withMerged } from "./rows";
+import { useRows } from "./useRows";
+
+const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
+const FLUSH_MS = 150; // rows that arrive together are drawn together
+const MOST_NAMES = 5000;
+
+export type Into = NonNullable<Incoming["into"]>;
+
+/** Files as they are dropped, sent and read, and everything that a person corrects of them. */
+export function useReading(project: string) {
+  const table = useRows();
+  const { rows, setRows, step } = table;
+  const arrived = useRef<FileLook[]>([]);
+  const sent = useRef<Dropped[]>([]);
+  const [busy, setBusy] = useState({ left: 0, of: 0 });
+  const [problems, setProblems] = useState<string[]>([]);
+  const [source, setSource] = useState<string | null | undefined>(undefined); // chosen by hand for all files; undefined: by what each group's names are like
+  const [kept, setKept] = useState(0);
+  const [into, setInto] = useState<Into | null>(null); // the set that the last drop went onto
+
+  const flush = (set: Into | null = null) => {
+    const looks = arrived.current.splice(0);
+    if (!looks.length) return;
+    setRows((now) => {
+      const next = withLooks(now, looks);
+      if (!set) return next;
+      const own = new Set(looks.map((look) => `${look.sha256} ${look.name}`));
+      return next.map((row) =>
+        own.has(`${row.look.sha256} ${row.look.name}`)
+          ? corrected(row, { set_name: set.name })
+          : row,
+      );
+    });
+  };
+  const read = async (dropped: Dropped[], by: Map<string, string>, set: Into | null) => {
+    setBusy({ left: dropped.length, of: dropped.length });
+    const waiting = [...dropped];
+    let last = 0;
+    const next = async (): Promise<void> => {
+      const one = waiting.shift();
+      if (!one) return;
+      try {
+        arrived.current.push(
+          ...(await keepFile(one.file, one.folder, by.get(one.file.name) ?? null)),
+        );
+      } catch (problem) {
+        setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
+      }
+      if (performance.now() - last > FLUSH_MS) {
+        last = performance.now();
+        flush(set);
+        setBusy((now) => ({ ...now, left: waiting.length }));
+      }
+      return next();
+    };
+    await Promise.all(Array.from({ length: AT_ONCE }, next));
+    flush(set);
+    setBusy({ left: 0, of: 0 });
+    setInto(set);
+  };
+  const handleFiles = async (dropped: Dropped[], set: Into | null = null) => {
+    setProblems(dropped.length ? [] : ["Nothing was dropped: choose at least one picture file."]);
+    if (!dropped.length) return;
+    sent.current.push(...dropped);
+    const names = dropped.map(({ file }) => file.name).slice(0, MOST_NAMES);
+    const groups =
+      source === undefined
+        ? await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => [])
+        : [];
+    setKept(0);
+    const matched = groups.flatMap((group) => group.names.map((n) => [n, group.profile] as const));
+    await read(dropped, source === undefined ? new Map(matched) : allOf(source, dropped), set);
+  };
+  const latest = useRef(handleFiles);
+  latest.current = handleFiles;
+  const incoming = useIncoming((state) => state.incoming);
+  useEffect(() => {
+    if (incoming.some((one) => one.project === project))
+      for (const one of useIncoming.getState().take(project))
+        void latest.current(one.files, one.into);
+  }, [incoming, project]);
+
+  const handleFolder = async (place: string) => {
+    setBusy({ left: 1, of: 1 });
+    try {
+      const body = { place, profile: source ?? null };
+      const looks = await settled(api.POST("/api/folders/looks", { body }));
+      arrived.current.push(...(await withLayers(looks, "", source ?? null)));
+      flush();
+    } catch (problem) {
+      setProblems([(problem as Error).message]);
+    }
+    setBusy({ left: 0, of: 0 });
+  };
+  const handleProfile = async (name: string | null) => {
+    setSource(name);
+    setKept(rows.filter((row) => Object.keys(row.byHand).length > 0).length);
+    await read(sent.current, allOf(name, sent.current), null);
+  };
+  const handleLayers = useCallback(
+    async (row: Row, way: "merged" | "layers") => {
+      setBusy({ left: 1, of: 1 }); // nothing is taken in before its layers are there
+      try {
+        const layers = way === "layers" ? await layersOf(row.look) : [];
+        step((now) =>
+          way === "layers" ? withLayersOf(now, row.look, layers) : withMerged(now, row.look),
+        );
+      } catch (problem) {
+        setProblems([`${row.look.name}: ${(problem as Error).message}`]);
+      }
+      setBusy({ left: 0, of: 0 });
+    },
+    [step],
+  );
+  return {
+    ...table,
+    busy,
+    problems,
+    source: source ?? null,
+    kept,
+    into,
+    settleInto: () => setInto(null),
+    say: setProblems,
+    handleFiles,
+    handleFolder,
+    handleProfile,
+    handleLayers,
+  };
+}
+
+/** One source for every file. */
+const allOf = (source: string | null, files: Dropped[]) =>
+  new Map(source === null ? [] : files.map(({ file }) => [file.name, source] as const));

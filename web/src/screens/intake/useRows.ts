@@ -1,0 +1,70 @@
+import { useCallback, useRef, useState } from "react";
+import type { Offer } from "./OfferBar";
+import { corrected, type Row, type Said, wholeOf } from "./rows";
+
+/** The rows of the table and what a person corrects of them, each correction one step that can be undone. */
+export function useRows() {
+  const [rows, setRows] = useState<Row[]>([]);
+  const past = useRef<Row[][]>([]);
+  const step = useCallback(
+    (next: (now: Row[]) => Row[]) =>
+      setRows((now) => {
+        past.current.push(now);
+        return next(now);
+      }),
+    [],
+  );
+  const handleChange = useCallback(
+    (row: Row, said: Said) =>
+      step((now) => now.map((one) => (one === row ? corrected(row, said) : one))),
+    [step],
+  );
+  const handleRename = useCallback(
+    (own: Row[], name: string) =>
+      step((now) =>
+        now.map((one) => (own.includes(one) ? corrected(one, { set_name: name }) : one)),
+      ),
+    [step],
+  );
+  const handleLeaveOut = useCallback(
+    (own: Row[]) =>
+      step((now) =>
+        now.map((one) => (own.includes(one) ? { ...one, isLeftOut: !own[0].isLeftOut } : one)),
+      ),
+    [step],
+  );
+  const handleOffer = (offer: Offer) => {
+    const read = new Map(offer.files.map((file) => [file.name, file]));
+    step((now) =>
+      now.map((row) => {
+        const file = read.get(row.look.name);
+        return file
+          ? corrected(row, {
+              kind: wholeOf(file.reads),
+              reads: file.reads,
+              spans: file.spans,
+              green: file.green,
+              set_name: file.set,
+            })
+          : row;
+      }),
+    );
+  };
+  return {
+    rows,
+    setRows,
+    step,
+    undo: () => {
+      const before = past.current.pop();
+      if (before) setRows(before);
+    },
+    drop: (gone: Set<Row>) => {
+      past.current = [];
+      setRows((now) => now.filter((row) => !gone.has(row)));
+    },
+    handleChange,
+    handleRename,
+    handleLeaveOut,
+    handleOffer,
+  };
+}
