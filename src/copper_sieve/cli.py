@@ -12,12 +12,13 @@ from .terminal.channels import pack, unpack
 from .terminal.convert import convert
 from .terminal.look import look
 from .terminal.make import make
+from .terminal.proving import prove, verify
 from .terminal.say import OUR_FAULT, STOPPED
 from .terminal.serve import serve
 from .terminal.targets import targets
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
-for command in (make, look, convert, unpack, pack, targets, serve):
+for command in (make, look, convert, verify, prove, unpack, pack, targets, serve):
     app.command()(command)
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,7 @@ from ..core.recipe import Evaluation, Recipe, origin_of
 from ..core.target import Target
 from ..work import Plan, Report, deliver, plan_delivery
 from .inputs import grade_code, tell
+from .places import Place, known_hashes
 from .say import STOPPED, fail, print_json
 
 __all__ = ["CACHE_BYTES", "deliver_into", "delivered_rows", "reported"]
@@ -22,51 +23,59 @@ __all__ = ["CACHE_BYTES", "deliver_into", "delivered_rows", "reported"]
 CACHE_BYTES = 4 << 30
 
 
-def reported(answer: dict[str, Any], findings: list[Finding], out: Path, as_json: bool) -> typer.Exit:
-    """Say what was written, left out and found, and how to leave."""
-    answer["findings"] = [found.model_dump() for found in findings]
+def reported(rows: Sequence[tuple[dict[str, Any], Place]], findings: list[Finding], out: Path, as_json: bool) -> typer.Exit:
+    """Say of every set and target what was written, left out and found, and how to leave. One of each is told as itself."""
+    placed = [_placed(row, place) for row, place in rows]
+    told = list({found.text: found for found in findings}.values())
     if as_json:
-        print_json(answer)
-    else:
-        tell(findings)
-        for file in answer["files"]:
+        one = placed[0] if len(placed) == 1 else {"deliveries": placed, "files": [f for row in placed for f in row["files"]]}
+        print_json({**one, "findings": [found.model_dump() for found in told]})
+        return typer.Exit(grade_code(told))
+    tell(told)
+    for row in placed:
+        if len(placed) > 1:
+            print(f"{row['set']}, {row['target']}: {len(row['files'])} written, {len(row['skipped'])} left out")
+        for file in row["files"]:
             print(out / file["path"])
-        for file in answer["files"]:
+        for file in row["files"]:
             for letter, channel in file["channels"].items():
                 if channel["content"] == "fill":
                     print(f"filled: {file['path']}, {letter}: {channel['value']} everywhere, {channel['why']}")
-        for skipped in answer["skipped"]:
+        for skipped in row["skipped"]:
             print(f"left out: {skipped['role']}, {skipped['why']}")
-    return typer.Exit(grade_code(findings))
+    return typer.Exit(grade_code(told))
 
 
-def deliver_into(evaluation: Evaluation, target: Target, set_name: str, out: Path, replace: bool) -> tuple[Plan, Report | None]:
+def _placed(row: dict[str, Any], place: Place) -> dict[str, Any]:
+    return row if not place else {**row, "files": [{**file, "path": f"{place}/{file['path']}"} for file in row["files"]]}
+
+
+def deliver_into(
+    evaluation: Evaluation, target: Target, set_name: str, out: Path, place: Place, replace: bool
+) -> tuple[Plan, Report | None]:
+    """Deliver one set for one target into its place below ``out``; nothing where no file of it can go."""
     plan = plan_delivery(evaluation, target, set_name)
-    if plan.stops:
+    if not any(file.is_written for file in plan.files):
         return plan, None
-    if out.exists() and not replace:
-        foreign = _foreign(evaluation, target, plan, out)
+    folder = out / place
+    if folder.exists() and not replace:
+        foreign = _foreign(evaluation, target, plan, out, place)
         if foreign:
-            raise fail(f"{', '.join(foreign)} in {out} would be replaced. Choose another folder, or say --replace.", STOPPED)
-    return plan, deliver(evaluation, target, plan, out)
+            raise fail(f"{', '.join(foreign)} in {folder} would be replaced. Choose another folder, or say --replace.", STOPPED)
+    return plan, deliver(evaluation, target, plan, folder)
 
 
-def _foreign(evaluation: Evaluation, target: Target, plan: Plan, out: Path) -> list[str]:
+def _foreign(evaluation: Evaluation, target: Target, plan: Plan, out: Path, place: Place) -> list[str]:
     """Files already there whose bytes would change and that our manifest does not name."""
-    there = [f.name for f in plan.files if f.is_written and (out / f.name).exists()]
+    folder = out / place
+    there = sorted({f.name for f in plan.files if f.is_written and (folder / f.name).exists()})
     if not there:
         return []
-    known: set[str] = set()
-    manifest = out / "manifest.json"
-    if manifest.is_file():
-        try:
-            known = {f["sha256"] for f in json.loads(manifest.read_text())["files"]}
-        except (ValueError, KeyError, TypeError):
-            known = set()
-    with tempfile.TemporaryDirectory() as folder:  # what would be written, to compare bytes
-        report = deliver(evaluation, target, plan, Path(folder) / "new")
+    known = set(known_hashes(out).values())
+    with tempfile.TemporaryDirectory() as scratch:  # what would be written, to compare bytes
+        report = deliver(evaluation, target, plan, Path(scratch) / "new")
     new = {f.name: f.sha256 for f in report.files}
-    hashes = {name: hashlib.sha256((out / name).read_bytes()).hexdigest() for name in there}
+    hashes = {name: hashlib.sha256((folder / name).read_bytes()).hexdigest() for name in there}
     return [name for name in there if hashes[name] not in known and hashes[name] != new[name]]
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import json
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -11,7 +11,7 @@ import typer
 from ..core.errors import RecipeInvalid
 from ..core.findings import finding
 from ..core.intake.facts import with_measured_rise
-from ..core.recipe import Cache, Evaluation, Recipe, Source, with_value
+from ..core.recipe import Cache, Evaluation, Recipe, Settings, Source, with_settings, with_value
 from ..core.target import legal_name
 from ..files import write_bytes
 from ..work.deliveries.handing import note_of
@@ -19,6 +19,7 @@ from ..work.intake.grouping import recipe_for, sets_of
 from ..work.intake.looking import load_codes
 from .delivering import CACHE_BYTES, deliver_into, delivered_rows, reported
 from .inputs import Inputs, Profile, chosen_target, look_at_all
+from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
 
 __all__ = ["make"]
@@ -26,50 +27,74 @@ __all__ = ["make"]
 
 def make(
     inputs: Inputs,
-    target: Annotated[str, typer.Option(help="Key of the target, see `copper-sieve targets`")],
-    out: Annotated[Path, typer.Option(help="Folder to write into")],
+    target: Annotated[list[str], typer.Option(help="Key of a target, see `copper-sieve targets`; may be said several times")],
+    out: Annotated[Path, typer.Option(help="Folder to write into; with several sets or targets, SET/TARGET below it")],
     name: Annotated[str | None, typer.Option(help="The set's name in file names")] = None,
     size: Annotated[int | None, typer.Option(min=1, max=16384, help="Longer side in px; default the set's own")] = None,
     set: Annotated[
         list[str] | None, typer.Option(help="KEY=VALUE: a recipe path such as height.contrast, or a fact such as rise")
     ] = None,
+    recipe: Annotated[Path | None, typer.Option(help="Settings of a set, as the bench saves them")] = None,
     manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
     note: Annotated[Path | None, typer.Option(help="Write the hand-over note to this file: .md, or .html")] = None,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
     profile: Profile = None,
     as_json: Json = False,
 ) -> None:
-    """Take files in, derive what the target needs, deliver."""
-    chosen = chosen_target(target)
+    """Take files in, derive what the targets need, deliver: one set or many, to one target or several."""
+    targets = [chosen_target(key) for key in dict.fromkeys(target)]
+    settings = None if recipe is None else _settings(recipe)
     gathered = look_at_all(inputs, profile)
     groups = sets_of(file.looked for file in gathered)
-    if len(groups) > 1:
-        raise fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. Give one set's files at a time.", WRONG_USE)
+    names = _names(groups, name, inputs[0])
+    if note is not None and len(names) * len(targets) > 1:
+        raise fail("--note takes one set for one target.", WRONG_USE)
     findings = [found for file in gathered for found in file.looked.findings]
-    stem = next(iter(groups), "unnamed")
-    given = name if name is not None else (stem if stem != "unnamed" else inputs[0].resolve().stem)
-    set_name = legal_name(given)
-    if name is not None and set_name != given:
-        findings.append(finding("name-changed", name=set_name, given=repr(given)))
-    recipe, problems = recipe_for(groups.get(stem, []))
-    findings += problems
-    answer: dict[str, Any] = {"target": chosen.key, "set": set_name, "files": [], "skipped": [], "masters": {}}
-    if recipe is not None:
-        contents, cache = {file.looked.sha256: file.content for file in gathered}, Cache(CACHE_BYTES)
+    if name is not None and list(names.values()) != [name]:
+        findings.append(finding("name-changed", name=legal_name(name), given=repr(name)))
+    contents, rows, reports = {file.looked.sha256: file.content for file in gathered}, [], []
 
-        def load(source: Source) -> Any:
-            return load_codes(source, lambda sha256: contents[sha256]())
+    def load(source: Source) -> Any:
+        return load_codes(source, lambda sha256: contents[sha256]())
 
-        recipe = _with_values(with_measured_rise(Evaluation(recipe, None, load, cache)), set or [])
-        plan, report = deliver_into(Evaluation(recipe, size, load, cache), chosen, set_name, out, replace)
-        findings += plan.findings
-        answer |= delivered_rows(plan, report, recipe)
-        if report is not None and manifest:
-            write_bytes(out / "manifest.json", json.dumps(report.model_dump(), indent=2).encode())
-        if report is not None and note is not None:
-            written = note_of(plan, chosen, recipe)
-            write_bytes(note, (written.html() if note.suffix.lower() in (".html", ".htm") else written.markdown()).encode())
-    raise reported(answer, findings, out, as_json)
+    for stem, set_name in names.items():
+        made, problems = recipe_for(groups.get(stem, []))
+        findings += problems
+        if made is None:
+            rows += [({"target": one.key, "set": set_name, "files": [], "skipped": [], "masters": {}}, "") for one in targets]
+            continue
+        cache = Cache(CACHE_BYTES)
+        made = with_measured_rise(Evaluation(made, None, load, cache))
+        made = _with_values(made if settings is None else with_settings(made, settings)[0], set or [])
+        for one in targets:
+            place = place_of(set_name, one.key, list(names.values()), [t.key for t in targets])
+            plan, report = deliver_into(Evaluation(made, size, load, cache), one, set_name, out, place, replace)
+            findings += plan.findings
+            rows.append(({"target": one.key, "set": set_name, **delivered_rows(plan, report, made)}, place))
+            if report is not None:
+                reports.append((place, report))
+            if report is not None and note is not None:
+                written = note_of(plan, one, made)
+                write_bytes(note, (written.html() if note.suffix.lower() in (".html", ".htm") else written.markdown()).encode())
+    if reports and manifest:
+        write_manifest(out, reports)
+    raise reported(rows, findings, out, as_json)
+
+
+def _names(groups: Mapping[str, object], name: str | None, first: Path) -> dict[str, str]:
+    """The sets' names in file names by what their files are called; one set may be named by hand, or for its folder."""
+    if name is not None and len(groups) > 1:
+        raise fail(f"these files belong to {len(groups)} sets: {', '.join(groups)}. --name takes one set's files.", WRONG_USE)
+    if name is not None:
+        return {next(iter(groups), "unnamed"): legal_name(name)}
+    return {stem: stem if stem != "unnamed" else legal_name(first.resolve().stem) for stem in groups or ("unnamed",)}
+
+
+def _settings(path: Path) -> Settings:
+    try:
+        return Settings.model_validate_json(path.read_text("utf-8"))
+    except (OSError, ValueError) as problem:
+        raise fail(f"{path} holds no settings of a set: {problem}. Save them on the bench.", WRONG_USE) from problem
 
 
 def _with_values(recipe: Recipe, settings: list[str]) -> Recipe:

@@ -1,0 +1,97 @@
+"""`verify` and `prove`: whether files are as they were delivered, and whether a target reads them as its table says."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..core.intake.names import tileless
+from ..core.target import Target
+from ..standins import Table, faults
+from ..work.deliveries.converting import expected_names, match_files
+from ..work.intake.looking import is_picture_name
+from ..work.proofs import table_of
+from .inputs import chosen_target
+from .places import manifest_above
+from .say import DONE, STOPPED, WRONG_USE, Json, fail, print_json
+
+__all__ = ["prove", "verify"]
+
+Folder = Annotated[Path, typer.Argument(help="What was written, or one set or target of it")]
+
+
+def _existing(folder: Path) -> Path:
+    if not folder.is_dir():
+        raise fail(f"there is no folder {folder}. Name one that files were delivered into.", WRONG_USE)
+    return folder
+
+
+def _ended(rows: dict[str, str | None], good: str, as_json: bool) -> typer.Exit:
+    """Say how each file stands, and how to leave: 1 where one of them is not as it should be."""
+    wrong = {place: why for place, why in rows.items() if why is not None}
+    if as_json:
+        print_json({"files": [{"path": place, "right": why is None, "why": why} for place, why in rows.items()]})
+    else:
+        for place, why in wrong.items():
+            print(f"{place}: {why}")
+        print(f"{len(rows) - len(wrong)} of {len(rows)} files {good}")
+    return typer.Exit(STOPPED if wrong else DONE)
+
+
+def verify(folder: Folder, as_json: Json = False) -> None:
+    """Say whether files still are what the manifest says was delivered; 1 where one is not."""
+    found = manifest_above(_existing(folder))
+    if found is None:
+        raise fail(f"no manifest speaks of {folder}. Deliver with --manifest to be able to verify later.", WRONG_USE)
+    root, known = found
+    rows = {place: _why_not_delivered(root / place, sha256) for place, sha256 in known.items()}
+    raise _ended(rows, "are as they were delivered", as_json)
+
+
+def _why_not_delivered(path: Path, sha256: str) -> str | None:
+    try:
+        with path.open("rb") as file:
+            now = hashlib.file_digest(file, "sha256").hexdigest()
+    except OSError:
+        return "is gone"
+    return None if now == sha256 else "was changed since"
+
+
+def prove(
+    folder: Folder,
+    target: Annotated[str, typer.Option(help="Key of the target that reads them, see `copper-sieve targets`")],
+    as_json: Json = False,
+) -> None:
+    """Read a target's files as that target does and hold how they are stored against its table; 1 where one is wrong."""
+    chosen = chosen_target(target)
+    paths, table = sorted(_pictures(_existing(folder), chosen)), table_of(chosen)[0]
+    roles = {path: role for path in paths if (role := _role(chosen, path)) is not None}
+    rows = {str(path.relative_to(folder)): _why_not_read(table, role, path) for path, role in roles.items()}
+    if not rows:
+        raise fail(f"no file below {folder} is named as {chosen.key} names them: {expected_names(chosen)}.", WRONG_USE)
+    raise _ended(rows, f"are read by {chosen.title} as its table says", as_json)
+
+
+def _pictures(folder: Path, target: Target) -> Iterator[Path]:
+    """Pictures below a folder; where folders are named for targets, only those of this one."""
+    found = [path for path in folder.rglob("*") if path.is_file() and is_picture_name(path.name)]
+    own = [path for path in found if target.key in path.relative_to(folder).parts[:-1]]
+    yield from own or found
+
+
+def _role(target: Target, path: Path) -> str | None:
+    """Which of a target's files one is by its name, be it that of a tile."""
+    plain = path.with_name(tileless(path.name) + path.suffix)
+    return next((role for name in (path, plain) for roles in match_files(target, [name]).sets.values() for role in roles), None)
+
+
+def _why_not_read(table: Table, role: str, path: Path) -> str | None:
+    try:
+        wrong = faults(table.files[role], path)
+    except (ValueError, OSError) as problem:
+        wrong = [str(problem)]
+    return "; ".join(why.removeprefix(f"{path.name} ") for why in wrong) or None
