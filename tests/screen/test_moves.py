@@ -228,3 +228,44 @@ def test_what_waits_holds_nothing_else_up(page, server, data, project):
     hands.click(page.get_by_role("button", name="Deliver 2 files"))
     done(page)
     assert set(delivered(server, data, key)) == {"knit_N.tga", "knit_ORM.tga"}
+
+
+def test_a_packed_file_in_the_wrong_order_is_read_right(page, server, data, project):
+    key = project("order", "engine-loose-down")
+    hands = open_at(page, key)
+    packed = np.dstack([METAL, GRAY, 255 - GRAY])  # metallic, roughness, occlusion, under a name that says otherwise
+    hands.drop({"gong_basecolor.png": COLOR, "gong_ORM.png": packed})
+    menu = page.get_by_role("row", name="gong_ORM.png").get_by_role("button", name="Read it as the file of a target")
+    hands.click(menu)
+    hands.click(page.get_by_role("menuitem", name="Metallic · roughness · occlusion — Game engine, M·R·A packed, Y−"))
+    take_in_and_deliver(hands)
+    metallic = next(path for name, path in delivered(server, data, key).items() if "metallic" in name)
+    np.testing.assert_array_equal(read(metallic).codes, METAL)
+    assert hands.moves <= 4
+
+
+def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, server, data, project):
+    key = project("many", "engine-loose-down")
+    hands = open_at(page, key)
+    hands.drop({f"{name}_basecolor.png": np.roll(COLOR, k, 1) for k, name in enumerate(("red felt", "blue felt", "lace", "net"))})
+    hands.click(page.get_by_role("button", name="Take in 4 sets"))
+    expect(page.get_by_role("heading", name="red felt")).to_be_visible()
+    page.get_by_role("link", name="Tray").click()
+    page.get_by_label("Search the sets").fill("felt")
+    expect(page.get_by_role("heading", name="2 of 4 sets")).to_be_visible()
+    page.get_by_label("Search the sets").blur()
+    page.keyboard.press("Control+a")
+    page.get_by_role("button", name="Deliver 2 sets").click()
+    done(page)
+    assert {name.split("_")[0] for name in delivered(server, data, key)} == {"red felt", "blue felt"}
+    page.get_by_role("link", name="Tray").click()
+    page.get_by_role("button", name="Filter").click()
+    page.get_by_role("menuitem", name="Not delivered as it is").click()
+    expect(page.get_by_role("heading", name="2 of 4 sets")).to_be_visible()
+    page.get_by_label("Select lace").click()
+    page.get_by_label("Select net").click(modifiers=["Shift"])
+    page.keyboard.press("Delete")
+    expect(page.get_by_text("2 sets were taken off the tray")).to_be_visible()
+    assert len(server.get(f"/projects/{key}/sets").json()) == 2
+    page.get_by_role("button", name="Put them back").click()
+    expect(page.get_by_role("heading", name="2 of 4 sets")).to_be_visible()

@@ -24,6 +24,14 @@ export const KEYS: readonly (readonly [
     ],
   ],
   [
+    "Tray",
+    [
+      ["Ctrl A", "Select every set that is shown"],
+      ["Esc", "Select none"],
+      ["Del", "Take the selected sets off the tray"],
+    ],
+  ],
+  [
     "Intake",
     [
       ["↑ ↓", "Go from row to row"],

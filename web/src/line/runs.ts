@@ -24,7 +24,9 @@ export function useRun(project: string) {
           params: { path: { delivery_id: sure(id, "the delivery") } },
         }),
       );
-      if (!isGoing(found)) await queries.invalidateQueries({ queryKey: ["plans", project] });
+      if (!isGoing(found))
+        for (const kind of ["plans", "deliveries"])
+          await queries.invalidateQueries({ queryKey: [kind, project] });
       return found;
     },
     enabled: id !== null,

@@ -24,7 +24,7 @@ const isRun = (event: KeyboardEvent) =>
 
 /**
  * Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z
- * arrive as "undo" and "redo", Ctrl+Enter as "run", from text fields too.
+ * arrive as "undo" and "redo", Ctrl+A as "all", Ctrl+Enter as "run", from text fields too.
  */
 export function useKey(
   onKey: (key: string, event: KeyboardEvent) => void,
@@ -43,6 +43,8 @@ export function useKey(
       }
       if (isTaken(event) || event.altKey) return;
       const isUndo = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "a")
+        return latest.current.onKey("all", event);
       if (isUndo) event.preventDefault();
       else if (event.ctrlKey || event.metaKey) return;
       const undo = event.shiftKey ? "redo" : "undo";

@@ -3,6 +3,7 @@ import type { TextureSet } from "../../api/client";
 import { usePlans, useTargets } from "../../api/queries";
 import { counted, countOf, waitingSaid } from "../../line/counted";
 import { isGoing, useRun } from "../../line/runs";
+import { requestOf } from "../../line/useDeliverSets";
 import { useUsual } from "../../line/usual";
 import { Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
@@ -27,14 +28,7 @@ export function DeliverSet({ project, set, isBusy }: DeliverSetProps) {
   const handleDeliver = () => {
     if (!canGo && !asksFirst) return;
     if (asksFirst) return void navigate(`/p/${project}/delivery?set=${set.id}`);
-    start.mutate({
-      sets: [set.id],
-      targets: usual,
-      into: "own",
-      unwanted: [],
-      answers: [],
-      remove: [],
-    });
+    start.mutate(requestOf([set.id], usual));
   };
   useKey((key) => key === "run" && usual.length > 0 && handleDeliver());
   if (!isKnown) return null;

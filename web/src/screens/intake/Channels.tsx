@@ -1,11 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, type FileLook, settled } from "../../api/client";
+import type { FileLook } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
-import { Menu } from "../../parts/Menu";
 import { isOwn, ownKey } from "./kinds";
 import { OwnName } from "./OwnName";
-import { wholeOf } from "./rows";
+import { ReadAs } from "./ReadAs";
 
 type ChannelsProps = { look: FileLook; onChange: (look: Partial<FileLook>) => void };
 
@@ -17,15 +15,10 @@ const INVERTED: [number, number] = [1, 0];
  */
 export function Channels({ look, onChange }: ChannelsProps) {
   const quantities = useQuantities();
-  const { data: readings = [] } = useQuery({
-    queryKey: ["readings"],
-    queryFn: () => settled(api.GET("/api/readings")),
-  });
   const reads = look.reads ?? {},
     spans = look.spans ?? {};
   const letters = [...(look.letters ?? "L")];
   const together = Object.entries(reads).find(([group]) => group.length > 1);
-  const fitting = readings.filter((reading) => reading.channels === letters.length);
   const title = (key: string) => quantities.find((q) => q.key === key)?.title ?? key;
 
   const handleChannel = (letter: string, key: string) => {
@@ -43,16 +36,6 @@ export function Channels({ look, onChange }: ChannelsProps) {
   const handleInverted = (letter: string, isInverted: boolean) => {
     const { [letter]: _, ...others } = spans;
     onChange({ spans: isInverted ? { ...others, [letter]: INVERTED } : others });
-  };
-  const handleReading = (at: string) => {
-    const reading = fitting[Number(at)];
-    if (!reading) return;
-    onChange({
-      kind: wholeOf(reading.reads),
-      reads: reading.reads,
-      spans: reading.spans,
-      green: reading.green,
-    });
   };
   const words = letters
     .map((letter) => `word=${encodeURIComponent(`${letter}:${reads[letter] ?? letter}`)}`)
@@ -110,14 +93,7 @@ export function Channels({ look, onChange }: ChannelsProps) {
         </figure>
       ))}
       <div className="grid gap-2 text-sm text-ink2">
-        {fitting.length === 0 && <span>No target has such a file.</span>}
-        {fitting.length > 0 && (
-          <Menu
-            label="Read it as the file of a target"
-            options={fitting.map((r, k) => [String(k), `${r.title} — ${r.target}`] as const)}
-            onPick={handleReading}
-          />
-        )}
+        <ReadAs look={look} onChange={onChange} />
         {letters.length > 1 && !together && (
           <span>A channel left unread stays in the original.</span>
         )}

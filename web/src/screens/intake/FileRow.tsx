@@ -7,6 +7,7 @@ import { Channels } from "./Channels";
 import { GREENS, isOwn, KEY_OF_KIND, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
 import { LightTest } from "./LightTest";
 import { OwnName } from "./OwnName";
+import { ReadAs } from "./ReadAs";
 import { type Row, readsOf, type Said } from "./rows";
 
 type FileRowProps = {
@@ -164,6 +165,9 @@ export const FileRow = memo(function FileRow({
             <p className="text-ink2">
               {held.map(([letters, key]) => `${letters} ${titleOf(key).toLowerCase()}`).join(" · ")}
             </p>
+          )}
+          {look.kind === "packed" && !isOpen && (
+            <ReadAs look={look} onChange={(said) => onChange(row, said)} />
           )}
           {look.kind === "unknown" && likeliest && (
             <p className="text-ink2">

@@ -3,9 +3,8 @@ import { Fragment, useCallback, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSets } from "../../api/queries";
-import { countOf } from "../../line/counted";
 import { chosen } from "../../line/dropped";
-import { useRun } from "../../line/runs";
+import { useDeliverSets } from "../../line/useDeliverSets";
 import { useUsual } from "../../line/usual";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
@@ -40,7 +39,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   const { rows, busy, problems } = reading;
   const { data: sets = [] } = useSets(project);
   const { usual, change: changeUsual } = useUsual(project);
-  const { start } = useRun(project);
+  const deliver = useDeliverSets(project);
   const { lines, isBehind } = useArrangement(rows);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const [open, setOpen] = useState<string | null>(null);
@@ -81,17 +80,10 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     if (!canGo || !usual.length) return;
     const made = await handleTakeIn(ready);
     if (!made.length) return;
-    const ids = made.map(({ id }) => id);
-    const body = {
-      ...{ sets: ids, targets: usual, into: "own" as const },
-      ...{ unwanted: [], answers: [], remove: [] },
-    };
-    const plans = await settled(
-      api.POST("/api/projects/{project}/plans", { params: { path: { project } }, body }),
+    await deliver(
+      made.map(({ id }) => id),
+      usual,
     );
-    const count = countOf(plans);
-    if (!count.waits.length && !count.asks && count.going) await start.mutateAsync(body);
-    navigate(`/p/${project}/delivery?${ids.map((id) => `set=${id}`).join("&")}`);
   };
   useKey((key) => {
     if (!isHere) return;

@@ -1,38 +1,29 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useAssay, useSets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
+import { useKey } from "../../parts/useKey";
 import { Empty } from "./Empty";
+import { ManySets } from "./ManySets";
 import { Removed } from "./Removed";
+import { type Filter, selected, sieved } from "./sieve";
+import { TrayBar } from "./TrayBar";
 
 /**
  * The project's sets as swatch cards: the material itself, flat and lit, with one corner turned up.
  */
 export function Tray({ project }: { project: string }) {
   const { data: sets, error } = useSets(project);
-  const queries = useQueryClient();
-  const [removed, setRemoved] = useState<TextureSet | null>(null);
-  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] });
-  const remove = useMutation({
-    mutationFn: (set: TextureSet) =>
-      settled(api.DELETE("/api/sets/{set_id}", { params: { path: { set_id: set.id } } })),
-    onSuccess: (_, set) => setRemoved(set),
-    onSettled,
-  });
-  const restore = useMutation({
-    mutationFn: (set: TextureSet) =>
-      settled(api.POST("/api/sets/{set_id}/restore", { params: { path: { set_id: set.id } } })),
-    onSuccess: () => setRemoved(null),
-    onSettled,
-  });
-  const undo = removed && (
+  const { removed, remove, restore } = useRemoving(project);
+  const undo = removed.length > 0 && (
     <p role="status" className="mb-2 flex items-center gap-2">
-      {removed.name} was taken off the tray.{" "}
+      {removed.length === 1 ? `${removed[0].name} was` : `${removed.length} sets were`} taken off
+      the tray.{" "}
       <button type="button" className="button" onClick={() => restore.mutate(removed)}>
-        Put it back
+        Put {removed.length === 1 ? "it" : "them"} back
       </button>
     </p>
   );
@@ -51,22 +42,106 @@ export function Tray({ project }: { project: string }) {
     <main className="overflow-auto px-[18px] py-3.5">
       {undo}
       <Problem error={remove.error ?? restore.error} />
-      <h1 className="mb-2.5">
-        {sets.length} {sets.length === 1 ? "set" : "sets"}
-      </h1>
+      <Cards project={project} sets={sets} onRemove={(own) => remove.mutate(own)} />
+      <Removed project={project} count={sets.length} />
+    </main>
+  );
+}
+
+/** Sets taken off the tray last, and the ways there and back; many go and come as one. */
+function useRemoving(project: string) {
+  const queries = useQueryClient();
+  const [removed, setRemoved] = useState<TextureSet[]>([]);
+  const onSettled = () => queries.invalidateQueries({ queryKey: ["sets", project] });
+  const pathOf = (set: TextureSet) => ({ params: { path: { set_id: set.id } } });
+  const remove = useMutation({
+    mutationFn: (sets: TextureSet[]) =>
+      Promise.all(sets.map((set) => settled(api.DELETE("/api/sets/{set_id}", pathOf(set))))),
+    onSuccess: (_, sets) => setRemoved(sets),
+    onSettled,
+  });
+  const restore = useMutation({
+    mutationFn: (sets: TextureSet[]) =>
+      Promise.all(sets.map((set) => settled(api.POST("/api/sets/{set_id}/restore", pathOf(set))))),
+    onSuccess: () => setRemoved([]),
+    onSettled,
+  });
+  return { removed, remove, restore };
+}
+
+type CardsProps = {
+  project: string;
+  sets: TextureSet[];
+  onRemove: (sets: TextureSet[]) => void;
+};
+
+/** What of the tray is shown, what of it is selected, and what is done with that. */
+function Cards({ project, sets, onRemove }: CardsProps) {
+  const [sought, setSought] = useState("");
+  const [filters, setFilters] = useState<Filter[]>([]);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [last, setLast] = useState<string | null>(null);
+  const { rows } = useAssay(project, sets);
+  const { data: runs = [] } = useQuery({
+    queryKey: ["deliveries", project],
+    queryFn: () =>
+      settled(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
+  });
+  const delivered = new Map<string, number>();
+  for (const run of runs.filter(({ state }) => state === "done"))
+    for (const [id, head] of Object.entries(run.heads))
+      if (!delivered.has(id)) delivered.set(id, head);
+  const shown = sieved(sets, sought, filters, { found: rows, delivered });
+  const ids = shown.map(({ id }) => id);
+  const own = sets.filter(({ id }) => chosen.includes(id));
+  const handleRemove = (gone: TextureSet[]) => {
+    setChosen([]);
+    onRemove(gone);
+  };
+  useKey((key, event) => {
+    if (key === "all") {
+      event.preventDefault();
+      setChosen(ids);
+    } else if (key === "Escape") setChosen([]);
+    else if (key === "Delete" && own.length) handleRemove(own);
+  });
+  return (
+    <>
+      <TrayBar
+        count={sets.length}
+        shown={shown.length}
+        sought={sought}
+        filters={filters}
+        onSought={setSought}
+        onFilters={setFilters}
+      />
+      {own.length > 0 && (
+        <ManySets
+          project={project}
+          sets={own}
+          isEvery={own.length === shown.length}
+          onAll={() => setChosen(ids)}
+          onNone={() => setChosen([])}
+          onRemove={() => handleRemove(own)}
+        />
+      )}
       <div className="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-x-4 gap-y-5">
-        {sets.map((set) => (
+        {shown.map((set) => (
           <Card
             key={set.id}
             project={project}
             set={set}
             address={`/p/${project}/bench/${set.id}`}
-            onRemove={() => remove.mutate(set)}
+            isChosen={chosen.includes(set.id)}
+            onChoose={(how) => {
+              setChosen((now) => selected(now, ids, set.id, last, how));
+              setLast(set.id);
+            }}
+            onRemove={() => handleRemove([set])}
           />
         ))}
       </div>
-      <Removed project={project} count={sets.length} />
-    </main>
+    </>
   );
 }
 
@@ -91,15 +166,30 @@ function Card({
   project,
   set,
   address,
+  isChosen,
+  onChoose,
   onRemove,
 }: {
   project: string;
   set: TextureSet;
   address: string;
+  isChosen: boolean;
+  onChoose: (how: { isMore: boolean; isRange: boolean }) => void;
   onRemove: () => void;
 }) {
   return (
-    <div className="group relative" data-set={set.id}>
+    <div
+      className={`group relative [contain-intrinsic-size:auto_270px] [content-visibility:auto] ${isChosen ? "outline-2 outline-offset-4 outline-copper" : ""}`}
+      data-set={set.id}
+    >
+      <input
+        type="checkbox"
+        aria-label={`Select ${set.name}`}
+        className="absolute top-2 left-2 z-10 size-4 opacity-0 group-hover:opacity-100 checked:opacity-100 focus-visible:opacity-100"
+        checked={isChosen}
+        onChange={() => {}}
+        onClick={(e) => onChoose({ isMore: e.ctrlKey || e.metaKey, isRange: e.shiftKey })}
+      />
       <Hint says="Take off the tray">
         <button
           type="button"
@@ -114,6 +204,7 @@ function Card({
         <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
           <img
             alt={`${set.name}, lit`}
+            loading="lazy"
             src={`/api/sets/${set.id}/swatch?head=${set.head}`}
             className="size-full object-cover"
           />

@@ -1,0 +1,48 @@
+import { Menu } from "../../parts/Menu";
+import { FILTERS, type Filter } from "./sieve";
+
+type TrayBarProps = {
+  count: number;
+  shown: number;
+  sought: string;
+  filters: Filter[];
+  onSought: (text: string) => void;
+  onFilters: (filters: Filter[]) => void;
+};
+
+/** Words and filters that narrow the tray down; each filter is taken off where it stands. */
+export function TrayBar({ count, shown, sought, filters, onSought, onFilters }: TrayBarProps) {
+  const others = FILTERS.filter(([key]) => !filters.includes(key));
+  return (
+    <div className="mb-3 flex flex-wrap items-center gap-3">
+      <h1>
+        {shown === count ? count : `${shown} of ${count}`} {count === 1 ? "set" : "sets"}
+      </h1>
+      <input
+        type="search"
+        className="field w-52"
+        aria-label="Search the sets"
+        placeholder="Search names and files"
+        value={sought}
+        onChange={(e) => onSought(e.target.value)}
+      />
+      {filters.map((filter) => (
+        <button
+          key={filter}
+          type="button"
+          className="rounded-full border border-copper bg-wash px-2.5 py-0.5"
+          aria-label={`Do not filter by: ${titleOf(filter)}`}
+          onClick={() => onFilters(filters.filter((one) => one !== filter))}
+        >
+          {titleOf(filter)} ×
+        </button>
+      ))}
+      {others.length > 0 && (
+        <Menu label="Filter" options={others} onPick={(key) => onFilters([...filters, key])} />
+      )}
+      {shown === 0 && <span className="text-ink2">None passes. Take a filter off.</span>}
+    </div>
+  );
+}
+
+const titleOf = (filter: Filter) => FILTERS.find(([key]) => key === filter)?.[1] ?? filter;

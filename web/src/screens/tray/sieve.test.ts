@@ -1,0 +1,56 @@
+import { describe, expect, it } from "vitest";
+import type { TextureSet } from "../../api/client";
+import { selected, sieved } from "./sieve";
+
+const set = (name: string, said: object = {}): TextureSet =>
+  ({
+    id: name,
+    name,
+    head: 1,
+    tiles: [],
+    masters: [{ key: "normal", origin: "derived" }],
+    recipe: { sources: { s1: { name: `${name}_photo.png` } }, facts: { license: "", origin: "" } },
+    ...said,
+  }) as unknown as TextureSet;
+const nothing = { found: [], delivered: new Map<string, number>() };
+const names = (sets: TextureSet[]) => sets.map(({ name }) => name);
+
+describe("the tray narrowed down", () => {
+  const sets = [set("red felt"), set("blue felt", { tiles: [1001, 1002] }), set("lace")];
+
+  it("finds every word, in names and files", () => {
+    expect(names(sieved(sets, "felt", [], nothing))).toEqual(["red felt", "blue felt"]);
+    expect(names(sieved(sets, "photo LACE", [], nothing))).toEqual(["lace"]);
+  });
+
+  it("lets through what passes every filter", () => {
+    expect(names(sieved(sets, "", ["tiles"], nothing))).toEqual(["blue felt"]);
+    const delivered = new Map([["lace", 1]]);
+    expect(names(sieved(sets, "", ["undelivered"], { found: [], delivered }))).toHaveLength(2);
+  });
+});
+
+describe("the selection", () => {
+  const shown = ["a", "b", "c", "d"];
+  const one = { isMore: false, isRange: false };
+
+  it("takes one more or less", () => {
+    expect(selected([], shown, "b", null, one)).toEqual(["b"]);
+    expect(selected(["b"], shown, "c", "b", one)).toEqual(["b", "c"]);
+    expect(selected(["b", "c"], shown, "b", "c", one)).toEqual(["c"]);
+  });
+
+  it("takes all from the last one", () => {
+    expect(selected(["b"], shown, "d", "b", { isMore: false, isRange: true })).toEqual([
+      "b",
+      "c",
+      "d",
+    ]);
+    expect(selected(["a"], shown, "b", "d", { isMore: true, isRange: true })).toEqual([
+      "a",
+      "b",
+      "c",
+      "d",
+    ]);
+  });
+});
