@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ..core.errors import UnknownKey
 from ..core.intake import SourceProfile
-from ..core.recipe import Recipe, Source, TileFile
+from ..core.recipe import Recipe, TileFile
 from .hashes import Hashes
 from .intake.looking import Looked, is_picture_name, look_at_path
 
@@ -93,7 +93,7 @@ class Folders:
                     found.append(ChangedFile(source, tile, file.name, path))
         return found
 
-    def _other(self, file: Source | TileFile) -> Path | None:
+    def _other(self, file: TileFile) -> Path | None:
         """Where a file lies that holds other bytes by now."""
         if file.place is None:
             return None

@@ -3636,7 +3636,7 @@ export interface components {
         };
         /**
          * Source
-         * @description A file as it came, and how each group of its channels is to be read. In a set of tiles: the file of each tile.
+         * @description A file, and how each group of its channels is to be read. In a set of tiles: the file of each tile, read as the first is.
          */
         "Source-Input": {
             /**
@@ -3734,7 +3734,7 @@ export interface components {
         };
         /**
          * Source
-         * @description A file as it came, and how each group of its channels is to be read. In a set of tiles: the file of each tile.
+         * @description A file, and how each group of its channels is to be read. In a set of tiles: the file of each tile, read as the first is.
          */
         "Source-Output": {
             /**
@@ -4367,7 +4367,7 @@ export interface components {
         };
         /**
          * TileFile
-         * @description The file of one more tile of a map: read as the map's first file is.
+         * @description A file of a map, as it came: that of one tile among several, or the only one.
          */
         "TileFile-Input": {
             /**
@@ -4380,7 +4380,10 @@ export interface components {
             height: number;
             /** Name */
             name: string;
-            /** Place */
+            /**
+             * Place
+             * @description Where it lies in a folder of the server that is watched
+             */
             place?: string | null;
             /** Sha256 */
             sha256: string;
@@ -4389,7 +4392,7 @@ export interface components {
         };
         /**
          * TileFile
-         * @description The file of one more tile of a map: read as the map's first file is.
+         * @description A file of a map, as it came: that of one tile among several, or the only one.
          */
         "TileFile-Output": {
             /**
@@ -4402,7 +4405,10 @@ export interface components {
             height: number;
             /** Name */
             name: string;
-            /** Place */
+            /**
+             * Place
+             * @description Where it lies in a folder of the server that is watched
+             */
             place: string | null;
             /** Sha256 */
             sha256: string;

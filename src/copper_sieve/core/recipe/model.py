@@ -33,24 +33,19 @@ Span = Annotated[tuple[float, float], Field(description="Stored values, 0..1, th
 
 
 class TileFile(Value):
-    """The file of one more tile of a map: read as the map's first file is."""
+    """A file of a map, as it came: that of one tile among several, or the only one."""
 
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
     name: str = Field(max_length=1024)
     width: int = Field(ge=1, le=MAX_SIDE)
     height: int = Field(ge=1, le=MAX_SIDE)
     depth: Literal[8, 16, 32] = 8
-    place: str | None = None
+    place: str | None = Field(default=None, description="Where it lies in a folder of the server that is watched")
 
 
-class Source(Value):
-    """A file as it came, and how each group of its channels is to be read. In a set of tiles: the file of each tile."""
+class Source(TileFile):
+    """A file, and how each group of its channels is to be read; in a set of tiles the file of each tile, read alike."""
 
-    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
-    name: str = Field(max_length=1024)
-    width: int = Field(ge=1, le=MAX_SIDE)
-    height: int = Field(ge=1, le=MAX_SIDE)
-    depth: Literal[8, 16, 32] = 8
     reads: dict[Letters, str] = Field(min_length=1)
     spans: dict[Letters, Span] = Field(default={}, description="Only where stored 0..1 is not the whole range; 1, 0 is inverted")
     green: Literal["up", "down"] | None = None
@@ -60,7 +55,6 @@ class Source(Value):
     smooth_steps: bool = Field(default=False, description="A height of 8 bits loses its steps, within half of one")
     sampling: Sampling | None = Field(default=None, description="How it is brought to a size; None: as the set")
     corrections: dict[str, dict[str, Any]] = Field(default={}, description="By what it is read as, what is told to correct it")
-    place: str | None = Field(default=None, description="Where it lies in a folder of the server that is watched")
     fit: Fit | None = Field(default=None, description="How it is brought to the set's shape; None: nobody has said")
     tile: Tile | None = Field(default=None, description="UDIM number; None for a file that every tile shares")
     beside: dict[Tile, TileFile] = Field(default={}, max_length=MAX_TILES - 1, description="The files of the other tiles")
@@ -78,7 +72,7 @@ class Source(Value):
         return f"{self.name.replace(str(self.tile), '<UDIM>')}, {len(self.tiles)} tiles"
 
     @property
-    def files(self) -> tuple[Source | TileFile, ...]:
+    def files(self) -> tuple[TileFile, ...]:
         """The file itself and those of the other tiles."""
         return (self, *self.beside.values())
 

@@ -178,7 +178,10 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
             <Choice
               label="Folder"
               options={[
-                ["own", folder ? `On in ${folder}` : "On in the folder of before"],
+                [
+                  "own",
+                  folder ? `On in ${folder.split("/").at(-1)}` : "On in the folder of before",
+                ],
                 ["new", "Another folder"],
               ]}
               value={chosen.into}

@@ -142,7 +142,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
         <div className="overflow-auto px-[18px] py-3.5">
           <h1 className="mb-2.5">
             {rows.length
-              ? `${count(rows.length, "file")}, ${count(groups.filter(({ name }) => name).length, "set")}`
+              ? `${count(rows.length, "file")}, ${count(groups.filter((group) => entriesOf(group).length > 0).length, "set")}`
               : "Intake"}
           </h1>
           <DropBox
