@@ -3636,7 +3636,7 @@ export interface components {
         };
         /**
          * Source
-         * @description A file, and how each group of its channels is to be read. In a set of tiles: the file of each tile, read as the first is.
+         * @description A file, and how each group of its channels is to be read; in a set of tiles the file of each tile, read alike.
          */
         "Source-Input": {
             /**
@@ -3734,7 +3734,7 @@ export interface components {
         };
         /**
          * Source
-         * @description A file, and how each group of its channels is to be read. In a set of tiles: the file of each tile, read as the first is.
+         * @description A file, and how each group of its channels is to be read; in a set of tiles the file of each tile, read alike.
          */
         "Source-Output": {
             /**
