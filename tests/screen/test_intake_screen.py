@@ -21,8 +21,9 @@ def give(page, folder, files: dict[str, np.ndarray]) -> None:
     for name, codes in files.items():
         (folder / name).write_bytes(encode(codes, name.rpartition(".")[2]))
     page.get_by_label("Choose files").set_input_files([folder / name for name in files])
-    expect(page.locator("tr[data-file]")).to_have_count(min(200, len(files)))
-    page.wait_for_function("!document.querySelector('progress')")
+    patience = 30_000 + 300 * len(files)  # reading each takes its time where others work too
+    expect(page.locator("tr[data-file]")).to_have_count(min(200, len(files)), timeout=patience)
+    page.wait_for_function("!document.querySelector('progress')", timeout=patience)
 
 
 def document(**told: np.ndarray) -> bytes:

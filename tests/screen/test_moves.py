@@ -82,7 +82,7 @@ def open_at(page: Page, project: str, place: str = "tray") -> Hands:
 
 
 def done(page: Page) -> None:
-    expect(page.get_by_text("Written and read back equal").first).to_be_visible()
+    expect(page.get_by_text("Written and read back equal").first).to_be_visible(timeout=120_000)  # ninety folders in one
 
 
 def delivered(server, data, project: str) -> dict[str, Path]:

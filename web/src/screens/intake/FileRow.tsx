@@ -2,7 +2,7 @@ import { type KeyboardEvent, memo } from "react";
 import type { Arranged } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GradeMark } from "../../parts/grades";
-import { type Line, runsOf, setOf, type Tile } from "./arrangement";
+import { isSameLine, type Line, runsOf, setOf, type Tile } from "./arrangement";
 import { Channels } from "./Channels";
 import { GREENS, isOwn, KEY_OF_KIND, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
 import { LightTest } from "./LightTest";
@@ -23,14 +23,9 @@ type FileRowProps = {
  * One file: what it is, and why we think so, each part correctable; opened, its channels and its
  * light test.
  */
-export const FileRow = memo(function FileRow({
-  line,
-  isOpen,
-  onChange,
-  onLeaveOut,
-  onLayers,
-  onOpen,
-}: FileRowProps) {
+export const FileRow = memo(OneFile, isSameRow);
+
+function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileRowProps) {
   const { row, place, tiles } = line;
   const { look, isLeftOut, isByLayers } = row;
   const handleLeaveOut = () => onLeaveOut([row, ...tiles.map((tile) => tile.row)]);
@@ -211,7 +206,12 @@ export const FileRow = memo(function FileRow({
       )}
     </>
   );
-});
+}
+
+/** Lines are made anew with every file that arrives; a row is drawn anew only where it differs. */
+function isSameRow(a: FileRowProps, b: FileRowProps): boolean {
+  return a.isOpen === b.isOpen && isSameLine(a.line, b.line);
+}
 
 type Rival = NonNullable<Arranged["rival"]>;
 type Misfit = NonNullable<Arranged["misfit"]>;

@@ -1,4 +1,5 @@
-import { useRef } from "react";
+import { memo, useRef } from "react";
+import { isSameLine } from "./arrangement";
 import type { Row } from "./rows";
 import { alreadyGiven, type Group, rowsOf, type Way } from "./takeIn";
 
@@ -9,7 +10,9 @@ type GroupHeadProps = {
 };
 
 /** A set to be: its name, typed once for all of its files, and what happens where one is there. */
-export function GroupHead({ group, onRename, onWay }: GroupHeadProps) {
+export const GroupHead = memo(OneHead, isSameHead);
+
+function OneHead({ group, onRename, onWay }: GroupHeadProps) {
   const field = useRef<HTMLInputElement>(null);
   const { name, lines, there, way } = group;
   const given = alreadyGiven(group);
@@ -64,6 +67,17 @@ export function GroupHead({ group, onRename, onWay }: GroupHeadProps) {
         </span>
       </td>
     </tr>
+  );
+}
+
+/** Groups are made anew with every file that arrives; a head is drawn anew only where it differs. */
+function isSameHead({ group: a }: GroupHeadProps, { group: b }: GroupHeadProps): boolean {
+  return (
+    a.name === b.name &&
+    a.there === b.there &&
+    a.way === b.way &&
+    a.lines.length === b.lines.length &&
+    a.lines.every((line, k) => isSameLine(line, b.lines[k]))
   );
 }
 

@@ -111,6 +111,10 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     );
   });
 
+  const handleWay = useCallback(
+    (name: string, way: Way) => setWays((now) => ({ ...now, [name]: way })),
+    [],
+  );
   const handleOpen = useCallback(
     (row: Row) => setOpen((now) => (now === keyOf(row.look) ? null : keyOf(row.look))),
     [],
@@ -186,11 +190,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
                 {firstOf(groups, shown).map((group) => (
                   <Fragment key={group.name}>
                     {group.name && (
-                      <GroupHead
-                        group={group}
-                        onRename={reading.handleRename}
-                        onWay={(name, way) => setWays((now) => ({ ...now, [name]: way }))}
-                      />
+                      <GroupHead group={group} onRename={reading.handleRename} onWay={handleWay} />
                     )}
                     {group.lines.map((line) => (
                       <FileRow

@@ -127,3 +127,10 @@ export function runsOf(numbers: number[]): string {
   }
   return runs.map(([a, b]) => (a === b ? `${a}` : `${a}–${b}`)).join(", ");
 }
+
+/** Whether two lines would be drawn alike. */
+export const isSameLine = (a: Line, b: Line): boolean =>
+  a.row === b.row &&
+  a.tiles.length === b.tiles.length &&
+  a.tiles.every(({ row }, k) => row === b.tiles[k].row) &&
+  (a.place === b.place || JSON.stringify(a.place) === JSON.stringify(b.place));
