@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Fragment, useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSets } from "../../api/queries";
@@ -187,24 +187,28 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
                 </tr>
               </thead>
               <tbody>
-                {firstOf(groups, shown).map((group) => (
-                  <Fragment key={group.name}>
-                    {group.name && (
-                      <GroupHead group={group} onRename={reading.handleRename} onWay={handleWay} />
-                    )}
-                    {group.lines.map((line) => (
-                      <FileRow
-                        key={keyOf(line.row.look)}
-                        line={line}
-                        isOpen={open === keyOf(line.row.look)}
-                        onChange={reading.handleChange}
-                        onLayers={reading.handleLayers}
-                        onLeaveOut={reading.handleLeaveOut}
-                        onOpen={handleOpen}
-                      />
-                    ))}
-                  </Fragment>
-                ))}
+                {firstOf(groups, shown).flatMap((group) => [
+                  group.name && (
+                    <GroupHead
+                      key={`head of ${group.name}`}
+                      group={group}
+                      onRename={reading.handleRename}
+                      onWay={handleWay}
+                    />
+                  ),
+                  // side by side with the heads: a row that goes to another set stays the same row, focus and all
+                  ...group.lines.map((line) => (
+                    <FileRow
+                      key={keyOf(line.row.look)}
+                      line={line}
+                      isOpen={open === keyOf(line.row.look)}
+                      onChange={reading.handleChange}
+                      onLayers={reading.handleLayers}
+                      onLeaveOut={reading.handleLeaveOut}
+                      onOpen={handleOpen}
+                    />
+                  )),
+                ])}
               </tbody>
             </table>
           )}
