@@ -102,11 +102,22 @@ def test_keys_theme_assay_and_a_new_project(page):
     page.wait_for_url("**/p/ete-a-la-cour/intake")
 
 
-def test_rivals_are_said_and_nothing_is_lost(page, server, tmp_path):
+# An empty folder, as the window is told of it: files are promised, and none is there.
+EMPTY_DROP = """() => {
+  const event = new DragEvent('drop', { bubbles: true, cancelable: true });
+  Object.defineProperty(event, 'dataTransfer', { value: { types: ['Files'], items: [] } });
+  document.body.dispatchEvent(event);
+}"""
+
+
+def test_rivals_and_an_empty_drop_are_said_and_nothing_is_lost(page, server, tmp_path):
     rng = np.random.default_rng(12)
     for name in ("cape_albedo.png", "cape_basecolor.png"):
         (tmp_path / name).write_bytes(encode(rng.integers(0, 255, (32, 32, 3)).astype(np.uint8), "png"))
     page.goto(f"/p/{PROJECT}/intake")
+    expect(page.get_by_role("heading", name="Intake")).to_be_visible()
+    page.evaluate(EMPTY_DROP)
+    expect(page.get_by_role("alert")).to_contain_text("Nothing was dropped")
     page.get_by_label("Choose files").set_input_files(sorted(tmp_path.iterdir()))
     expect(page.get_by_text("cape: two files hold the same map")).to_be_visible()
     expect(page.get_by_role("button", name="Take in 0 sets")).to_be_disabled()
