@@ -232,7 +232,7 @@ def main(address: str) -> None:
         page.goto("/")
         page.get_by_role("link", name="Quilted satin").click()
         page.wait_for_function(READY)
-        drawn_anew(page, lambda: page.keyboard.press("v"))
+        drawn_anew(page, lambda: page.keyboard.press("l"))
         drawn_anew(page, lambda: page.keyboard.press("c"))
         shoot(page, "bench-lit", 5)
         page.keyboard.press("1")

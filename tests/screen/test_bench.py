@@ -54,7 +54,7 @@ def lit(page, server):
     made = make_set(server, "Dome", dome(), green="up")
     page.goto(f"/p/{PROJECT}/bench/{made['id']}")
     page.wait_for_function(READY)
-    page.keyboard.press("v")
+    page.keyboard.press("l")
     page.wait_for_function(DRAWN)
     drawn_anew(page, lambda: choose(page.get_by_label("Body"), "plane"))
     return page

@@ -50,14 +50,14 @@ def test_a_specular_target_looks_the_same_and_one_without_metal_does_not(page, s
     made = gilt(server, "Gilt half")
     page.goto(f"/p/{PROJECT}/bench/{made['id']}")
     page.wait_for_function(READY)
-    page.keyboard.press("v")
+    page.keyboard.press("l")
     page.wait_for_function(DRAWN)
     drawn_anew(page, lambda: choose(page.get_by_label("Pictures"), "difference"))
     inside = (slice(200, 480), slice(300, 560))
 
     def differs(target: str) -> float:
         choose(page.get_by_label("Compare with"), f"target:{target}")
-        page.wait_for_function(f"document.querySelector('canvas[data-second=\"{target}\"]')")
+        page.wait_for_function(f"document.querySelector('[data-second=\"{target}\"]')")
         page.evaluate("new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
         return float(seen(page)[inside].mean())
 

@@ -32,7 +32,7 @@ def lit(page, server):
         server, "Hatched", {"base_color": np.full((64, 64, 3), 200, np.uint8), "opacity": hatched, "normal": lean}, green="up"
     )
     open_set(page, made)
-    page.keyboard.press("v")
+    page.keyboard.press("l")
     page.wait_for_function(DRAWN)
     drawn_anew(page, lambda: choose(page.get_by_label("Body"), "plane"))
     page.get_by_role("button", name="Scene").click()
@@ -50,6 +50,46 @@ def test_two_bodies_side_by_side_and_what_differs(lit):
     assert seen(lit)[200:500, 300:560].mean() > 0.05  # green misread lights other flanks
     drawn_anew(lit, lambda: choose(lit.get_by_label("Compare with"), "bare"))
     assert seen(lit)[5:40, 480:580].max() < 0.02  # beside the body nothing differs
+
+
+def test_the_lit_picture_beside_itself_without_a_map_in_other_light_and_displaced(lit):
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Pictures"), "difference"))
+    inner = (slice(250, 400), slice(250, 330))
+    for other in ("without:normal", "without:base_color", "light:overcast"):
+        drawn_anew(lit, lambda other=other: choose(lit.get_by_label("Compare with"), other))
+        assert seen(lit)[inner].mean() > 0.02, other
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Compare with"), "displacement"))
+    assert seen(lit)[inner].mean() < 0.01  # a set without height has nothing to be displaced by
+
+
+def test_a_pair_shows_the_map_beside_the_material_and_points_at_the_same_texel_in_both(page, server):
+    height = (np.indices((64, 64))[1] * 4).astype(np.uint8)
+    open_set(page, make_set(server, "Paired", {"base_color": np.full((64, 64, 3), 200, np.uint8), "height": height}))
+    page.keyboard.press("p")
+    page.wait_for_function(DRAWN)
+    panes = [page.locator(f"[data-pane={name}]") for name in ("flat", "lit")]
+    for pane, other in (panes, panes[::-1]):
+        box = pane.bounding_box()
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        expect(other.get_by_test_id("ring")).to_be_visible()
+        expect(pane.get_by_test_id("ring")).to_have_count(0)
+    page.keyboard.press("f")
+    expect(panes[1]).to_have_count(0)
+    page.reload()
+    page.wait_for_function(READY)
+    expect(page.get_by_role("radio", name="Flat")).to_be_checked()  # a person's way to look stays
+
+
+def test_a_set_that_does_not_repeat_is_shown_on_a_plane(page, server):
+    ramp = np.repeat((np.indices((64, 64))[1] * 4).astype(np.uint8)[..., None], 3, axis=-1)
+    made = make_set(server, "Cut from a wall", {"base_color": ramp})
+    assert made["recipe"]["facts"]["edges"]["x"] == "mirror"
+    open_set(page, made)
+    page.keyboard.press("l")
+    page.wait_for_function(DRAWN)
+    expect(page.get_by_label("Body")).to_have_attribute("data-key", "plane")
+    drawn_anew(page, lambda: choose(page.get_by_label("Body"), "ball"))
+    expect(page.get_by_text("does not repeat")).to_be_visible()
 
 
 def test_holes_ground_and_the_shine_row(lit):
@@ -135,7 +175,7 @@ def test_the_picture_is_moved_zoomed_and_picked_by_keyboard(page, server):
         page.keyboard.press("Shift+ArrowRight")
     page.wait_for_function("n => parseInt(document.body.innerText.match(/(\\d+), \\d+\\s/)?.[1] ?? '0') > n", arg=before)
     page.keyboard.press("0")
-    page.keyboard.press("v")
+    page.keyboard.press("l")
     page.wait_for_function(DRAWN)
     lit = page.get_by_role("img", name=re.compile(", lit$"))
     drawn_anew(page, lambda: (lit.focus(), page.keyboard.press("ArrowRight")))

@@ -53,7 +53,7 @@ export const KEYS: readonly (readonly [
       ["Ctrl Shift Z", "Redo"],
       ["[ ]", "Go from master to master"],
       ["Space", "Hold to see the other picture"],
-      ["V", "Flat or lit"],
+      ["P F L", "Flat beside lit, flat alone, lit alone"],
       ["C", "One picture or a divide of two"],
       ["T", "Light test for green"],
       ["+ −", "Zoom"],

@@ -1,4 +1,4 @@
-import { useRef } from "react";
+import { useEffect, useRef } from "react";
 
 type TypedFieldProps = Omit<
   React.ComponentProps<"input">,
@@ -9,18 +9,20 @@ type TypedFieldProps = Omit<
  * A field that hands over what was typed once: on Enter, or when the hand leaves it. Escape brings
  * back what stood there. `onDone` answers false to what it refuses.
  */
-export function TypedField(props: TypedFieldProps) {
-  return <Typed key={props.value} {...props} />;
-}
-
-function Typed({ label, value, onDone, className = "", ...rest }: TypedFieldProps) {
+export function TypedField({ label, value, onDone, className = "", ...rest }: TypedFieldProps) {
+  const input = useRef<HTMLInputElement>(null);
   const handed = useRef(value); // Enter and leaving would both hand over, while the answer is on its way
+  useEffect(() => {
+    handed.current = value;
+    if (input.current) input.current.value = value;
+  }, [value]);
   const handleDone = (field: HTMLInputElement) => {
     if (field.value === handed.current) return;
     if (onDone(field.value) !== false) handed.current = field.value;
   };
   return (
     <input
+      ref={input}
       aria-label={label}
       defaultValue={value}
       className={`field ${className}`}

@@ -12,7 +12,7 @@ type Sheet = {
   split?: number;
 };
 
-const RINGS = 192;
+const RINGS = { smooth: 64, displaced: 192 }; // a body that is displaced needs a place for every bump
 const { sin, cos, PI } = Math;
 
 const SHEETS: Record<Body, Sheet> = {
@@ -64,8 +64,12 @@ function bent(share: number): [number, number] {
   return [y, z];
 }
 
-/** Triangles of a body with its texture coordinates in tiles. */
-export function bodyOf(body: Body): { geometry: BufferGeometry; tileWidth: number } {
+/** Triangles of a body with its texture coordinates in tiles, more of them where it is displaced. */
+export function bodyOf(
+  body: Body,
+  isDisplaced: boolean,
+): { geometry: BufferGeometry; tileWidth: number } {
+  const rings = RINGS[isDisplaced ? "displaced" : "smooth"];
   const { point, tiles, tileWidth, split } = SHEETS[body];
   const parts = split
     ? [
@@ -76,15 +80,15 @@ export function bodyOf(body: Body): { geometry: BufferGeometry; tileWidth: numbe
   const [places, normals, uvs, corners]: number[][] = [[], [], [], []];
   for (const [low, high] of parts) {
     const start = places.length / 3;
-    for (let row = 0; row <= RINGS; row++)
-      for (let column = 0; column <= RINGS; column++) {
-        const [u, v] = [column / RINGS, low + ((high - low) * row) / RINGS];
+    for (let row = 0; row <= rings; row++)
+      for (let column = 0; column <= rings; column++) {
+        const [u, v] = [column / rings, low + ((high - low) * row) / rings];
         places.push(...point(u, v));
         normals.push(...outward(point, u, v, low, high));
         uvs.push(u * tiles[0], v * tiles[1]);
-        if (row === RINGS || column === RINGS) continue;
-        const at = start + row * (RINGS + 1) + column;
-        corners.push(at, at + 1, at + RINGS + 2, at, at + RINGS + 2, at + RINGS + 1);
+        if (row === rings || column === rings) continue;
+        const at = start + row * (rings + 1) + column;
+        corners.push(at, at + 1, at + rings + 2, at, at + rings + 2, at + rings + 1);
       }
   }
   const geometry = new BufferGeometry();

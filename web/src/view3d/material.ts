@@ -1,6 +1,6 @@
 import { Color, DoubleSide, MeshPhysicalMaterial, ShaderChunk, Vector2 } from "three";
 import type { Maps } from "./maps";
-import type { Holes } from "./names";
+import type { Holes, WornMap } from "./names";
 
 const TOP_REFLECTANCE = 0.16; // the largest of the reflectance range; its index of refraction follows
 const IOR = (1 + Math.sqrt(TOP_REFLECTANCE)) / (1 - Math.sqrt(TOP_REFLECTANCE));
@@ -36,12 +36,13 @@ const READS = [
 
 /**
  * How a material is worn. `hasMaps` off leaves its color alone, `isClay` its shape alone,
- * `isMisread` turns its green over; what holes are.
+ * `isMisread` turns its green over, `without` leaves one map out; what holes are.
  */
 export type Wear = {
   hasMaps: boolean;
   isClay: boolean;
   isMisread: boolean;
+  without: WornMap | null;
   holes: Holes;
   threshold: number;
 };
@@ -53,10 +54,21 @@ const CLAY = {
   specularIntensity: 0.04 / TOP_REFLECTANCE,
 };
 
+/** What takes a map's place where it is left out. */
+const WITHOUT: Record<WornMap, object> = {
+  base_color: { map: null, color: CLAY.color },
+  normal: { normalMap: null },
+  height: { displacementMap: null },
+  roughness: { roughnessMap: null, roughness: 0.5 },
+  metallic: { metalnessMap: null, metalness: 0 },
+  occlusion: { aoMap: null },
+  emissive: { emissiveMap: null, emissive: new Color(0, 0, 0) },
+};
+
 /** A material that reads the packed layers. */
 export function wearing(
   maps: Maps,
-  { hasMaps, isClay, isMisread, holes, threshold }: Wear,
+  { hasMaps, isClay, isMisread, without, holes, threshold }: Wear,
 ): MeshPhysicalMaterial {
   const shape = {
     normalMap: maps.shape,
@@ -79,7 +91,8 @@ export function wearing(
   };
   const colorAlone = { ...CLAY, color: new Color(1, 1, 1), map: maps.color, roughness: 0.6 };
   const asGiven = hasMaps ? { map: maps.color, ...shape, ...shine } : colorAlone;
-  const look = isClay ? { ...CLAY, ...shape } : asGiven;
+  const worn = isClay ? { ...CLAY, ...shape } : asGiven;
+  const look = without ? { ...worn, ...WITHOUT[without] } : worn;
   const material = new MeshPhysicalMaterial({
     alphaTest: holes === "cut" ? threshold : 0,
     transparent: holes === "through",

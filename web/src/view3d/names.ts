@@ -37,11 +37,41 @@ export const BALLS = [
   ["metal", "Of metal"],
 ] as const;
 
+/** Maps that the lit picture can be shown without. */
+export const WORN_MAPS = [
+  ["base_color", "Base color"],
+  ["normal", "Normal"],
+  ["height", "Height"],
+  ["roughness", "Roughness"],
+  ["metallic", "Metallic"],
+  ["occlusion", "Occlusion"],
+  ["emissive", "Emissive"],
+] as const;
+
+export type WornMap = (typeof WORN_MAPS)[number][0];
 export type Body = (typeof BODIES)[number][0];
 export type Situation = (typeof SITUATIONS)[number][0];
 export type Backdrop = (typeof BACKDROPS)[number][0];
 export type Holes = (typeof HOLES)[number][0];
 export type Balls = (typeof BALLS)[number][0];
+
+/** How far the eye is from the body at first. */
+export const FAR = 4.6;
+
+/** About how many tiles lie across a body as the eye sees it, at one repeat. */
+export const tilesSeen = (body: Body | OwnMesh): number =>
+  typeof body === "string" ? { plane: 1, ball: 1.3, tube: 2, cushion: 1, fold: 2 }[body] : 1;
+
+/** The body a set is shown on: what was chosen, else a ball, and a plane for what does not repeat. */
+export function bodyWorn(
+  chosen: Body | "own" | null,
+  mesh: OwnMesh | null,
+  edges: { x: string; y: string },
+): Body | OwnMesh {
+  if (chosen === "own" && mesh) return mesh;
+  if (chosen && chosen !== "own") return chosen;
+  return edges.x === "wrap" && edges.y === "wrap" ? "ball" : "plane";
+}
 
 /**
  * A person's own mesh. `hasMap` tells that it came with texture coordinates; else the map is laid

@@ -20,19 +20,25 @@ import { Apart } from "./apart";
 import { bodyOf } from "./bodies";
 import { type Maps, mapsOf, type Packed } from "./maps";
 import { type Wear, wearing } from "./material";
-import type { Backdrop, Balls, Body, OwnMesh, Situation } from "./names";
+import { type Backdrop, type Balls, type Body, FAR, type OwnMesh, type Situation } from "./names";
+import { placesOf } from "./places";
 import { roomOf, SKIES } from "./situations";
+import { isSoftware, withFewSamples } from "./software";
 import { type Ground, Surroundings } from "./surroundings";
 
-/** One of the two that are compared. */
-export type Side = { packed: Packed; wear: Wear };
+/** One of the two that are compared: a material, how it is lit and how far it raises the body. */
+export type Side = {
+  packed: Packed;
+  wear: Wear;
+  situation: Situation;
+  displacement: number; // 0 leaves the body smooth, 1 is the rise as it is
+};
 export type Scenery = {
   body: Body | OwnMesh;
-  situation: Situation;
+  isDisplaced: boolean; // by any side
   lamp: [number, number];
   tiles: number;
   exposure: number;
-  displacement: number; // 0 leaves the body smooth, 1 is the rise as it is
   rise: number;
   edges: { x: string; y: string };
   backdrop: Backdrop;
@@ -47,8 +53,8 @@ export type Standing = { way: "divide" | "beside" | "difference"; divide: number
 type Worn = { side: Side; maps: Maps; material: MeshPhysicalMaterial };
 type Place = [number, number, number];
 
+const MOST_SEARCHED = 300_000; // corners of a mesh
 const LAMP_FAR = 6;
-const FAR = 4.6;
 const [NEAREST, FARTHEST] = [0.4, 12];
 const BLUR = 0.4; // of the room behind the body
 const SHADOW = { reach: 2.6, texels: 1024, bias: -0.0008, normalBias: 0.02, softness: 6 };
@@ -60,6 +66,7 @@ const SHADOW = { reach: 2.6, texels: 1024, bias: -0.0008, normalBias: 0.02, soft
 const POLE = 0.05; // radians from straight above or below, where left and right would change places
 
 export class LitScene {
+  private readonly isSoftware = isSoftware();
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
   private readonly camera = new PerspectiveCamera(32, 1, 0.1, 50);
@@ -73,6 +80,7 @@ export class LitScene {
   private scenery: Scenery | null = null;
   private standing: Standing = { way: "divide", divide: 1, gain: 1 };
   private tileWidth = 1;
+  private retired: Worn[] = [];
   private frame = 0;
 
   /** `place` is where the eye was last, `onPlaced` hears where it goes. */
@@ -82,7 +90,7 @@ export class LitScene {
     private readonly onDrawn: () => void,
     private readonly onPlaced: (place: Place) => void,
   ) {
-    this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: true });
+    this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: !this.isSoftware });
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.shadowMap.type = PCFShadowMap;
     this.renderer.autoClear = false;
@@ -133,11 +141,9 @@ export class LitScene {
 
   /** Set everything but the maps. */
   arrange(next: Scenery) {
-    if (next.body !== this.scenery?.body) this.wear(next.body);
-    this.scene.environment = this.room(next.situation);
-    this.scene.background = next.backdrop === "room" ? this.scene.environment : null;
+    if (next.body !== this.scenery?.body || next.isDisplaced !== this.scenery.isDisplaced)
+      this.wear(next.body, next.isDisplaced);
     this.scene.backgroundBlurriness = BLUR;
-    this.lamp.intensity = SKIES[next.situation].lamp;
     this.renderer.toneMappingExposure = 2 ** next.exposure;
     this.renderer.shadowMap.enabled = this.lamp.castShadow = next.ground !== null;
     if (next.ground && !this.scenery?.ground && this.isAtStart())
@@ -162,9 +168,9 @@ export class LitScene {
       .add(this.lamp.target.position);
   }
 
-  private wear(body: Body | OwnMesh) {
+  private wear(body: Body | OwnMesh, isDisplaced: boolean) {
     const isOwn = typeof body !== "string";
-    const { geometry, tileWidth } = isOwn ? body : bodyOf(body);
+    const { geometry, tileWidth } = isOwn ? body : bodyOf(body, isDisplaced);
     if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
     this.mesh.geometry = geometry as BufferGeometry;
     this.mesh.userData.isOwn = isOwn; // it is the view's, and may be worn again
@@ -187,16 +193,14 @@ export class LitScene {
       const kept = before.find(
         (w) => w.side.packed === side.packed && isSame(w.side.wear, side.wear),
       );
-      if (kept) return kept;
+      if (kept) return { ...kept, side };
       const maps =
         before.find((w) => w.side.packed === side.packed)?.maps ??
         mapsOf(side.packed, sure(this.scenery, "the scenery").edges);
       return { side, maps, material: wearing(maps, side.wear) };
     });
-    for (const old of before) {
-      if (!this.worn.includes(old)) old.material.dispose();
-      if (!this.worn.some((w) => w.maps === old.maps)) disposeMaps(old.maps);
-    }
+    // only once the next has been drawn: it is drawn by the same program, which would go with the last material
+    this.retired.push(...before);
     this.fit();
   }
 
@@ -207,16 +211,18 @@ export class LitScene {
   private fit() {
     const { scenery } = this;
     if (!scenery) return;
-    const rise = (scenery.displacement * scenery.rise * this.tileWidth) / scenery.tiles;
-    for (const { maps, material } of this.worn) {
+    const riseOf = (displacement: number) =>
+      (displacement * scenery.rise * this.tileWidth) / scenery.tiles;
+    for (const { side, maps, material } of this.worn) {
       for (const texture of Object.values(maps)) texture.repeat.setScalar(scenery.tiles);
-      material.displacementScale = rise;
-      material.displacementBias = -rise / 2;
+      material.displacementScale = riseOf(side.displacement);
+      material.displacementBias = -riseOf(side.displacement) / 2;
     }
+    const highest = Math.max(0, ...this.worn.map(({ side }) => side.displacement));
     this.surroundings.arrange(
       scenery.ground,
       scenery.balls,
-      sure(this.mesh.geometry.boundingBox, "the body's box").min.y - rise / 2,
+      sure(this.mesh.geometry.boundingBox, "the body's box").min.y - riseOf(highest) / 2,
     );
     this.ask();
   }
@@ -236,6 +242,22 @@ export class LitScene {
     return { u: share(uv.x * tiles), v: share(1 - uv.y * tiles) };
   }
 
+  /**
+   * Where a texel stands on the canvas (shares of it from the upper left), nearest to the eye; null
+   * where no part of the body that faces it has it. Meshes of very many triangles are not searched.
+   */
+  pointOf(texel: { u: number; v: number }): { x: number; y: number } | null {
+    const { geometry } = this.mesh;
+    if (!this.scenery || (geometry.index?.count ?? 0) > MOST_SEARCHED) return null;
+    const found = placesOf(geometry, texel, this.scenery.tiles)
+      .filter(({ place, facing }) => facing.dot(this.camera.position.clone().sub(place)) > 0)
+      .map(({ place }) => ({ place, far: place.distanceTo(this.camera.position) }))
+      .sort((a, b) => a.far - b.far)[0];
+    if (!found) return null;
+    const { x, y } = found.place.project(this.camera);
+    return { x: (x + 1) / 2, y: (1 - y) / 2 };
+  }
+
   zoom(factor: number | null) {
     const far =
       factor === null
@@ -251,6 +273,23 @@ export class LitScene {
   picture(): Promise<Blob | null> {
     this.draw(); // the buffer holds the drawing only until the browser has shown it
     return new Promise((resolve) => this.canvas.toBlob(resolve, "image/png"));
+  }
+
+  /** Show nothing. What was worn is let go of with the next drawing, so that its program stays. */
+  undress() {
+    this.retired.push(...this.worn);
+    this.worn = [];
+    this.renderer.setScissorTest(false);
+    this.renderer.clear();
+  }
+
+  /** Let go of what was worn before and is not any more. */
+  private retire() {
+    for (const old of this.retired) {
+      if (!this.worn.some((w) => w.material === old.material)) old.material.dispose();
+      if (!this.worn.some((w) => w.maps === old.maps)) disposeMaps(old.maps);
+    }
+    this.retired = [];
   }
 
   private readonly ask = () => {
@@ -269,6 +308,7 @@ export class LitScene {
       this.frameWithin(size.x, size.y);
       const [first, second] = this.worn.map((worn) => () => this.render(worn));
       this.apart.draw(this.renderer, [first, second], gain);
+      this.retire();
       return this.onDrawn();
     }
     this.renderer.clear();
@@ -281,6 +321,7 @@ export class LitScene {
       this.renderer.setScissor(left, 0, width, size.y);
       this.render(worn);
     });
+    this.retire();
     this.onDrawn();
   };
 
@@ -290,8 +331,11 @@ export class LitScene {
     this.camera.updateProjectionMatrix();
   }
 
-  private render({ material }: Worn) {
+  private render({ side, material }: Worn) {
     this.mesh.material = material;
+    this.scene.environment = this.room(side.situation);
+    this.scene.background = this.scenery?.backdrop === "room" ? this.scene.environment : null;
+    this.lamp.intensity = SKIES[side.situation].lamp;
     this.renderer.render(this.scene, this.camera);
   }
 
@@ -299,24 +343,11 @@ export class LitScene {
     const known = this.rooms.get(situation);
     if (known) return known;
     const catcher = new PMREMGenerator(this.renderer);
-    const caught = catcher.fromScene(roomOf(SKIES[situation]), 0.02).texture;
+    const work = () => catcher.fromScene(roomOf(SKIES[situation]), 0.02).texture;
+    const caught = this.isSoftware ? withFewSamples(work) : work();
     catcher.dispose();
     this.rooms.set(situation, caught);
     return caught;
-  }
-
-  dispose() {
-    cancelAnimationFrame(this.frame);
-    this.controls.dispose();
-    this.surroundings.dispose();
-    this.apart.dispose();
-    if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
-    for (const { maps, material } of this.worn) {
-      material.dispose();
-      disposeMaps(maps);
-    }
-    for (const texture of this.rooms.values()) texture.dispose();
-    this.renderer.dispose();
   }
 }
 

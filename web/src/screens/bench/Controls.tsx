@@ -162,20 +162,9 @@ type ColorFieldProps = {
 /** One color: chosen from the browser's own field, or with a click on the picture. */
 function ColorField({ label, node, value, onDone }: ColorFieldProps) {
   const picking = useView((view) => view.picking);
-  const set = useView((view) => view.set);
+  const pick = useView((view) => view.pick);
   const isOn = picking?.node === node && picking.value === "color";
-  const handlePick = () =>
-    set(
-      isOn
-        ? { picking: null, pictures: "one" }
-        : {
-            picking: { node, value: "color" },
-            look: "flat",
-            pictures: "divide",
-            divide: 0.5,
-            other: { flat: "master:base_color", lit: "green" },
-          },
-    );
+  const handlePick = () => pick(isOn ? null : { node, value: "color" });
   return (
     <span className="flex grow items-center gap-2">
       <input

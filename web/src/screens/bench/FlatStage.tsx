@@ -2,7 +2,6 @@ import {
   type KeyboardEvent,
   type PointerEvent,
   useLayoutEffect,
-  useMemo,
   useRef,
   useState,
   type WheelEvent,
@@ -10,6 +9,7 @@ import {
 import { useShallow } from "zustand/react/shallow";
 import { sure } from "../../parts/sure";
 import { ARROWS, useKey } from "../../parts/useKey";
+import { useStable } from "../../parts/useStable";
 import {
   type Camera,
   type Detail,
@@ -23,8 +23,9 @@ import {
   zoomed,
 } from "./flat";
 import { useDetail, useOverlay, useShown } from "./flatPictures";
-import type { StageProps } from "./stageProps";
-import { useView } from "./view";
+import { Ring } from "./Ring";
+import type { StageProps, Texel } from "./stageProps";
+import { isMeant, useView } from "./view";
 
 const STEP = { fine: 0.01, wide: 0.1 }; // of the stage's width, a press of an arrow key without and with Shift
 const CLICK_PX = 4; // a press that moves less is a click
@@ -39,6 +40,7 @@ export function FlatStage({
   isSwapped,
   size,
   label,
+  pointed,
   onPoint,
   keeper,
 }: StageProps) {
@@ -60,14 +62,8 @@ export function FlatStage({
   const overlay = useOverlay(marks);
   const isBeside = pictures === "beside" && other !== null;
   const ratio = window.devicePixelRatio;
-  const whole = useMemo(
-    () => ({ width: size.width * ratio, height: size.height * ratio }),
-    [size, ratio],
-  );
-  const stage = useMemo(
-    () => (isBeside ? { width: whole.width / 2, height: whole.height } : whole),
-    [whole, isBeside],
-  );
+  const whole = useStable({ width: size.width * ratio, height: size.height * ratio });
+  const stage = useStable(isBeside ? { width: whole.width / 2, height: whole.height } : whole);
 
   const details = [
     useDetail("first", isApart ? undefined : first, stage, tiles, camera, channel),
@@ -91,7 +87,7 @@ export function FlatStage({
       keeper.current = null;
     };
   }, [keeper]);
-  useDrawn(canvas, {
+  const drawing = useStable<Drawing>({
     whole,
     stage,
     image,
@@ -106,6 +102,7 @@ export function FlatStage({
     divide,
     camera,
   });
+  useLayoutEffect(() => draw(sure(canvas.current, "the flat canvas"), drawing), [drawing]);
 
   const pointOf = (event: { clientX: number; clientY: number }) => {
     const box = sure(canvas.current, "the flat canvas").getBoundingClientRect();
@@ -171,6 +168,7 @@ export function FlatStage({
         onBlur={() => setKeyed(false)}
       />
       {isKeyed && <Crosshair />}
+      {pointed && <Pointed texel={pointed} drawing={drawing} />}
     </>
   );
 }
@@ -208,6 +206,7 @@ function useKeys({ camera, setCamera, stage, image, tiles, onPoint, onPick }: Ke
     if (!arrow && texel) onPick?.(texel);
   };
   useKey((key) => {
+    if (!isMeant("flat")) return;
     const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
     if (key === "0") setCamera(FIT);
     else if (factor && image)
@@ -234,63 +233,41 @@ type Drawing = {
   camera: Camera;
 };
 
-/** Draws the stage anew when anything that it shows has changed. */
-function useDrawn(canvas: React.RefObject<HTMLCanvasElement | null>, drawing: Drawing) {
-  const {
+/** Everything that the stage shows, and then a mark of what there is, for whoever looks from outside. */
+function draw(canvas: HTMLCanvasElement, drawing: Drawing) {
+  const { whole, stage, image, other, detail, otherDetail, isBeside, overlay } = drawing;
+  const { picks, ratio, tiles, divide, camera } = drawing;
+  const context = canvas.getContext("2d");
+  if (!context || !image) return;
+  canvas.width = whole.width;
+  canvas.height = whole.height;
+  const line = isBeside ? stage.width : divide * whole.width;
+  const at = other ? line : whole.width;
+  const frame = isBeside ? { left: stage.width, width: stage.width } : {};
+  drawFlat(
+    context,
     whole,
-    stage,
-    image,
-    other,
-    detail,
-    otherDetail,
-    isBeside,
-    overlay,
-    picks,
-    ratio,
+    [
+      { image, detail, from: 0, to: at, width: stage.width },
+      ...(other
+        ? [{ image: other, detail: otherDetail, from: at, to: whole.width, ...frame }]
+        : []),
+    ],
     tiles,
-    divide,
     camera,
-  } = drawing;
-  useLayoutEffect(() => {
-    const context = canvas.current?.getContext("2d");
-    if (!context || !image) return;
-    context.canvas.width = whole.width;
-    context.canvas.height = whole.height;
-    const line = isBeside ? stage.width : divide * whole.width;
-    const at = other ? line : whole.width;
-    const frame = isBeside ? { left: stage.width, width: stage.width } : {};
-    drawFlat(
-      context,
-      whole,
-      [
-        { image, detail, from: 0, to: at, width: stage.width },
-        ...(other
-          ? [{ image: other, detail: otherDetail, from: at, to: whole.width, ...frame }]
-          : []),
-      ],
-      tiles,
-      camera,
-    );
-    if (overlay) drawOver(context, tileAt(stage, image, tiles, camera), overlay, tiles);
-    drawPicks(context, tileAt(stage, image, tiles, camera), picks, ratio);
-    context.canvas.dataset.marked = String(overlay !== null);
-    context.canvas.dataset.texels = detail ? `${detail.of.width} × ${detail.of.height}` : "";
-  }, [
-    canvas,
-    whole,
-    stage,
-    image,
-    other,
-    detail,
-    otherDetail,
-    isBeside,
-    overlay,
-    picks,
-    ratio,
-    tiles,
-    divide,
-    camera,
-  ]);
+  );
+  if (overlay) drawOver(context, tileAt(stage, image, tiles, camera), overlay, tiles);
+  drawPicks(context, tileAt(stage, image, tiles, camera), picks, ratio);
+  canvas.dataset.marked = String(overlay !== null);
+  canvas.dataset.texels = detail ? `${detail.of.width} × ${detail.of.height}` : "";
+}
+
+/** Where the texel stands that is pointed at in the other picture. */
+function Pointed({ texel, drawing }: { texel: Texel; drawing: Drawing }) {
+  const { stage, image, tiles, camera, ratio } = drawing;
+  if (!image) return null;
+  const at = tileAt(stage, image, tiles, camera);
+  return <Ring x={(at.x + texel.u * at.width) / ratio} y={(at.y + texel.v * at.height) / ratio} />;
 }
 
 /** The middle of the stage, which arrow keys move the picture under and Enter picks. */

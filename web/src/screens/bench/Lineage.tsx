@@ -184,7 +184,7 @@ function FoundHere({ project, set, onChoose }: Pick<LineageProps, "project" | "s
     const isShown = marked?.finding === place.finding && marked.master === place.master;
     look({
       marked: isShown ? null : place,
-      look: "flat",
+      ...(useView.getState().look === "lit" ? { look: "pair" } : {}),
       pictures: "one",
       ...(place.tile === null ? {} : { tile: place.tile }),
     });

@@ -2,10 +2,14 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } fr
 import { useShallow } from "zustand/react/shallow";
 import { sure } from "../../parts/sure";
 import { ARROWS, useKey } from "../../parts/useKey";
+import { useStable } from "../../parts/useStable";
+import type { Wear } from "../../view3d/material";
+import { bodyWorn, type Situation, type WornMap } from "../../view3d/names";
 import { LitScene, type Side } from "../../view3d/stage";
-import type { Picture } from "./pictures";
+import { keyOf } from "./comparing";
+import { Ring } from "./Ring";
 import type { StageProps } from "./stageProps";
-import { useView, type View } from "./view";
+import { isMeant, useView, type View } from "./view";
 
 const TURN = 0.15; // radians a press
 
@@ -21,7 +25,8 @@ const litPart = (view: View) => ({
   divide: view.divide,
   gain: view.gain,
   pictures: view.pictures,
-  other: view.other,
+  other: view.other[view.look],
+  chosenBody: view.body,
   mesh: view.mesh,
   holes: view.holes,
   threshold: view.threshold,
@@ -38,15 +43,20 @@ export default function LitStage({
   isSwapped,
   size,
   label,
+  pointed,
   onPoint,
   keeper,
 }: StageProps) {
   const set = useView((view) => view.set);
   const backdrop = useView((view) => view.backdrop);
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const { scene, problem } = useScene(canvas, keeper);
+  const place = useRef<HTMLDivElement>(null);
+  const { scene, problem } = useScene(place, keeper);
   useEffect(() => scene?.resize(size.width, size.height), [scene, size]);
-  useDrawn(scene, canvas, first, second, isSwapped);
+  const view = useView(useShallow(litPart));
+  const drawing = useStable({ first, second, isSwapped });
+  useEffect(() => {
+    if (scene) draw(scene, view, drawing);
+  }, [scene, view, drawing]);
 
   const isReset = useView((view) => view.place === null);
   useEffect(() => {
@@ -54,6 +64,7 @@ export default function LitStage({
   }, [scene, isReset]);
 
   useKey((key) => {
+    if (!isMeant("lit")) return;
     const factor = { "+": 1.25, "=": 1.25, "-": 0.8 }[key];
     if (key === "0") {
       set({ place: null });
@@ -68,7 +79,7 @@ export default function LitStage({
   };
   const handleMove = (event: PointerEvent) => {
     if (event.buttons) return onPoint(null);
-    const box = sure(canvas.current, "the lit canvas").getBoundingClientRect();
+    const box = sure(place.current, "the lit stage").getBoundingClientRect();
     onPoint(
       scene?.texelAt(
         (event.clientX - box.left) / box.width,
@@ -78,141 +89,126 @@ export default function LitStage({
   };
   if (problem)
     return <p className="absolute inset-0 grid place-items-center p-8 text-on-tag">{problem}</p>;
+  const at = pointed && scene?.pointOf(pointed);
   return (
-    <canvas
-      ref={canvas}
-      role="img"
-      aria-label={label}
-      className={`absolute inset-0 size-full touch-none ${backdrop === "checker" ? "checker" : ""}`}
-      tabIndex={0}
-      aria-keyshortcuts="ArrowLeft ArrowRight ArrowUp ArrowDown + - 0"
-      onKeyDown={handleArrow}
-      onPointerMove={handleMove}
-      onPointerLeave={() => onPoint(null)}
-      onDoubleClick={() => {
-        set({ place: null });
-        scene?.zoom(null);
-      }}
-    />
+    <>
+      <div
+        ref={place}
+        data-second={second ? (second.target ?? "own") : ""} // whose reading stands beside, for whoever looks from outside
+        role="img"
+        aria-label={label}
+        className={`absolute inset-0 size-full touch-none ${backdrop === "checker" ? "checker" : ""}`}
+        tabIndex={0}
+        aria-keyshortcuts="ArrowLeft ArrowRight ArrowUp ArrowDown + - 0"
+        onKeyDown={handleArrow}
+        onPointerMove={handleMove}
+        onPointerLeave={() => onPoint(null)}
+        onDoubleClick={() => {
+          set({ place: null });
+          scene?.zoom(null);
+        }}
+      />
+      {at && <Ring x={at.x * size.width} y={at.y * size.height} />}
+    </>
   );
 }
 
-/** The scene on a canvas, and why there is none where the browser cannot draw it. */
-function useScene(canvas: React.RefObject<HTMLCanvasElement | null>, keeper: StageProps["keeper"]) {
-  const set = useView((view) => view.set);
+let kept: { scene: LitScene; sheet: HTMLCanvasElement } | null = null;
+
+/**
+ * The one scene of this tab: programs and caught rooms are costly to make, so it goes from place to
+ * place with its canvas. Throws where the browser cannot draw it.
+ */
+function keptScene() {
+  if (kept) return kept;
+  const sheet = document.createElement("canvas");
+  sheet.className = "size-full touch-none";
+  const { place, set } = useView.getState();
+  const scene = new LitScene(
+    sheet,
+    place,
+    () => sheet.setAttribute("data-drawn", String(performance.now())),
+    (place) => set({ place }),
+  );
+  kept = { scene, sheet };
+  return kept;
+}
+
+/** The scene in its place while that is on screen, and why there is none where it cannot be drawn. */
+function useScene(place: React.RefObject<HTMLDivElement | null>, keeper: StageProps["keeper"]) {
   const [scene, setScene] = useState<LitScene | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-
   useEffect(() => {
     try {
-      const made = new LitScene(
-        sure(canvas.current, "the lit canvas"),
-        useView.getState().place,
-        () => canvas.current?.setAttribute("data-drawn", String(performance.now())),
-        (place) => set({ place }),
-      );
-      setScene(made);
-      keeper.current = () => made.picture();
+      const { scene, sheet } = keptScene();
+      sure(place.current, "the lit stage").append(sheet);
+      setScene(scene);
+      keeper.current = () => scene.picture();
       return () => {
         keeper.current = null;
-        made.dispose();
+        scene.undress();
+        sheet.remove();
+        sheet.removeAttribute("data-drawn");
       };
     } catch {
       setProblem(
         "This browser gives no WebGL 2, which the lit view needs. Switch it on, or use Flat.",
       );
     }
-  }, [keeper, set]);
+  }, [place, keeper]);
   return { scene, problem };
 }
 
-/** Draws the scene anew when anything that it shows has changed. */
-function useDrawn(
-  scene: LitScene | null,
-  canvas: React.RefObject<HTMLCanvasElement | null>,
-  first: Picture | undefined,
-  second: Picture | undefined,
-  isSwapped: boolean,
+type Drawing = Pick<StageProps, "first" | "second" | "isSwapped">;
+
+/** Everything that the scene shows, by the view as it is. */
+function draw(
+  scene: LitScene,
+  view: ReturnType<typeof litPart>,
+  { first, second, isSwapped }: Drawing,
 ) {
-  const {
-    isClay,
-    situation,
-    lamp,
-    tiles,
-    isDisplaced,
-    displacement,
-    exposure,
-    divide,
-    gain,
-    pictures,
-    other,
-    mesh,
-    holes,
-    threshold,
-    backdrop,
-    hasGround,
-    ground,
-    balls,
-  } = useView(useShallow(litPart));
-  const chosen = useView((view) => view.body);
-  const body = chosen === "own" ? (mesh ?? "ball") : chosen;
-  useEffect(() => {
-    if (!scene || !first) return;
-    const { facts } = first.recipe;
-    scene.arrange({
-      body,
-      situation,
-      lamp,
-      tiles,
-      exposure,
-      backdrop,
-      balls,
-      displacement: isDisplaced ? displacement : 0,
-      ground: hasGround ? ground : null,
-      rise: facts.rise,
-      edges: facts.edges as { x: string; y: string },
-    });
-    const asIs = { hasMaps: true, isClay, isMisread: false, holes, threshold };
-    const otherWear = {
-      ...asIs,
-      hasMaps: other.lit !== "bare",
-      isClay: isClay && other.lit !== "bare",
-      isMisread: other.lit === "green",
-    };
-    const sides: Side[] = [
-      { packed: first, wear: asIs },
-      ...(second ? [{ packed: second, wear: otherWear }] : []),
-    ];
-    sure(canvas.current, "the lit canvas").dataset.second = second ? (second.target ?? "own") : ""; // whose reading stands beside, for whoever looks from outside
-    const way = pictures === "beside" || pictures === "difference" ? pictures : "divide";
-    const shown = pictures === "blink" ? sides.slice(0, 1) : sides;
-    scene.dress(isSwapped && second ? sides.slice(1) : shown, {
-      way,
-      divide: pictures === "divide" ? divide : 1,
-      gain,
-    });
-  }, [
-    scene,
-    first,
-    second,
-    isSwapped,
-    isClay,
-    body,
-    situation,
-    lamp,
-    tiles,
-    isDisplaced,
-    displacement,
-    exposure,
-    divide,
-    gain,
-    pictures,
-    other.lit,
-    holes,
-    threshold,
-    backdrop,
-    hasGround,
-    ground,
-    balls,
-  ]);
+  if (!first) return;
+  const { isClay, situation, isDisplaced, pictures, other, holes, threshold } = view;
+  const { facts } = first.recipe;
+  scene.arrange({
+    body: bodyWorn(view.chosenBody, view.mesh, facts.edges),
+    isDisplaced: isDisplaced || other === "displacement",
+    lamp: view.lamp,
+    tiles: view.tiles,
+    exposure: view.exposure,
+    backdrop: view.backdrop,
+    balls: view.balls,
+    ground: view.hasGround ? view.ground : null,
+    rise: facts.rise,
+    edges: facts.edges,
+  });
+  const asIs = { hasMaps: true, isClay, isMisread: false, without: null, holes, threshold };
+  const isBare = other === "bare";
+  const otherWear: Wear = {
+    ...asIs,
+    hasMaps: !isBare,
+    isClay: isClay && !isBare,
+    isMisread: other === "green",
+    without: keyOf(other, "without") as WornMap | null,
+  };
+  const raised = (is: boolean) => (is ? view.displacement : 0);
+  const sides: Side[] = [
+    { packed: first, wear: asIs, situation, displacement: raised(isDisplaced) },
+    ...(second
+      ? [
+          {
+            packed: second,
+            wear: otherWear,
+            situation: (keyOf(other, "light") as Situation | null) ?? situation,
+            displacement: raised(isDisplaced !== (other === "displacement")),
+          },
+        ]
+      : []),
+  ];
+  const shown = pictures === "blink" ? sides.slice(0, 1) : sides;
+  scene.dress(isSwapped && second ? sides.slice(1) : shown, {
+    way: pictures === "beside" || pictures === "difference" ? pictures : "divide",
+    divide: pictures === "divide" ? view.divide : 1,
+    gain: view.gain,
+  });
 }

@@ -39,22 +39,12 @@ type PicksControlProps = { label: string; about: string; node: string; picks: Pi
 /** Choose what to say, then click on the picture; the answer follows at once. */
 export function PicksControl({ label, about, node, picks, edit }: PicksControlProps) {
   const picking = useView((view) => view.picking);
-  const set = useView((view) => view.set);
+  const pick = useView((view) => view.pick);
   const words = WORDS[about] ?? WORDS.height;
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
     const isOn = picking?.node === node && picking.value === value;
-    set(
-      isOn
-        ? { picking: null, pictures: "one" }
-        : {
-            picking: { node, value },
-            look: "flat",
-            pictures: "divide",
-            divide: 0.5,
-            other: { flat: "master:base_color", lit: "green" },
-          },
-    );
+    pick(isOn ? null : { node, value });
   };
   return (
     <div className="flex flex-col gap-1.5">

@@ -15,7 +15,7 @@ export function SceneOptions() {
   return (
     <section
       aria-label="Scene"
-      className="absolute top-3 right-3 z-10 flex w-[248px] flex-col gap-2 border border-hair bg-paper p-3 text-sm"
+      className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-hair bg-paper p-3 text-sm"
     >
       <Range
         label="Exposure"

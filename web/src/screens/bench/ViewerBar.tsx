@@ -3,8 +3,8 @@ import { useShallow } from "zustand/react/shallow";
 import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Segments } from "../../parts/Segments";
-import { BODIES, SITUATIONS } from "../../view3d/names";
-import { PICTURES } from "./comparing";
+import { BODIES, type Body, bodyWorn, SITUATIONS } from "../../view3d/names";
+import { endsOf, PICTURES } from "./comparing";
 import { type Other, useTile, useView } from "./view";
 
 const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
@@ -17,13 +17,13 @@ const PARTS: Record<string, string[]> = {
 type ViewerBarProps = {
   chosen: string;
   tiles: number[]; // UDIM numbers of a set in tiles
-  ends: string[]; // axes along which the set does not repeat
+  edges: { x: string; y: string };
   others: [Other, string][];
   seenBy: [Other, string][];
 };
 
 /** How the picture is looked at, and what stands beside it. */
-export function ViewerBar({ chosen, tiles, ends, others, seenBy }: ViewerBarProps) {
+export function ViewerBar({ chosen, tiles, edges, others, seenBy }: ViewerBarProps) {
   const look = useView((view) => view.look);
   const set = useView((view) => view.set);
   return (
@@ -31,14 +31,16 @@ export function ViewerBar({ chosen, tiles, ends, others, seenBy }: ViewerBarProp
       <Segments
         label="Look"
         options={[
+          ["pair", "Pair"],
           ["flat", "Flat"],
           ["lit", "Lit"],
         ]}
         value={look}
         onChange={(look) => set({ look })}
       />
-      {tiles.length > 0 ? <TileChoice tiles={tiles} /> : <Repeat ends={ends} />}
-      {look === "flat" ? <FlatOptions parts={PARTS[chosen]} /> : <LitOptions />}
+      {tiles.length > 0 ? <TileChoice tiles={tiles} /> : <Repeat ends={endsOf(edges)} />}
+      {look === "flat" && <FlatOptions chosen={chosen} />}
+      {look === "lit" && <LitOptions edges={edges} />}
       <Comparison others={others} seenBy={seenBy} />
     </div>
   );
@@ -62,9 +64,15 @@ function TileChoice({ tiles }: { tiles: number[] }) {
   );
 }
 
-function Repeat({ ends }: Pick<ViewerBarProps, "ends">) {
-  const tiles = useView((view) => view.tiles);
-  const set = useView((view) => view.set);
+/** How often the picture is laid side by side, and where that shows a seam that is not in the maps. */
+function Repeat({ ends }: { ends: string[] }) {
+  const { tiles, isWrapped, set } = useView(
+    useShallow(({ tiles, look, body, set }) => ({
+      tiles,
+      isWrapped: look !== "flat" && body !== null && body !== "plane" && body !== "own",
+      set,
+    })),
+  );
   return (
     <>
       <Segments
@@ -77,7 +85,7 @@ function Repeat({ ends }: Pick<ViewerBarProps, "ends">) {
         value={String(tiles) as "1" | "2" | "3"}
         onChange={(n) => set({ tiles: Number(n) as 1 | 2 | 3 })}
       />
-      {tiles > 1 && ends.length > 0 && (
+      {(tiles > 1 || isWrapped) && ends.length > 0 && (
         <Hint says="Where a set ends, its repeats show a seam that is not in the maps.">
           <span tabIndex={0} className="text-sm text-look">
             ◆ does not repeat {ends.join(" and ")}
@@ -88,7 +96,8 @@ function Repeat({ ends }: Pick<ViewerBarProps, "ends">) {
   );
 }
 
-function FlatOptions({ parts }: { parts: string[] | undefined }) {
+export function FlatOptions({ chosen }: { chosen: string }) {
+  const parts = PARTS[chosen];
   const { hasHistogram, channel, set } = useView(
     useShallow(({ hasHistogram, channel, set }) => ({ hasHistogram, channel, set })),
   );
@@ -117,11 +126,11 @@ function FlatOptions({ parts }: { parts: string[] | undefined }) {
   );
 }
 
-function LitOptions() {
-  const { body, hasMesh, situation, isClay, isSceneOpen, set } = useView(
+export function LitOptions({ edges }: { edges: { x: string; y: string } }) {
+  const { body, mesh, situation, isClay, isSceneOpen, set } = useView(
     useShallow(({ body, mesh, situation, isClay, isSceneOpen, set }) => ({
       body,
-      hasMesh: mesh !== null,
+      mesh,
       situation,
       isClay,
       isSceneOpen,
@@ -132,8 +141,8 @@ function LitOptions() {
     <>
       <Choice
         label="Body"
-        options={[...BODIES, ...(hasMesh ? [["own", "Own mesh"] as const] : [])]}
-        value={body}
+        options={[...BODIES, ...(mesh ? [["own", "Own mesh"] as const] : [])]}
+        value={body ?? (bodyWorn(body, mesh, edges) as Body)}
         onChange={(body) => set({ body })}
       />
       <Choice

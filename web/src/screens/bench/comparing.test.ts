@@ -4,6 +4,7 @@ import {
   endsOf,
   freshness,
   hasOther,
+  isWornOtherwise,
   keyOf,
   leftTitle,
   otherRecipe,
@@ -23,6 +24,14 @@ const set = {
     { key: "emissive", title: "Emissive", origin: "absent" },
   ],
 } as unknown as TextureSet;
+
+const offered = {
+  set,
+  chosen: "height",
+  other: "before" as Other,
+  situation: "indoor" as const,
+  isDisplaced: false,
+};
 
 describe("the other picture", () => {
   it.each([
@@ -46,20 +55,27 @@ describe("the other picture", () => {
   });
 
   it("offers masters that are there, but not the one that is shown", () => {
-    expect(othersOf(set, "flat", "height", "before").map(([key]) => key)).toEqual([
+    expect(othersOf({ ...offered, look: "flat" }).map(([key]) => key)).toEqual([
       "before",
       "master:normal",
     ]);
-    expect(othersOf(set, "lit", "height", "version:2").map(([key]) => key)).toEqual([
+    const lit = othersOf({ ...offered, look: "lit", other: "version:2" }).map(([key]) => key);
+    expect(lit).toEqual([
       "green",
       "bare",
       "before",
+      "without:normal",
+      "without:height",
+      "displacement",
+      "light:overcast",
+      "light:low-sun",
       "version:2",
     ]);
+    expect(lit.filter(isWornOtherwise)).toHaveLength(7);
   });
 
   it("has a name, a target's behind whose eyes it is", () => {
-    const others = othersOf(set, "flat", "height", "before");
+    const others = othersOf({ ...offered, look: "flat" });
     expect(otherTitle("master:normal", others, [])).toBe("Normal");
     expect(otherTitle("target:gltf", others, [["target:gltf", "glTF"]])).toBe("As seen by: glTF");
     expect(otherTitle("target:gone", others, [])).toBe("As seen by: gone");

@@ -3,9 +3,8 @@
  * whether there is one.
  */
 import type { Recipe, TextureSet } from "../../api/client";
-import type { Other, Pictures } from "./view";
-
-export type Look = "flat" | "lit";
+import { SITUATIONS, type Situation, WORN_MAPS } from "../../view3d/names";
+import type { Look, Other, Pane, Pictures } from "./view";
 
 export const PICTURES: [Pictures, string][] = [
   ["one", "One picture"],
@@ -21,12 +20,22 @@ const MISREADINGS: [Other, string][] = [
 ];
 const BEFORE: [Other, string] = ["before", "Before the last step"];
 
-/** The key behind `master:`, `version:` or `target:`, null where it is another kind. */
-export const keyOf = (other: Other, kind: "master" | "version" | "target"): string | null =>
+type Keyed = "master" | "version" | "target" | "without" | "light";
+
+/** The key behind `master:`, `version:` and the like, null where it is another kind. */
+export const keyOf = (other: Other, kind: Keyed): string | null =>
   other.startsWith(`${kind}:`) ? other.slice(kind.length + 1) : null;
 
+/** Whether the lit picture shows the first one's maps in another way, without a picture of its own. */
+export const isWornOtherwise = (other: Other): boolean =>
+  other === "green" ||
+  other === "bare" ||
+  other === "displacement" ||
+  keyOf(other, "without") !== null ||
+  keyOf(other, "light") !== null;
+
 type Beside = {
-  look: Look;
+  look: Pane;
   other: Other;
   isShown: boolean;
   recipe: Recipe;
@@ -51,15 +60,39 @@ export function hasOther({ other, before, version }: Pick<Beside, "other" | "bef
   return keyOf(other, "version") === null || version !== null;
 }
 
+type Offered = {
+  set: TextureSet;
+  look: Look;
+  chosen: string;
+  other: Other;
+  situation: Situation;
+  isDisplaced: boolean;
+};
+
 /** Everything that a set's picture may be compared with, without what targets see. */
-export function othersOf(set: TextureSet, look: Look, chosen: string, other: Other) {
-  const masters = set.masters
-    .filter((m) => m.origin !== "absent" && m.key !== chosen)
+export function othersOf({ set, look, chosen, other, situation, isDisplaced }: Offered) {
+  const present = set.masters.filter((m) => m.origin !== "absent");
+  const masters = present
+    .filter((m) => m.key !== chosen)
     .map((m): [Other, string] => [`master:${m.key}`, m.title]);
-  const offered = look === "lit" ? [...MISREADINGS, BEFORE] : [BEFORE, ...masters];
+  const worn: [Other, string][] = [
+    ...WORN_MAPS.filter(([key]) => present.some((m) => m.key === key)).map(
+      ([key, title]): [Other, string] => [`without:${key}`, `Without ${title.toLowerCase()}`],
+    ),
+    ["displacement", isDisplaced ? "Without displacement" : "With displacement"],
+    ...SITUATIONS.filter(([key]) => key !== situation).map(([key, title]): [Other, string] => [
+      `light:${key}`,
+      `Light: ${title.toLowerCase()}`,
+    ]),
+  ];
+  const offered: Record<Look, [Other, string][]> = {
+    pair: [BEFORE],
+    flat: [BEFORE, ...masters],
+    lit: [...MISREADINGS, BEFORE, ...worn],
+  };
   const version: [Other, string][] =
     keyOf(other, "version") === null ? [] : [[other, "The version chosen"]];
-  return [...offered, ...version];
+  return [...offered[look], ...version];
 }
 
 /** What the other picture is called. */

@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { api, type Recipe, settled } from "../../api/client";
-import { sure } from "../../parts/sure";
 import { keyOf } from "./comparing";
 import type { Other } from "./view";
 
@@ -38,18 +37,18 @@ export function useTurns(isOn: boolean): boolean {
   return isTurned;
 }
 
-/** A box and its size in CSS pixels, followed. */
+/** A box and its size in CSS pixels, followed while there is one. */
 export function useSize() {
-  const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 1, height: 1 });
-  useLayoutEffect(() => {
+  const box = useCallback((element: HTMLElement | null) => {
+    if (!element) return;
     const observer = new ResizeObserver(([entry]) =>
       setSize({
         width: Math.round(entry.contentRect.width),
         height: Math.round(entry.contentRect.height),
       }),
     );
-    observer.observe(sure(box.current, "the stage"));
+    observer.observe(element);
     return () => observer.disconnect();
   }, []);
   return [box, size] as const;

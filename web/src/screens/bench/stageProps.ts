@@ -1,7 +1,10 @@
 import type { Pick } from "./PicksControl";
 import type { Picture } from "./pictures";
+import type { Pane } from "./view";
 
 export type Texel = { u: number; v: number };
+/** The texel under the pointer, and the picture that it is pointed at in. */
+export type Pointed = { pane: Pane; texel: Texel };
 export type Keeper = () => Promise<Blob | null>;
 
 /** What both stages are told. */
@@ -14,6 +17,7 @@ export type StageProps = {
   isSwapped: boolean;
   size: { width: number; height: number };
   label: string;
+  pointed: Texel | null; // in the other picture
   onPoint: (texel: Texel | null) => void;
   keeper: React.RefObject<Keeper | null>; // the stage puts here how its picture is had
 };

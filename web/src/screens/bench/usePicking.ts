@@ -16,14 +16,14 @@ type Picking = { picks: Pick[]; onPick: ((texel: Texel) => void) | null };
 export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking {
   const look = useView((view) => view.look);
   const picking = useView((view) => view.picking);
-  const change = useView((view) => view.set);
+  const pick = useView((view) => view.pick);
   const tile = useTile(set.tiles);
   const row = set.masters.find((m) => m.key === chosen);
   const isHere =
     picking !== null &&
     (picking.node === row?.node || row?.mixed.some((step) => step.node === picking.node) === true);
   const node = isHere ? picking.node : row?.node;
-  if (look !== "flat" || !node) return { picks: NO_PICKS, onPick: null };
+  if (look === "lit" || !node) return { picks: NO_PICKS, onPick: null };
   const picks = picksOf(edit.recipe, node);
   const shown = tile === null ? picks : picks.filter((pick) => pick.tile === tile);
   if (!isHere || tile === "all") return { picks: shown, onPick: null };
@@ -32,7 +32,7 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
     const { codes } = await settled(
       api.POST("/api/probes", { body: { recipe: edit.recipe, size: PROBE_PX, x: u, y: v, tile } }),
     );
-    change({ picking: null });
+    pick(null);
     edit.keep(withParam(edit.recipe, node, "color", codes.base_color));
   };
   const onPick = (texel: Texel) => {

@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import type { Backdrop, Balls, Body, Holes, OwnMesh, Situation } from "../../view3d/names";
+import type { Backdrop, Balls, Body, Holes, OwnMesh, Situation, WornMap } from "../../view3d/names";
 
 /**
  * What stands on the other side of the divide: the recipe before the last step or of any version, a
@@ -9,9 +9,17 @@ export type Other =
   | "before"
   | "green"
   | "bare"
+  | "displacement" // the body displaced, or not, whichever the first is not
+  | `without:${WornMap}`
+  | `light:${Situation}`
   | `master:${string}`
   | `version:${number}`
   | `target:${string}`;
+
+/** One of the two pictures of the bench: a map flat, or the whole material lit. */
+export type Pane = "flat" | "lit";
+/** Both pictures beside each other, or one with the whole room. */
+export type Look = "pair" | Pane;
 
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string; tile: number | null };
@@ -26,15 +34,16 @@ export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
 export type ShownTile = number | "all";
 
 export type View = {
-  look: "flat" | "lit";
+  look: Look;
+  active: Pane; // where the pointer or the keys were last: zoom keys act there
   pictures: Pictures;
   gain: number; // of the difference
   hasHistogram: boolean;
-  other: { flat: Other; lit: Other };
+  other: Record<Look, Other>;
   divide: number; // share of the stage's width
   tiles: 1 | 2 | 3;
   tile: ShownTile; // of a set in tiles
-  body: Body | "own";
+  body: Body | "own" | null; // null is the one that fits the set
   mesh: OwnMesh | null;
   place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
   situation: Situation;
@@ -53,22 +62,34 @@ export type View = {
   isSceneOpen: boolean;
   marked: Place | null;
   picking: { node: string; value: number | "color" } | null; // what a click on the picture says of the spot, or that its color is meant
-  set: (part: Partial<Omit<View, "set" | "testLight">>) => void;
+  lookBefore: Look | null; // what picking began from
+  set: (part: Partial<Omit<View, "set" | "pick" | "testLight">>) => void;
+  /** Begin to pick on the map beside the base color, with the whole room; null ends it. */
+  pick: (picking: View["picking"]) => void;
   /** Both readings of green on a plane, under a lamp from above and a little aside. */
   testLight: () => void;
 };
 
+const LOOK_KEY = "look of the bench";
+const LOOKS: readonly string[] = ["pair", "flat", "lit"] satisfies Look[];
+
+function keptLook(): Look {
+  const kept = localStorage.getItem(LOOK_KEY);
+  return kept !== null && LOOKS.includes(kept) ? (kept as Look) : "pair";
+}
+
 /** How the bench is looked at. No part of it reaches a file. */
 export const useView = create<View>((set) => ({
-  look: "flat",
+  look: keptLook(),
+  active: "flat",
   pictures: "one",
   gain: 4,
   hasHistogram: false,
-  other: { flat: "before", lit: "green" },
+  other: { pair: "before", flat: "before", lit: "green" },
   divide: 0.5,
   tiles: 1,
   tile: "all",
-  body: "ball",
+  body: null,
   situation: "indoor",
   lamp: [-0.5, 0.55],
   isDisplaced: false,
@@ -87,7 +108,21 @@ export const useView = create<View>((set) => ({
   isSceneOpen: false,
   marked: null,
   picking: null,
+  lookBefore: null,
   set,
+  pick: (picking) =>
+    set(({ look, lookBefore, other }) =>
+      picking
+        ? {
+            picking,
+            look: "flat",
+            lookBefore: lookBefore ?? look,
+            pictures: "divide",
+            divide: 0.5,
+            other: { ...other, flat: "master:base_color" },
+          }
+        : { picking, look: lookBefore ?? look, lookBefore: null, pictures: "one" },
+    ),
   testLight: () =>
     set(({ other }) => ({
       look: "lit",
@@ -102,6 +137,14 @@ export const useView = create<View>((set) => ({
       other: { ...other, lit: "green" },
     })),
 }));
+
+useView.subscribe(({ look }) => localStorage.setItem(LOOK_KEY, look));
+
+/** Whether keys that belong to either picture mean this one. */
+export const isMeant = (pane: Pane): boolean => {
+  const { look, active } = useView.getState();
+  return look !== "pair" || active === pane;
+};
 
 /** What is shown of a set in these tiles; null where it has none. */
 export function useTile(tiles: number[]): ShownTile | null {

@@ -9,20 +9,19 @@ import {
   type TextureSet,
 } from "../../api/client";
 import { usePlans, useSets, useTargets } from "../../api/queries";
-import { counted, countOf, sizeSaid, waitingSaid } from "../../line/counted";
+import { countOf } from "../../line/counted";
 import { Holes } from "../../line/Holes";
-import { isGoing, saidOf, useRun } from "../../line/runs";
+import { RunState } from "../../line/RunState";
+import { isGoing, useRun } from "../../line/runs";
 import { useUsual } from "../../line/usual";
-import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";
 import { useKey } from "../../parts/useKey";
 import { Before } from "./Before";
 import { Choices } from "./Choices";
 import { type Chosen, useChosen } from "./choice";
+import { DeliveryHead } from "./DeliveryHead";
 import { type Channel, PlanTable } from "./PlanTable";
-
-const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
 
 /** Sets × targets: the exact list before, progress while, the report after, in one table. */
 export function Delivery({ project }: { project: string }) {
@@ -84,26 +83,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     targets: remembered.targets.filter((key) => targets.some((target) => target.key === key)),
   };
   const plans = usePlans(project, heads, chosen);
-  const queries = useQueryClient();
-  const derive = useMutation({
-    mutationFn: ({ set: name, channel }: { set: string; channel: Channel }) => {
-      const set = sure(
-        sets.find((s) => s.name === name),
-        name,
-      );
-      return settled(
-        api.POST("/api/sets/{set_id}/origins", {
-          params: { path: { set_id: set.id } },
-          body: {
-            expects: set.head,
-            master: sure(channel.master, "the map"),
-            origin: sure(channel.derive, "its origin"),
-          },
-        }),
-      );
-    },
-    onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }).then(putAway),
-  });
+  const derive = useDerive(project, sets, putAway);
   const narrow = (next: (now: Chosen) => Chosen) => {
     change(next);
     if (!isGoing(run)) putAway();
@@ -112,25 +92,18 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     (a, b) => Number(usual.includes(b.key)) - Number(usual.includes(a.key)),
   );
   const shown = plans.data ?? [];
-  const count = countOf(shown);
-  const canGo = !isGoing(run) && !start.isPending && !plans.isFetching;
-  const isUseful = count.going > 0 || chosen.remove.length > 0;
+  const isUseful = countOf(shown).going > 0 || chosen.remove.length > 0;
+  const canGo = isUseful && !isGoing(run) && !start.isPending && !plans.isFetching;
   const handleDeliver = () => {
-    if (!canGo || !isUseful) return;
+    if (!canGo) return;
     if (chosen.targets.join() !== usual.join()) changeUsual(chosen.targets);
     start.mutate(chosen);
   };
   useKey((key) => key === "run" && handleDeliver());
-  const folder = shown.find((plan) => plan.folder)?.folder;
   const benchOf = (plan: Plan) => {
     const set = sets.find((s) => s.name === plan.set);
     return set ? `/p/${project}/bench/${set.id}` : null;
   };
-  const idOf = (plan: Plan) =>
-    sure(
-      sets.find((s) => s.name === plan.set),
-      plan.set,
-    ).id;
   return (
     <main className="grid grid-cols-[250px_minmax(0,1fr)]">
       <aside className="overflow-auto border-r border-hair px-4 py-3.5">
@@ -153,72 +126,18 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
         />
       </aside>
       <section className="overflow-auto px-[18px] py-3.5">
-        <div className="mb-2 flex min-h-[26px] flex-wrap items-center gap-3">
-          {shown.length > 0 ? (
-            <button
-              type="button"
-              className="button-main"
-              disabled={!canGo || !isUseful}
-              onClick={handleDeliver}
-            >
-              {chosen.remove.length && !count.going
-                ? `Remove ${chosen.remove.length} of our files`
-                : counted(count)}
-            </button>
-          ) : (
-            <h1 className="whitespace-nowrap">Choose sets and targets</h1>
-          )}
-          {isGoing(run) && (
-            <button type="button" className="button" onClick={() => stop.mutate()}>
-              Stop
-            </button>
-          )}
-          {shown.length > 0 && <SizeChoice sets={sets} chosen={chosen} onChange={narrow} />}
-          {(folder || chosen.into === "new") && (
-            <Choice
-              label="Folder"
-              options={[
-                [
-                  "own",
-                  folder ? `On in ${folder.split("/").at(-1)}` : "On in the folder of before",
-                ],
-                ["new", "Another folder"],
-              ]}
-              value={chosen.into}
-              onChange={(into) => narrow((now) => ({ ...now, into, answers: [], remove: [] }))}
-            />
-          )}
-          {run?.state === "done" && (
-            <a className="button" href={`/api/deliveries/${run.id}/zip`} download>
-              Download zip
-            </a>
-          )}
-          {run && (
-            <span role="status" className="text-ink2">
-              {saidOf(run)}
-            </span>
-          )}
-        </div>
-        {shown.length > 0 && (
-          <p className="text-ink2">
-            {[
-              waitingSaid(count),
-              count.asks > 0 &&
-                `${count.asks} ${count.asks === 1 ? "place holds a file" : "places hold files"} that somebody else changed: say what to do`,
-              count.replaced > 0 && `${count.replaced} replaced in place`,
-              count.same > 0 && `${count.same} left as they lie`,
-            ]
-              .filter(Boolean)
-              .join(" · ")}
-          </p>
-        )}
-        {run && isGoing(run) && (
-          <progress
-            aria-label="Progress"
-            className="h-1.5 w-full"
-            max={run.total_units || 1}
-            value={run.done_units}
-          />
+        <DeliveryHead
+          sets={sets}
+          shown={shown}
+          chosen={chosen}
+          canGo={canGo}
+          onDeliver={handleDeliver}
+          onChange={narrow}
+        />
+        {run && (
+          <div className="mb-1 flex flex-wrap items-center gap-3">
+            <RunState run={run} stop={stop} />
+          </div>
         )}
         <Problem error={plans.error ?? error ?? derive.error} />
         {!shown.length && (
@@ -233,7 +152,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
             run={run}
             benchAddress={benchOf(plan)}
             chosen={chosen}
-            setId={idOf(plan)}
+            setId={named(sets, plan.set).id}
             onChange={narrow}
             onDerive={(channel) => derive.mutate({ set: plan.set, channel })}
           />
@@ -244,28 +163,29 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
   );
 }
 
-type SizeChoiceProps = {
-  sets: TextureSet[];
-  chosen: Chosen;
-  onChange: (next: (now: Chosen) => Chosen) => void;
-};
+const named = (sets: TextureSet[], name: string): TextureSet =>
+  sure(
+    sets.find((set) => set.name === name),
+    name,
+  );
 
-function SizeChoice({ sets, chosen, onChange }: SizeChoiceProps) {
-  const own = sets.filter((s) => chosen.sets.includes(s.id));
-  const largest = Math.max(
-    0,
-    ...own.map(({ recipe: { facts } }) => Math.max(facts.width, facts.height)),
-  );
-  const sizes = SIZES.filter((px) => px < largest || px === chosen.size);
-  return (
-    <Choice
-      label="Size of this delivery"
-      options={[
-        ["own", own.length === 1 ? sizeSaid(own, null) : "Each set’s own size"],
-        ...sizes.map((px) => [String(px), `At most ${px} px`] as const),
-      ]}
-      value={String(chosen.size ?? "own")}
-      onChange={(px) => onChange((now) => ({ ...now, size: px === "own" ? null : Number(px) }))}
-    />
-  );
+/** Gives a set an origin for a map that a channel has nothing for. */
+function useDerive(project: string, sets: TextureSet[], onDone: () => void) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ set: name, channel }: { set: string; channel: Channel }) => {
+      const set = named(sets, name);
+      return settled(
+        api.POST("/api/sets/{set_id}/origins", {
+          params: { path: { set_id: set.id } },
+          body: {
+            expects: set.head,
+            master: sure(channel.master, "the map"),
+            origin: sure(channel.derive, "its origin"),
+          },
+        }),
+      );
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }).then(onDone),
+  });
 }

@@ -1,7 +1,8 @@
-import { type KeyboardEvent, memo } from "react";
+import { type KeyboardEvent, memo, useEffect, useRef } from "react";
 import type { Arranged } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GradeMark } from "../../parts/grades";
+import { TypedField } from "../../parts/TypedField";
 import { isSameLine, type Line, runsOf, setOf, type Tile } from "./arrangement";
 import { Channels } from "./Channels";
 import { GREENS, isOwn, KEY_OF_KIND, KIND_OF_KEY, KINDS, ownKey, ownName } from "./kinds";
@@ -90,11 +91,11 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
         </td>
         <td>
           {look.readable && (
-            <input
-              aria-label={`Set of ${look.name}`}
-              className="field w-32"
+            <TypedField
+              label={`Set of ${look.name}`}
+              className="w-32"
               value={setOf(line)}
-              onChange={(e) => onChange(row, { set_name: e.target.value })}
+              onDone={(name) => name.trim() !== "" && onChange(row, { set_name: name.trim() })}
             />
           )}
         </td>
@@ -191,20 +192,28 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           </button>
         </td>
       </tr>
-      {isOpen && (
-        <tr aria-label={`${look.name}, opened`}>
-          <td />
-          <td colSpan={8} className="py-3">
-            {look.kind === "normal" && held.length > 0 && (
-              <div className="mb-4">
-                <LightTest look={look} onGreen={(green) => onChange(row, { green })} />
-              </div>
-            )}
-            <Channels look={look} onChange={(change) => onChange(row, change)} />
-          </td>
-        </tr>
-      )}
+      {isOpen && <Opened row={row} onChange={onChange} />}
     </>
+  );
+}
+
+/** What a file holds, channel by channel, and normals by a turning light; brought into view. */
+function Opened({ row, onChange }: Pick<FileRowProps, "onChange"> & { row: Row }) {
+  const { look } = row;
+  const place = useRef<HTMLTableRowElement>(null);
+  useEffect(() => place.current?.scrollIntoView({ block: "nearest" }), []);
+  return (
+    <tr ref={place} aria-label={`${look.name}, opened`}>
+      <td />
+      <td colSpan={8} className="py-3">
+        {look.kind === "normal" && Object.keys(look.reads ?? {}).length > 0 && (
+          <div className="mb-4">
+            <LightTest look={look} onGreen={(green) => onChange(row, { green })} />
+          </div>
+        )}
+        <Channels look={look} onChange={(change) => onChange(row, change)} />
+      </td>
+    </tr>
   );
 }
 

@@ -16,6 +16,7 @@ function OneHead({ group, onRename, onWay }: GroupHeadProps) {
   const field = useRef<HTMLInputElement>(null);
   const { name, lines, there, way } = group;
   const given = alreadyGiven(group);
+  const files = lines.filter(({ row }) => !row.isByLayers).length;
   const handleName = (typed: string) => {
     const next = typed.trim();
     if (next && next !== name) onRename(rowsOf(group), next);
@@ -34,7 +35,7 @@ function OneHead({ group, onRename, onWay }: GroupHeadProps) {
             onKeyDown={(e) => e.key === "Enter" && handleName(e.currentTarget.value)}
           />
           <span className="text-ink2">
-            {lines.length} {lines.length === 1 ? "file" : "files"}
+            {files} {files === 1 ? "file" : "files"}
           </span>
           {there && (
             <>

@@ -15,7 +15,7 @@ export type Line = { row: Row; place: Arranged | undefined; tiles: Tile[] };
 type Places = Map<string, Arranged & { headKey: string | null }>;
 
 /** Every file's place among the others, asked anew whenever anything was said of one. */
-export function useArrangement(rows: Row[]): { lines: Line[]; isBehind: boolean } {
+export function useArrangement(rows: Row[]) {
   const files = useMemo(() => rows.filter(({ look }) => look.readable).map(offered), [rows]);
   const query = useQuery({
     queryKey: ["arrangement", files],
@@ -39,7 +39,8 @@ export function useArrangement(rows: Row[]): { lines: Line[]; isBehind: boolean 
   });
   const places = query.data;
   const lines = useMemo(() => linesOf(rows, places ?? new Map()), [rows, places]);
-  return { lines, isBehind: files.length > 0 && (query.isFetching || !places) };
+  const isBehind = files.length > 0 && (query.isFetching || !places);
+  return { lines, isBehind, problem: query.error };
 }
 
 const offered = (row: Row) => ({

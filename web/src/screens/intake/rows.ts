@@ -61,6 +61,13 @@ export const withLayersOf = (rows: Row[], document: FileLook, layers: FileLook[]
     layers,
   );
 
+/** Rows that are left once some were taken in; a document goes with the last of its layers. */
+export function withoutTaken(rows: Row[], gone: Set<Row>): Row[] {
+  const left = rows.filter((row) => !gone.has(row));
+  const parents = new Set(left.map(({ look }) => look.layer_of));
+  return left.filter((row) => !row.isByLayers || parents.has(keyOf(row.look)));
+}
+
 /** What a file is whose channels are read so: one map, or several. */
 export const wholeOf = (reads: Record<string, string>): string =>
   Object.keys(reads).length === 1 ? Object.values(reads)[0] : (reads.RGB ?? "packed");

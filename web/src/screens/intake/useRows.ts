@@ -1,6 +1,6 @@
 import { useCallback, useRef, useState } from "react";
 import type { Offer } from "./OfferBar";
-import { corrected, type Row, type Said, wholeOf } from "./rows";
+import { corrected, type Row, type Said, wholeOf, withoutTaken } from "./rows";
 
 /** The rows of the table and what a person corrects of them, each correction one step that can be undone. */
 export function useRows() {
@@ -60,7 +60,7 @@ export function useRows() {
     },
     drop: (gone: Set<Row>) => {
       past.current = [];
-      setRows((now) => now.filter((row) => !gone.has(row)));
+      setRows((now) => withoutTaken(now, gone));
     },
     handleChange,
     handleRename,

@@ -1,0 +1,173 @@
+import { lazy, Suspense } from "react";
+import { useShallow } from "zustand/react/shallow";
+import type { TextureSet } from "../../api/client";
+import { Hint } from "../../parts/Hint";
+import { leftTitle } from "./comparing";
+import { Divide } from "./Divide";
+import type { Edit } from "./edit";
+import { FlatStage } from "./FlatStage";
+import { Histogram } from "./Histogram";
+import type { useSize } from "./hooks";
+import { LightArrow } from "./LightArrow";
+import { LightDome } from "./LightDome";
+import type { Keeper, Pointed } from "./stageProps";
+import type { Both, useTitles } from "./useBoth";
+import { usePicking } from "./usePicking";
+import { type Pane as Name, type ShownTile, useView } from "./view";
+
+const LitStage = lazy(() => import("./LitStage"));
+
+type PaneProps = {
+  pane: Name;
+  set: TextureSet;
+  edit: Edit;
+  chosen: string;
+  tile: ShownTile | null;
+  both: Both;
+  sized: ReturnType<typeof useSize>;
+  titles: ReturnType<typeof useTitles>;
+  pointed: Pointed | null;
+  onPoint: (pointed: Pointed | null) => void;
+  keeper: React.RefObject<Keeper | null>;
+};
+
+/** One picture of the bench, or two under one camera: a map flat, or the material lit. */
+export function Pane(props: PaneProps) {
+  const { pane, set, edit, chosen, tile, both, titles, pointed, onPoint, keeper } = props;
+  const [box, size] = props.sized;
+  const { pictures, gain, hasHistogram, marked, change } = useView(
+    useShallow(({ pictures, gain, hasHistogram, marked, set }) => ({
+      pictures,
+      gain,
+      hasHistogram,
+      marked,
+      change: set,
+    })),
+  );
+  const { picks, onPick } = usePicking(set, chosen, edit);
+  const { first, second, isSwapped, isSecondThere } = both;
+  const isLit = pane === "lit";
+  const isMarked =
+    !isLit &&
+    marked?.set === set.id &&
+    (tile === null || tile === marked.tile) &&
+    marked.master === chosen &&
+    edit.recipe === set.recipe;
+  const row = set.masters.find((m) => m.key === chosen);
+  const here = titles.here[pane];
+  const Stage = isLit ? LitStage : FlatStage;
+  return (
+    <div
+      ref={box}
+      className="relative min-h-0 min-w-0 overflow-hidden bg-surround"
+      data-pane={pane}
+      data-state={both.state}
+      onPointerEnter={() => change({ active: pane })}
+      onFocus={() => change({ active: pane })}
+    >
+      {first && (
+        <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
+          <Stage
+            first={first}
+            second={second}
+            picks={picks}
+            onPick={onPick}
+            marks={
+              isMarked
+                ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${marked.finding}&master=${chosen}${tile === null ? "" : `&tile=${tile}`}`
+                : null
+            }
+            isSwapped={isSwapped}
+            size={size}
+            label={isLit ? `${set.name}, lit` : `Picture of ${here}`}
+            pointed={pointed && pointed.pane !== pane ? pointed.texel : null}
+            onPoint={(texel) => onPoint(texel && { pane, texel })}
+            keeper={keeper}
+          />
+        </Suspense>
+      )}
+      <Tag side="left">
+        {leftTitle({
+          here,
+          there: titles.there,
+          pictures,
+          gain,
+          isSwapped,
+          hasOther: isSecondThere,
+        })}
+        {both.freshness}
+      </Tag>
+      {(pictures === "divide" || pictures === "beside") && (
+        <Tag side="right">{isSecondThere ? titles.there : "Nothing before this step yet"}</Tag>
+      )}
+      {pictures === "divide" && <Divide />}
+      {isLit && <OverLit size={size} />}
+      {!isLit && hasHistogram && first && row && <Histogram picture={first} master={row} />}
+      <StageButtons
+        keeper={keeper}
+        name={`${set.name} ${isLit ? "lit" : here}.png`}
+        isLit={isLit}
+      />
+    </div>
+  );
+}
+
+/** What lies over the lit picture: the lamp, and over a test of the light which way it shines. */
+function OverLit({ size }: { size: { width: number; height: number } }) {
+  const isTest = useView(
+    ({ pictures, look, other, body, isClay }) =>
+      pictures === "divide" && other[look] === "green" && body === "plane" && isClay,
+  );
+  return (
+    <>
+      {isTest && <LightArrow size={size} />}
+      <LightDome />
+    </>
+  );
+}
+
+type StageButtonsProps = {
+  keeper: React.RefObject<Keeper | null>;
+  name: string;
+  isLit: boolean;
+};
+
+function StageButtons({ keeper, name, isLit }: StageButtonsProps) {
+  const look = useView((view) => view.look);
+  const testLight = useView((view) => view.testLight);
+  const keepPicture = async () => {
+    const blob = await keeper.current?.();
+    if (!blob) return;
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(blob);
+    link.download = name;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+  return (
+    <span className="absolute bottom-3.5 left-3 flex flex-col items-start gap-1.5">
+      <Hint says="Keep this view as a PNG; the eye stays where it is from set to set">
+        <button type="button" className="button" onClick={() => void keepPicture()}>
+          Keep picture
+        </button>
+      </Hint>
+      {(isLit || look === "flat") && (
+        <Hint says="Both readings of green under a lamp at a known side">
+          <button type="button" className="button" onClick={testLight}>
+            Light test <kbd>T</kbd>
+          </button>
+        </Hint>
+      )}
+    </span>
+  );
+}
+
+function Tag({ side, children }: { side: "left" | "right"; children: React.ReactNode }) {
+  return (
+    <span
+      className={`pointer-events-none absolute top-3 max-w-[70%] rounded-[3px] bg-tag px-2 py-0.5 text-on-tag ${side === "left" ? "left-3" : "right-3"}`}
+    >
+      {children}
+    </span>
+  );
+}

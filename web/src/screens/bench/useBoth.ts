@@ -1,0 +1,123 @@
+import { useEffect, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
+import type { TextureSet } from "../../api/client";
+import { useTargets } from "../../api/queries";
+import { bodyWorn, FAR, tilesSeen } from "../../view3d/names";
+import {
+  freshness,
+  hasOther,
+  isWornOtherwise,
+  keyOf,
+  otherRecipe,
+  othersOf,
+  otherTitle,
+} from "./comparing";
+import type { Edit } from "./edit";
+import { useTurns, useVersion } from "./hooks";
+import { usePicture } from "./pictures";
+import { type Other, type Pane, type ShownTile, useView } from "./view";
+
+const MOVING_PX = { flat: 512, lit: 256 };
+const SHARP_PX = [256, 512, 1024]; // sizes at rest: the least that has a texel for every pixel
+
+export type Both = ReturnType<typeof useBoth>;
+
+type Shown = {
+  pane: Pane;
+  set: TextureSet;
+  edit: Edit;
+  chosen: string;
+  tile: ShownTile | null;
+  isHeld: boolean;
+  size: { width: number; height: number }; // of the pane, in CSS pixels
+};
+
+/** Both pictures of a pane, what they are called, and how new they are; nothing of a pane that is hidden. */
+export function useBoth({ pane, set, edit, chosen, tile, isHeld, size }: Shown) {
+  const { look, pictures, other } = useView(
+    useShallow(({ look, pictures, other }) => ({ look, pictures, other: other[look] })),
+  );
+  const isOpen = look === "pair" || look === pane;
+  const { recipe, isMoving } = edit;
+  const version = useVersion(set.id, other);
+  const isTurned = useTurns(pictures === "blink");
+  const [isBegun, setBegun] = useState(false); // the first picture is small, and soon there
+  const sharp = useSharpPx(pane, size, recipe.facts.edges);
+  const px = isMoving || !isBegun ? Math.min(MOVING_PX[pane], sharp) : sharp;
+  const { before } = set;
+  const wanted = pane === "lit" ? "lit" : chosen;
+  const isShown = isOpen && (pictures !== "one" || isHeld);
+  const made = otherRecipe({ look: pane, other, isShown, recipe, before, version });
+  const lane = (side: string) => `${pane} ${side}`;
+  const first = usePicture(lane("first"), isOpen ? recipe : null, wanted, px, tile);
+  const master = pane === "flat" ? keyOf(other, "master") : null;
+  const second = usePicture(
+    lane("second"),
+    made,
+    master ?? wanted,
+    px,
+    tile,
+    keyOf(other, "target"),
+  );
+  const isThere = first.picture !== undefined;
+  useEffect(() => {
+    if (isThere) setBegun(true);
+  }, [isThere]);
+
+  const isWorn = made === null && pane === "lit" && isWornOtherwise(other);
+  const problem = first.problem ?? second.problem;
+  const isBehind = first.isBehind || second.isBehind || !isThere;
+  return {
+    first: first.picture,
+    second: isShown ? (isWorn ? first.picture : made && second.picture) || undefined : undefined,
+    isSwapped: (isHeld && pictures === "one") || isTurned,
+    isSecondThere: hasOther({ other, before, version }),
+    state: isOpen ? stateOf(problem, isBehind) : "ready",
+    freshness: freshness(problem, isBehind, isMoving ? px : null),
+  };
+}
+
+/** How large a picture is asked for at rest. What is seen closer than that is fetched in detail, flat. */
+function useSharpPx(pane: Pane, size: Shown["size"], edges: { x: string; y: string }): number {
+  const { tiles, far, body } = useView(
+    useShallow(({ tiles, place, body, mesh }) => ({
+      tiles,
+      far: place ? Math.hypot(...place) : FAR,
+      body: bodyWorn(body, mesh, edges),
+    })),
+  );
+  if (pane === "flat") return 1024;
+  const side = Math.min(size.width, size.height) * window.devicePixelRatio;
+  const wanted = (side * (FAR / far)) / (tiles * tilesSeen(body));
+  return SHARP_PX.find((px) => px >= wanted) ?? 1024;
+}
+
+const stateOf = (problem: Error | null | undefined, isComputing: boolean) => {
+  if (problem) return "problem";
+  return isComputing ? "computing" : "ready";
+};
+
+/** What a set's picture may be compared with, and what both are called. */
+export function useTitles(set: TextureSet, chosen: string) {
+  const { look, other, situation, isDisplaced } = useView(
+    useShallow(({ look, other, situation, isDisplaced }) => ({
+      look,
+      other: other[look],
+      situation,
+      isDisplaced,
+    })),
+  );
+  const { data: targets = [] } = useTargets();
+  const seenBy = targets.map(({ target }): [Other, string] => [
+    `target:${target.key}`,
+    target.title,
+  ]);
+  const others = othersOf({ set, look, chosen, other, situation, isDisplaced });
+  const title = set.masters.find((m) => m.key === chosen)?.title ?? chosen;
+  return {
+    others,
+    seenBy,
+    here: { flat: title, lit: "As it is" },
+    there: otherTitle(other, others, seenBy),
+  };
+}

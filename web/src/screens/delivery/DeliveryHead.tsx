@@ -1,0 +1,83 @@
+import type { Plan, TextureSet } from "../../api/client";
+import { counted, countOf, sizeSaid, waitingSaid } from "../../line/counted";
+import { Choice } from "../../parts/Choice";
+import type { Chosen } from "./choice";
+
+const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
+
+type DeliveryHeadProps = {
+  sets: TextureSet[];
+  shown: Plan[];
+  chosen: Chosen;
+  canGo: boolean;
+  onDeliver: () => void;
+  onChange: (next: (now: Chosen) => Chosen) => void;
+};
+
+/** What one press does, counted, at which size and into which folder. */
+export function DeliveryHead(props: DeliveryHeadProps) {
+  const { sets, shown, chosen, canGo, onDeliver, onChange } = props;
+  if (!shown.length) return <h1 className="mb-2">Choose sets and targets</h1>;
+  const count = countOf(shown);
+  const folder = shown.find((plan) => plan.folder)?.folder;
+  return (
+    <>
+      <div className="mb-2 flex min-h-[26px] flex-wrap items-center gap-3">
+        <button type="button" className="button-main" disabled={!canGo} onClick={onDeliver}>
+          {chosen.remove.length && !count.going
+            ? `Remove ${chosen.remove.length} of our files`
+            : counted(count)}
+        </button>
+        <SizeChoice sets={sets} chosen={chosen} onChange={onChange} />
+        {(folder || chosen.into === "new") && (
+          <Choice
+            label="Folder"
+            options={[
+              ["own", folder ? `On in ${folder.split("/").at(-1)}` : "On in the folder of before"],
+              ["new", "Another folder"],
+            ]}
+            value={chosen.into}
+            onChange={(into) => onChange((now) => ({ ...now, into, answers: [], remove: [] }))}
+          />
+        )}
+      </div>
+      <p className="text-ink2">
+        {[
+          waitingSaid(count),
+          count.asks > 0 &&
+            `${count.asks} ${count.asks === 1 ? "place holds a file" : "places hold files"} that somebody else changed: say what to do`,
+          count.replaced > 0 && `${count.replaced} replaced in place`,
+          count.same > 0 && `${count.same} left as they lie`,
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </p>
+    </>
+  );
+}
+
+type SizeChoiceProps = {
+  sets: TextureSet[];
+  chosen: Chosen;
+  onChange: (next: (now: Chosen) => Chosen) => void;
+};
+
+function SizeChoice({ sets, chosen, onChange }: SizeChoiceProps) {
+  const own = sets.filter((s) => chosen.sets.includes(s.id));
+  const largest = Math.max(
+    0,
+    ...own.map(({ recipe: { facts } }) => Math.max(facts.width, facts.height)),
+  );
+  const sizes = SIZES.filter((px) => px < largest || px === chosen.size);
+  return (
+    <Choice
+      label="Size of this delivery"
+      options={[
+        ["own", own.length === 1 ? sizeSaid(own, null) : "Each set’s own size"],
+        ...sizes.map((px) => [String(px), `At most ${px} px`] as const),
+      ]}
+      value={String(chosen.size ?? "own")}
+      onChange={(px) => onChange((now) => ({ ...now, size: px === "own" ? null : Number(px) }))}
+    />
+  );
+}

@@ -1,0 +1,103 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import type { TextureSet } from "../../api/client";
+import { useDeliverSets } from "../../line/useDeliverSets";
+import { isUsable } from "./rows";
+import { alreadyGiven, entriesOf, type Group, isReady, rowsOf, takeIn } from "./takeIn";
+import type { useReading } from "./useReading";
+
+type TakingIn = {
+  project: string;
+  isHere: boolean;
+  reading: ReturnType<typeof useReading>;
+  groups: Group[];
+  /** The server has not said yet where the files go since they were last changed. */
+  isBehind: boolean;
+  usual: string[];
+};
+
+/** Where sets go once they are taken in. */
+export type Way = "bench" | "targets";
+
+/** What is done with the table as it stands: take its sets in, deliver them, add files dropped on a set. */
+export function useTakingIn({ project, isHere, reading, groups, isBehind, usual }: TakingIn) {
+  const deliver = useDeliverSets(project);
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [isTaking, setTaking] = useState(false);
+  const [wish, setWish] = useState<Way | null>(null); // pressed while the server was behind
+  const [said, setSaid] = useState<string | null>(null);
+  const ready = groups.filter(isReady);
+  const isRead = reading.busy.of === 0 && !isBehind;
+  const canGo = isHere && ready.length > 0 && isRead && !isTaking;
+
+  /** Take groups in one after the other; one that fails stays in the table and says why. */
+  const take = async (wanted: Group[]): Promise<TextureSet[]> => {
+    const made: TextureSet[] = [];
+    const failed: string[] = [];
+    setTaking(true);
+    for (const group of wanted) {
+      try {
+        made.push(await takeIn(project, group));
+        reading.drop(new Set(rowsOf(group)));
+      } catch (problem) {
+        failed.push(`${group.name}: ${(problem as Error).message}`);
+      }
+    }
+    reading.say(failed);
+    setTaking(false);
+    await queries.invalidateQueries({ queryKey: ["sets", project] });
+    return failed.length ? [] : made;
+  };
+  const toBench = async () => {
+    const isAll = ready.length === groups.filter((group) => entriesOf(group).length > 0).length;
+    const last = (await take(ready)).at(-1);
+    if (last && isAll) navigate(`/p/${project}/bench/${last.id}`);
+  };
+  const toTargets = async () => {
+    const made = await take(ready);
+    if (made.length)
+      await deliver(
+        made.map(({ id }) => id),
+        usual,
+      );
+  };
+
+  const ways: Record<Way, () => Promise<void>> = { bench: toBench, targets: toTargets };
+  const isSoon = isHere && isBehind && reading.busy.of === 0 && !isTaking;
+  const press = (way: Way) => {
+    if (way === "targets" && !usual.length) return;
+    if (canGo) void ways[way]();
+    else if (isSoon) setWish(way);
+  };
+  useEffect(() => {
+    if (!wish || isBehind) return;
+    setWish(null);
+    if (canGo) void ways[wish]();
+  });
+
+  const { into, settleInto } = reading;
+  useEffect(() => {
+    if (!into || !isRead) return;
+    settleInto();
+    const group = groups.find(({ there }) => there?.id === into.id);
+    const own = group && { ...group, way: "add" as const };
+    if (
+      !own ||
+      !isReady(own) ||
+      own.lines.some(({ row }) => !isUsable(row)) ||
+      alreadyGiven(own).length
+    )
+      return void navigate(`/p/${project}/intake`); // something is to be said first
+    const names = own.lines.map(({ row }) => row.look.name).join(", ");
+    void take([own]).then((made) => made.length && setSaid(`Added to ${into.name}: ${names}`));
+  });
+  return {
+    ready,
+    canPress: canGo || isSoon,
+    press,
+    said,
+    putSaidAway: () => setSaid(null),
+  };
+}
