@@ -108,9 +108,11 @@ def in_browser(address: str, project: str, made: dict, px: int) -> None:
         page.goto(f"{address}/p/{project}/bench/{made['id']}")
         page.wait_for_function("document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'")
         page.evaluate(WATCH)
-        for master, *_, label in SLIDERS:
-            page.get_by_role("region", name="Lineage").get_by_role("button", name=master.capitalize()).first.click()
-            print(f"slider {master} {px}², input event to picture in the flat view: {said(drag(page, label))} (aim 200)")
+        for key, look in (("f", "flat"), ("p", "flat and lit")):
+            page.keyboard.press(key)
+            for master, *_, label in SLIDERS:
+                page.get_by_role("region", name="Lineage").get_by_role("button", name=master.capitalize()).first.click()
+                print(f"slider {master} {px}², input event to picture, {look}: {said(drag(page, label))} (aim 200)")
         browser.close()
 
 
