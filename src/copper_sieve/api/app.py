@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import sys
 import threading
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
@@ -30,6 +31,7 @@ __all__ = ["create_app"]
 
 _log = logging.getLogger("copper_sieve.api")
 _CACHE_BYTES = 3 << 30
+_TURN_S = 0.001  # how long a thread that computes keeps the interpreter while the event loop waits for it
 _SCREEN = Path(__file__).parents[3] / "web" / "dist"
 _NONCE = "NONCE-OF-THE-ANSWER"  # as it stands in the built page
 
@@ -40,6 +42,7 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         root = data / "deliveries"
+        sys.setswitchinterval(_TURN_S)
         with open_pool(url) as pool:
             with pool.connection() as conn:
                 interrupted = stop_interrupted(conn)

@@ -63,8 +63,7 @@ class AppState:
         return self.deliverer.root
 
     def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
-        """For a worker thread, which from here on gives way to the one that answers people."""
-        give_way()
+        """For a worker thread."""
         return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel())
 
 
@@ -74,6 +73,7 @@ def known_target(conn: Database, key: str) -> Target:
 
 
 def _state(request: Request) -> AppState:
+    give_way()  # asked for on the threads that the routes run on, none of which may hold up the event loop
     return request.app.state.sieve
 
 
