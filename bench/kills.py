@@ -25,7 +25,7 @@ import httpx
 import numpy as np
 
 from copper_sieve.files import encode
-from copper_sieve.work.deliveries.running import manifest_files
+from copper_sieve.work.deliveries.destinations import Destinations
 
 __all__ = ["VICTIMS", "Trial"]
 
@@ -128,8 +128,8 @@ class Trial:
         self.outcomes[run["state"]] += 1
         folder = self.data / "deliveries" / run["folder"]
         if run["state"] == "done":
-            for name, sha256 in manifest_files(run["manifest"]).items():
-                file = folder / name
+            files = Destinations(self.data / "deliveries", {}).located(run["folder"], run["manifest"])
+            for name, (file, sha256) in files.items():
                 if not file.is_file() or hashlib.sha256(file.read_bytes()).hexdigest() != sha256:
                     self.lost.append(f"{name} of {run['id']}")
         else:

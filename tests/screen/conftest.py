@@ -28,7 +28,9 @@ def address(database, data):
     listener.bind(("127.0.0.1", 0))
     linked = data / "linked"
     linked.mkdir(exist_ok=True)
-    app = create_app(database, data / "screen", folders=[linked])
+    shelf = data / "shelf"
+    shelf.mkdir(exist_ok=True)
+    app = create_app(database, data / "screen", folders=[linked], into={"shelf": shelf})
     server = uvicorn.Server(uvicorn.Config(app, log_level="warning"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
     thread.start()

@@ -56,3 +56,22 @@ def test_fills_are_named_and_derived_with_one_press(page, server):
     page.get_by_role("button", name="Derive it").click()
     expect(page.get_by_text("G: 153 everywhere")).to_have_count(0)
     eventually(lambda: "roughness" in server.get(f"/sets/{made['id']}").json()["recipe"]["masters"])
+
+
+def test_a_target_is_sent_below_a_named_folder_and_again_goes_there(page, server, data):
+    rng = np.random.default_rng(14)
+    made = make_set(server, "Sent", {"roughness": rng.integers(0, 256, (64, 64)).astype(np.uint8)})
+    page.goto(f"/p/{PROJECT}/delivery?set={made['id']}")
+    page.get_by_role("button", name="No targets").click()
+    title = "Game engine, specular workflow, Y+"
+    page.get_by_label(title, exact=True).check()
+    choose(page.get_by_label(f"Where files for {title} go"), "/shelf")
+    page.get_by_label("Path in shelf").fill("Art/Étoffe")
+    page.get_by_label("Path in shelf").press("Enter")
+    expect(page.get_by_text(f"shelf / Art / Étoffe / {made['name']}")).to_be_visible()
+    page.get_by_role("button", name="Deliver 1 file").click()
+    expect(page.get_by_text(f"read back equal, in shelf / Art / Étoffe / {made['name']}")).to_be_visible()
+    assert len(list((data / "shelf" / "Art" / "Étoffe" / made["name"]).iterdir())) == 1
+    expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()
+    choose(page.get_by_label(f"Where files for {title} go"), "the delivery’s own folder")
+    expect(page.get_by_role("button", name="Deliver 1 file")).to_be_visible()

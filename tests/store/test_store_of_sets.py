@@ -75,18 +75,20 @@ def test_files_of_every_tile_are_kept_while_a_recipe_names_them(conn, project):
     assert [original_exists(conn, sha) for sha in HASHES] == [True, True, True, False]
 
 
-def test_a_folder_is_what_the_last_finished_delivery_left_there(conn, project):
-    def done(folder: str, told: str, state: str = "done", is_again: bool = False):
+def test_a_folder_is_what_the_last_delivery_left_there_whole(conn, project):
+    def done(folder: str, told: str | None, state: str = "done", is_again: bool = False):
         key = deliveries.create_delivery(conn, project_id=project, folder=folder, plan=[], heads={}, is_again=is_again)
-        deliveries.update_delivery(conn, key, state=state, manifest={"deliveries": [], "told": told})
+        manifest = None if told is None else {"deliveries": [], "told": told}
+        deliveries.update_delivery(conn, key, state=state, manifest=manifest)
         conn.execute("UPDATE delivery SET created = clock_timestamp() WHERE id = %s", (key,))
 
     done("p/1", "first")
     done("p/2", "other")
     done("p/1", "again", is_again=True)
-    done("p/1", "never finished", state="failed", is_again=True)
+    done("p/1", None, state="failed", is_again=True)
+    done("p/2", "left in the middle", state="cancelled", is_again=True)
     newest = [(folder, said["told"]) for folder, said in deliveries.done_manifests(conn, project)]
-    assert newest == [("p/1", "again"), ("p/2", "other")]
+    assert newest == [("p/2", "left in the middle"), ("p/1", "again")]
     assert deliveries.folder_manifest(conn, "p/1")["told"] == "again"
     assert deliveries.folder_manifest(conn, "p/3") == {}
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import logging
 import sys
 import threading
-from collections.abc import AsyncIterator, Sequence
+from collections.abc import AsyncIterator, Mapping, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
+from types import MappingProxyType
 
 from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
@@ -18,13 +19,14 @@ from ..core.recipe import Cache
 from ..store.database import open_pool
 from ..store.deliveries import stop_interrupted
 from ..store.originals import sweep_originals
-from ..work.deliveries.delivering import sweep
+from ..work.deliveries.destinations import Destinations
 from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
 from ..work.pictures import warm_up
 from .guard import Guard
 from .problems import ProblemDocument, install_problems, problem_response
 from .routes import deliveries, history, intake, linked, originals, profiles, projects, proofs, sets, targets, views
+from .routes import destinations as places
 from .state import AppState
 
 __all__ = ["create_app"]
@@ -36,20 +38,25 @@ _SCREEN = Path(__file__).parents[3] / "web" / "dist"
 _NONCE = "NONCE-OF-THE-ANSWER"  # as it stands in the built page
 
 
-def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool = True) -> FastAPI:
-    """The application over the database at ``url``; deliveries are written below ``data``, sets may be linked to ``folders``."""
+def create_app(
+    url: str, data: Path, *, folders: Sequence[Path] = (), into: Mapping[str, Path] = MappingProxyType({}), warm: bool = True
+) -> FastAPI:
+    """The application over the database at ``url``.
+
+    Deliveries are written below ``data`` or below the folders ``into``, by name; sets may be linked to ``folders``.
+    """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        root = data / "deliveries"
+        destinations = Destinations(data / "deliveries", into)
         sys.setswitchinterval(_TURN_S)
         with open_pool(url) as pool:
             with pool.connection() as conn:
                 interrupted = stop_interrupted(conn)
                 sweep_originals(conn)
-            sweep(root, interrupted)
+            destinations.sweep(interrupted)
             cache = Cache(_CACHE_BYTES)
-            state = AppState(pool, data, cache, Deliverer(pool, root, cache), Folders(folders))
+            state = AppState(pool, data, cache, Deliverer(pool, destinations, cache), Folders(folders))
             app.state.sieve = state
             if warm:
                 threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
@@ -69,7 +76,7 @@ def create_app(url: str, data: Path, *, folders: Sequence[Path] = (), warm: bool
     install_problems(app)
     app.add_middleware(Guard)
 
-    for module in (projects, sets, intake, originals, profiles, linked, history, views, targets, deliveries, proofs):
+    for module in (projects, sets, intake, originals, profiles, linked, history, views, targets, deliveries, places, proofs):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")

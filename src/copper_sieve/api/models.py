@@ -55,6 +55,21 @@ class UsualRequest(_In):
     usual: list[str] = Field(max_length=100)
 
 
+class DestinationRequest(_In):
+    """Where the files of a target go: below a named folder of the server."""
+
+    root: str = Field(description="Name of a folder that the server was started with")
+    below: str = Field(default="", max_length=400, description="A path in that folder, its parts with slashes between them")
+    each: list[Literal["project", "set", "target"]] = Field(
+        default=["set"], max_length=3, description="What gets a folder of its own there, from the outermost"
+    )
+
+
+class ProjectDestinations(_Out):
+    roots: list[str] = Field(description="Names of the folders that this server may deliver into")
+    targets: dict[str, DestinationRequest] = Field(description="By the keys of the targets that have one")
+
+
 class ProjectRequest(_In):
     title: str = Field(min_length=1, max_length=120)
 

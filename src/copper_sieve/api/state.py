@@ -16,6 +16,7 @@ from ..core.target import Target
 from ..store.database import Database, Pool
 from ..store.targets import own_target
 from ..targets import shipped_targets
+from ..work.deliveries.destinations import Destinations
 from ..work.deliveries.running import Deliverer, load_from
 from ..work.folders import Folders
 from ..work.hashes import Hashes
@@ -59,8 +60,8 @@ class AppState:
     balls: dict[Hashable, Any] = field(default_factory=dict)  # the last proofs' pictures, asked for in two parts
 
     @property
-    def deliveries(self) -> Path:
-        return self.deliverer.root
+    def destinations(self) -> Destinations:
+        return self.deliverer.destinations
 
     def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
         """For a worker thread."""

@@ -127,6 +127,7 @@ class Plan(Told):
     """One set for one target.
 
     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
+    ``place`` is where its files go below a named folder, as ``ROOT/path``; None is the delivery's own folder.
     """
 
     target: str
@@ -138,6 +139,7 @@ class Plan(Told):
     findings: tuple[Finding, ...]
     has_holes: bool = False
     folder: str | None = None
+    place: str | None = None
     gone: dict[str, Written] = {}
 
     @property

@@ -8,9 +8,10 @@ import os
 import signal
 import socket
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from types import MappingProxyType
 
 from ..store.database import migrate, open_pool
 from .postgres import running_postgres
@@ -45,12 +46,26 @@ def _listen(port: int) -> socket.socket:
     return listener
 
 
-def run_server(*, data: Path, port: int, demo: bool, prepare: bool, folders: Sequence[Path] = ()) -> None:
-    """Serve until SIGINT or SIGTERM; sets may be linked to ``folders``. Raises ServerProblem with what to do."""
+def run_server(
+    *,
+    data: Path,
+    port: int,
+    demo: bool,
+    prepare: bool,
+    folders: Sequence[Path] = (),
+    into: Mapping[str, Path] = MappingProxyType({}),
+) -> None:
+    """Serve until SIGINT or SIGTERM. Raises ServerProblem with what to do.
+
+    Sets may be linked to ``folders``; targets may be delivered below the folders ``into``, by name.
+    """
     data = data.resolve()
     missing = [str(folder) for folder in folders if not folder.is_dir()]
     if missing:
         raise ServerProblem(f"there is no folder {', '.join(missing)}. Make it, or leave out --folder.")
+    unusable = [str(folder) for folder in into.values() if not folder.is_dir() or not os.access(folder, os.W_OK)]
+    if unusable:
+        raise ServerProblem(f"nothing can be written into {', '.join(unusable)}. Make that folder, or leave out --into.")
     address = f"http://127.0.0.1:{port}"
     try:
         with _only_one(data, address):
@@ -60,7 +75,7 @@ def run_server(*, data: Path, port: int, demo: bool, prepare: bool, folders: Seq
                 if listener is None:
                     print(f"Copper Sieve is set up in {data}.", flush=True)
                     return
-                _serve(url, data, listener, address, folders)
+                _serve(url, data, listener, address, folders, into)
     except PermissionError as problem:
         raise ServerProblem(f"{problem.filename} may not be written. Choose another folder with --data.") from problem
 
@@ -75,7 +90,9 @@ def _prepare(url: str, demo: bool) -> None:
             load_demo(pool)
 
 
-def _serve(url: str, data: Path, listener: socket.socket, address: str, folders: Sequence[Path]) -> None:
+def _serve(
+    url: str, data: Path, listener: socket.socket, address: str, folders: Sequence[Path], into: Mapping[str, Path]
+) -> None:
     import uvicorn
 
     from ..api.app import create_app
@@ -83,7 +100,9 @@ def _serve(url: str, data: Path, listener: socket.socket, address: str, folders:
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s", stream=sys.stderr)
     own = data / "folders"  # what a person puts here can be linked without a word to the server
     own.mkdir(exist_ok=True)
-    app = create_app(url, data, folders=[own, *folders])
+    shelf = data / "shelf"
+    shelf.mkdir(exist_ok=True)
+    app = create_app(url, data, folders=[own, *folders], into={"shelf": shelf, **into})
     server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, access_log=False))
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: setattr(server, "should_exit", True))

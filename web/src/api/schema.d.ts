@@ -584,6 +584,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List All
+         * @description The named folders of this server, and where targets of a project go; the others go into each delivery's own folder.
+         */
+        get: operations["list_all_api_projects__project__destinations_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/destinations/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep
+         * @description Say where the files of a target go from now on. What lies elsewhere stays there.
+         */
+        put: operations["keep_api_projects__project__destinations__target__put"];
+        post?: never;
+        /**
+         * Forget
+         * @description From now on the files of a target go into each delivery's own folder.
+         */
+        delete: operations["forget_api_projects__project__destinations__target__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/plans": {
         parameters: {
             query?: never;
@@ -1844,6 +1888,31 @@ export interface components {
             };
         };
         /**
+         * DestinationRequest
+         * @description Where the files of a target go: below a named folder of the server.
+         */
+        DestinationRequest: {
+            /**
+             * Below
+             * @description A path in that folder, its parts with slashes between them
+             * @default
+             */
+            below: string;
+            /**
+             * Each
+             * @description What gets a folder of its own there, from the outermost
+             * @default [
+             *       "set"
+             *     ]
+             */
+            each: ("project" | "set" | "target")[];
+            /**
+             * Root
+             * @description Name of a folder that the server was started with
+             */
+            root: string;
+        };
+        /**
          * Document
          * @description A material document written beside the images; ``inputs`` maps its inputs to file roles.
          */
@@ -3089,6 +3158,7 @@ export interface components {
          * @description One set for one target.
          *
          *     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
+         *     ``place`` is where its files go below a named folder, as ``ROOT/path``; None is the delivery's own folder.
          */
         Plan: {
             /** Files */
@@ -3111,6 +3181,8 @@ export interface components {
             has_holes: boolean;
             /** Height */
             height: number;
+            /** Place */
+            place: string | null;
             /** Set */
             set: string;
             /** Target */
@@ -3393,6 +3465,21 @@ export interface components {
              * @description Keys of the targets that it usually delivers to, in their order
              */
             usual: string[];
+        };
+        /** ProjectDestinations */
+        ProjectDestinations: {
+            /**
+             * Roots
+             * @description Names of the folders that this server may deliver into
+             */
+            roots: string[];
+            /**
+             * Targets
+             * @description By the keys of the targets that have one
+             */
+            targets: {
+                [key: string]: components["schemas"]["DestinationRequest"];
+            };
         };
         /** ProjectRequest */
         ProjectRequest: {
@@ -5592,6 +5679,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DensityRow"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    list_all_api_projects__project__destinations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectDestinations"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keep_api_projects__project__destinations__target__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DestinationRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectDestinations"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    forget_api_projects__project__destinations__target__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectDestinations"];
                 };
             };
             /** @description Problem */

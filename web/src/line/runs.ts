@@ -58,7 +58,17 @@ export function useRun(project: string) {
 
 /** How a delivery ended, or how far it is. */
 export function saidOf(run: Run): string {
-  if (run.state === "done") return `Written and read back equal, in deliveries / ${run.folder}`;
+  if (run.state === "done") return `Written and read back equal, in ${placesOf(run).join(" and ")}`;
   if (run.state === "cancelled") return "Stopped; nothing was left behind.";
   return run.problem ?? `${Math.round((100 * run.done_units) / Math.max(run.total_units, 1))} %`;
+}
+
+const MOST_PLACES = 2;
+
+/** Where the files of a delivery went, the first few by name. */
+function placesOf({ plans, folder }: Run): string[] {
+  const places = new Set(plans.map(({ place }) => place ?? `deliveries/${folder}`));
+  const named = [...places].slice(0, MOST_PLACES).map((place) => place.split("/").join(" / "));
+  const more = places.size - named.length;
+  return more > 0 ? [...named, `${more} more`] : named;
 }

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import zipfile
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from itertools import count
@@ -18,16 +18,18 @@ from fastapi.responses import StreamingResponse
 from ...core.errors import SieveError, UnknownKey
 from ...core.recipe import Recipe
 from ...core.target import Target, write_target
-from ...store import deliveries, sets
+from ...store import deliveries, destinations, sets
 from ...store.database import Database
 from ...store.deliveries import DeliveryRow
 from ...store.sets import SetRow
 from ...work import Plan, plan_delivery
 from ...work.deliveries.again import Answer, compared, keyed, latest_folder
+from ...work.deliveries.destinations import Part, apart
 from ...work.deliveries.handing import note_of
-from ...work.deliveries.running import manifest_files, target_of
+from ...work.deliveries.running import target_of
 from ..models import Delivery, PlanRequest
 from ..state import AppState, State, known_target
+from .destinations import destination_of
 
 __all__ = ["router"]
 
@@ -48,9 +50,10 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
         rows = [sets.get_set(conn, set_id) for set_id in request.sets]
         targets = [known_target(conn, key) for key in request.targets]
         done = deliveries.done_manifests(conn, box.id) if request.into == "own" else []
+        places = destinations.list_destinations(conn, box.id) if request.into == "own" else {}
     unwanted = {(one.set, one.target, one.role) for one in request.unwanted}
     pairs = {(row.name, target.key) for row in rows for target in targets}
-    folder, lying = latest_folder(state.deliveries, done, pairs)
+    folder, lying = latest_folder(state.destinations.deliveries, done, pairs)
 
     def planned(row: SetRow, target: Target) -> Plan:
         facts = row.recipe.facts
@@ -58,15 +61,22 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
         roles = {role for set_id, key, role in unwanted if (set_id, key) == (row.id, target.key)}
         evaluation = state.evaluation(row.recipe, longer)
         plan = keyed(evaluation, target, plan_delivery(evaluation, target, row.name, project=box.title, unwanted=roles))
-        if folder is None:
+        where = places.get(target.key)
+        if where is not None:
+            names: dict[Part, str] = {"project": box.title, "set": row.name, "target": target.key}
+            plan = plan.model_copy(update={"place": destination_of(where).place(names)})
+        elif folder is None:
             return plan
         answers: dict[str, Answer] = {
             one.name: one.answer for one in request.answers if (one.set, one.target) == (row.name, target.key)
         }
-        there, place = lying.get((row.name, target.key), {}), state.deliveries / folder / row.name / target.key
-        return compared(plan, there, place, state.hashes.of, answers).model_copy(update={"folder": folder})
+        there = lying.get((row.name, target.key, plan.place), {})
+        lies = state.destinations.folder(folder or "", plan)
+        return compared(plan, there, lies, state.hashes.of, answers).model_copy(update={"folder": folder})
 
-    return _Asked([(row, planned(row, target)) for row in rows for target in targets], folder)
+    pairs_of = [(row, target) for row in rows for target in targets]
+    plans = apart([planned(row, target) for row, target in pairs_of])
+    return _Asked([(row, plan) for (row, _), plan in zip(pairs_of, plans)], folder)
 
 
 @router.post("/projects/{project}/plans")
@@ -99,7 +109,7 @@ def start(state: State, project: str, request: PlanRequest) -> Delivery:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         told = {"project_id": box.id, "plan": jobs, "heads": heads, "is_again": asked.folder is not None}
-        folder = asked.folder or _new_folder(conn, state.deliveries, project)
+        folder = asked.folder or _new_folder(conn, state.destinations.deliveries, project)
         delivery_id = deliveries.create_delivery(conn, folder=folder, **told)
     state.deliverer.start(delivery_id)
     return get(state, delivery_id)
@@ -181,15 +191,16 @@ def as_zip(state: State, delivery_id: UUID) -> StreamingResponse:
     """The delivered files in one archive, stored as they are."""
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-    folder, manifest = state.deliveries / row.folder, row.manifest
+    folder, manifest = state.destinations.deliveries / row.folder, row.manifest
     if row.state != "done" or manifest is None or not folder.is_dir():
         raise SieveError("This delivery has no files: it did not finish, or its folder was taken away. Deliver again.")
-    files = manifest_files(manifest)
-    changed = [name for name, sha256 in files.items() if _sha256(folder / name) != sha256]
+    files = state.destinations.located(row.folder, manifest)
+    changed = [name for name, (path, sha256) in files.items() if _sha256(path) != sha256]
     if changed:
         raise FilesChanged(f"{', '.join(changed)} in {row.folder} is not what was delivered any more. Deliver again.")
     headers = {"content-disposition": f'attachment; filename="{Path(row.folder).name.replace(" ", "-")}.zip"'}
-    return StreamingResponse(_zipped(folder, sorted(files)), media_type="application/zip", headers=headers)
+    paths = {name: path for name, (path, _) in sorted(files.items())}
+    return StreamingResponse(_zipped(paths), media_type="application/zip", headers=headers)
 
 
 class FilesChanged(SieveError):
@@ -223,10 +234,10 @@ class _Pipe:
         return taken
 
 
-def _zipped(folder: Path, names: Sequence[str]) -> Iterator[bytes]:
+def _zipped(files: Mapping[str, Path]) -> Iterator[bytes]:
     pipe = _Pipe()
     with zipfile.ZipFile(pipe, "w") as archive:  # type: ignore[arg-type]
-        for name in names:
-            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), (folder / name).read_bytes())
+        for name, path in files.items():
+            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), path.read_bytes())
             yield pipe.take()
     yield pipe.take()

@@ -46,7 +46,7 @@ def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str, t
         plan = Plan.model_validate(job["plan"])
         if (plan.set, plan.target) == (set_name, target):
             evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height)).at(tile)
-            folder = state.deliveries / row.folder / plan.set / plan.target
+            folder = state.destinations.folder(row.folder, plan)
             return _Delivered(evaluation, target_of(job), plan.of(evaluation.tile), folder)
     raise UnknownKey("proof", f"{set_name} for {target}", [f"{j['plan']['set']} for {j['plan']['target']}" for j in row.plan])
 

@@ -18,13 +18,13 @@ SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows
   FROM delivery WHERE project_id = %(project_id)s ORDER BY created DESC LIMIT %(most)s;
 
 -- done_manifests --
--- What lies in the folders of a project's deliveries, the newest first.
+-- What lies in the folders of a project's deliveries, the newest first; also what those left whole that did not finish.
 SELECT folder, manifest FROM delivery
- WHERE project_id = %(project_id)s AND state = 'done' AND manifest IS NOT NULL ORDER BY created DESC LIMIT %(most)s;
+ WHERE project_id = %(project_id)s AND manifest IS NOT NULL ORDER BY created DESC LIMIT %(most)s;
 
 -- folder_manifest --
--- What the last finished delivery into a folder left there.
-SELECT manifest FROM delivery WHERE folder = %(folder)s AND state = 'done' ORDER BY created DESC LIMIT 1;
+-- What the last delivery into a folder left there.
+SELECT manifest FROM delivery WHERE folder = %(folder)s AND manifest IS NOT NULL ORDER BY created DESC LIMIT 1;
 
 -- update_delivery --
 -- What is given is set, the rest stays.

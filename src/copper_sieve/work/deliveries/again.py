@@ -77,12 +77,13 @@ def written_by_name(report: Mapping[str, Any]) -> dict[str, Written]:
 
 
 Pair = tuple[str, str]  # a set's name and a target's key
+Lying = tuple[str, str, str | None]  # and the place its files went to
 
 
 def latest_folder(
     root: Path, done: Iterable[tuple[str, Mapping[str, Any]]], pairs: Collection[Pair]
-) -> tuple[str | None, dict[Pair, dict[str, Written]]]:
-    """The folder that any of these sets and targets went to last and that is still there, and what lies in it by pair.
+) -> tuple[str | None, dict[Lying, dict[str, Written]]]:
+    """The folder that any of these sets and targets went to last and that is still there, and what was written of each where.
 
     Parameters
     ----------
@@ -91,7 +92,7 @@ def latest_folder(
     for folder, manifest in done:
         reports = {(row["set"], row["target"]): row for row in manifest["deliveries"]}
         if reports.keys() & set(pairs) and (root / folder).is_dir():
-            return folder, {pair: written_by_name(row) for pair, row in reports.items()}
+            return folder, {(*pair, row.get("place")): written_by_name(row) for pair, row in reports.items()}
     return None, {}
 
 

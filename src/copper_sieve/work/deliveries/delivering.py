@@ -81,6 +81,7 @@ class Report(Told):
     facts: dict[str, Any] = {}
     fills: tuple[str, ...] = ()
     lying: dict[str, Written] = {}
+    place: str | None = None
 
 
 def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
@@ -97,14 +98,17 @@ def deliver(
     plan: Plan,
     folder: Path,
     *,
+    build_in: Path | None = None,
     on_file: Callable[[str, str], None] = lambda name, state: None,
 ) -> Report:
     """Write the plan's files into ``folder``, which is there in whole or not at all as far as each file goes.
 
+    They are built in a folder below ``build_in``, by default beside it, and moved when all are there.
+
     Raises Cancelled (nothing is left behind), ReadBackFailed, OSError.
     """
     folder.parent.mkdir(parents=True, exist_ok=True)
-    building = Path(tempfile.mkdtemp(prefix=BUILDING_PREFIX, dir=folder.parent))
+    building = Path(tempfile.mkdtemp(prefix=BUILDING_PREFIX, dir=build_in or folder.parent))
     try:
         rows: list[DeliveredFile] = []
         for one in evaluation.each:  # tile by tile, so that no more lies in memory than of one
@@ -119,7 +123,8 @@ def deliver(
         shutil.rmtree(building, ignore_errors=True)
     facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
     fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
-    return Report(target=target.key, set=plan.set, files=tuple(rows), facts=facts, fills=fills, lying=plan.gone)
+    told = {"facts": facts, "fills": fills, "lying": plan.gone, "place": plan.place}
+    return Report(target=target.key, set=plan.set, files=tuple(rows), **told)  # type: ignore[arg-type]
 
 
 def _images(

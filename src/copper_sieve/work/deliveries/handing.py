@@ -48,6 +48,7 @@ def write_notes(plan: Plan, target: Target, recipe: Recipe, folder: Path) -> dic
     Returns the sha256 of each by its name.
     """
     note, written = note_of(plan, target, recipe), {}
+    folder.mkdir(parents=True, exist_ok=True)
     for suffix, text in ((".md", note.markdown()), (".html", note.html())):
         name, content = f"{plan.target} hand-over{suffix}", text.encode()
         write_bytes(folder / name, content)

@@ -9,7 +9,6 @@ import queue
 import shutil
 import threading
 import time
-from pathlib import Path
 from typing import Any
 from uuid import UUID
 
@@ -22,14 +21,15 @@ from ...core.recipe import Cache, Evaluation, Progress, Recipe, Source
 from ...core.target import Target, read_target
 from ...store import deliveries
 from ...store.database import Pool, answers
-from ...store.deliveries import DeliveryState
+from ...store.deliveries import DeliveryRow, DeliveryState
 from ...store.originals import original_bytes
 from ...targets import shipped_target
 from ..intake.looking import load_codes
 from .delivering import Report, deliver, effort
+from .destinations import Destinations
 from .handing import write_notes
 
-__all__ = ["Deliverer", "load_from", "manifest_files", "target_of"]
+__all__ = ["Deliverer", "load_from", "target_of"]
 
 _log = logging.getLogger("copper_sieve.deliveries")
 _REPORT_EVERY_S = 0.1
@@ -55,8 +55,8 @@ def load_from(pool: Pool):  # -> Callable[[Source], ndarray]
 class Deliverer:
     """Runs deliveries on a thread of its own, which outlives whatever happens to any of them. ``close`` cancels and waits."""
 
-    def __init__(self, pool: Pool, root: Path, cache: Cache) -> None:
-        self._pool, self.root, self._cache = pool, root, cache
+    def __init__(self, pool: Pool, destinations: Destinations, cache: Cache) -> None:
+        self._pool, self.destinations, self._cache = pool, destinations, cache
         self._waiting: queue.Queue[UUID | None] = queue.Queue()
         self._cancels: dict[UUID, Cancel] = {}
         self._now: UUID | None = None
@@ -138,7 +138,7 @@ class Deliverer:
             with self._pool.connection() as conn:
                 row = deliveries.get_delivery(conn, delivery_id)
                 if not row.is_again:
-                    shutil.rmtree(self.root / row.folder, ignore_errors=True)
+                    shutil.rmtree(self.destinations.deliveries / row.folder, ignore_errors=True)
         self._cancels.pop(delivery_id, None)
         self._settle(delivery_id, "failed", "It was stopped in the middle by a fault of ours. Deliver again.")
 
@@ -167,26 +167,45 @@ class Deliverer:
             recipe = Recipe.model_validate(job["recipe"])
             jobs.append((plan, target, Evaluation(recipe, max(plan.width, plan.height), load, self._cache, cancel)))
         progress = _Reporter(self._pool, delivery_id, sum(effort(e, t, p) for p, t, e in jobs))
-        folder = self.root / row.folder
         _log.info("delivering %s into %s", delivery_id, row.folder)
+        made: list[Made] = []
         try:
-            made = [self._one(job, folder, progress) for job in jobs]
+            for job in jobs:
+                made.append(self._one(job, row.folder, progress))
             cancel.check()
             with self._pool.connection() as conn:
                 before = deliveries.folder_manifest(conn, row.folder) if row.is_again else {}
-                manifest = _joined(before, made)
                 deliveries.update_delivery(
-                    conn, delivery_id, state="done", done_units=progress.total, rows=progress.rows, manifest=manifest
+                    conn, delivery_id, state="done", done_units=progress.total, rows=progress.rows, manifest=_joined(before, made)
                 )
-            for name in (name for job in row.plan for name in job.get("remove", ())):
-                (folder / name).unlink(missing_ok=True)
+            self._remove(row)
         except BaseException:
-            if not row.is_again:  # it was new: a delivery that did not finish leaves nothing
-                shutil.rmtree(folder, ignore_errors=True)
+            self._undo(row, made)
             raise
 
-    @staticmethod
-    def _one(job: tuple[Plan, Target, Evaluation], folder: Path, progress: _Reporter) -> tuple[Report, dict[str, str]]:
+    def _remove(self, row: DeliveryRow) -> None:
+        """Files of before that a person ticked."""
+        for job in row.plan:
+            plan = Plan.model_validate(job["plan"])
+            for name in (name for name in plan.gone if f"{plan.set}/{plan.target}/{name}" in job.get("remove", ())):
+                (self.destinations.folder(row.folder, plan) / name).unlink(missing_ok=True)
+
+    def _undo(self, row: DeliveryRow, made: list[Made]) -> None:
+        """After a delivery that did not finish: a new folder leaves nothing; what is whole elsewhere stays, as ours."""
+        folder = self.destinations.deliveries / row.folder
+        stays = [one for one in made if row.is_again or one[0].place is not None]
+        if not row.is_again:
+            for one in made if stays else ():
+                if one not in stays:
+                    shutil.rmtree(folder / one[0].set / one[0].target, ignore_errors=True)
+            if not stays:
+                shutil.rmtree(folder, ignore_errors=True)
+        if stays:
+            with contextlib.suppress(psycopg.Error), self._pool.connection() as conn:
+                before = deliveries.folder_manifest(conn, row.folder)
+                deliveries.update_delivery(conn, row.id, manifest=_joined(before, stays))
+
+    def _one(self, job: tuple[Plan, Target, Evaluation], delivery: str, progress: _Reporter) -> Made:
         plan, target, evaluation = job
         evaluation.cancel.check()
         evaluation.progress = progress
@@ -194,12 +213,16 @@ class Deliverer:
         def on_file(name: str, state: str) -> None:
             progress.file(f"{plan.set}/{plan.target}/{name}", state)
 
-        report = deliver(evaluation, target, plan, folder / plan.set / plan.target, on_file=on_file)
-        notes = write_notes(plan, target, evaluation.recipe, folder / plan.set)
+        folder, build_in = self.destinations.folder(delivery, plan), self.destinations.building(plan.place)
+        report = deliver(evaluation, target, plan, folder, build_in=build_in, on_file=on_file)
+        notes = write_notes(plan, target, evaluation.recipe, self.destinations.deliveries / delivery / plan.set)
         return report, {f"{plan.set}/{name}": sha256 for name, sha256 in notes.items()}
 
 
-def _joined(before: dict[str, Any], made: list[tuple[Report, dict[str, str]]]) -> dict[str, Any]:
+Made = tuple[Report, dict[str, str]]  # what one set for one target came to, and its notes
+
+
+def _joined(before: dict[str, Any], made: list[Made]) -> dict[str, Any]:
     """The manifest of a folder: what was made now, and what an earlier delivery left there of other sets and targets."""
     now = {(report.set, report.target) for report, _ in made}
     others = [row for row in before.get("deliveries", ()) if (row["set"], row["target"]) not in now]
@@ -210,17 +233,6 @@ def _joined(before: dict[str, Any], made: list[tuple[Report, dict[str, str]]]) -
 def target_of(job: dict[str, Any]) -> Target:
     """The table that one set of a delivery was planned by; jobs from before own targets name a shipped one."""
     return read_target(job["target"]) if "target" in job else shipped_target(job["plan"]["target"])
-
-
-def manifest_files(manifest: dict[str, Any]) -> dict[str, str]:
-    """sha256 of every file of a delivery by its path in the delivery's folder, its notes among them."""
-    files = {
-        f"{report['set']}/{report['target']}/{file['name']}": file["sha256"]
-        for report in manifest["deliveries"]
-        for file in report["files"]
-        if file["state"] in ("written", "kept")
-    }
-    return files | manifest.get("notes", {})
 
 
 class _Reporter(Progress):

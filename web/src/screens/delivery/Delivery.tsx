@@ -148,6 +148,8 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
         {shown.map((plan) => (
           <PlanTable
             key={plan.set + plan.target}
+            project={project}
+            isFirst={plan === shown.find(({ target }) => target === plan.target)}
             plan={plan}
             run={run}
             benchAddress={benchOf(plan)}

@@ -20,6 +20,7 @@ export function DeliveryHead(props: DeliveryHeadProps) {
   if (!shown.length) return <h1 className="mb-2">Choose sets and targets</h1>;
   const count = countOf(shown);
   const folder = shown.find((plan) => plan.folder)?.folder;
+  const isSent = shown.some((plan) => plan.place);
   return (
     <>
       <div className="mb-2 flex min-h-[26px] flex-wrap items-center gap-3">
@@ -29,12 +30,17 @@ export function DeliveryHead(props: DeliveryHeadProps) {
             : counted(count)}
         </button>
         <SizeChoice sets={sets} chosen={chosen} onChange={onChange} />
-        {(folder || chosen.into === "new") && (
+        {(folder || isSent || chosen.into === "new") && (
           <Choice
             label="Folder"
             options={[
-              ["own", folder ? `On in ${folder.split("/").at(-1)}` : "On in the folder of before"],
-              ["new", "Another folder"],
+              [
+                "own",
+                isSent
+                  ? "Where each target is sent"
+                  : `On in ${folder?.split("/").at(-1) ?? "the folder of before"}`,
+              ],
+              ["new", "A new folder of its own"],
             ]}
             value={chosen.into}
             onChange={(into) => onChange((now) => ({ ...now, into, answers: [], remove: [] }))}

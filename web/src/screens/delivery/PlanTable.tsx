@@ -4,10 +4,13 @@ import { isGoing } from "../../line/runs";
 import { FindingLine } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { type Chosen, toggled } from "./choice";
+import { Destination } from "./Destination";
 import { Proof } from "./Proof";
 
 type PlanTableProps = {
+  project: string;
   plan: Plan;
+  isFirst: boolean; // of its target
   setId: string;
   run: Run | undefined;
   benchAddress: string | null;
@@ -18,7 +21,9 @@ type PlanTableProps = {
 
 /** One set for one target: its exact files, and how each stands. */
 export function PlanTable({
+  project,
   plan,
+  isFirst,
   setId,
   run,
   benchAddress,
@@ -73,6 +78,13 @@ export function PlanTable({
           </Hint>
         )}
       </div>
+      {isFirst && chosen.into === "own" && (
+        <Destination
+          project={project}
+          target={{ key: plan.target, title: plan.target_title }}
+          place={plan.place}
+        />
+      )}
       {isProved && run && isDelivered && (
         <Proof deliveryId={run.id} plan={plan} benchAddress={benchAddress} />
       )}
