@@ -265,7 +265,7 @@ def main(address: str) -> None:
         page.keyboard.press("2")
         tiles(page)
         page.keyboard.press("5")
-        page.get_by_role("button", name="No sets").click()
+        page.get_by_role("button", name="Sets: none").click()
         for name in ("Quilted satin", "Chunky knit"):
             page.locator("aside").get_by_role("checkbox", name=name).check()
         page.get_by_role("button", name="Deliver").click()

@@ -13,10 +13,10 @@ def test_files_are_left_out_by_hand_the_size_is_chosen_and_both_are_remembered(p
     made = make_set(server, "Bare é", {"roughness": rng.integers(0, 256, (128, 128)).astype(np.uint8)})
     page.goto(f"/p/{PROJECT}/delivery")
     expect(page.get_by_label(made["name"])).to_be_checked()  # it was never delivered
-    page.get_by_role("button", name="No sets").click()
-    page.get_by_role("button", name="All targets").click()
+    page.get_by_role("button", name="Sets: none").click()
+    page.get_by_role("button", name="Targets: all").click()
     expect(page.get_by_label("glTF 2.0")).to_be_checked()
-    page.get_by_role("button", name="No targets").click()
+    page.get_by_role("button", name="Targets: none").click()
     page.get_by_label(made["name"]).check()
     page.get_by_label("Game engine, five loose files, Y−").check()
     expect(page.get_by_text("1 file waits for base color")).to_be_visible()
@@ -47,8 +47,8 @@ def test_fills_are_named_and_derived_with_one_press(page, server):
     changed = {"expects": made["head"], "recipe": {**recipe, "masters": masters}}
     assert server.put(f"/sets/{made['id']}/recipe", json=changed).status_code == 200
     page.goto(f"/p/{PROJECT}/delivery")
-    page.get_by_role("button", name="No sets").click()
-    page.get_by_role("button", name="No targets").click()
+    page.get_by_role("button", name="Sets: none").click()
+    page.get_by_role("button", name="Targets: none").click()
     page.get_by_label(made["name"]).check()
     page.get_by_label("Game engine, O·R·M packed, Y−").check()
     expect(page.get_by_text("G: 153 everywhere, the set has no roughness.")).to_be_visible()
@@ -62,8 +62,8 @@ def test_a_target_is_sent_below_a_named_folder_and_again_goes_there(page, server
     rng = np.random.default_rng(14)
     made = make_set(server, "Sent", {"roughness": rng.integers(0, 256, (64, 64)).astype(np.uint8)})
     page.goto(f"/p/{PROJECT}/delivery?set={made['id']}")
-    page.get_by_role("button", name="No targets").click()
-    title = "Game engine, specular workflow, Y+"
+    page.get_by_role("button", name="Targets: none").click()
+    title = "Game engine, five loose files, Y−"
     page.get_by_label(title, exact=True).check()
     choose(page.get_by_label(f"Where files for {title} go"), "/shelf")
     page.get_by_label("Path in shelf").fill("Art/Étoffe")

@@ -25,8 +25,8 @@ def gilt(server, name: str):
 def test_a_delivery_is_proved_and_looked_at_on_the_bench(page, server):
     made = gilt(server, "Gilt é half")
     page.goto(f"/p/{PROJECT}/delivery")
-    page.get_by_role("button", name="No sets").click()
-    page.get_by_role("button", name="No targets").click()
+    page.get_by_role("button", name="Sets: none").click()
+    page.get_by_role("button", name="Targets: none").click()
     page.get_by_label(made["name"]).check()
     page.get_by_label("Architectural renderer, gloss in the normal’s alpha, Y−").check()
     page.get_by_role("button", name="Deliver").click()

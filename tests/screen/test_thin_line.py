@@ -36,7 +36,7 @@ def test_drop_take_in_move_undo_deliver_unzip(page, tmp_path):
 
     page.get_by_role("link", name="Delivery").click()
     expect(page.get_by_role("checkbox", name="drap à fleurs")).to_be_checked()  # the set in hand goes along
-    page.get_by_role("button", name="No targets").click()
+    page.get_by_role("button", name="Targets: none").click()
     page.get_by_role("checkbox", name="Game engine, O·R·M").check()
     page.get_by_role("button", name="Deliver 3 files").click()
     with page.expect_download() as download:
@@ -89,7 +89,7 @@ def test_the_same_by_keyboard_alone(page, tmp_path):
     expect(page.get_by_role("textbox", name="Contrast, number")).to_have_value("1.00")
     page.keyboard.press("5")
     expect(page.get_by_role("checkbox", name="serge")).to_be_checked()
-    tab_to(page, "No targets")
+    tab_to(page, "Targets: none")
     page.keyboard.press("Enter")
     tab_to(page, "glTF")
     page.keyboard.press("Space")

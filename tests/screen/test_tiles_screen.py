@@ -44,9 +44,9 @@ def test_tiles_go_from_the_drop_to_the_proof_as_one_set(page, server, tmp_path):
     expect(page.get_by_role("status", name="Texel")).to_contain_text("1002:")
 
     page.get_by_role("link", name="Delivery").click()
-    page.get_by_role("button", name="No sets").click()
+    page.get_by_role("button", name="Sets: none").click()
     page.get_by_label("Cape été", exact=True).check()
-    page.get_by_role("button", name="No targets").click()
+    page.get_by_role("button", name="Targets: none").click()
     page.get_by_label("Game engine, O·R·M packed, Y−").check()
     expect(page.get_by_text("Tile 1011")).to_be_visible()
     page.get_by_role("button", name="Deliver").click()

@@ -20,10 +20,8 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
-        <Popover.Trigger
-          aria-label={`Assay: ${found.length} findings`}
-          className="flex cursor-pointer items-center gap-4"
-        >
+        <Popover.Trigger className="flex cursor-pointer items-center gap-4">
+          <span className="sr-only">Assay: </span>
           {GRADE_ORDER.map((grade) => (
             <GradeCount
               key={grade}
@@ -43,6 +41,8 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
             align="start"
             sideOffset={8}
             collisionPadding={8}
+            tabIndex={0}
+            aria-label="Assay"
             className="max-h-[50vh] w-[640px] overflow-auto border border-hair bg-sheet p-4 text-base"
           >
             <h2 className="mb-2">Assay</h2>

@@ -34,7 +34,7 @@ export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boole
               onChange={(e) => setSought(e.target.value)}
             />
           </div>
-          <div className="min-h-0 grow overflow-auto">
+          <div tabIndex={0} className="min-h-0 grow overflow-auto">
             {page === "keys" ? <Keys isSought={isSought} /> : <Words isSought={isSought} />}
           </div>
           <Dialog.Close className="button mt-3 self-start">Close</Dialog.Close>

@@ -23,7 +23,7 @@ export function Choices({ title, rows, chosen, isSearched = false, onChoice }: C
         <button
           type="button"
           className="ml-auto text-sm font-normal text-ink2 underline"
-          aria-label={`All ${title.toLowerCase()}`}
+          aria-label={`${title}: all`}
           onClick={() => onChoice(rows.map(({ key }) => key))}
         >
           all
@@ -31,7 +31,7 @@ export function Choices({ title, rows, chosen, isSearched = false, onChoice }: C
         <button
           type="button"
           className="text-sm font-normal text-ink2 underline"
-          aria-label={`No ${title.toLowerCase()}`}
+          aria-label={`${title}: none`}
           onClick={() => onChoice([])}
         >
           none

@@ -69,7 +69,7 @@ export function HoleBoard({
     <table className="border-separate border-spacing-0" onKeyDown={handleKey}>
       <thead>
         <tr>
-          <th className="border-0" />
+          <td className="border-0" />
           {board.files.map((file) => (
             <th
               key={file.role}
@@ -159,7 +159,7 @@ export function HoleBoard({
           </tr>
         )}
         <tr>
-          <th className="border-0" />
+          <td className="border-0" />
           {board.files.map((file) => (
             <td
               key={file.role}

@@ -200,10 +200,10 @@ function Card({
           ×
         </button>
       </Hint>
-      <Link to={address} aria-label={set.name} className="block">
+      <Link to={address} className="block">
         <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
           <img
-            alt={`${set.name}, lit`}
+            alt=""
             loading="lazy"
             src={`/api/sets/${set.id}/swatch?head=${set.head}`}
             className="size-full object-cover"
