@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from demo_sets import eventually, make_set
 from playwright.sync_api import Locator, Page, expect
 
 from copper_sieve.core.derive import normal_from_height
@@ -242,6 +243,46 @@ def test_a_packed_file_in_the_wrong_order_is_read_right(page, server, data, proj
     metallic = next(path for name, path in delivered(server, data, key).items() if "metallic" in name)
     np.testing.assert_array_equal(read(metallic).codes, METAL)
     assert hands.moves <= 4
+
+
+def test_an_own_packing_from_a_shipped_target(page, server, data, project):
+    key = project("packing")
+    made = make_set(server, "Gong", {"base_color": COLOR, "normal": UP, "roughness": GRAY, "metallic": METAL}, project=key)
+    hands = open_at(page, key, f"bench/{made['id']}")
+    hands.press("4")
+    hands.click(page.get_by_role("combobox", name="Target"))
+    hands.click(page.get_by_role("option", name="Game engine, M·R·A packed, Y−"))
+    hands.click(page.get_by_role("radio", name="TIFF"))
+    hands.type(page.get_by_label("Longest side of every file in px"), "32")
+    hands.click(page.get_by_role("button", name="Short map words"))
+    expect(page.get_by_text("◆ Your own")).to_be_visible()
+    hands.press("Control+Enter")
+    done(page)
+    files = delivered(server, data, key)
+    assert set(files) == {f"{made['name']}_{word}.tif" for word in ("BC", "N", "MRA")}
+    assert {read(path).codes.shape[:2] for path in files.values()} == {(32, 32)}
+    assert hands.moves <= 7
+    for row in server.get("/targets").json():
+        if row["is_own"]:
+            server.delete(f"/targets/{row['target']['key']}")
+
+
+def test_normals_read_the_wrong_way_round_are_seen_and_turned_over(page, server, data, project):
+    key = project("repair", "engine-loose-down")
+    down = UP * np.array([1, 0, 1], np.uint8) + (255 - UP) * np.array([0, 1, 0], np.uint8)
+    made = make_set(server, "Wavy", {"base_color": COLOR, "normal": down, "height": GRAY}, green="up", project=key)
+    hands = open_at(page, key, f"bench/{made['id']}")
+    page.get_by_role("region", name="Viewer").wait_for()
+    hands.press("t")  # both readings under a lamp; the body is not displaced by the height
+    page.get_by_role("img", name="Light comes from here").wait_for()
+    hands.click(page.get_by_role("region", name="Lineage").get_by_role("button", name="Normal given"))
+    hands.press("g")
+    eventually(lambda: server.get(f"/sets/{made['id']}").json()["head"] != made["head"])
+    hands.press("Control+Enter")
+    done(page)
+    normal = read(next(path for name, path in delivered(server, data, key).items() if "normal" in name)).codes
+    assert int(np.abs(normal.astype(int) - down).max()) <= 1
+    assert hands.moves <= 5
 
 
 def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, server, data, project):

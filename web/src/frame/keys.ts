@@ -56,6 +56,7 @@ export const KEYS: readonly (readonly [
       ["P F L", "Flat beside lit, flat alone, lit alone"],
       ["C", "One picture or a divide of two"],
       ["T", "Light test for green"],
+      ["G", "Flip the green of the given normals in hand"],
       ["+ −", "Zoom"],
       ["0", "Fit"],
       ["← → ↑ ↓", "Move the picture, the divide, the lamp or a control in focus"],

@@ -9,6 +9,7 @@ import { Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { Menu } from "../../parts/Menu";
 import { useKey } from "../../parts/useKey";
+import { usePress } from "../../parts/usePress";
 
 type DeliverSetProps = { project: string; set: TextureSet; isBusy: boolean };
 
@@ -24,13 +25,13 @@ export function DeliverSet({ project, set, isBusy }: DeliverSetProps) {
   const navigate = useNavigate();
   const count = countOf(plans.data ?? []);
   const asksFirst = count.waits.length > 0 || count.asks > 0;
-  const canGo = !isBusy && !plans.isFetching && !isGoing(run) && count.going > 0;
-  const handleDeliver = () => {
-    if (!canGo && !asksFirst) return;
+  const canGo = !isGoing(run) && (count.going > 0 || asksFirst);
+  const isSoon = isBusy || plans.isFetching;
+  const press = usePress<void>(canGo, isSoon, () => {
     if (asksFirst) return void navigate(`/p/${project}/delivery?set=${set.id}`);
     start.mutate(requestOf([set.id], usual));
-  };
-  useKey((key) => key === "run" && usual.length > 0 && handleDeliver());
+  });
+  useKey((key) => key === "run" && usual.length > 0 && press());
   if (!isKnown) return null;
   if (!usual.length)
     return (
@@ -50,8 +51,8 @@ export function DeliverSet({ project, set, isBusy }: DeliverSetProps) {
         <button
           type="button"
           className="button-main"
-          disabled={!canGo && !asksFirst}
-          onClick={handleDeliver}
+          disabled={!canGo && !isSoon}
+          onClick={() => press()}
         >
           {asksFirst ? "Look at the plan" : counted(count)}
         </button>

@@ -2,9 +2,12 @@ import { memo, useState } from "react";
 import { api, type Operation, settled, type TextureSet } from "../../api/client";
 import { useAssay, useFix, useSetChange } from "../../api/queries";
 import { FindingLine, FixButton, Problem } from "../../parts/grades";
+import { GREENS } from "../../parts/greens";
 import { Hint } from "../../parts/Hint";
 import { NumberControl } from "../../parts/NumberControl";
+import { Segments } from "../../parts/Segments";
 import { sure } from "../../parts/sure";
+import { useKey } from "../../parts/useKey";
 import { Controls } from "./Controls";
 import { Corrections } from "./Corrections";
 import { DeliverSet } from "./DeliverSet";
@@ -135,6 +138,9 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               ) : (
                 <Controls master={master} node={master.node} operation={operation} edit={edit} />
               ))}
+            {chosen === master.key && master.key === "normal" && master.given && (
+              <GreenOf name={master.given.source} edit={edit} />
+            )}
             {chosen === master.key && master.given && (
               <Corrections
                 key={`${master.given.source} ${master.given.held}`}
@@ -172,6 +178,29 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         );
       })}
     </section>
+  );
+}
+
+/** Which way a given normal map's green points; G flips it. */
+function GreenOf({ name, edit }: { name: string; edit: Edit }) {
+  const source = edit.recipe.sources[name];
+  const keep = (green: "up" | "down") =>
+    edit.keep({
+      ...edit.recipe,
+      sources: { ...edit.recipe.sources, [name]: { ...source, green } },
+    });
+  useKey((key) => key === "g" && keep(source.green === "down" ? "up" : "down"));
+  return (
+    <div className="flex items-center gap-2 py-1.5 pr-4 pl-8">
+      <span className="w-[84px] shrink-0">Green</span>
+      <Segments
+        label="Which way green points in the file"
+        options={GREENS}
+        value={source.green ?? "up"}
+        onChange={keep}
+      />
+      <kbd>G</kbd>
+    </div>
   );
 }
 

@@ -17,6 +17,7 @@ import { useUsual } from "../../line/usual";
 import { Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";
 import { useKey } from "../../parts/useKey";
+import { usePress } from "../../parts/usePress";
 import { Before } from "./Before";
 import { Choices } from "./Choices";
 import { type Chosen, useChosen } from "./choice";
@@ -93,13 +94,13 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
   );
   const shown = plans.data ?? [];
   const isUseful = countOf(shown).going > 0 || chosen.remove.length > 0;
-  const canGo = isUseful && !isGoing(run) && !start.isPending && !plans.isFetching;
-  const handleDeliver = () => {
-    if (!canGo) return;
+  const canGo = isUseful && !isGoing(run);
+  const isSoon = start.isPending || plans.isFetching;
+  const press = usePress<void>(canGo, isSoon, () => {
     if (chosen.targets.join() !== usual.join()) changeUsual(chosen.targets);
     start.mutate(chosen);
-  };
-  useKey((key) => key === "run" && handleDeliver());
+  });
+  useKey((key) => key === "run" && press());
   const benchOf = (plan: Plan) => {
     const set = sets.find((s) => s.name === plan.set);
     return set ? `/p/${project}/bench/${set.id}` : null;
@@ -130,8 +131,8 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
           sets={sets}
           shown={shown}
           chosen={chosen}
-          canGo={canGo}
-          onDeliver={handleDeliver}
+          canGo={canGo && !isSoon}
+          onDeliver={() => press()}
           onChange={narrow}
         />
         {run && (

@@ -2,6 +2,7 @@ import { Fragment, useState } from "react";
 import type { Plan, Delivery as Run } from "../../api/client";
 import { isGoing } from "../../line/runs";
 import { FindingLine } from "../../parts/grades";
+import { GREENS } from "../../parts/greens";
 import { Hint } from "../../parts/Hint";
 import { type Chosen, toggled } from "./choice";
 import { Destination } from "./Destination";
@@ -188,7 +189,7 @@ function TileHead({ tile }: { tile: number | null }) {
   );
 }
 
-const GREEN = { up: "Y+", down: "Y−" };
+const GREEN: Record<string, string> = Object.fromEntries(GREENS);
 
 export type Channel = Plan["files"][number]["channels"][number];
 

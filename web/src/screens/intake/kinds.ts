@@ -35,11 +35,6 @@ export const KEY_OF_KIND: Record<string, string> = Object.fromEntries(
   KINDS.map(([kind, , key]) => [kind, key]),
 );
 
-export const GREENS = [
-  ["up", "Y+"],
-  ["down", "Y−"],
-] as const;
-
 const OWN = "own_";
 const UNNAMED = "map";
 

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import type { TextureSet } from "../../api/client";
 import { useDeliverSets } from "../../line/useDeliverSets";
+import { usePress } from "../../parts/usePress";
 import { isUsable } from "./rows";
 import { alreadyGiven, entriesOf, type Group, isReady, rowsOf, takeIn } from "./takeIn";
 import type { useReading } from "./useReading";
@@ -26,7 +27,6 @@ export function useTakingIn({ project, isHere, reading, groups, isBehind, usual 
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [isTaking, setTaking] = useState(false);
-  const [wish, setWish] = useState<Way | null>(null); // pressed while the server was behind
   const [said, setSaid] = useState<string | null>(null);
   const ready = groups.filter(isReady);
   const isRead = reading.busy.of === 0 && !isBehind;
@@ -66,15 +66,8 @@ export function useTakingIn({ project, isHere, reading, groups, isBehind, usual 
 
   const ways: Record<Way, () => Promise<void>> = { bench: toBench, targets: toTargets };
   const isSoon = isHere && isBehind && reading.busy.of === 0 && !isTaking;
-  const press = (way: Way) => {
-    if (way === "targets" && !usual.length) return;
-    if (canGo) void ways[way]();
-    else if (isSoon) setWish(way);
-  };
-  useEffect(() => {
-    if (!wish || isBehind) return;
-    setWish(null);
-    if (canGo) void ways[wish]();
+  const press = usePress<Way>(canGo, isSoon, (way) => {
+    if (way === "bench" || usual.length) void ways[way]();
   });
 
   const { into, settleInto } = reading;

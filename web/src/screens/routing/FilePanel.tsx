@@ -1,14 +1,12 @@
-import { useState } from "react";
 import type { Target } from "../../api/client";
 import { Choice, optionsOf } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
-import { Menu } from "../../parts/Menu";
 import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
+import { Chips } from "./Chips";
 import {
   LETTERS,
-  movedPart,
   type TargetFile,
   withAlphaApart,
   withFile,
@@ -16,15 +14,7 @@ import {
   withoutFile,
 } from "./edit";
 
-const PARTS = [
-  ["set", "Set"],
-  ["map", "Map word"],
-  ["size", "Size"],
-  ["project", "Project"],
-  ["target", "Target"],
-  ["tile", "Tile number"],
-] as const;
-const FORMATS = optionsOf<TargetFile["format"]>({
+export const FORMATS = optionsOf<TargetFile["format"]>({
   png: "PNG",
   tga: "TGA",
   tiff: "TIFF",
@@ -45,7 +35,7 @@ const COLORS = optionsOf<TargetFile["color"] | "acescg">({
   data: "Data",
 });
 
-const LAYERED: TargetFile["format"][] = ["tiff", "exr"];
+export const LAYERED: TargetFile["format"][] = ["tiff", "exr"];
 
 const SWITCHES = [
   ["power_of_two", "sides are powers of two"],
@@ -223,66 +213,3 @@ const titleOf = (key: string) =>
     .replace("own_", "")
     .replaceAll("_", " ")
     .replace(/^./, (first) => first.toUpperCase());
-
-type Name = TargetFile["name"];
-
-/**
- * A name as chips in order: text to type, words that are filled in; each can be taken out or moved,
- * by hand or by arrows, more are put at the end.
- */
-function Chips({ name, onChange }: { name: Name; onChange: (name: Name) => void }) {
-  const [text, setText] = useState("");
-  const handleText = () => {
-    if (text) onChange([...name, text]);
-    setText("");
-  };
-  return (
-    <div className="flex flex-wrap items-center gap-1">
-      {name.map((part, k) => (
-        <span
-          key={k}
-          tabIndex={0}
-          role="group"
-          aria-label={`Part ${k + 1} of ${name.length}: ${typeof part === "string" ? part : part.part}. Arrows move it`}
-          draggable
-          onKeyDown={(e) => {
-            const to = { ArrowLeft: k - 1, ArrowRight: k + 1 }[e.key];
-            if (to !== undefined && e.target === e.currentTarget) {
-              e.preventDefault();
-              onChange(movedPart(name, k, to));
-            }
-          }}
-          onDragStart={(e) => e.dataTransfer.setData("text/plain", String(k))}
-          onDragOver={(e) => e.preventDefault()}
-          onDrop={(e) => {
-            e.preventDefault();
-            const from = Number(e.dataTransfer.getData("text/plain"));
-            if (from !== k) onChange(movedPart(name, from, k));
-          }}
-          className={`flex cursor-grab items-center gap-1 rounded-full border pl-2 ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}
-        >
-          {typeof part === "string" ? part : PARTS.find(([key]) => key === part.part)?.[1]}
-          <button
-            type="button"
-            className="cursor-pointer px-1.5 text-ink2"
-            aria-label={`Take ${typeof part === "string" ? part : part.part} out of the name`}
-            disabled={name.length === 1}
-            onClick={() => onChange(name.filter((_, at) => at !== k))}
-          >
-            ×
-          </button>
-        </span>
-      ))}
-      <Menu label="Add a chip" options={PARTS} onPick={(part) => onChange([...name, { part }])} />
-      <input
-        aria-label="Add text to the name"
-        placeholder="+ text"
-        className="field w-16"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={handleText}
-        onKeyDown={(e) => e.key === "Enter" && handleText()}
-      />
-    </div>
-  );
-}

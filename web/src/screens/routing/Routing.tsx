@@ -10,12 +10,17 @@ import {
   type TextureSet,
 } from "../../api/client";
 import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
+import { counted, countOf } from "../../line/counted";
+import { useDeliverSets } from "../../line/useDeliverSets";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Segments } from "../../parts/Segments";
 import { sure } from "../../parts/sure";
 import { TypedField } from "../../parts/TypedField";
+import { useKey } from "../../parts/useKey";
+import { usePress } from "../../parts/usePress";
 import { Additions } from "./Additions";
+import { EveryFile } from "./EveryFile";
 import { feeding, useTargetEdit, withChannel, withHoleTurned } from "./edit";
 import { FilesIn, type Given, NOTHING, usePictureOf } from "./FilesIn";
 import { HandOver } from "./HandOver";
@@ -148,6 +153,11 @@ function OneTarget({
       edit.mutate((now) => withChannel(now, to.role, to.letter, feeding(quantity, to.letter)));
   };
   const handleTurn = (hole: HoleAt) => edit.mutate((now) => withHoleTurned(now, hole));
+  const deliver = useDeliverSets(project);
+  const press = usePress<void>(set !== undefined, edit.isPending || plans.isFetching, () => {
+    if (set) void deliver([set.id], [target.key]);
+  });
+  useKey((key) => key === "run" && press());
   return (
     <main className="grid grid-cols-[minmax(0,1fr)_316px]">
       <section className="overflow-auto px-[18px] py-3.5">
@@ -159,6 +169,11 @@ function OneTarget({
           />
           {targetChoice}
           {way === "out" && setChoice}
+          {way === "out" && set && plan && (
+            <button type="button" className="button-main whitespace-nowrap" onClick={() => press()}>
+              {counted(countOf([plan]))}
+            </button>
+          )}
           <Segments
             label="Which way"
             options={
@@ -174,6 +189,7 @@ function OneTarget({
         <Keeping target={target} isOwn={isOwn} onKey={onKey} />
         <Problem error={edit.error} />
         <p className="mb-3 max-w-[70ch] text-ink2">{board.notes}</p>
+        {way === "out" && <EveryFile target={target} onChange={(change) => edit.mutate(change)} />}
         <HoleBoard
           board={board}
           set={set}

@@ -71,6 +71,60 @@ export function withLetters(file: TargetFile, letters: string): TargetFile {
   } as TargetFile;
 }
 
+const RUNS_ON = /[\p{L}\p{N}]/u;
+
+/** A name with one more part, apart from the one before where the two would run into one word. */
+export function withPart(name: TargetFile["name"], part: TargetFile["name"][number]) {
+  const before = name.at(-1);
+  const isWord = (one: typeof part, at: number) =>
+    typeof one !== "string" || RUNS_ON.test(one.at(at) ?? "");
+  const isJoined = before !== undefined && isWord(before, -1) && isWord(part, 0);
+  return [...name, ...(isJoined ? ["_"] : []), part];
+}
+
+const SHORT_WORDS: Record<string, string> = {
+  base_color: "BC",
+  photo: "BC",
+  diffuse: "D",
+  specular_color: "S",
+  occlusion: "AO",
+};
+
+/** The short map word of a file: that of the map it holds, or the first letters of several. */
+function shortWord({ channels }: TargetFile): string {
+  const held = Object.entries(channels)
+    .filter(([letter]) => letter !== "A")
+    .flatMap(([, channel]) => channel?.quantity ?? []);
+  const keys = [...new Set(held)].map((key) => key.replace("own_", ""));
+  const initials = (key: string) =>
+    key
+      .split("_")
+      .map((word) => word[0].toUpperCase())
+      .join("");
+  if (keys.length === 1) return SHORT_WORDS[keys[0]] ?? initials(keys[0]);
+  return keys.map((key) => (key === "occlusion" ? "A" : initials(key)[0])).join("");
+}
+
+/** The target with short map words, such as BC, N and MRA; no two of its files share one. */
+export function withShortWords(target: Target): Target {
+  const taken = new Set<string>();
+  const files = target.files.map((file) => {
+    const word = shortWord(file) || file.word;
+    const free = [word, ...target.files.map((_, k) => `${word}${k + 2}`)].find(
+      (w) => !taken.has(w),
+    );
+    taken.add(sure(free, "a free word"));
+    return { ...file, word: sure(free, "a free word") };
+  });
+  return { ...target, files };
+}
+
+/** The target with something said of every file of it. */
+export const withEveryFile = (target: Target, part: Partial<TargetFile>): Target => ({
+  ...target,
+  files: target.files.map((file) => ({ ...file, ...part })),
+});
+
 const freeRole = (target: Target, stem: string): string => {
   const taken = new Set(target.files.map((file) => file.role));
   const roles = [stem, ...target.files.map((_, k) => `${stem}_${k + 2}`)];
