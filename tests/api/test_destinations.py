@@ -38,15 +38,15 @@ def delivered(client, *sets: dict, **more) -> dict:
 
 
 def test_files_land_where_the_target_was_sent_and_again_only_what_changed(client, root):
-    made = taken_in(client, "sarong")
+    made = taken_in(client, "sent sarong")
     sent_to(client)
     first = delivered(client, made)
-    folder = root / "Art" / "Cloth" / "sarong"
+    folder = root / "Art" / "Cloth" / "sent sarong"
     names = {file["name"] for file in first["manifest"]["deliveries"][0]["files"] if file["state"] == "written"}
     assert {path.name for path in folder.iterdir()} == names  # and nothing else: notes would be imported
     assert sorted(root.iterdir()) == [root / "Art"]
     (plan,) = client.post(f"{PROJECT}/plans", json={"sets": [made["id"]], "targets": [TARGET]}).json()
-    assert plan["place"] == "game/Art/Cloth/sarong"
+    assert plan["place"] == "game/Art/Cloth/sent sarong"
     assert {file["disk"] for file in plan["files"] if file["left_out"] is None} == {"same"}
 
     next(folder.glob("*.png")).write_bytes(b"painted over")
@@ -58,21 +58,21 @@ def test_files_land_where_the_target_was_sent_and_again_only_what_changed(client
 
 
 def test_its_zip_and_its_proof_read_the_files_where_they_lie(client, root):
-    made = taken_in(client, "stole")
+    made = taken_in(client, "sent stole")
     sent_to(client, each=["target", "set"])
     done = delivered(client, made)
-    folder = root / "Art" / "Cloth" / TARGET / "stole"
+    folder = root / "Art" / "Cloth" / TARGET / "sent stole"
     archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{done['id']}/zip").content))
-    packed = {name.rpartition("/")[2]: archive.read(name) for name in archive.namelist() if f"stole/{TARGET}/" in name}
+    packed = {name.rpartition("/")[2]: archive.read(name) for name in archive.namelist() if f"sent stole/{TARGET}/" in name}
     assert packed == {path.name: path.read_bytes() for path in folder.iterdir()}
     role = next(f["role"] for f in done["plans"][0]["files"] if f["kind"] == "image" and f["left_out"] is None)
-    asked = {"role": role, "set_name": "stole", "target": TARGET, "set": "stole"}
+    asked = {"role": role, "set_name": "sent stole", "target": TARGET, "set": "sent stole"}
     proof = client.get(f"/api/deliveries/{done['id']}/proof/files", params=asked)
     assert proof.status_code == 200 and all(channel["is_right"] for channel in proof.json()["channels"])
 
 
 def test_what_lies_there_of_somebody_else_is_asked_about(client, root):
-    made = taken_in(client, "shawl")
+    made = taken_in(client, "sent shawl")
     sent_to(client, each=[])
     (plan,) = client.post(f"{PROJECT}/plans", json={"sets": [made["id"]], "targets": [TARGET]}).json()
     name = next(f["name"] for f in plan["files"] if f["left_out"] is None)
@@ -84,21 +84,21 @@ def test_what_lies_there_of_somebody_else_is_asked_about(client, root):
 
 
 def test_what_was_whole_before_a_failure_is_known_as_ours(client, root):
-    made = [taken_in(client, name) for name in ("toga", "tunic")]
+    made = [taken_in(client, name) for name in ("sent toga", "sent tunic")]
     sent_to(client)
     (root / "Art" / "Cloth").mkdir(parents=True)
-    (root / "Art" / "Cloth" / "tunic").write_bytes(b"a file where a folder has to be")
+    (root / "Art" / "Cloth" / "sent tunic").write_bytes(b"a file where a folder has to be")
     body = {"sets": [one["id"] for one in made], "targets": [TARGET]}
     run = client.post(f"{PROJECT}/deliveries", json=body).json()
     with pytest.raises(AssertionError):
         settled(client, run)
-    assert sorted(path.name for path in (root / "Art" / "Cloth").iterdir()) == ["toga", "tunic"]
+    assert sorted(path.name for path in (root / "Art" / "Cloth").iterdir()) == ["sent toga", "sent tunic"]
     plans = client.post(f"{PROJECT}/plans", json=body).json()
     assert {f["disk"] for f in plans[0]["files"] if f["left_out"] is None} == {"same"}
 
 
 def test_two_targets_that_would_write_the_same_file_do_not(client):
-    made = taken_in(client, "scarf")
+    made = taken_in(client, "sent scarf")
     sent_to(client, each=[])
     other = "engine-smooth-up"
     client.put(f"{PROJECT}/destinations/{other}", json={"root": "game", "below": "Art/Cloth", "each": []})

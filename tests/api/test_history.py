@@ -53,7 +53,7 @@ def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):
 def test_only_what_works_is_offered_and_a_circle_is_refused_with_the_reason(client):
     made = a_set(client, "Hist felt")
     path = f"/api/sets/{made['id']}"
-    offered = {c["key"] for c in client.get(f"{path}/origins", params={"head": made["head"]}).json()["height"]}
+    offered = {c["key"] for c in client.get(f"{path}/origins", params={"head": made["head"]}).json()["height"]["choices"]}
     assert "op:height_by_picks" in offered and "op:height_from_normal" not in offered
     refused = client.post(
         f"{path}/origins", json={"expects": made["head"], "master": "height", "origin": "op:height_from_normal"}

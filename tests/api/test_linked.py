@@ -60,3 +60,28 @@ def test_a_changed_file_is_told_and_taken_with_one_press(database, data, folder)
         back = client.post(f"{path}/step", json={"expects": newer["head"], "step": "undo"}).json()
         assert back["recipe"] == made["recipe"] and "source-changed" in found(back["head"])
         client.delete(path)
+
+
+def test_a_file_added_to_the_folder_is_told_and_taken_in_with_one_press(database, data, folder):
+    with asking(create_app(database, data, folders=[folder.parent], warm=False)) as client:
+        place = next(row["place"] for row in client.get("/api/folders").json())
+        look = client.post("/api/folders/looks", json={"place": place}).json()[0]
+        same = ("sha256", "name", "kind", "reads", "tiles", "place")
+        body = {"name": "Growing tulle", "entries": [{key: look[key] for key in same}]}
+        made = client.post(f"{PROJECT}/sets", json=body).json()
+        path = f"/api/sets/{made['id']}"
+        (folder / "tulle_roughness.png").write_bytes(encode(COLOR[..., 0].copy(), "png"))
+        (folder / "another_roughness.png").write_bytes(encode(COLOR[..., 0].copy(), "png"))  # of another set
+        (folder / "tulle_metallic.png").write_bytes(b"not a picture")
+        assert made["id"] in client.get(f"{PROJECT}/changed").json()
+        found = [row for row in client.get(f"{path}/assay", params={"head": made["head"]}).json() if row["fix"] == "Take it in"]
+        assert {row["finding"]["text"].split(" lies")[0] for row in found} == {"tulle_roughness.png", "tulle_metallic.png"}
+        newer = client.post(f"{path}/refresh", json={"expects": made["head"]}).json()
+        names = {source["name"]: source["place"] for source in newer["recipe"]["sources"].values()}
+        assert names == {look["name"]: look["place"], "tulle_roughness.png": f"{place}/tulle_roughness.png"}
+        assert newer["recipe"]["masters"]["roughness"].startswith("source:")
+        again = client.post(f"{path}/refresh", json={"expects": newer["head"]})
+        assert again.status_code == 422 and "tulle_metallic.png: no map can be read" in again.json()["detail"]
+        client.delete(path)
+        for name in ("tulle_roughness.png", "another_roughness.png", "tulle_metallic.png"):
+            (folder / name).unlink()

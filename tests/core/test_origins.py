@@ -16,6 +16,7 @@ from copper_sieve.core.recipe import (
     Source,
     choices,
     mask_choices,
+    needs,
     settings_of,
     source_ref,
     with_mask,
@@ -223,3 +224,11 @@ def test_a_scalar_of_ones_own_is_a_master_like_any_other():
     assert keys(recipe, "own_edge_wear") >= {"source:s1:own_edge_wear", "one-value", "absent"}
     with pytest.raises(ValueError):
         a_recipe("photo", "wear")
+
+
+def test_what_a_derivation_lacks_is_said_until_it_is_there():
+    alone = a_recipe("normal")
+    assert needs(alone, "occlusion") == {"from height": "height"}
+    assert needs(a_recipe("height"), "occlusion") == {}
+    offered = {choice.title for choice in choices(alone, "occlusion")}
+    assert not offered & set(needs(alone, "occlusion"))

@@ -46,3 +46,18 @@ def test_the_account_names_files_derivations_and_what_was_moved():
     assert "contrast 1.1 ×" in account_of(recipe, "height")[0]
     text = told(recipe, "Moor", ["taken in", "started as leather"])
     assert "## Height (derived)" in text and "2. started as leather" in text
+
+
+def test_one_master_starts_alone_and_plain_puts_it_back():
+    recipe = a_photo()
+    cloth = with_start(recipe, "cloth", "roughness")
+    assert cloth.nodes["roughness"].params != recipe.nodes["roughness"].params
+    assert {name: node for name, node in cloth.nodes.items() if name != "roughness"} == {
+        name: node for name, node in recipe.nodes.items() if name != "roughness"
+    }
+    assert cloth.facts == recipe.facts
+    raised = with_start(recipe, "cloth", "height")
+    assert (raised.facts.rise, raised.facts.rise_from) == (starts()["cloth"].rise, "told")
+    assert with_start(cloth, "plain", "roughness").nodes["roughness"].params == {}
+    with pytest.raises(RecipeInvalid):
+        with_start(recipe, "cloth", "emissive")

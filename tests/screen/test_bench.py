@@ -288,3 +288,24 @@ def test_a_rise_says_how_it_is_known_and_what_is_out_of_range_is_refused(page, s
     choose(page.get_by_label("The set down"), "wrap")
     eventually(lambda: facts()["edges"] == {"x": "mirror", "y": "wrap"})
     eventually(lambda: (facts()["edges"]["x"], facts()["edges_from"]) == ("mirror", "told"))
+
+
+def test_a_key_that_is_held_is_one_step_and_a_map_starts_anew_alone(page, server):
+    made = make_set(server, "Held", {"base_color": (np.indices((64, 64, 3))[1] * 4).astype(np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+    page.get_by_role("region", name="Lineage").get_by_role("button", name="Roughness").click()
+    slider = page.get_by_role("slider", name="Mean", exact=True)
+    before, steps = slider.get_attribute("aria-valuetext"), len(server.get(f"/sets/{made['id']}/versions").json())
+    slider.focus()
+    for _ in range(8):
+        page.keyboard.down("ArrowRight")  # again and again without a release, as a held key comes
+    page.keyboard.up("ArrowRight")
+    expect(slider).not_to_have_attribute("aria-valuetext", before)
+    eventually(lambda: len(server.get(f"/sets/{made['id']}/versions").json()) == steps + 1)
+    moved = server.get(f"/sets/{made['id']}").json()
+    choose(page.get_by_label("Start Roughness as a kind of material"), "plain")
+    expect(slider).to_have_attribute("aria-valuetext", before)
+    height = moved["recipe"]["nodes"]["height"]
+    eventually(lambda: server.get(f"/sets/{made['id']}").json()["head"] != moved["head"])
+    assert server.get(f"/sets/{made['id']}").json()["recipe"]["nodes"]["height"] == height

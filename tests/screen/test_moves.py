@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from demo_sets import eventually, make_set
+from hands import choose
 from playwright.sync_api import Locator, Page, expect
 
 from copper_sieve.core.derive import normal_from_height
@@ -254,7 +255,7 @@ def test_an_own_packing_from_a_shipped_target(page, server, data, project):
     hands.click(page.get_by_role("option", name="Game engine, M·R·A packed, Y−"))
     hands.click(page.get_by_role("radio", name="TIFF"))
     hands.type(page.get_by_label("Longest side of every file in px"), "32")
-    hands.click(page.get_by_role("button", name="Short map words"))
+    hands.click(page.get_by_role("radio", name="Short", exact=True))
     expect(page.get_by_text("◆ Your own")).to_be_visible()
     hands.press("Control+Enter")
     done(page)
@@ -310,3 +311,45 @@ def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, serve
     assert len(server.get(f"/projects/{key}/sets").json()) == 2
     page.get_by_role("button", name="Put them back").click()
     expect(page.get_by_role("heading", name="2 of 4 sets")).to_be_visible()
+
+
+def test_many_sets_are_renamed_sized_and_made_alike_and_each_is_taken_back_as_one(page, server, project):
+    key = project("alike")
+    made = [
+        make_set(server, name, {"base_color": np.roll(COLOR, k, 1)}, project=key) for k, name in enumerate(("Ash", "Oak", "Elm"))
+    ]
+    first = made[0]
+    recipe = first["recipe"]
+    rough = recipe["nodes"]["roughness"]
+    recipe = {**recipe, "nodes": {**recipe["nodes"], "roughness": {**rough, "params": {**rough["params"], "mean": 0.31}}}}
+    server.put(f"/sets/{first['id']}/recipe", json={"expects": first["head"], "recipe": recipe})
+    open_at(page, key)
+
+    def now() -> dict[str, dict]:
+        return {row["id"]: row for row in server.get(f"/projects/{key}/sets").json()}
+
+    def means() -> list[float]:
+        return [now()[one["id"]]["recipe"]["nodes"]["roughness"]["params"].get("mean") for one in made[1:]]
+
+    before = means()
+    page.keyboard.press("Control+a")
+    choose(page.get_by_label("Make the selected sets like another"), first["id"])
+    expect(page.get_by_text(f"2 sets made like {first['name']}.")).to_be_visible()
+    assert means() == [0.31, 0.31]
+    page.get_by_role("button", name="Take it back").click()
+    expect(page.get_by_text("Taken back.")).to_be_visible()
+    assert means() == before
+
+    choose(page.get_by_label("Size of the selected sets"), "256")
+    expect(page.get_by_text("3 sets brought to 256 px.")).to_be_visible()
+    assert {row["recipe"]["facts"]["width"] for row in now().values()} == {256}
+
+    page.get_by_role("button", name="Rename …").click()
+    page.get_by_label("Before").fill("M_")
+    expect(page.get_by_text(f"{first['name']} → M_{first['name']}")).to_be_visible()
+    page.get_by_role("button", name="Rename 3 sets").click()
+    expect(page.get_by_text("3 sets renamed.")).to_be_visible()
+    assert {row["name"] for row in now().values()} == {f"M_{one['name']}" for one in made}
+    page.get_by_role("button", name="Take it back").click()
+    expect(page.get_by_text("Taken back.")).to_be_visible()
+    assert {row["name"] for row in now().values()} == {one["name"] for one in made}

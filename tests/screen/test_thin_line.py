@@ -35,7 +35,7 @@ def test_drop_take_in_move_undo_deliver_unzip(page, tmp_path):
     page.wait_for_function(f"before => ({picture})() === before", arg=before)
 
     page.get_by_role("link", name="Delivery").click()
-    expect(page.get_by_role("checkbox", name="drap à fleurs")).to_be_checked()  # the set in hand goes along
+    expect(page.get_by_role("checkbox", name="drap à fleurs", exact=True)).to_be_checked()  # the set in hand goes along
     page.get_by_role("button", name="Targets: none").click()
     page.get_by_role("checkbox", name="Game engine, O·R·M").check()
     page.get_by_role("button", name="Deliver 3 files").click()

@@ -11,7 +11,7 @@ from ..core.recipe import Node, Recipe, changes, given_ref, origin_of
 from ..store import sets
 from ..store.sets import SetRow
 from ..targets import shipped_targets
-from .models import GivenMap, MasterRow, MixedNode, TextureSet
+from .models.sets import GivenMap, MasterRow, MixedNode, TextureSet
 from .state import AppState
 
 __all__ = ["changed_set", "set_answer"]

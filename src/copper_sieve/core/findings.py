@@ -105,6 +105,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file} was changed in its folder since it was taken in.",
         ),
+        "source-added": ("look", "{file} lies in the folder of this set, and is not in it."),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
         "no-channel-table": (
             "look",
@@ -265,6 +266,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "aspect-differs": "Crop it to the set's shape",
         "same-picture": "Leave the second out",
         "source-changed": "Take the newer files",
+        "source-added": "Take it in",
         "rise-measurable": "Measure it",
         "older-way": "Update it",
         "stepped-height": "Smooth its steps",

@@ -9,6 +9,8 @@ from pathlib import Path
 
 from ..core.errors import UnknownKey
 from ..core.intake import SourceProfile
+from ..core.intake.names import read_name
+from ..core.quantities import quantity
 from ..core.recipe import Recipe, TileFile
 from .hashes import Hashes
 from .intake.looking import Looked, is_picture_name, look_at_path
@@ -92,6 +94,30 @@ class Folders:
                 if path is not None:
                     found.append(ChangedFile(source, tile, file.name, path))
         return found
+
+    def added(self, recipe: Recipe) -> list[str]:
+        """Places beside the files of a recipe that are called as they are and hold a map that no file gives it yet."""
+        if recipe.tiles:  # which tile a file belongs to is asked at intake
+            return []
+        placed = [source for source in recipe.sources.values() if source.place is not None]
+        stems = {read_name(source.name).stem.casefold() for source in placed}
+        reads = {read for source in recipe.sources.values() for read in source.reads.values()}
+        given = reads | {quantity(read).master for read in reads}
+        known = {source.place for source in placed}
+        found = []
+        for folder in dict.fromkeys(str(source.place).rpartition("/")[0] for source in placed):
+            for name in self._names_in(folder):
+                told = read_name(name)
+                is_new = f"{folder}/{name}" not in known and told.kind is not None and told.kind not in given
+                if is_new and told.stem.casefold() in stems:
+                    found.append(f"{folder}/{name}")
+        return found
+
+    def _names_in(self, folder: str) -> list[str]:
+        try:
+            return self.names(folder)
+        except (UnknownKey, OSError):
+            return []
 
     def _other(self, file: TileFile) -> Path | None:
         """Where a file lies that holds other bytes by now."""

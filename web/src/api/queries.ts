@@ -119,7 +119,7 @@ export function useFix(project: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ set, finding }: Assayed) =>
-      finding.id === "source-changed"
+      finding.id === "source-changed" || finding.id === "source-added"
         ? settled(
             api.POST("/api/sets/{set_id}/refresh", {
               params: { path: { set_id: set.id } },

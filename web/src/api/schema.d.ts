@@ -1033,7 +1033,7 @@ export interface paths {
         };
         /**
          * Origins
-         * @description For every master, where it may come from; ``head`` only names the answer, so that it may be kept.
+         * @description For every master, where it may come from and what is missing for more; ``head`` only names the answer, to be kept by.
          */
         get: operations["origins_api_sets__set_id__origins_get"];
         put?: never;
@@ -1203,7 +1203,7 @@ export interface paths {
         put?: never;
         /**
          * Take Start
-         * @description Let every derivation start as a kind of material does, as one step of the set's history.
+         * @description Let every derivation, or that of one master, start as a kind of material does, as one step of the set's history.
          */
         post: operations["take_start_api_sets__set_id__starts_post"];
         delete?: never;
@@ -3154,6 +3154,18 @@ export interface components {
             origin: string;
         };
         /**
+         * Origins
+         * @description Every way a set can come by a master, and by the titles of those that do not work yet what they lack.
+         */
+        Origins: {
+            /** Choices */
+            choices: components["schemas"]["OriginChoice"][];
+            /** Needs */
+            needs: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Plan
          * @description One set for one target.
          *
@@ -3971,6 +3983,11 @@ export interface components {
         StartRequest: {
             /** Expects */
             expects: number;
+            /**
+             * Master
+             * @description The one master that starts so; left out: all that are derived
+             */
+            master?: string | null;
             /** Start */
             start: string;
         };
@@ -6543,7 +6560,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: components["schemas"]["OriginChoice"][];
+                        [key: string]: components["schemas"]["Origins"];
                     };
                 };
             };

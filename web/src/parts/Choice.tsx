@@ -15,7 +15,7 @@ type ChoiceProps<T extends string> = {
   value: T;
   onChange: (value: T) => void;
   className?: string;
-  group?: { title: string; options: Options<T> };
+  group?: { title: string; options: Options<T>; isDisabled?: boolean };
 };
 
 const NONE = "none yet"; // the list knows no empty value
@@ -86,7 +86,7 @@ function List<T extends string>({
             <Select.Group>
               <Select.Label className="px-2 pt-1.5 text-sm text-ink2">{group.title}</Select.Label>
               {group.options.map(([key, title]) => (
-                <Option key={key} value={key} title={title} />
+                <Option key={key} value={key} title={title} isDisabled={group.isDisabled} />
               ))}
             </Select.Group>
           )}
@@ -96,12 +96,15 @@ function List<T extends string>({
   );
 }
 
-function Option({ value, title }: { value: string; title: string }) {
+type OptionProps = { value: string; title: string; isDisabled?: boolean };
+
+function Option({ value, title, isDisabled = false }: OptionProps) {
   return (
     <Select.Item
       value={value || NONE}
+      disabled={isDisabled}
       data-key={value}
-      className="flex cursor-pointer items-center gap-1.5 py-0.5 pr-3 pl-1.5 outline-none data-[highlighted]:bg-wash"
+      className="flex cursor-pointer items-center gap-1.5 py-0.5 pr-3 pl-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:text-ink2 data-[highlighted]:bg-wash"
     >
       <span className="w-3 text-copper">
         <Select.ItemIndicator>✓</Select.ItemIndicator>

@@ -1,4 +1,5 @@
 import { Slider } from "radix-ui";
+import { useRef } from "react";
 import { Hint } from "./Hint";
 import { NumberField } from "./NumberField";
 
@@ -19,7 +20,7 @@ export type NumberControlProps = {
 
 /**
  * A slider with its number to type, its unit and a reset. `onMove` follows the hand, `onDone` is
- * one step of undo.
+ * one step of undo: a drag, or a key for as long as it is held.
  */
 export function NumberControl({
   label,
@@ -37,6 +38,12 @@ export function NumberControl({
   const step = whole ? 1 : (high - low) / 400;
   const fraction = high - low < 3 ? 3 : 2;
   const digits = whole ? 0 : fraction;
+  const held = useRef<{ value: number | null } | null>(null); // while a key is down, and where it has led
+  const handleLet = () => {
+    const led = held.current?.value ?? null;
+    held.current = null;
+    if (led !== null) onDone(led);
+  };
   return (
     <ControlRow
       label={label}
@@ -51,7 +58,15 @@ export function NumberControl({
         step={step}
         value={[Math.min(value, high)]}
         onValueChange={([v]) => onMove(v)}
-        onValueCommit={([v]) => onDone(v)}
+        onValueCommit={([v]) => {
+          if (held.current) held.current.value = v;
+          else onDone(v);
+        }}
+        onKeyDownCapture={() => {
+          held.current ??= { value: null };
+        }}
+        onKeyUp={handleLet}
+        onBlur={handleLet}
       >
         <Slider.Track className="relative h-[3px] grow rounded bg-hair">
           <Slider.Range className="absolute h-full rounded bg-copper" />

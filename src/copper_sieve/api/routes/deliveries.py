@@ -27,7 +27,7 @@ from ...work.deliveries.again import Answer, compared, keyed, latest_folder
 from ...work.deliveries.destinations import Part, apart
 from ...work.deliveries.handing import note_of
 from ...work.deliveries.running import target_of
-from ..models import Delivery, PlanRequest
+from ..models.deliveries import Delivery, PlanRequest
 from ..state import AppState, State, known_target
 from .destinations import destination_of
 

@@ -8,7 +8,7 @@ from ...store import destinations, sets
 from ...store.database import Database
 from ...store.destinations import DestinationRow
 from ...work.deliveries.destinations import Destination
-from ..models import DestinationRequest, ProjectDestinations
+from ..models.projects import DestinationRequest, ProjectDestinations
 from ..state import AppState, State, known_target
 
 __all__ = ["destination_of", "router"]

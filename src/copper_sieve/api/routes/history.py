@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from ...core.recipe import Recipe, Settings, Start, settings_of, starts, told, with_settings, with_start
 from ...store import sets
 from ..answers import changed_set, set_answer
-from ..models import SettingsRequest, StartRequest, TextureSet, Version, VersionName, VersionRequest
+from ..models.sets import SettingsRequest, StartRequest, TextureSet, Version, VersionName, VersionRequest
 from ..state import State
 
 __all__ = ["router"]
@@ -59,10 +59,11 @@ def list_starts() -> list[Start]:
 
 @router.post("/sets/{set_id}/starts")
 def take_start(state: State, set_id: UUID, request: StartRequest) -> TextureSet:
-    """Let every derivation start as a kind of material does, as one step of the set's history."""
+    """Let every derivation, or that of one master, start as a kind of material does, as one step of the set's history."""
     start = starts().get(request.start)
-    note = f"started as {start.title.lower()}" if start is not None else None
-    return changed_set(state, set_id, request.expects, lambda recipe: with_start(recipe, request.start), note)
+    whose = "" if request.master is None else f"{request.master.replace('_', ' ')} "
+    note = f"{whose}started as {start.title.lower()}" if start is not None else None
+    return changed_set(state, set_id, request.expects, lambda recipe: with_start(recipe, request.start, request.master), note)
 
 
 @router.get("/sets/{set_id}/account", response_class=Response)

@@ -26,7 +26,7 @@ from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
 from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_zip
 from ..answers import changed_set, set_answer
-from ..models import (
+from ..models.intake import (
     ArrangedRow,
     ArrangeRequest,
     FileLook,
@@ -36,8 +36,8 @@ from ..models import (
     IntakeTile,
     MisfitRow,
     RivalRow,
-    TextureSet,
 )
+from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
 from ..state import AppState, State
 

@@ -17,7 +17,7 @@ from ...store.originals import original_bytes
 from ...work.intake.splitting import plane_of, unpacked
 from ...work.pictures import normals_under_a_lamp
 from ...work.pictures import thumbnail as small
-from ..models import QuantityRow
+from ..models.intake import QuantityRow
 from ..state import AppState, State
 
 __all__ = ["router"]

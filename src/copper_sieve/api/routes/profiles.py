@@ -15,7 +15,7 @@ from ...core.target import NamedFile, Target, TargetFile, offered, reading_of
 from ...store.profiles import forget_profile, keep_profile, list_profiles, profile_named
 from ...store.targets import list_own_targets
 from ...targets import shipped_targets
-from ..models import (
+from ..models.intake import (
     FileReading,
     IntakeEntry,
     NamesRequest,

@@ -8,7 +8,7 @@ from ... import __version__
 from ...core.target import slug
 from ...store import sets
 from ...store.database import answers
-from ..models import Health, Project, ProjectRequest, UsualRequest
+from ..models.projects import Health, Project, ProjectRequest, UsualRequest
 from ..state import State, known_target
 
 __all__ = ["router"]

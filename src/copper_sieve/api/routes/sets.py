@@ -15,13 +15,13 @@ from ...core.findings import FINDINGS, finding
 from ...core.intake.facts import seams_of
 from ...core.operations import OPERATIONS
 from ...core.quantities import quantity
-from ...core.recipe import Recipe, check_recipe, choices, mask_choices, with_mask, with_size, with_step
+from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, with_mask, with_size, with_step
 from ...core.target import legal_name
 from ...store import sets
 from ...work.pictures import marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, with_rise_measured
 from ..answers import changed_set, set_answer
-from ..models import (
+from ..models.sets import (
     AssayRow,
     CorrectionRow,
     DensityRow,
@@ -31,6 +31,7 @@ from ..models import (
     OperationRow,
     OriginChoice,
     OriginRequest,
+    Origins,
     RecipeWrite,
     RefreshRequest,
     RemovedSet,
@@ -69,10 +70,11 @@ def get_set(state: State, set_id: UUID) -> TextureSet:
 
 
 @router.get("/sets/{set_id}/origins")
-def origins(state: State, set_id: UUID, head: int) -> dict[str, list[OriginChoice]]:
-    """For every master, where it may come from; ``head`` only names the answer, so that it may be kept."""
+def origins(state: State, set_id: UUID, head: int) -> dict[str, Origins]:
+    """For every master, where it may come from and what is missing for more; ``head`` only names the answer, to be kept by."""
     recipe = _recipe(state, set_id)
-    return {key: [OriginChoice(**asdict(choice)) for choice in choices(recipe, key)] for key in recipe.keys}
+    offered = {key: [OriginChoice(**asdict(choice)) for choice in choices(recipe, key)] for key in recipe.keys}
+    return {key: Origins(choices=rows, needs=needs(recipe, key)) for key, rows in offered.items()}
 
 
 @router.post("/sets/{set_id}/origins")
@@ -136,7 +138,8 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
     """Everything found on a set; ``head`` only names the answer, so that it may be kept."""
     recipe = _recipe(state, set_id)
     changed = [finding("source-changed", file=file.name) for file in state.folders.changed(recipe)]
-    found = [(None, f) for f in changed] + assay_set(state.evaluation(recipe, None))
+    added = [finding("source-added", file=place.rpartition("/")[2]) for place in state.folders.added(recipe)]
+    found = [(None, f) for f in (*changed, *added)] + assay_set(state.evaluation(recipe, None))
     return [AssayRow(finding=f, fix=FINDINGS[f.id].fix, tile=tile) for tile, f in found]
 
 

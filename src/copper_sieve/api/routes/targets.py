@@ -17,7 +17,7 @@ from ...store.sets import HeadMoved, NameTaken
 from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target, used_keys
 from ...targets import shipped_targets
 from ...work.deliveries.converting import match_files
-from ..models import NameMatch, TargetCopy, TargetRow, TargetWrite
+from ..models.targets import NameMatch, TargetCopy, TargetRow, TargetWrite
 from ..received import RAW_BODY, received
 from ..state import AppState, State, known_target
 

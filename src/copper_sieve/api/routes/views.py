@@ -19,7 +19,7 @@ from ...work.deliveries.delivering import masters_for
 from ...work.pictures import Maps, channel_picture, difference_picture, laid_out, lit_layers, map_codes, texel
 from ...work.pictures import swatch as drawn_swatch
 from ...work.proofs import seen_by
-from ..models import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, TileChoice
+from ..models.views import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, TileChoice
 from ..state import AppState, State, known_target
 
 __all__ = ["router"]

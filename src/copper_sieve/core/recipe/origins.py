@@ -16,7 +16,18 @@ from .model import Node, Recipe
 from .refs import Ref, master_ref, node_ref, source_ref
 from .steps import new_node, operation_of
 
-__all__ = ["ABSENT", "EVERYWHERE", "ONE_VALUE", "Choice", "choices", "given_ref", "mask_choices", "with_mask", "with_origin"]
+__all__ = [
+    "ABSENT",
+    "EVERYWHERE",
+    "ONE_VALUE",
+    "Choice",
+    "choices",
+    "given_ref",
+    "mask_choices",
+    "needs",
+    "with_mask",
+    "with_origin",
+]
 
 ONE_VALUE, ABSENT = "one-value", "absent"
 EVERYWHERE, BY_PICKS = "everywhere", "picks"
@@ -90,6 +101,25 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
         if is_now or _works(with_origin, recipe, master, key)
     ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
+
+
+def needs(recipe: Recipe, master: str) -> dict[str, str]:
+    """Which master derivations of ``master`` lack that do not work in this set yet, by the derivation's title.
+
+    Examples
+    --------
+    >>> from .model import Facts
+    >>> needs(Recipe(facts=Facts(width=8, height=8)), "occlusion")
+    {'from height': 'height'}
+    """
+    found = {}
+    for operation in _makers(master):
+        if operation.mixes is None and not _works(with_origin, recipe, master, f"op:{operation.key}"):
+            fed = [slot for slot in operation.slots if slot.feed == "master" and not slot.is_optional]
+            missing = [_title(slot) for slot in fed if slot.quantity not in recipe.masters]
+            if missing:
+                found[operation.title] = missing[0]
+    return found
 
 
 def _not_alone(master: str, rows: list[Choice]) -> list[Choice]:

@@ -55,14 +55,16 @@ def _read(key: str, row: dict[str, Any]) -> Start:
     return Start(key=key, **named, constants=constants, params={n: v for n, v in rest.items() if n not in constants})
 
 
-def with_start(recipe: Recipe, key: str) -> Recipe:
-    """The recipe whose derivations start as that kind of material does. Given maps and origins stay.
+def with_start(recipe: Recipe, key: str, only: str | None = None) -> Recipe:
+    """The recipe whose derivations, or the one of the master ``only``, start as that kind of material does.
 
-    Raises UnknownKey, or RecipeInvalid where nothing in the set is derived.
+    Given maps and origins stay. Raises UnknownKey, or RecipeInvalid where there is nothing to start from.
     """
     start = starts().get(key)
     if start is None:
         raise UnknownKey("starting point", key, list(starts()))
+    if only is not None:
+        return _one_started(recipe, start, only)
     if not any(node.op in start.params for node in recipe.nodes.values()):
         raise RecipeInvalid("nothing in this set is derived, so there is nothing to start from.", key=key)
     if start.constants.get("metallic") and origin_of(recipe, "metallic") == "absent":  # bare metal has to be said to be one
@@ -75,6 +77,23 @@ def with_start(recipe: Recipe, key: str) -> Recipe:
     given = origin_of(recipe, "height") == "given"
     facts = recipe.facts if given else recipe.facts.model_copy(update={"rise": start.rise, "rise_from": "told"})
     return recipe.model_copy(update={"nodes": nodes, "facts": facts})
+
+
+def _one_started(recipe: Recipe, start: Start, master: str) -> Recipe:
+    """The recipe in which one master alone starts anew; of the height the rise as well."""
+    made = recipe.node_of(master)
+    if made is None:
+        raise RecipeInvalid(f"{master} is not derived in this set, so there is nothing to start from.", master=master)
+    name, node = made
+    value = start.constants.get(master)
+    if node.op == "constant" and value is not None:
+        node = node.model_copy(update={"params": {"value": value}})
+    elif start.key == _PLAIN and node.op != "constant":
+        node = node.model_copy(update={"params": {}})
+    else:
+        node = _started(node, start)
+    told = {"rise": start.rise, "rise_from": "told"} if master == "height" else {}
+    return recipe.model_copy(update={"nodes": {**recipe.nodes, name: node}, "facts": recipe.facts.model_copy(update=told)})
 
 
 def _started(node: Node, start: Start) -> Node:

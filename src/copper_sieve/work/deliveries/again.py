@@ -92,7 +92,7 @@ def latest_folder(
     for folder, manifest in done:
         reports = {(row["set"], row["target"]): row for row in manifest["deliveries"]}
         if reports.keys() & set(pairs) and (root / folder).is_dir():
-            return folder, {(*pair, row.get("place")): written_by_name(row) for pair, row in reports.items()}
+            return folder, {(*pair, row.get("sent_to")): written_by_name(row) for pair, row in reports.items()}
     return None, {}
 
 

@@ -72,7 +72,8 @@ class DeliveredFile(Told):
 class Report(Told):
     """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing.
 
-    ``lying`` are files of an earlier delivery, by name, that the set has no more and that were left where they are.
+    ``lying`` are files of an earlier delivery, by name, that the set has no more and that were left where they are; ``sent_to``
+    is where the files lie below a named folder.
     """
 
     target: str
@@ -81,7 +82,7 @@ class Report(Told):
     facts: dict[str, Any] = {}
     fills: tuple[str, ...] = ()
     lying: dict[str, Written] = {}
-    place: str | None = None
+    sent_to: str | None = None
 
 
 def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
@@ -123,7 +124,7 @@ def deliver(
         shutil.rmtree(building, ignore_errors=True)
     facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
     fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
-    told = {"facts": facts, "fills": fills, "lying": plan.gone, "place": plan.place}
+    told = {"facts": facts, "fills": fills, "lying": plan.gone, "sent_to": plan.place}
     return Report(target=target.key, set=plan.set, files=tuple(rows), **told)  # type: ignore[arg-type]
 
 

@@ -78,7 +78,7 @@ class Destinations:
         """Path and sha256 of every file of a delivery, by ``SET/TARGET/NAME``; its notes by ``SET/NAME``."""
         found = {
             f"{row['set']}/{row['target']}/{file['name']}": (
-                self.folder_of(delivery, row["set"], row["target"], row.get("place")) / file["name"],
+                self.folder_of(delivery, row["set"], row["target"], row.get("sent_to")) / file["name"],
                 file["sha256"],
             )
             for row in manifest["deliveries"]

@@ -193,7 +193,7 @@ class Deliverer:
     def _undo(self, row: DeliveryRow, made: list[Made]) -> None:
         """After a delivery that did not finish: a new folder leaves nothing; what is whole elsewhere stays, as ours."""
         folder = self.destinations.deliveries / row.folder
-        stays = [one for one in made if row.is_again or one[0].place is not None]
+        stays = [one for one in made if row.is_again or one[0].sent_to is not None]
         if not row.is_again:
             for one in made if stays else ():
                 if one not in stays:

@@ -13,9 +13,10 @@ import { Corrections } from "./Corrections";
 import { DeliverSet } from "./DeliverSet";
 import type { Edit } from "./edit";
 import { History } from "./History";
-import { MaskChoice, OriginChoice } from "./OriginChoice";
+import { MaskChoice, needOf, OriginChoice, useOrigins } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
 import { SetName } from "./SetName";
+import { StartChoice } from "./StartChoice";
 import { type Place, useView } from "./view";
 import { WholeSet } from "./WholeSet";
 
@@ -39,6 +40,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const { recipe } = edit;
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);
+  const origins = useOrigins(set);
   const withRise = (percent: number) => ({
     ...recipe,
     facts: { ...recipe.facts, rise: percent / 100, rise_from: "told" as const, rise_fit: null },
@@ -86,7 +88,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
                 depth={depth}
                 isChosen={chosen === master.key}
                 onChoose={onChoose}
-                says={saysOf(master, operation, titleOf)}
+                says={saysOf(master, operation, titleOf, needOf(origins[master.key]))}
               />
               {master.origin === "absent" && (
                 <span className="absolute top-2.5 right-4">
@@ -104,6 +106,12 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               <div className="flex items-center gap-2 py-1.5 pr-4 pl-8">
                 <span className="w-[84px] shrink-0">Comes from</span>
                 <OriginChoice set={set} project={project} master={master} />
+              </div>
+            )}
+            {chosen === master.key && master.origin === "derived" && (
+              <div className="flex items-center gap-2 py-1.5 pr-4 pl-8">
+                <span className="w-[84px] shrink-0">Start as</span>
+                <StartChoice set={set} project={project} master={master} />
               </div>
             )}
             {chosen === master.key && master.key === "height" && (
@@ -359,6 +367,7 @@ function saysOf(
   master: Master,
   operation: Operation | undefined,
   titleOf: (key: string) => string | undefined,
+  need: string | null,
 ): string {
   if (master.source) return `given · ${master.source}`;
   if (isMix(master)) return master.key === "normal" ? "given, with detail" : "given, mixed";
@@ -367,7 +376,7 @@ function saysOf(
     given: "given",
     derived: operation?.title ?? "derived",
     constant: "constant everywhere",
-    absent: "absent",
+    absent: need ? `absent · ${need}` : "absent",
   }[master.origin];
 }
 

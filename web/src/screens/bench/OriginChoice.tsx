@@ -25,17 +25,7 @@ export const OriginChoice = memo(function OriginChoice({
   className = "grow",
 }: OriginChoiceProps) {
   const path = { params: { path: { set_id: set.id } } };
-  const { data } = useQuery({
-    queryKey: ["origins", set.id, set.head],
-    queryFn: () =>
-      settled(
-        api.GET("/api/sets/{set_id}/origins", {
-          params: { path: { set_id: set.id }, query: { head: set.head } },
-        }),
-      ),
-    staleTime: Infinity,
-    placeholderData: (before) => before,
-  });
+  const origins = useOrigins(set)[master.key];
   const choose = useSetChange(
     project,
     set.id,
@@ -48,7 +38,8 @@ export const OriginChoice = memo(function OriginChoice({
       ),
     () => onDone?.(master.key),
   );
-  const choices = data?.[master.key] ?? [];
+  const choices = origins?.choices ?? [];
+  const lacking = Object.entries(origins?.needs ?? {});
   const now = choices.find((choice) => choice.is_now)?.key ?? "";
   return (
     <>
@@ -61,11 +52,45 @@ export const OriginChoice = memo(function OriginChoice({
           ...(now ? [] : [["", "…"] as const]),
           ...choices.map(({ key, title }) => [key, title] as const),
         ]}
+        group={
+          lacking.length
+            ? {
+                title: "Not yet",
+                isDisabled: true,
+                options: lacking.map(
+                  ([title, need]) => [title, `${title}: needs ${need}`] as const,
+                ),
+              }
+            : undefined
+        }
       />
       <Problem error={choose.error} />
     </>
   );
 });
+
+/** For every master of a set, the ways to come by it, and what others lack. */
+export function useOrigins(set: TextureSet) {
+  const { data } = useQuery({
+    queryKey: ["origins", set.id, set.head],
+    queryFn: () =>
+      settled(
+        api.GET("/api/sets/{set_id}/origins", {
+          params: { path: { set_id: set.id }, query: { head: set.head } },
+        }),
+      ),
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+  return data ?? {};
+}
+
+/** What an absent master is derived from, where the set has none of it yet: "needs height". */
+export function needOf(origins: ReturnType<typeof useOrigins>[string] | undefined): string | null {
+  const isDerivable = origins?.choices.some(({ key }) => key.startsWith("op:"));
+  const needs = [...new Set(Object.values(origins?.needs ?? {}))];
+  return isDerivable || !needs.length ? null : `needs ${needs.join(" or ")}`;
+}
 
 /** Where the other map of a mix comes in. */
 export function MaskChoice({ set, project, master }: OriginChoiceProps) {

@@ -13,6 +13,7 @@ import { meaning } from "../../parts/words";
 import type { Edit } from "./edit";
 import { Section } from "./Section";
 import { SettingsOf } from "./SettingsOf";
+import { StartChoice } from "./StartChoice";
 
 type NewSize = components["schemas"]["SizeRequest"];
 type Move = components["schemas"]["MoveRequest"]["move"];
@@ -250,45 +251,15 @@ function FactsOfAll({ set, edit }: { set: TextureSet; edit: Edit }) {
 
 /** Parameters that suit a kind of material; and the account of how the set is made. */
 function StartAs({ set, project }: PartProps) {
-  const start = useSetChange(project, set.id, (expects, kind: string) =>
-    settled(
-      api.POST("/api/sets/{set_id}/starts", {
-        params: { path: { set_id: set.id } },
-        body: { expects, start: kind },
-      }),
-    ),
-  );
-  const { data: kinds = [] } = useQuery({
-    queryKey: ["starts"],
-    queryFn: () => settled(api.GET("/api/starts")),
-    staleTime: Infinity,
-  });
   return (
-    <>
-      <Line label="Start as" says={meaning("starting point")}>
-        <Choice
-          label="Start as a kind of material"
-          className="w-44"
-          value=""
-          onChange={(kind) => kind && start.mutate(kind)}
-          options={[
-            ["", "a kind of material"],
-            ...kinds.map((kind) => [kind.key, kind.title] as const),
-          ]}
-        />
-        <Hint says="How each master came to be, step by step, to read or to keep">
-          <a
-            className="button"
-            href={`/api/sets/${set.id}/account`}
-            target="_blank"
-            rel="noreferrer"
-          >
-            Account
-          </a>
-        </Hint>
-      </Line>
-      <Problem error={start.error} />
-    </>
+    <Line label="Start as" says={meaning("starting point")}>
+      <StartChoice set={set} project={project} />
+      <Hint says="How each master came to be, step by step, to read or to keep">
+        <a className="button" href={`/api/sets/${set.id}/account`} target="_blank" rel="noreferrer">
+          Account
+        </a>
+      </Hint>
+    </Line>
   );
 }
 

@@ -3,7 +3,7 @@ import { api, settled, type Target } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Menu } from "../../parts/Menu";
-import { withMapWords, withNewFile } from "./edit";
+import { withNewFile } from "./edit";
 
 const DOCUMENT_TITLES: Record<string, string> = {
   gltf: "glTF, .gltf",
@@ -12,10 +12,6 @@ const DOCUMENT_TITLES: Record<string, string> = {
   usd: "USD, .usda",
 };
 
-const MAP_WORDS = [
-  ["long", "Long words: basecolor"],
-  ["short", "Short words: BC"],
-] as const;
 const UP = [
   ["y", "Object space: y up"],
   ["z", "Object space: z up"],
@@ -28,7 +24,7 @@ const GREEN = [
 type AdditionsProps = { target: Target; onChange: (change: (now: Target) => Target) => void };
 
 /**
- * What the table as a whole can be given: files, documents, map words, and which way green points.
+ * What the table as a whole can be given: files, documents, and which way green points.
  */
 export function Additions({ target, onChange }: AdditionsProps) {
   const quantities = useQuantities();
@@ -58,11 +54,6 @@ export function Additions({ target, onChange }: AdditionsProps) {
           label="Add a document"
           options={offered.map((d) => [d.kind, DOCUMENT_TITLES[d.kind]] as const)}
           onPick={handleDocument}
-        />
-        <Menu
-          label="Map words of all files"
-          options={MAP_WORDS}
-          onPick={(way) => onChange((now) => withMapWords(now, way))}
         />
         <Choice
           label="Where green points"

@@ -3,8 +3,13 @@ import { Line } from "../../parts/Line";
 import { Segments } from "../../parts/Segments";
 import { TypedField } from "../../parts/TypedField";
 import { Chips } from "./Chips";
-import { withEveryFile, withShortWords } from "./edit";
+import { withEveryFile, withMapWords } from "./edit";
 import { FORMATS, LAYERED } from "./FilePanel";
+
+const MAP_WORDS = [
+  ["long", "Long map words"],
+  ["short", "Short"],
+] as const;
 
 type EveryFileProps = { target: Target; onChange: (change: (target: Target) => Target) => void };
 
@@ -46,9 +51,12 @@ export function EveryFile({ target, onChange }: EveryFileProps) {
         />
         px
       </span>
-      <button type="button" className="button" onClick={() => onChange(withShortWords)}>
-        Short map words
-      </button>
+      <Segments
+        label="Map words of every file"
+        options={MAP_WORDS}
+        value={"" as "long"}
+        onChange={(way) => onChange((now) => withMapWords(now, way))}
+      />
       <Line label="Name" isHigh>
         {name ? (
           <Chips

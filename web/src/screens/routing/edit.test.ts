@@ -10,7 +10,6 @@ import {
   withLetters,
   withNewFile,
   withPart,
-  withShortWords,
 } from "./edit";
 
 const row = (key: string, channels: number) =>
@@ -24,25 +23,6 @@ const file = {
 const target = { files: [file], documents: [] } as unknown as Target;
 
 describe("what is said of every file", () => {
-  const holding = (role: string, ...quantities: string[]) =>
-    ({
-      role,
-      word: role,
-      channels: Object.fromEntries(
-        quantities.map((quantity, k) => ["RGBA"[k], { quantity, component: "v" }]),
-      ),
-    }) as unknown as TargetFile;
-  it("gives each file a short map word of its own", () => {
-    const files = [
-      holding("a", "base_color", "base_color", "base_color", "opacity"),
-      holding("b", "metallic", "roughness", "occlusion"),
-      holding("c", "normal"),
-      holding("d", "normal"),
-    ];
-    const words = withShortWords({ files } as Target).files.map(({ word }) => word);
-    expect(words).toEqual(["BC", "MRA", "N", "N2"]);
-  });
-
   it("keeps parts of a name apart that would run into one word", () => {
     const set = { part: "set" } as const;
     expect(withPart([set], { part: "map" })).toEqual([set, "_", { part: "map" }]);

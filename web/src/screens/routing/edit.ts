@@ -82,43 +82,6 @@ export function withPart(name: TargetFile["name"], part: TargetFile["name"][numb
   return [...name, ...(isJoined ? ["_"] : []), part];
 }
 
-const SHORT_WORDS: Record<string, string> = {
-  base_color: "BC",
-  photo: "BC",
-  diffuse: "D",
-  specular_color: "S",
-  occlusion: "AO",
-};
-
-/** The short map word of a file: that of the map it holds, or the first letters of several. */
-function shortWord({ channels }: TargetFile): string {
-  const held = Object.entries(channels)
-    .filter(([letter]) => letter !== "A")
-    .flatMap(([, channel]) => channel?.quantity ?? []);
-  const keys = [...new Set(held)].map((key) => key.replace("own_", ""));
-  const initials = (key: string) =>
-    key
-      .split("_")
-      .map((word) => word[0].toUpperCase())
-      .join("");
-  if (keys.length === 1) return SHORT_WORDS[keys[0]] ?? initials(keys[0]);
-  return keys.map((key) => (key === "occlusion" ? "A" : initials(key)[0])).join("");
-}
-
-/** The target with short map words, such as BC, N and MRA; no two of its files share one. */
-export function withShortWords(target: Target): Target {
-  const taken = new Set<string>();
-  const files = target.files.map((file) => {
-    const word = shortWord(file) || file.word;
-    const free = [word, ...target.files.map((_, k) => `${word}${k + 2}`)].find(
-      (w) => !taken.has(w),
-    );
-    taken.add(sure(free, "a free word"));
-    return { ...file, word: sure(free, "a free word") };
-  });
-  return { ...target, files };
-}
-
 /** The target with something said of every file of it. */
 export const withEveryFile = (target: Target, part: Partial<TargetFile>): Target => ({
   ...target,

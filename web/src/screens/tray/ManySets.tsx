@@ -4,10 +4,12 @@ import type { TextureSet } from "../../api/client";
 import { useDeliverSets } from "../../line/useDeliverSets";
 import { useUsual } from "../../line/usual";
 import { useKey } from "../../parts/useKey";
+import { ManyChanges } from "./ManyChanges";
 
 type ManySetsProps = {
   project: string;
   sets: TextureSet[];
+  all: TextureSet[];
   isEvery: boolean;
   onAll: () => void;
   onNone: () => void;
@@ -15,7 +17,7 @@ type ManySetsProps = {
 };
 
 /** What can be done with the selected sets at once. */
-export function ManySets({ project, sets, isEvery, onAll, onNone, onRemove }: ManySetsProps) {
+export function ManySets({ project, sets, all, isEvery, onAll, onNone, onRemove }: ManySetsProps) {
   const { usual } = useUsual(project);
   const deliver = useDeliverSets(project);
   const navigate = useNavigate();
@@ -35,7 +37,7 @@ export function ManySets({ project, sets, isEvery, onAll, onNone, onRemove }: Ma
     <div
       role="group"
       aria-label="Selected sets"
-      className="sticky top-0 z-20 mb-3 flex items-center gap-3 border-b-2 border-copper bg-sheet px-3 py-2"
+      className="sticky top-0 z-20 mb-3 flex flex-wrap items-center gap-3 border-b-2 border-copper bg-sheet px-3 py-2"
     >
       <b className="font-semibold">{count} selected</b>
       {!isEvery && (
@@ -58,6 +60,7 @@ export function ManySets({ project, sets, isEvery, onAll, onNone, onRemove }: Ma
       >
         Deliver {count}
       </button>
+      <ManyChanges project={project} sets={sets} all={all} />
     </div>
   );
 }

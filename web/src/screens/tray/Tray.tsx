@@ -9,7 +9,7 @@ import { useKey } from "../../parts/useKey";
 import { Empty } from "./Empty";
 import { ManySets } from "./ManySets";
 import { Removed } from "./Removed";
-import { type Filter, selected, sieved } from "./sieve";
+import { type Filter, type Sort, selected, sieved, sorted } from "./sieve";
 import { TrayBar } from "./TrayBar";
 
 /**
@@ -79,6 +79,7 @@ type CardsProps = {
 function Cards({ project, sets, onRemove }: CardsProps) {
   const [sought, setSought] = useState("");
   const [filters, setFilters] = useState<Filter[]>([]);
+  const [sort, setSort] = useState<Sort>("taken");
   const [chosen, setChosen] = useState<string[]>([]);
   const [last, setLast] = useState<string | null>(null);
   const { rows } = useAssay(project, sets);
@@ -91,7 +92,8 @@ function Cards({ project, sets, onRemove }: CardsProps) {
   for (const run of runs.filter(({ state }) => state === "done"))
     for (const [id, head] of Object.entries(run.heads))
       if (!delivered.has(id)) delivered.set(id, head);
-  const shown = sieved(sets, sought, filters, { found: rows, delivered });
+  const known = { found: rows, delivered };
+  const shown = sorted(sieved(sets, sought, filters, known), sort, known);
   const ids = shown.map(({ id }) => id);
   const own = sets.filter(({ id }) => chosen.includes(id));
   const handleRemove = (gone: TextureSet[]) => {
@@ -112,6 +114,8 @@ function Cards({ project, sets, onRemove }: CardsProps) {
         shown={shown.length}
         sought={sought}
         filters={filters}
+        sort={sort}
+        onSort={setSort}
         onSought={setSought}
         onFilters={setFilters}
       />
@@ -119,6 +123,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
         <ManySets
           project={project}
           sets={own}
+          all={sets}
           isEvery={own.length === shown.length}
           onAll={() => setChosen(ids)}
           onNone={() => setChosen([])}

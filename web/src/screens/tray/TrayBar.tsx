@@ -1,17 +1,21 @@
+import { Choice } from "../../parts/Choice";
 import { Menu } from "../../parts/Menu";
-import { FILTERS, type Filter } from "./sieve";
+import { FILTERS, type Filter, SORTS, type Sort } from "./sieve";
 
 type TrayBarProps = {
   count: number;
   shown: number;
   sought: string;
   filters: Filter[];
+  sort: Sort;
+  onSort: (sort: Sort) => void;
   onSought: (text: string) => void;
   onFilters: (filters: Filter[]) => void;
 };
 
 /** Words and filters that narrow the tray down; each filter is taken off where it stands. */
-export function TrayBar({ count, shown, sought, filters, onSought, onFilters }: TrayBarProps) {
+export function TrayBar(props: TrayBarProps) {
+  const { count, shown, sought, filters, sort, onSort, onSought, onFilters } = props;
   const others = FILTERS.filter(([key]) => !filters.includes(key));
   return (
     <div className="mb-3 flex flex-wrap items-center gap-3">
@@ -40,6 +44,7 @@ export function TrayBar({ count, shown, sought, filters, onSought, onFilters }: 
       {others.length > 0 && (
         <Menu label="Filter" options={others} onPick={(key) => onFilters([...filters, key])} />
       )}
+      <Choice label="Sort" className="w-40" options={SORTS} value={sort} onChange={onSort} />
       {shown === 0 && <span className="text-ink2">None passes. Take a filter off.</span>}
     </div>
   );

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { TextureSet } from "../../api/client";
-import { selected, sieved } from "./sieve";
+import type { Assayed } from "../../api/queries";
+import { selected, sieved, sorted } from "./sieve";
 
 const set = (name: string, said: object = {}): TextureSet =>
   ({
@@ -17,6 +18,17 @@ const names = (sets: TextureSet[]) => sets.map(({ name }) => name);
 
 describe("the tray narrowed down", () => {
   const sets = [set("red felt"), set("blue felt", { tiles: [1001, 1002] }), set("lace")];
+
+  it("lies in the order that is asked for", () => {
+    const sized = (name: string, width: number) =>
+      set(name, { recipe: { sources: {}, facts: { width, height: 1 } } });
+    const three = [sized("b10", 2), sized("b9", 8), sized("a", 2)];
+    expect(names(sorted(three, "taken", nothing))).toEqual(["b10", "b9", "a"]);
+    expect(names(sorted(three, "name", nothing))).toEqual(["a", "b9", "b10"]);
+    expect(names(sorted(three, "size", nothing))).toEqual(["b9", "b10", "a"]);
+    const found = [{ set: three[2], finding: { grade: "stop" } }] as Assayed[];
+    expect(names(sorted(three, "found", { ...nothing, found }))).toEqual(["a", "b10", "b9"]);
+  });
 
   it("finds every word, in names and files", () => {
     expect(names(sieved(sets, "felt", [], nothing))).toEqual(["red felt", "blue felt"]);

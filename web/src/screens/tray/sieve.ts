@@ -26,6 +26,33 @@ const PASSES: Record<Filter, (set: TextureSet, known: Known) => boolean> = {
   tiles: (set) => set.tiles.length > 0,
 };
 
+/** In which order a tray lies. */
+export const SORTS = [
+  ["taken", "As taken in"],
+  ["name", "By name"],
+  ["size", "Largest first"],
+  ["found", "What is wrong first"],
+] as const;
+
+export type Sort = (typeof SORTS)[number][0];
+
+const texels = ({ recipe: { facts } }: TextureSet) => facts.width * facts.height;
+const GRADES = { stop: 10_000, look: 100, note: 1 };
+
+/** Sets in an order; those that are alike in it stay as they were taken in. */
+export function sorted(sets: TextureSet[], sort: Sort, { found }: Known): TextureSet[] {
+  const weight = new Map<string, number>();
+  for (const { set, finding } of found)
+    weight.set(set.id, (weight.get(set.id) ?? 0) + GRADES[finding.grade]);
+  const ORDERS: Record<Sort, (a: TextureSet, b: TextureSet) => number> = {
+    taken: () => 0,
+    name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
+    size: (a, b) => texels(b) - texels(a),
+    found: (a, b) => (weight.get(b.id) ?? 0) - (weight.get(a.id) ?? 0),
+  };
+  return [...sets].sort(ORDERS[sort]);
+}
+
 /** Sets whose name, files or license hold every word, and that pass every filter. */
 export function sieved(
   sets: TextureSet[],

@@ -1,0 +1,1 @@
+"""Every request and answer of the API, by noun."""

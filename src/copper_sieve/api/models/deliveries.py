@@ -1,0 +1,56 @@
+"""Plans and deliveries."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from ...core.plan import Plan
+from .base import Incoming, Outgoing
+
+__all__ = ["Answered", "Delivery", "PlanRequest", "Unwanted"]
+
+
+class Unwanted(Incoming):
+    """One file of one set for one target that a person leaves out of a delivery."""
+
+    set: UUID
+    target: str
+    role: str
+
+
+class Answered(Incoming):
+    """What is done with a file that lies in the place of ours and is not as we left it."""
+
+    set: str
+    target: str
+    name: str
+    answer: Literal["keep", "beside", "replace"]
+
+
+class PlanRequest(Incoming):
+    sets: list[UUID]
+    targets: list[str]
+    size: int | None = Field(default=None, ge=1, le=16384, description="Longer side in px; left out: the set's own")
+    unwanted: list[Unwanted] = []
+    into: Literal["own", "new"] = Field(default="own", description="On in the folder that these went to last, or a new one")
+    answers: list[Answered] = []
+    remove: list[str] = Field(default=[], description="Places in the folder of files that are ours and no more of the set")
+
+
+class Delivery(Outgoing):
+    id: UUID
+    state: Literal["waiting", "running", "done", "cancelled", "failed"]
+    folder: str
+    plans: list[Plan]
+    done_units: int
+    total_units: int
+    rows: dict[str, str]
+    manifest: dict[str, Any] | None
+    problem: str | None
+    created: datetime
+    heads: dict[str, int] = Field(description="The version of every set that was delivered, by the set's id")
+    stale: bool

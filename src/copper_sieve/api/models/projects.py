@@ -1,0 +1,47 @@
+"""Projects, their usual targets and where those are sent."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from .base import Incoming, Outgoing
+
+__all__ = ["DestinationRequest", "Health", "Project", "ProjectDestinations", "ProjectRequest", "UsualRequest"]
+
+
+class Health(Outgoing):
+    status: Literal["ok", "database-gone"]
+    version: str
+    database: str
+    deliveries: str
+
+
+class Project(Outgoing):
+    name: str
+    title: str
+    usual: list[str] = Field(description="Keys of the targets that it usually delivers to, in their order")
+
+
+class UsualRequest(Incoming):
+    usual: list[str] = Field(max_length=100)
+
+
+class DestinationRequest(Incoming):
+    """Where the files of a target go: below a named folder of the server."""
+
+    root: str = Field(description="Name of a folder that the server was started with")
+    below: str = Field(default="", max_length=400, description="A path in that folder, its parts with slashes between them")
+    each: list[Literal["project", "set", "target"]] = Field(
+        default=["set"], max_length=3, description="What gets a folder of its own there, from the outermost"
+    )
+
+
+class ProjectDestinations(Outgoing):
+    roots: list[str] = Field(description="Names of the folders that this server may deliver into")
+    targets: dict[str, DestinationRequest] = Field(description="By the keys of the targets that have one")
+
+
+class ProjectRequest(Incoming):
+    title: str = Field(min_length=1, max_length=120)

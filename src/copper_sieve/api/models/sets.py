@@ -1,0 +1,234 @@
+"""Sets: their masters, recipes, history and what is found on them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from ...core.convert.corrections import CorrectionKind
+from ...core.convert.transforms import GeometryStep
+from ...core.findings import Finding
+from ...core.recipe import Recipe, Settings, SizeRequest
+from .base import Incoming, Outgoing
+
+__all__ = [
+    "AssayRow",
+    "CorrectionRow",
+    "DensityRow",
+    "FixRequest",
+    "GivenMap",
+    "MaskRequest",
+    "MasterRow",
+    "MixedNode",
+    "MoveRequest",
+    "OperationRow",
+    "OriginChoice",
+    "OriginRequest",
+    "Origins",
+    "RecipeWrite",
+    "RefreshRequest",
+    "RemovedSet",
+    "RenameRequest",
+    "ResizeRequest",
+    "SeamRow",
+    "SettingsRequest",
+    "StartRequest",
+    "StepRequest",
+    "TextureSet",
+    "Version",
+    "VersionName",
+    "VersionRequest",
+]
+
+
+class MixedNode(Outgoing):
+    node: str
+    op: str
+    number: int
+
+
+class GivenMap(Outgoing):
+    """The file that a master is given by, or that a mix makes it of: which source, what it is read as, what corrects it."""
+
+    source: str
+    file: str
+    held: str
+    correction: CorrectionKind
+
+
+class CorrectionRow(Outgoing):
+    """The corrections that a kind of given map can have."""
+
+    kind: CorrectionKind
+    params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
+
+
+class MasterRow(Outgoing):
+    """One master of a set as the screen lists it."""
+
+    key: str
+    title: str
+    plain: str
+    origin: Literal["given", "derived", "constant", "absent"]
+    parent: str | None
+    source: str | None
+    given: GivenMap | None
+    node: str | None
+    op: str | None
+    number: int | None = Field(default=None, description="Which way of its operation makes it")
+    mixed: list[MixedNode] = Field(default=[], description="Where it is a mix: the steps that have controls of their own")
+    low: float = Field(description="Natural range, from")
+    high: float
+    usual: list[float] | None = Field(description="Where the mean of most materials lies")
+    absent: list[float] = Field(description="What stands for it where nobody gave one")
+    targets: list[str] = Field(description="Keys of the targets that carry it")
+
+
+class TextureSet(Outgoing):
+    id: UUID
+    name: str
+    head: int
+    recipe: Recipe
+    before: Recipe | None
+    can_undo: bool
+    can_redo: bool
+    masters: list[MasterRow]
+    tiles: list[int] = Field(default=[], description="UDIM numbers, in order; none for a set that is not in tiles")
+
+
+class RenameRequest(Incoming):
+    name: str = Field(min_length=1, max_length=200)
+
+
+class RemovedSet(Outgoing):
+    """A set that was taken off the tray; it can be put back for as long as the project lives."""
+
+    id: UUID
+    name: str
+    removed: datetime
+
+
+class RecipeWrite(Incoming):
+    expects: int
+    recipe: Recipe
+    note: str = ""
+
+
+class AssayRow(Outgoing):
+    """One finding, and what its fix would do, when there is one."""
+
+    finding: Finding
+    fix: str | None
+    tile: int | None = Field(default=None, description="The first tile that it was found on, of a set in tiles")
+
+
+class DensityRow(AssayRow):
+    """What is found of one set beside the others of its project."""
+
+    set: UUID
+
+
+class FixRequest(Incoming):
+    expects: int
+    finding: str
+    master: str | None = None
+
+
+class StartRequest(Incoming):
+    expects: int
+    start: str
+    master: str | None = Field(default=None, description="The one master that starts so; left out: all that are derived")
+
+
+class MaskRequest(Incoming):
+    expects: int
+    master: str
+    mask: str
+
+
+class SeamRow(Outgoing):
+    """Jumps over the borders of a map, in jumps beside them: about 1 repeats."""
+
+    master: str
+    title: str
+    across: float
+    down: float
+
+
+class RefreshRequest(Incoming):
+    expects: int
+
+
+class MoveRequest(Incoming):
+    expects: int
+    move: GeometryStep
+
+
+class ResizeRequest(Incoming):
+    expects: int
+    size: SizeRequest
+
+
+class Version(Outgoing):
+    """One step of a set's history."""
+
+    id: int
+    parent: int | None
+    note: str
+    name: str | None
+    created: datetime
+    is_head: bool
+
+
+class VersionName(Incoming):
+    name: str | None = Field(max_length=80)
+
+
+class VersionRequest(Incoming):
+    expects: int
+    version: int
+
+
+class SettingsRequest(Incoming):
+    expects: int
+    settings: Settings
+
+
+class OriginChoice(Outgoing):
+    """One way a set can come by a master."""
+
+    key: str
+    title: str
+    is_now: bool
+
+
+class Origins(Outgoing):
+    """Every way a set can come by a master, and by the titles of those that do not work yet what they lack."""
+
+    choices: list[OriginChoice]
+    needs: dict[str, str]
+
+
+class OriginRequest(Incoming):
+    expects: int
+    master: str
+    origin: str
+
+
+class StepRequest(Incoming):
+    expects: int
+    step: Literal["undo", "redo"]
+
+
+class OperationRow(Outgoing):
+    """One way of an operation; ``was`` is what it is called where there is a newer one."""
+
+    key: str
+    number: int
+    was: str
+    title: str
+    makes: list[str]
+    params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
