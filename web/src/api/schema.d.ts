@@ -530,7 +530,7 @@ export interface paths {
         };
         /**
          * Changed Sets
-         * @description Sets whose linked files hold other bytes now; cheap enough to be asked every few seconds.
+         * @description Sets whose linked files hold other bytes now, or got company; cheap enough to be asked every few seconds.
          */
         get: operations["changed_sets_api_projects__project__changed_get"];
         put?: never;
@@ -1079,7 +1079,7 @@ export interface paths {
         put?: never;
         /**
          * Refresh
-         * @description Take the newer files of a set that is linked to a folder, as one step of its history.
+         * @description Take the newer files of a set that is linked to a folder, and those added beside them, as one step of its history.
          */
         post: operations["refresh_api_sets__set_id__refresh_post"];
         delete?: never;
