@@ -17,7 +17,10 @@ FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 CHROMIUM = ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"]
 READY = "document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'"
 DRAWN = "document.querySelector('canvas[data-drawn]')?.dataset.drawn"
-IMAGES = "[...document.images].length >= {least} && [...document.images].every((i) => i.complete)"
+IMAGES = """[...document.images].length >= {least} && [...document.images].every((image) => {{
+  const box = image.getBoundingClientRect();
+  return image.complete || box.bottom < 0 || box.top > innerHeight;  // what is out of sight may wait
+}})"""
 
 
 def shoot(page: Page, name: str, least_images: int = 0) -> None:
@@ -227,7 +230,8 @@ def main(address: str) -> None:
         page.wait_for_function(READY)
         page.mouse.move(700, 380)
         page.get_by_role("status", name="Texel").wait_for()
-        shoot(page, "bench-flat", 5)
+        page.wait_for_function(DRAWN)
+        shoot(page, "bench-pair", 5)
         picks(page)
         page.goto("/")
         page.get_by_role("link", name="Quilted satin").click()

@@ -138,7 +138,7 @@ export const useView = create<View>((set) => ({
     })),
 }));
 
-useView.subscribe(({ look }) => localStorage.setItem(LOOK_KEY, look));
+useView.subscribe(({ look, lookBefore }) => localStorage.setItem(LOOK_KEY, lookBefore ?? look));
 
 /** Whether keys that belong to either picture mean this one. */
 export const isMeant = (pane: Pane): boolean => {
