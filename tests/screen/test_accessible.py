@@ -29,6 +29,10 @@ def with_files(page, folder) -> None:
     page.get_by_role("row", name="cord_basecolor.png").focus()
     page.keyboard.press("Enter")
     page.get_by_role("row", name="cord_basecolor.png, opened").wait_for()
+    page.get_by_role("row", name="cord_x.png").focus()
+    page.keyboard.press("c")
+    page.keyboard.press("Enter")  # one row is open at a time
+    page.get_by_role("row", name="cord_x.png, opened").wait_for()
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

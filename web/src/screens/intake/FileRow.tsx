@@ -202,7 +202,9 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
 function Opened({ row, onChange }: Pick<FileRowProps, "onChange"> & { row: Row }) {
   const { look } = row;
   const place = useRef<HTMLTableRowElement>(null);
-  useEffect(() => place.current?.scrollIntoView({ block: "nearest" }), []);
+  useEffect(() => {
+    place.current?.scrollIntoView({ block: "nearest" }); // newer browsers answer a promise, which is no cleanup
+  }, []);
   return (
     <tr ref={place} aria-label={`${look.name}, opened`}>
       <td />
