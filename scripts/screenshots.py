@@ -137,6 +137,7 @@ def given(page: Page) -> None:
         strength = page.get_by_label("Strength, number")
         strength.fill("2")
         strength.press("Enter")
+        strength.blur()
         page.get_by_role("button", name="Corrections (1)").wait_for()
         page.wait_for_load_state("networkidle")
         page.keyboard.press("c")
