@@ -43,6 +43,7 @@ class Folders:
 
     roots: Sequence[Path]
     _hashes: Hashes = field(default_factory=Hashes)
+    _read: dict[str, tuple[int, dict[str, list[tuple[str, str]]]]] = field(default_factory=dict)
 
     def listing(self) -> dict[str, int]:
         """Places of folders that hold pictures, with their number; hidden folders and links left out."""
@@ -106,18 +107,26 @@ class Folders:
         known = {source.place for source in placed}
         found = []
         for folder in dict.fromkeys(str(source.place).rpartition("/")[0] for source in placed):
-            for name in self._names_in(folder):
-                told = read_name(name)
-                is_new = f"{folder}/{name}" not in known and told.kind is not None and told.kind not in given
-                if is_new and told.stem.casefold() in stems:
+            by_stem = self._by_stem(folder)
+            for name, kind in (row for stem in stems for row in by_stem.get(stem, ())):
+                if f"{folder}/{name}" not in known and kind not in given:
                     found.append(f"{folder}/{name}")
         return found
 
-    def _names_in(self, folder: str) -> list[str]:
+    def _by_stem(self, place: str) -> dict[str, list[tuple[str, str]]]:
+        """Names in a folder that say what they are, and as what, by stem; read anew when a file came or went."""
         try:
-            return self.names(folder)
+            stamp = self.path_of(place).stat().st_mtime_ns
+            if place not in self._read or self._read[place][0] != stamp:
+                rows: dict[str, list[tuple[str, str]]] = {}
+                for name in self.names(place):
+                    told = read_name(name)
+                    if told.kind is not None:
+                        rows.setdefault(told.stem.casefold(), []).append((name, told.kind))
+                self._read[place] = stamp, rows
+            return self._read[place][1]
         except (UnknownKey, OSError):
-            return []
+            return {}
 
     def _other(self, file: TileFile) -> Path | None:
         """Where a file lies that holds other bytes by now."""
