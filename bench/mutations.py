@@ -17,6 +17,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cache
 
+import cv2
 import numpy as np
 import pillow_heif
 import tifffile
@@ -137,6 +138,7 @@ def whole_files() -> dict[str, bytes]:
         "m.tif": _tiff(rgb, bigtiff=True, compression="zlib"),
         "a.exr": encode(floats, "exr"),
         "b.exr": encode(floats[..., 0].copy(), "exr"),
+        "a.hdr": cv2.imencode(".hdr", floats[..., :3].copy())[1].tobytes(),
         "a.bmp": _pillow(rgb, "BMP"),
         "a.dds": _pillow(rgba, "DDS"),
         "b.dds": _pillow(rgba, "DDS", pixel_format="DXT5"),

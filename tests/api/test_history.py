@@ -23,7 +23,7 @@ def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):
     path = f"/api/sets/{made['id']}"
     recipe = made["recipe"]
     recipe["nodes"]["height"]["params"] = {"contrast": 1.5}
-    recipe["facts"]["rise"] = 0.05
+    fitted, recipe["facts"]["rise"] = recipe["facts"]["rise"], 0.05
     one = client.put(f"{path}/recipe", json={"expects": made["head"], "recipe": recipe}).json()
     two = client.post(
         f"{path}/origins", json={"expects": one["head"], "master": "metallic", "origin": "op:metallic_by_picks"}
@@ -33,7 +33,7 @@ def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):
     assert [row["note"] for row in rows] == [
         "Emissive constant",
         "Metallic from color, by picks",
-        "Height: contrast 1 × → 1.5 ×; rise 2 % → 5 %",
+        f"Height: contrast 1 × → 1.5 ×; rise {fitted * 100:.4g} % → 5 %",
         "taken in",
     ]
     assert [row["is_head"] for row in rows] == [True, False, False, False]
@@ -114,3 +114,28 @@ def test_a_correction_is_a_step_with_a_sentence_and_nonsense_is_refused(client):
     refused = client.put(f"/api/sets/{made['id']}/recipe", json={"expects": moved["head"], "recipe": recipe})
     assert refused.status_code == 422 and "saturation" in refused.text
     client.delete(f"/api/sets/{made['id']}")
+
+
+def test_settings_are_saved_under_names_and_offered_where_they_fit_and_change_something(client):
+    first, second = a_set(client, "Kept twill"), a_set(client, "Other twill")
+    recipe = first["recipe"]
+    recipe["nodes"]["height"]["params"] = {"contrast": 1.7}
+    first = client.put(f"/api/sets/{first['id']}/recipe", json={"expects": first["head"], "recipe": recipe}).json()
+    settings = client.get(f"/api/sets/{first['id']}/settings").json()
+    name = "étoffe douce"
+    assert client.put(f"/api/settings/{name}", json=settings).status_code == 204
+    assert client.put("/api/settings/none", json={"rise": 7, "masters": {}}).status_code == 422
+    lacking = {"rise": 0.02, "masters": {**settings["masters"], "normal": {"op": "normal_from_object_space"}}}
+    client.put("/api/settings/for object space", json={**lacking, "schema": 1})
+    assert [row["name"] for row in client.get("/api/settings").json()] == ["for object space", name]
+
+    def offers(made: dict) -> list[tuple[str, list[str]]]:
+        return [(row["name"], row["changes"]) for row in client.get(f"/api/sets/{made['id']}/settings/fitting").json()]
+
+    assert offers(first) == []  # it is made so already
+    assert offers(second) == [(name, ["height"])]
+    made = client.post(f"/api/sets/{second['id']}/settings", json={"expects": second["head"], "settings": settings}).json()
+    assert made["recipe"]["nodes"]["height"]["params"]["contrast"] == 1.7 and offers(second) == []
+    for one in (name, "for object space", "never there"):
+        assert client.delete(f"/api/settings/{one}").status_code == 204
+    assert client.get("/api/settings").json() == []

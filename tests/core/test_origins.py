@@ -15,6 +15,7 @@ from copper_sieve.core.recipe import (
     Settings,
     Source,
     choices,
+    fit_of,
     mask_choices,
     needs,
     settings_of,
@@ -186,6 +187,9 @@ def test_a_set_is_made_in_the_ways_of_another_and_keeps_what_was_given():
     assert settings_of(made) == ways
     other, kept = with_settings(a_recipe("normal"), ways)
     assert kept == ["height", "normal"] and other.masters["normal"].startswith("source:")
+    fit = fit_of(a_recipe("normal"), ways)
+    assert (fit.given, fit.lacking) == (["normal"], ["height"])
+    assert fit_of(made, ways).changes == [] and "normal" in fit_of(a_recipe("photo"), ways).changes
     steep = {"height": Derivation(op="height_from_color"), "normal": Derivation(op="normal_from_height", params={"strength": 99})}
     with pytest.raises(RecipeInvalid, match="strength"):
         with_settings(a_recipe("photo"), Settings(rise=0.1, masters=steep))

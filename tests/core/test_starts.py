@@ -56,8 +56,6 @@ def test_one_master_starts_alone_and_plain_puts_it_back():
         name: node for name, node in recipe.nodes.items() if name != "roughness"
     }
     assert cloth.facts == recipe.facts
-    raised = with_start(recipe, "cloth", "height")
-    assert (raised.facts.rise, raised.facts.rise_from) == (starts()["cloth"].rise, "told")
     assert with_start(cloth, "plain", "roughness").nodes["roughness"].params == {}
     with pytest.raises(RecipeInvalid):
         with_start(recipe, "cloth", "emissive")

@@ -16,6 +16,7 @@ def test_no_damage_is_a_fault_of_ours(capfd):
         "jpg",
         "tif",
         "exr",
+        "hdr",
         "bmp",
         "dds",
         "tga",

@@ -1,5 +1,7 @@
 """Where masters come from, as a person chooses it in the browser: mixes and their masks, kinds of material, one color."""
 
+import re
+
 import numpy as np
 from demo_sets import PROJECT, eventually, make_set
 from hands import choose
@@ -49,10 +51,43 @@ def test_a_kind_of_material_starts_every_derivation_in_one_step_and_the_account_
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     page.wait_for_function(READY)
     recipe = recipe_of(server, made)
-    assert recipe["nodes"]["one_metallic"]["params"]["value"] == 1 and recipe["facts"]["rise"] == 0.006
+    assert recipe["nodes"]["one_metallic"]["params"]["value"] == 1 and recipe["facts"]["rise_from"] == "fitted"
     assert steps_of(server, made)[0] == "started as bare metal"
     told = server.get(f"/sets/{made['id']}/account").text
     assert "## Metallic (constant)" in told and "started as bare metal" in told
+
+
+def test_light_joints_are_asked_about_and_one_press_makes_them_grooves(page, server):
+    joints = np.full((64, 64, 3), 70, np.uint8) + np.random.default_rng(5).integers(0, 9, (64, 64, 3)).astype(np.uint8)
+    joints[::16] = joints[:, ::16] = 210
+    made = make_set(server, "Tesserae", {"photo": joints})
+    open_set(page, made, "Height")
+    question = page.get_by_role("group", name="Question")
+    expect(question).to_contain_text("Are they grooves?")
+    expect(question.locator("img")).to_have_count(2)
+    page.wait_for_function("[...document.querySelectorAll('[aria-label=Question] img')].every((i) => i.naturalWidth > 0)")
+    before = recipe_of(server, made)
+    question.get_by_role("button", name="They are grooves").click()
+    expect(question).to_be_hidden()
+    after = recipe_of(server, made)
+    assert after["nodes"]["height"]["params"]["invert"] and after["facts"] == before["facts"]
+    page.get_by_role("button", name="Undo").click()
+    question.get_by_role("button", name="They stand up").click()
+    expect(question).to_be_hidden()
+    assert recipe_of(server, made)["nodes"] == before["nodes"]
+
+
+def test_a_tilt_that_is_typed_sets_the_rise_which_is_kept(page, server):
+    made = make_set(server, "Krepp", {"photo": np.random.default_rng(6).integers(0, 255, (64, 64, 3)).astype(np.uint8)})
+    open_set(page, made, "Height")
+    tilt = page.get_by_role("textbox", name="Mean tilt, number")
+    expect(tilt).to_have_value(re.compile(r"1[12]\.\d\d"))
+    before = recipe_of(server, made)["facts"]["rise"]
+    tilt.fill("20")
+    tilt.press("Enter")
+    eventually(lambda: recipe_of(server, made)["facts"]["rise_from"] == "told")
+    assert 1.5 < recipe_of(server, made)["facts"]["rise"] / before < 2.2
+    expect(tilt).to_have_value(re.compile(r"(19\.9|20\.[01])\d"))
 
 
 def test_metal_is_what_is_near_one_color_clicked_on_the_picture(page, server):

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from demo_sets import eventually, make_set
-from hands import choose
+from hands import choose, pick
 from playwright.sync_api import Locator, Page, expect
 
 from copper_sieve.core.derive import normal_from_height
@@ -268,6 +268,39 @@ def test_an_own_packing_from_a_shipped_target(page, server, data, project):
             server.delete(f"/targets/{row['target']['key']}")
 
 
+def test_two_targets_at_once_by_settings_that_were_saved_before(page, server, data, project):
+    """Both encodings of small tiles; normals of edges alone with a little noise, at a rise of 4 %."""
+    key = project("two")
+    before = make_set(server, "Before", {"base_color": COLOR}, project=key)
+    recipe = before["recipe"]
+    relief = {"keeps": "edges", "noise": 0.1}
+    recipe["nodes"]["normal"]["params"] = {**recipe["nodes"]["normal"]["params"], **relief}
+    recipe["facts"] |= {"rise": 0.04, "rise_from": "told"}
+    server.put(f"/sets/{before['id']}/recipe", json={"expects": before["head"], "recipe": recipe}).raise_for_status()
+    page.goto(f"/p/{key}/bench/{before['id']}")
+    page.get_by_role("button", name="The whole set").click()
+    page.get_by_label("Name to save these settings under").fill("Edges 4 %")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_text("It is offered for sets that it fits.")).to_be_visible()
+
+    hands = open_at(page, key)
+    hands.drop({"tuile.png": COLOR})
+    hands.click(page.get_by_role("combobox", name="Usual targets"))
+    hands.click(page.get_by_role("option", name="Small tiles, two RGBA data files"))
+    hands.click(page.get_by_role("option", name="Small tiles, no alpha in data files"))
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    hands.click(page.get_by_role("group", name="Saved settings that fit").get_by_role("button", name="Edges 4 %"))
+    expect(page.get_by_role("group", name="Saved settings that fit")).to_be_hidden()
+    hands.press("Control+Enter")
+    done(page)
+    folder = data / "screen" / "deliveries" / server.get(f"/projects/{key}/deliveries").json()[0]["folder"]
+    assert {path.parent.name for path in folder.glob("*/*/*.png")} == {"small-tiles", "small-tiles-rgb"}
+    made = next(row["recipe"] for row in server.get(f"/projects/{key}/sets").json() if row["name"] == "tuile")
+    assert made["facts"]["rise"] == 0.04 and made["nodes"]["normal"]["params"].items() >= relief.items()
+    assert hands.moves <= 8
+    server.delete("/settings/Edges 4 %")
+
+
 def test_normals_read_the_wrong_way_round_are_seen_and_turned_over(page, server, data, project):
     key = project("repair", "engine-loose-down")
     down = UP * np.array([1, 0, 1], np.uint8) + (255 - UP) * np.array([0, 1, 0], np.uint8)
@@ -343,6 +376,19 @@ def test_many_sets_are_renamed_sized_and_made_alike_and_each_is_taken_back_as_on
     choose(page.get_by_label("Size of the selected sets"), "256")
     expect(page.get_by_text("3 sets brought to 256 px.")).to_be_visible()
     assert {row["recipe"]["facts"]["width"] for row in now().values()} == {256}
+
+    choose(page.get_by_label("Give the selected sets one value"), "roughness")
+    page.get_by_label("Roughness of the selected sets").fill("0.6")
+    page.get_by_label("Roughness of the selected sets").press("Enter")
+    expect(page.get_by_text("3 sets given one roughness of 0.6.")).to_be_visible()
+    recipes = [row["recipe"] for row in now().values()]
+    assert {recipe["nodes"][recipe["masters"]["roughness"].removeprefix("node:")]["params"]["value"] for recipe in recipes} == {
+        0.6
+    }
+    pick(page, "Rotate or mirror", "↺ Rotate left by 90°")
+    expect(page.get_by_text("3 sets rotated.")).to_be_visible()
+    page.get_by_role("button", name="Take it back").click()
+    expect(page.get_by_text("Taken back.")).to_be_visible()
 
     page.get_by_role("button", name="Rename …").click()
     page.get_by_label("Before").fill("M_")

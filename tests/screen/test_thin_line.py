@@ -88,7 +88,7 @@ def test_the_same_by_keyboard_alone(page, tmp_path):
     page.keyboard.press("Control+z")
     expect(page.get_by_role("textbox", name="Contrast, number")).to_have_value("1.00")
     page.keyboard.press("5")
-    expect(page.get_by_role("checkbox", name="serge")).to_be_checked()
+    expect(page.get_by_role("checkbox", name="serge", exact=True)).to_be_checked()
     tab_to(page, "Targets: none")
     page.keyboard.press("Enter")
     tab_to(page, "glTF")

@@ -5,11 +5,13 @@ import re
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT, make_set
+from demo_sets import PROJECT, eventually, make_set
 from hands import choose
 from PIL import Image
 from playwright.sync_api import expect
 from test_bench import DRAWN, READY, drawn_anew, seen
+
+from copper_sieve.files import encode
 
 BOX = "v -1 -1 0\nv 1 -1 0\nv 1 1 0\nv -1 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n"
 
@@ -117,6 +119,28 @@ def test_a_mesh_of_ones_own_and_a_file_that_is_none(lit):
     assert np.abs(seen(lit) - whole).mean() < 0.2  # both sides are drawn
     field.set_input_files({"name": "fan.fbx", "mimeType": "text/plain", "buffer": b"?"})
     expect(lit.get_by_label("Scene")).to_contain_text("fan.fbx is neither OBJ nor GLB")
+
+
+def test_a_picture_of_the_surroundings_lights_the_body_and_is_kept_with_the_project(lit, server):
+    drawn_anew(lit, lambda: choose(lit.get_by_label("Body"), "ball"))
+    choose(lit.get_by_label("What holes do"), "solid")
+    sky = np.zeros((32, 64, 3), np.float32)
+    sky[:16], sky[16:] = 1.5, 0.02  # light from above alone
+    brought = {"name": "cour d'été.exr", "mimeType": "image/x-exr", "buffer": encode(sky, "exr")}
+    lit.get_by_label("Picture of the surroundings, EXR, HDR or JPEG").set_input_files(brought)
+    expect(lit.get_by_label("Light", exact=True)).to_contain_text("cour d'été.exr")
+    eventually(lambda: seen(lit)[200:260, 330:470].mean() > 1.5 * seen(lit)[440:500, 330:470].mean())
+    drawn_anew(lit, lambda: lit.get_by_role("slider", name="Brighten").fill("-4"))
+    dark = seen(lit)
+    drawn_anew(lit, lambda: lit.get_by_role("slider", name="Brighten").fill("2"))
+    assert seen(lit)[200:400, 380:500].mean() > 1.5 * dark[200:400, 380:500].mean()
+    lit.get_by_label("Picture of the surroundings, EXR, HDR or JPEG").set_input_files(
+        {"name": "square.exr", "mimeType": "image/x-exr", "buffer": encode(sky[:, :32], "exr")}
+    )
+    expect(lit.get_by_label("Scene", exact=True)).to_contain_text("square.exr: is 32 × 32")
+    assert [row["name"] for row in server.get(f"/projects/{PROJECT}/environments").json()] == ["cour d'été.exr"]
+    lit.get_by_role("button", name="Take cour d'été.exr out of the project").click()
+    expect(lit.get_by_label("Light", exact=True)).to_contain_text("Indoor")
 
 
 def test_a_kept_picture_is_a_png_of_the_view(lit):

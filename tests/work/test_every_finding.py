@@ -37,6 +37,7 @@ FLAT = np.broadcast_to([0.5, 0.5, 1.0], UP.shape)
 GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
 SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
+LINES = np.where((np.arange(PX) % 16 < 2)[:, None, None], 0.8, COLOR * 0.3 + 0.2)  # light joints
 SPECKS = rng.random((PX, PX)).astype(np.float32)
 BALL = rng.normal(0, 1, (PX, PX, 3))
 BALL = BALL / np.linalg.norm(BALL, axis=-1, keepdims=True) * 0.5 + 0.5  # they point all ways
@@ -271,6 +272,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "tile-missing": (tiled(1001), tiled(1001, 1002)),
     "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
+    "light-lines": (on_set(photo=LINES), on_set(photo=1 - LINES)),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
     "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),

@@ -9,6 +9,7 @@ from typer.testing import CliRunner
 
 from copper_sieve.cli import app
 from copper_sieve.core.convert import which_green
+from copper_sieve.core.derive import normal_from_height
 from copper_sieve.files import encode, read, write
 from real_files import REAL
 
@@ -29,8 +30,12 @@ def test_a_real_photo_makes_three_files_that_hold_up(tmp_path):
     codes = {f["role"]: read(tmp_path / "out" / f["path"]).codes for f in answer["files"]}
     assert (codes["base_color"] == read(source).codes).all()
     assert which_green(codes["normal"]).answer == "down"
-    occlusion, roughness = codes["orm"][..., 0] / 255, codes["orm"][..., 1] / 255
-    assert roughness.std() > 0.04 and (codes["orm"][..., 2] == 0).all()
+    z = codes["normal"][..., 2] / 127.5 - 1
+    assert 9 < np.degrees(np.arccos(np.clip(z, 0, 1))).mean() < 15  # as real surfaces lean
+    assert (codes["orm"][..., 1] / 255).std() > 0.04 and (codes["orm"][..., 2] == 0).all()
+    steep = ["make", str(source), "--target", "engine-orm-down", "--out", str(tmp_path / "steep"), "--set", "rise=0.02"]
+    assert run(app, steep).exit_code == 0
+    occlusion = read(next((tmp_path / "steep").glob("*_ORM.*"))).codes[..., 0] / 255
     fine = occlusion - cv2.GaussianBlur(occlusion, (0, 0), 1.0)
     assert occlusion.std() > 0.04 and fine.std() < 0.5 * occlusion.std()  # shape, not speckle
 
@@ -65,3 +70,24 @@ def test_wrong_use_is_2_and_foreign_files_are_kept(tmp_path):
     before = {p.name: p.read_bytes() for p in (tmp_path / "out").iterdir()}
     assert run(app, [*base, "gltf"]).exit_code == 0  # the same bytes are no replacement
     assert before == {p.name: p.read_bytes() for p in (tmp_path / "out").iterdir()}
+
+
+def test_what_is_made_and_looked_at_says_how_the_rise_is_known(tmp_path):
+    """Of a photo it was made with its height, of a height alone it is assumed, of a height with its normals measured."""
+    y, x = np.mgrid[:64, :64] / 64 * 2 * np.pi
+    height = (0.5 + 0.25 * np.sin(3 * x) + 0.2 * np.cos(5 * y)).astype(np.float32)
+    gray = (height * 65535).astype(np.uint16)
+    normal = ((normal_from_height(height, 0.06) * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)
+    (tmp_path / "in").mkdir()
+    write(tmp_path / "in" / "drap_photo.png", photo(), format="png")
+    write(tmp_path / "in" / "moire_height.png", gray, format="png")
+    write(tmp_path / "in" / "serge_height.png", gray, format="png")
+    write(tmp_path / "in" / "serge_normal.png", normal, format="png")
+    looked = json.loads(run(app, ["look", str(tmp_path / "in"), "--json"]).stdout)
+    states = {row["name"]: row["rise"]["state"] for row in looked["sets"]}
+    assert states == {"drap": "told", "moire": "assumed", "serge": "measured"}
+    made = run(app, ["make", str(tmp_path / "in"), "--target", "engine-loose-down", "--out", str(tmp_path / "out"), "--json"])
+    rises = {row["set"]: row["rise"] for row in json.loads(made.stdout)["deliveries"]}
+    assert {name: rise["state"] for name, rise in rises.items()} == states
+    assert rises["serge"]["value"] == pytest.approx(0.06, rel=0.03) and rises["serge"]["correlation"] > 0.9
+    assert rises["moire"] == {"value": 0.02, "state": "assumed", "correlation": None}

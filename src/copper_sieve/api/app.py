@@ -25,7 +25,21 @@ from ..work.folders import Folders
 from ..work.pictures import warm_up
 from .guard import Guard
 from .problems import ProblemDocument, install_problems, problem_response
-from .routes import deliveries, history, intake, linked, originals, profiles, projects, proofs, sets, targets, views
+from .routes import (
+    deliveries,
+    environments,
+    history,
+    intake,
+    linked,
+    originals,
+    profiles,
+    projects,
+    proofs,
+    sets,
+    settings,
+    targets,
+    views,
+)
 from .routes import destinations as places
 from .state import AppState
 
@@ -76,7 +90,22 @@ def create_app(
     install_problems(app)
     app.add_middleware(Guard)
 
-    for module in (projects, sets, intake, originals, profiles, linked, history, views, targets, deliveries, places, proofs):
+    for module in (
+        projects,
+        sets,
+        intake,
+        originals,
+        profiles,
+        linked,
+        history,
+        settings,
+        views,
+        targets,
+        deliveries,
+        places,
+        environments,
+        proofs,
+    ):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
         app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")

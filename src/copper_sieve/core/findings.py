@@ -184,6 +184,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file} has no channel for the normal's z, which the target rebuilds as positive: {share:.1%} of the texels point "
             "down and would point up.",
         ),
+        "light-lines": (
+            "look",
+            "Thin lines of the color are lighter than what is around them, and stand up as ridges. Are they grooves?",
+        ),
         "picks-contradict": (
             "look",
             "{title}: picks contradict each other, one missed by {worst:.2f}. Spots of one color were called different things.",
@@ -271,6 +275,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "older-way": "Update it",
         "stepped-height": "Smooth its steps",
         "density-differs": "Match their density",
+        "light-lines": "They are grooves",
     }
 )
 FINDINGS: Mapping[str, Sentence] = MappingProxyType({id: Sentence(*row, _FIXES.get(id)) for id, row in _TABLE.items()})

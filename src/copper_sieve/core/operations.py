@@ -12,6 +12,7 @@ __all__ = ["OPERATIONS", "operation_at"]
 
 _DECLARED_IN = (
     "derive.height",
+    "derive.grooves",
     "derive.normal",
     "derive.occlusion",
     "derive.roughness",

@@ -228,6 +228,21 @@ def _exr(content: bytes, name: str) -> Picture:
     return exr_planes(content, name, 0, None)
 
 
+_HDR_SIZE = re.compile(rb"\n-Y (\d{1,9}) \+X (\d{1,9})\n")
+
+
+def _hdr(content: bytes, name: str) -> Picture:
+    """Shared exponents of 8 bits: light as it is, in float32."""
+    size = _HDR_SIZE.search(content[:4096])
+    if size is None:
+        raise UnsupportedImage(f"{name}: is an HDR file whose rows do not run from the top left. Save it as OpenEXR, or upright.")
+    check_size(name, int(size[2]), int(size[1]))
+    codes = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
+    if codes is None or codes.dtype != np.float32:
+        raise NotAnImage(f"{name}: begins as an HDR file but cannot be unpacked; it may be damaged. Save it again.")
+    return Picture(np.ascontiguousarray(_from_bgr(codes)), "hdr", 32, "float")
+
+
 @contextmanager
 def opened_exr(content: bytes) -> Iterator[Any]:
     """The library's reader of an EXR in memory. Raises ValueError with its reason."""
@@ -300,6 +315,7 @@ _READERS = (
     _Reader("jpeg", "JPEG", (b"\xff\xd8\xff",), _by_pillow("jpeg")),
     _Reader("tiff", "TIFF", (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), _tiff),
     _Reader("exr", "OpenEXR", (b"\x76\x2f\x31\x01",), _exr),
+    _Reader("hdr", "HDR", (b"#?RADIANCE", b"#?RGBE"), _hdr),
     _Reader("bmp", "BMP", (b"BM",), _by_pillow("bmp")),
     _Reader("dds", "DDS", (b"DDS ",), _by_pillow("dds")),
     _Reader("psd", "layered documents", (DOCUMENT_MARK,), merged_document),

@@ -18,7 +18,7 @@ from .inputs import grade_code, tell
 from .places import Place, known_hashes
 from .say import STOPPED, fail, print_json
 
-__all__ = ["CACHE_BYTES", "deliver_into", "delivered_rows", "reported"]
+__all__ = ["CACHE_BYTES", "deliver_into", "delivered_rows", "reported", "rise_row"]
 
 CACHE_BYTES = 4 << 30
 
@@ -94,4 +94,17 @@ def delivered_rows(plan: Plan, report: Report | None, recipe: Recipe) -> dict[st
         "files": files,
         "skipped": [{"role": f.role, "why": f.why} for f in plan.files if not f.is_written],
         "masters": {key: origin_of(recipe, key) for key in recipe.keys},
+        "rise": rise_row(recipe),
     }
+
+
+def rise_row(recipe: Recipe) -> dict[str, Any] | None:
+    """How far the height rises, as a share of the width, and how that is known; None without a height.
+
+    A rise that was fitted to a derived height counts as told: it was made with that height.
+    """
+    facts = recipe.facts
+    if origin_of(recipe, "height") == "absent":
+        return None
+    state = "told" if facts.rise_from == "fitted" else facts.rise_from
+    return {"value": facts.rise, "state": state, "correlation": facts.rise_fit}

@@ -9,11 +9,12 @@ import typer
 from ..core.checks.maps import assay_maps
 from ..core.checks.recipe import size_findings
 from ..core.findings import Finding
+from ..core.intake.facts import with_known_rise
 from ..core.intake.names import tile_of
 from ..core.recipe import Cache, Evaluation, Source
 from ..work.intake.grouping import claims_of, recipe_for, sets_of
 from ..work.intake.looking import Gathered, Looked, load_codes
-from .delivering import CACHE_BYTES
+from .delivering import CACHE_BYTES, rise_row
 from .inputs import Inputs, Profile, grade_code, look_at_all, tell
 from .say import Json, print_json
 
@@ -81,19 +82,22 @@ def _set_rows(gathered: list[Gathered]) -> list[dict[str, Any]]:
         sources = [
             {"path": by_id[id(f)].label, "tile": tile_of(f.name), "channels": f.look.reads if f.look else {}} for f in files
         ]
-        findings = _set_findings([by_id[id(file)] for file in files])
-        rows.append({"name": name, "maps": maps, "sources": sources, "rivals": sorted(rivals), "findings": findings})
+        rise, findings = _judged([by_id[id(file)] for file in files])
+        told = {"sources": sources, "rivals": sorted(rivals), "rise": rise, "findings": findings}
+        rows.append({"name": name, "maps": maps, **told})
     return rows
 
 
-def _set_findings(files: list[Gathered]) -> list[Finding]:
+def _judged(files: list[Gathered]) -> tuple[dict[str, Any] | None, list[Finding]]:
+    """The rise of the set that these files make, and what is found on it as a whole."""
     recipe, findings = recipe_for(file.looked for file in files)
     if recipe is None:
-        return [found for found in findings if found.id != "nothing-usable"]  # each file has said why by itself
+        return None, [found for found in findings if found.id != "nothing-usable"]  # each file has said why by itself
     contents = {file.looked.sha256: file.content for file in files}
 
     def load(source: Source) -> Any:
         return load_codes(source, lambda sha256: contents[sha256]())
 
     evaluation = Evaluation(recipe, None, load, Cache(CACHE_BYTES))
-    return [*findings, *size_findings(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
+    found = [*findings, *size_findings(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
+    return rise_row(with_known_rise(evaluation)), found

@@ -14,10 +14,10 @@ from ..core.checks.project import with_density
 from ..core.derive import HeightFromNormal, height_from_normal
 from ..core.errors import RecipeInvalid
 from ..core.findings import Finding
-from ..core.intake.facts import with_measured_rise
-from ..core.recipe import Evaluation, Recipe, master_ref, with_origin
+from ..core.intake.facts import with_fitted_rise, with_measured_rise
+from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_start
 
-__all__ = ["assay_set", "derived_anew", "fixed", "with_rise_measured"]
+__all__ = ["assay_set", "derived_anew", "fixed", "started", "with_rise_measured"]
 
 _LEAST_RISE = 1e-4
 
@@ -26,11 +26,13 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     """The evaluation's recipe with ``master`` from ``origin``.
 
     A height integrated from normals brings its own rise: the set takes it, so that what is derived from the height leans as
-    the normals do. Raises RecipeInvalid when that cannot be.
+    the normals do. Another derived height gets the rise at which it leans as usual, where nobody has told one. Raises
+    RecipeInvalid when that cannot be.
     """
     recipe = with_origin(evaluation.recipe, master, origin)
     if origin != "op:height_from_normal":
-        return recipe
+        is_relief = master == "height" and origin.startswith("op:") and recipe.facts.rise_from in ("assumed", "fitted")
+        return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_relief else recipe
     normals = [one.value(master_ref("normal"), one.working) for one in evaluation.each if one.has(master_ref("normal"))]
     rise = max(height_from_normal(n, recipe.facts.edges, params=HeightFromNormal()).rise for n in normals)
     if rise < _LEAST_RISE:
@@ -42,6 +44,17 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
         )
     told = {"rise": rise, "rise_from": "told", "rise_fit": None}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=told)})
+
+
+def started(evaluation: Evaluation, key: str, only: str | None = None) -> Recipe:
+    """The evaluation's recipe started as a kind of material, or its master ``only``; a derived relief leans as that kind does.
+
+    Raises UnknownKey, or RecipeInvalid where there is nothing to start from.
+    """
+    recipe = with_start(evaluation.recipe, key, only)
+    if only not in (None, "height") or origin_of(recipe, "height") in ("given", "absent"):
+        return recipe
+    return with_fitted_rise(replace(evaluation, recipe=recipe), starts()[key].tilt)
 
 
 def assay_set(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:

@@ -198,6 +198,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/environments/{environment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Take a picture of the surroundings out of its project.
+         */
+        delete: operations["forget_api_environments__environment_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/environments/{environment_id}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Light
+         * @description Half-float RGBA in linear light, row by row from the top; width and height in the headers.
+         */
+        get: operations["light_api_environments__environment_id__light_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folders": {
         parameters: {
             query?: never;
@@ -623,6 +663,30 @@ export interface paths {
          * @description From now on the files of a target go into each delivery's own folder.
          */
         delete: operations["forget_api_projects__project__destinations__target__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/environments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every Environment
+         * @description In the order they came.
+         */
+        get: operations["every_environment_api_projects__project__environments_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Take an equirectangular picture's bytes as the body, and keep it small as light for this project.
+         */
+        post: operations["keep_api_projects__project__environments_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1172,6 +1236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/settings/fitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fitting
+         * @description Saved settings that would change this set and lack nothing here, the one that was saved last first.
+         */
+        get: operations["fitting_api_sets__set_id__settings_fitting_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/size": {
         parameters: {
             query?: never;
@@ -1186,6 +1270,28 @@ export interface paths {
          * @description Give a set another size; its sources stay as they are.
          */
         post: operations["size_api_sets__set_id__size_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/slopes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Slopes
+         * @description A hundred slopes of the height at a rise of one width, flattest first, each for a hundredth of its texels.
+         *
+         *     They are those of the working size, and of every tile alike; ``head`` only names the answer.
+         */
+        get: operations["slopes_api_sets__set_id__slopes_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1307,6 +1413,50 @@ export interface paths {
         put: operations["name_api_sets__set_id__versions__version__name_put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every Saved
+         * @description Settings that were saved, the one that was saved last first.
+         */
+        get: operations["every_saved_api_settings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save
+         * @description Save settings under a name, in place of what had it.
+         */
+        put: operations["save_api_settings__name__put"];
+        post?: never;
+        /**
+         * Forget
+         * @description Forget saved settings; sets that were made by them stay as they are.
+         */
+        delete: operations["forget_api_settings__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2012,11 +2162,34 @@ export interface components {
             };
         };
         /**
+         * Environment
+         * @description A picture of the surroundings, as it is kept.
+         */
+        Environment: {
+            /** Height */
+            height: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Is Bounded
+             * @description Its file held nothing brighter than white: lamps in it shine less than they did
+             */
+            is_bounded: boolean;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+        };
+        /**
          * Facts
          * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
          *
          *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
-         *     well they agree), guessed from them, or assumed for want of anything better.
+         *     well they agree), guessed from them, fitted so that a derived height leans as surfaces usually do, or assumed for want of
+         *     anything better.
          */
         "Facts-Input": {
             /**
@@ -2070,7 +2243,7 @@ export interface components {
              * @default told
              * @enum {string}
              */
-            rise_from: "told" | "measured" | "assumed";
+            rise_from: "told" | "measured" | "assumed" | "fitted";
             /**
              * Sampling
              * @default smooth
@@ -2090,7 +2263,8 @@ export interface components {
          * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
          *
          *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
-         *     well they agree), guessed from them, or assumed for want of anything better.
+         *     well they agree), guessed from them, fitted so that a derived height leans as surfaces usually do, or assumed for want of
+         *     anything better.
          */
         "Facts-Output": {
             /**
@@ -2144,7 +2318,7 @@ export interface components {
              * @default told
              * @enum {string}
              */
-            rise_from: "told" | "measured" | "assumed";
+            rise_from: "told" | "measured" | "assumed" | "fitted";
             /**
              * Sampling
              * @default smooth
@@ -2355,6 +2529,20 @@ export interface components {
             text: string;
             /** Where */
             where: number[] | null;
+        };
+        /**
+         * FittingSettings
+         * @description Saved settings that a set can be made by.
+         */
+        FittingSettings: {
+            /**
+             * Changes
+             * @description Keys of the masters that would change
+             */
+            changes: string[];
+            /** Name */
+            name: string;
+            settings: components["schemas"]["Settings-Output"];
         };
         /** FixRequest */
         FixRequest: {
@@ -3661,6 +3849,15 @@ export interface components {
             relation: "copy" | "worse" | "rival";
         };
         /**
+         * SavedSettings
+         * @description How sets are made, under a name.
+         */
+        SavedSettings: {
+            /** Name */
+            name: string;
+            settings: components["schemas"]["Settings-Output"];
+        };
+        /**
          * SeamRow
          * @description Jumps over the borders of a map, in jumps beside them: about 1 repeats.
          */
@@ -3951,7 +4148,7 @@ export interface components {
         };
         /**
          * Start
-         * @description One kind: the rise, values of masters that are constant, and parameters by operation.
+         * @description One kind: how far its relief leans, values of masters that are constant, and parameters by operation.
          */
         Start: {
             /**
@@ -3972,10 +4169,13 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
-            /** Rise */
-            rise: number;
             /** Says */
             says: string;
+            /**
+             * Tilt
+             * @description Mean tilt of a derived relief in degrees
+             */
+            tilt: number;
             /** Title */
             title: string;
         };
@@ -4966,6 +5166,64 @@ export interface operations {
             };
         };
     };
+    forget_api_environments__environment_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                environment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    light_api_environments__environment_id__light_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                environment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     list_folders_api_folders_get: {
         parameters: {
             query?: never;
@@ -5795,6 +6053,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectDestinations"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    every_environment_api_projects__project__environments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Environment"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keep_api_projects__project__environments_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Environment"];
                 };
             };
             /** @description Problem */
@@ -6843,6 +7169,37 @@ export interface operations {
             };
         };
     };
+    fitting_api_sets__set_id__settings_fitting_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittingSettings"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     size_api_sets__set_id__size_post: {
         parameters: {
             query?: never;
@@ -6865,6 +7222,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    slopes_api_sets__set_id__slopes_get: {
+        parameters: {
+            query: {
+                head: number;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
                 };
             };
             /** @description Problem */
@@ -6955,6 +7345,10 @@ export interface operations {
                 show?: string;
                 px?: number;
                 tile?: number | null;
+                /** @description A finding: the picture is what it would be once that was mended */
+                fix?: string | null;
+                /** @description The master that the finding is about */
+                of?: string;
             };
             header?: never;
             path: {
@@ -7060,6 +7454,97 @@ export interface operations {
                 "application/json": components["schemas"]["VersionName"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    every_saved_api_settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedSettings"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    save_api_settings__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    forget_api_settings__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {

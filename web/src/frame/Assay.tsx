@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { Link } from "react-router";
 import { useAssay, useFix, useSets } from "../api/queries";
 import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
+import { Key } from "../parts/Key";
 
 type AssayProps = {
   project: string;
@@ -74,10 +75,10 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
         </Popover.Portal>
       </Popover.Root>
       <span className="ml-auto flex items-center gap-1.5">
-        Assay <kbd>A</kbd>
+        Assay <Key at="everywhere" is="a" />
       </span>
       <button type="button" className="flex cursor-pointer items-center gap-1.5" onClick={onHelp}>
-        Help <kbd>?</kbd>
+        Help <Key at="everywhere" is="?" />
       </button>
     </footer>
   );

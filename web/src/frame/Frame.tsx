@@ -15,6 +15,7 @@ import { useIncoming } from "../line/incoming";
 import { RunStrip } from "../line/RunStrip";
 import { useDropAnywhere } from "../line/useDropAnywhere";
 import { Hint } from "../parts/Hint";
+import { useKeyName } from "../parts/Key";
 import { useKey } from "../parts/useKey";
 import { Bench } from "../screens/bench/Bench";
 import { Delivery } from "../screens/delivery/Delivery";
@@ -24,8 +25,8 @@ import { Tray } from "../screens/tray/Tray";
 import { Assay } from "./Assay";
 import { Boundary } from "./Boundary";
 import { Help } from "./Help";
-import { PLACES } from "./keys";
 import { Projects } from "./Projects";
+import { PLACES } from "./places";
 import { useTheme } from "./theme";
 
 /** The house around the five places: where you are, what was found, which keys there are. */
@@ -36,6 +37,7 @@ export function Frame() {
   const place = useMatch("/p/:project/:place/*")?.params.place ?? "";
   const navigate = useNavigate();
   const [theme, turnTheme] = useTheme();
+  const keyOfTheme = useKeyName("everywhere", "d");
   const [open, setOpen] = useState<"assay" | "help" | null>(null);
   const handed = setId ?? search.get("set");
   const addressOf = (place: string) => {
@@ -75,7 +77,7 @@ export function Frame() {
         </nav>
         <div className="ml-auto flex items-center gap-2">
           <Projects project={project} />
-          <Hint says="Key D">
+          <Hint says={`Key ${keyOfTheme}`}>
             <button
               type="button"
               className="button"

@@ -2,12 +2,15 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Segments } from "../parts/Segments";
 import { WORDS } from "../parts/words";
-import { KEYS } from "./keys";
+import { KeyList } from "./KeyList";
 
 const PAGES = [
   ["keys", "Keys"],
   ["words", "Words"],
 ] as const;
+
+const isWaiting = (target: EventTarget | null) =>
+  target instanceof Element && target.closest("[data-waiting]") !== null;
 
 /** Every key, and every word of the trade that the screen uses; letters find a line. */
 export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boolean) => void }) {
@@ -21,6 +24,7 @@ export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boole
         <Dialog.Overlay className="fixed inset-0 z-40 bg-tag/40" />
         <Dialog.Content
           aria-describedby={undefined}
+          onEscapeKeyDown={(event) => isWaiting(event.target) && event.preventDefault()}
           className="fixed z-40 top-1/2 left-1/2 flex h-[min(620px,90vh)] w-[720px] -translate-1/2 flex-col border border-hair bg-sheet p-6"
         >
           <div className="mb-3 flex items-center gap-3">
@@ -35,7 +39,7 @@ export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boole
             />
           </div>
           <div tabIndex={0} className="min-h-0 grow overflow-auto">
-            {page === "keys" ? <Keys isSought={isSought} /> : <Words isSought={isSought} />}
+            {page === "keys" ? <KeyList isSought={isSought} /> : <Words isSought={isSought} />}
           </div>
           <Dialog.Close className="button mt-3 self-start">Close</Dialog.Close>
         </Dialog.Content>
@@ -45,31 +49,6 @@ export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boole
 }
 
 type SoughtProps = { isSought: (...texts: string[]) => boolean };
-
-function Keys({ isSought }: SoughtProps) {
-  const found = KEYS.map(
-    ([where, rows]) => [where, rows.filter(([keys, does]) => isSought(keys, does))] as const,
-  ).filter(([, rows]) => rows.length > 0);
-  if (found.length === 0) return <p className="text-ink2">No key does that.</p>;
-  return (
-    <div className="columns-2 gap-8">
-      {found.map(([where, rows]) => (
-        <section key={where} className="mb-4 break-inside-avoid">
-          <h2 className="mb-1">{where}</h2>
-          {rows.map(([keys, does]) => (
-            <p
-              key={keys}
-              className="flex items-baseline justify-between gap-3 border-t border-hair py-1"
-            >
-              <span>{does}</span>
-              <kbd className="whitespace-nowrap">{keys}</kbd>
-            </p>
-          ))}
-        </section>
-      ))}
-    </div>
-  );
-}
 
 function Words({ isSought }: SoughtProps) {
   const found = WORDS.filter(([term, means]) => isSought(term, means));

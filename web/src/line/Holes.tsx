@@ -1,25 +1,33 @@
 import type { Target } from "../api/client";
 
+type Channel = Target["files"][number]["channels"][string];
+type Hole = { kind: keyof typeof FILL; quantity: string | null; letters: string };
+
 const FILL = {
   straight: "bg-copper",
   inverted: "border border-copper",
   constant: "border border-ink2/50",
 };
+const WIDTHS = ["", "w-[6px]", "w-[14px]", "w-[22px]", "w-[30px]"]; // of as many channels, with the gaps between them
 
 /**
  * A target's packing drawn small: a row of holes a file, filled where a map goes in as it is, a ring
- * where it is inverted, pale where the channel always holds one value.
+ * where it is inverted, pale where the channel always holds one value. Channels of one map are one
+ * long hole.
  */
 export function Holes({ target }: { target: Target }) {
   return (
-    <span aria-hidden className="flex items-center gap-1.5">
+    <span aria-hidden className="flex shrink-0 items-center gap-1.5">
       {target.files.map((file) => (
         <span
           key={file.role}
           className="flex gap-[2px] border-l border-hair pl-1.5 first:border-0 first:pl-0"
         >
-          {Object.entries(file.channels).map(([letter, channel]) => (
-            <i key={letter} className={`size-[6px] rounded-full ${FILL[kindOf(channel)]}`} />
+          {holesOf(Object.entries(file.channels)).map(({ kind, letters }) => (
+            <i
+              key={letters}
+              className={`h-[6px] rounded-full ${WIDTHS[letters.length]} ${FILL[kind]}`}
+            />
           ))}
         </span>
       ))}
@@ -27,9 +35,21 @@ export function Holes({ target }: { target: Target }) {
   );
 }
 
-type Channel = Target["files"][number]["channels"][string];
+/** Neighbors that hold the same map in the same way, as one. */
+function holesOf(channels: [string, Channel][]): Hole[] {
+  const holes: Hole[] = [];
+  for (const [letter, channel] of channels) {
+    const { quantity } = channel;
+    const kind = kindOf(channel);
+    const last = holes.at(-1);
+    if (last && quantity && last.quantity === quantity && last.kind === kind)
+      last.letters += letter;
+    else holes.push({ kind, quantity, letters: letter });
+  }
+  return holes;
+}
 
-const kindOf = (channel: Channel | undefined): keyof typeof FILL => {
-  if (!channel?.quantity) return "constant";
+const kindOf = (channel: Channel): Hole["kind"] => {
+  if (!channel.quantity) return "constant";
   return channel.invert ? "inverted" : "straight";
 };

@@ -1,13 +1,12 @@
 import { useTargets } from "../api/queries";
-import { Menu } from "../parts/Menu";
 import { Holes } from "./Holes";
+import { TargetPicker } from "./TargetPicker";
 
 type TargetChipsProps = { usual: string[]; onChange: (usual: string[]) => void };
 
 /** The project's usual targets, each with its packing drawn; pressed away or added in place. */
 export function TargetChips({ usual, onChange }: TargetChipsProps) {
   const { data: targets = [] } = useTargets();
-  const others = targets.filter(({ target }) => !usual.includes(target.key));
   return (
     <div
       className="flex min-w-0 flex-wrap items-center gap-2"
@@ -34,11 +33,17 @@ export function TargetChips({ usual, onChange }: TargetChipsProps) {
           </span>
         );
       })}
-      <Menu
-        label={usual.length ? "Another target" : "Choose a target"}
-        options={others.map(({ target }) => [target.key, target.title] as const)}
-        onPick={(key) => onChange([...usual, key])}
-      />
+      <TargetPicker
+        label="Usual targets"
+        isMany
+        chosen={usual}
+        first={usual}
+        onPick={(key) =>
+          onChange(usual.includes(key) ? usual.filter((one) => one !== key) : [...usual, key])
+        }
+      >
+        {usual.length ? "Other targets" : "Choose targets"}
+      </TargetPicker>
     </div>
   );
 }

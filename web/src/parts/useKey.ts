@@ -1,4 +1,5 @@
 import { useEffect, useLayoutEffect, useRef } from "react";
+import { meaningOf } from "./keys";
 
 /** Which way an arrow key points: to the right, and downwards. */
 export const ARROWS: Record<string, [number, number] | undefined> = {
@@ -23,7 +24,8 @@ const isRun = (event: KeyboardEvent) =>
   !(event.target instanceof Element && event.target.closest("[role=dialog]"));
 
 /**
- * Call `onKey` for plain keys pressed anywhere outside of text fields. Ctrl+Z and Ctrl+Shift+Z
+ * Call `onKey` for plain keys pressed anywhere outside of text fields, by what they mean to this
+ * person. Ctrl+Z and Ctrl+Shift+Z
  * arrive as "undo" and "redo", Ctrl+A as "all", Ctrl+Enter as "run", from text fields too.
  */
 export function useKey(
@@ -48,9 +50,9 @@ export function useKey(
       if (isUndo) event.preventDefault();
       else if (event.ctrlKey || event.metaKey) return;
       const undo = event.shiftKey ? "redo" : "undo";
-      latest.current.onKey(isUndo ? undo : event.key, event);
+      latest.current.onKey(isUndo ? undo : meaningOf(event.key), event);
     };
-    const handleUp = (event: KeyboardEvent) => latest.current.onRelease?.(event.key);
+    const handleUp = (event: KeyboardEvent) => latest.current.onRelease?.(meaningOf(event.key));
     window.addEventListener("keydown", handleDown);
     window.addEventListener("keyup", handleUp);
     return () => {

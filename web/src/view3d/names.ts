@@ -21,7 +21,7 @@ export const SITUATIONS = [
  */
 export const BACKDROPS = [
   ["surround", "Gray"],
-  ["room", "The room, soft"],
+  ["room", "What lights it"],
   ["checker", "Checker"],
 ] as const;
 /** What opacity does: cut at the threshold, let light through, or nothing. */
@@ -50,7 +50,12 @@ export const WORN_MAPS = [
 
 export type WornMap = (typeof WORN_MAPS)[number][0];
 export type Body = (typeof BODIES)[number][0];
-export type Situation = (typeof SITUATIONS)[number][0];
+/** A light situation of the house, or a picture of surroundings by its id. */
+export type Situation = (typeof SITUATIONS)[number][0] | `own:${string}`;
+
+/** The id of the picture that a situation is, null for one of the house. */
+export const ownLight = (situation: Situation): string | null =>
+  situation.startsWith("own:") ? situation.slice(4) : null;
 export type Backdrop = (typeof BACKDROPS)[number][0];
 export type Holes = (typeof HOLES)[number][0];
 export type Balls = (typeof BALLS)[number][0];

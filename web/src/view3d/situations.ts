@@ -2,14 +2,28 @@ import {
   BackSide,
   type BufferAttribute,
   Color,
+  DataTexture,
+  EquirectangularReflectionMapping,
   Float32BufferAttribute,
+  HalfFloatType,
+  LinearFilter,
   Mesh,
   MeshBasicMaterial,
   PlaneGeometry,
+  RGBAFormat,
   Scene,
   SphereGeometry,
 } from "three";
-import type { Situation } from "./names";
+import { ownLight, type Situation } from "./names";
+
+/** A light situation of the house. */
+export type House = Exclude<Situation, `own:${string}`>;
+/** A picture of the whole sphere: linear half floats, four a texel, first row on top. */
+export type Light = { width: number; height: number; bytes: ArrayBuffer };
+
+/** The situation itself, and indoor for a picture that has not come yet. */
+export const houseOf = (situation: Situation): House =>
+  ownLight(situation) === null ? (situation as House) : "indoor";
 
 type Panel = { at: [number, number, number]; width: number; height: number; glow: number };
 type Sky = {
@@ -25,7 +39,7 @@ type Sky = {
  * Light around the body: a sky from zenith to ground in linear light, glowing panels, and how
  * strong the lamp is.
  */
-export const SKIES: Record<Situation, Sky> = {
+export const SKIES: Record<House, Sky> = {
   indoor: {
     zenith: 0.35,
     horizon: 0.3,
@@ -55,6 +69,22 @@ export const SKIES: Record<Situation, Sky> = {
     panels: [{ at: [-8, 1.2, 2], width: 1, height: 1, glow: 40 }],
   },
 };
+
+/** A picture of the whole sphere, to be caught by the renderer. Whoever calls disposes of it. */
+export function pictureOf({ width, height, bytes }: Light): DataTexture {
+  const texture = new DataTexture(
+    new Uint16Array(bytes),
+    width,
+    height,
+    RGBAFormat,
+    HalfFloatType,
+    EquirectangularReflectionMapping,
+  );
+  texture.flipY = true; // the sky is above
+  texture.magFilter = texture.minFilter = LinearFilter;
+  texture.needsUpdate = true;
+  return texture;
+}
 
 /** A room to be caught once by the renderer as the light from every side. */
 export function roomOf(sky: Sky): Scene {

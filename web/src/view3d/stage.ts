@@ -20,9 +20,17 @@ import { Apart } from "./apart";
 import { bodyOf } from "./bodies";
 import { type Maps, mapsOf, type Packed } from "./maps";
 import { type Wear, wearing } from "./material";
-import { type Backdrop, type Balls, type Body, FAR, type OwnMesh, type Situation } from "./names";
+import {
+  type Backdrop,
+  type Balls,
+  type Body,
+  FAR,
+  type OwnMesh,
+  ownLight,
+  type Situation,
+} from "./names";
 import { placesOf } from "./places";
-import { roomOf, SKIES } from "./situations";
+import { type House, houseOf, type Light, pictureOf, roomOf, SKIES } from "./situations";
 import { isSoftware, withFewSamples } from "./software";
 import { type Ground, Surroundings } from "./surroundings";
 
@@ -42,6 +50,8 @@ export type Scenery = {
   rise: number;
   edges: { x: string; y: string };
   backdrop: Backdrop;
+  blur: number; // of what lights the body, seen behind it
+  surroundings: Around;
   ground: Ground | null;
   balls: Balls;
 };
@@ -50,21 +60,22 @@ export type Scenery = {
  */
 export type Standing = { way: "divide" | "beside" | "difference"; divide: number; gain: number };
 
+/** How pictures of surroundings are held around the body, and their light by their ids. */
+export type Around = { turn: number; stops: number; lights: Record<string, Light> };
+
 type Worn = { side: Side; maps: Maps; material: MeshPhysicalMaterial };
 type Place = [number, number, number];
 
 const MOST_SEARCHED = 300_000; // corners of a mesh
 const LAMP_FAR = 6;
 const [NEAREST, FARTHEST] = [0.4, 12];
-const BLUR = 0.4; // of the room behind the body
+const POLE = 0.05; // radians from straight above or below, where left and right would change places
 const SHADOW = { reach: 2.6, texels: 1024, bias: -0.0008, normalBias: 0.02, softness: 6 };
 
 /**
  * One body under one camera and one light, wearing one or two materials. Draws when something
  * changed, never in a loop.
  */
-const POLE = 0.05; // radians from straight above or below, where left and right would change places
-
 export class LitScene {
   private readonly isSoftware = isSoftware();
   private readonly renderer: WebGLRenderer;
@@ -75,7 +86,8 @@ export class LitScene {
   private readonly surroundings = new Surroundings();
   private readonly apart = new Apart();
   private readonly controls: OrbitControls;
-  private readonly rooms = new Map<Situation, Texture>();
+  private readonly rooms = new Map<House, Texture>();
+  private readonly caughtLights = new WeakMap<Light, Texture>();
   private worn: Worn[] = [];
   private scenery: Scenery | null = null;
   private standing: Standing = { way: "divide", divide: 1, gain: 1 };
@@ -143,7 +155,7 @@ export class LitScene {
   arrange(next: Scenery) {
     if (next.body !== this.scenery?.body || next.isDisplaced !== this.scenery.isDisplaced)
       this.wear(next.body, next.isDisplaced);
-    this.scene.backgroundBlurriness = BLUR;
+    this.scene.backgroundBlurriness = next.blur;
     this.renderer.toneMappingExposure = 2 ** next.exposure;
     this.renderer.shadowMap.enabled = this.lamp.castShadow = next.ground !== null;
     if (next.ground && !this.scenery?.ground && this.isAtStart())
@@ -300,6 +312,8 @@ export class LitScene {
     this.frame = 0;
     const size = this.renderer.getSize(new Vector2());
     if (!this.worn.length || size.x < 2) return;
+    for (const { side } of this.worn) this.around(side.situation); // caught before anything is cleared: it leaves its own color
+    this.renderer.setClearColor(0x000000, 0);
     const { way, divide, gain } = this.standing;
     const hasTwo = this.worn.length > 1;
     this.renderer.setScissorTest(false);
@@ -333,13 +347,41 @@ export class LitScene {
 
   private render({ side, material }: Worn) {
     this.mesh.material = material;
-    this.scene.environment = this.room(side.situation);
+    const { room, lamp, turn, strength } = this.around(side.situation);
+    this.scene.environment = room;
+    this.scene.environmentRotation.y = this.scene.backgroundRotation.y = turn;
+    this.scene.environmentIntensity = this.scene.backgroundIntensity = strength;
     this.scene.background = this.scenery?.backdrop === "room" ? this.scene.environment : null;
-    this.lamp.intensity = SKIES[side.situation].lamp;
+    this.lamp.intensity = lamp;
     this.renderer.render(this.scene, this.camera);
   }
 
-  private room(situation: Situation): Texture {
+  /** What lights the body in a situation; a picture of surroundings has its own lamps. */
+  private around(situation: Situation) {
+    const surroundings = this.scenery?.surroundings;
+    const own = ownLight(situation);
+    const light = own === null ? undefined : surroundings?.lights[own];
+    if (!surroundings || !light) {
+      const house = houseOf(situation);
+      return { room: this.room(house), lamp: SKIES[house].lamp, turn: 0, strength: 1 };
+    }
+    const { turn, stops } = surroundings;
+    return { room: this.caught(light), lamp: 0, turn, strength: 2 ** stops };
+  }
+
+  private caught(light: Light): Texture {
+    const known = this.caughtLights.get(light);
+    if (known) return known;
+    const catcher = new PMREMGenerator(this.renderer);
+    const picture = pictureOf(light);
+    const caught = catcher.fromEquirectangular(picture).texture;
+    catcher.dispose();
+    picture.dispose();
+    this.caughtLights.set(light, caught);
+    return caught;
+  }
+
+  private room(situation: House): Texture {
     const known = this.rooms.get(situation);
     if (known) return known;
     const catcher = new PMREMGenerator(this.renderer);

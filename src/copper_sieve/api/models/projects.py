@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from typing import Literal
+from uuid import UUID
 
 from pydantic import Field
 
 from .base import Incoming, Outgoing
 
-__all__ = ["DestinationRequest", "Health", "Project", "ProjectDestinations", "ProjectRequest", "UsualRequest"]
+__all__ = ["DestinationRequest", "Environment", "Health", "Project", "ProjectDestinations", "ProjectRequest", "UsualRequest"]
 
 
 class Health(Outgoing):
@@ -36,6 +37,16 @@ class DestinationRequest(Incoming):
     each: list[Literal["project", "set", "target"]] = Field(
         default=["set"], max_length=3, description="What gets a folder of its own there, from the outermost"
     )
+
+
+class Environment(Outgoing):
+    """A picture of the surroundings, as it is kept."""
+
+    id: UUID
+    name: str
+    width: int
+    height: int
+    is_bounded: bool = Field(description="Its file held nothing brighter than white: lamps in it shine less than they did")
 
 
 class ProjectDestinations(Outgoing):

@@ -34,6 +34,8 @@ __all__ = [
     "RenameRequest",
     "ResizeRequest",
     "SeamRow",
+    "FittingSettings",
+    "SavedSettings",
     "SettingsRequest",
     "StartRequest",
     "StepRequest",
@@ -190,6 +192,19 @@ class VersionName(Incoming):
 class VersionRequest(Incoming):
     expects: int
     version: int
+
+
+class SavedSettings(Outgoing):
+    """How sets are made, under a name."""
+
+    name: str
+    settings: Settings
+
+
+class FittingSettings(SavedSettings):
+    """Saved settings that a set can be made by."""
+
+    changes: list[str] = Field(description="Keys of the masters that would change")
 
 
 class SettingsRequest(Incoming):

@@ -6,10 +6,11 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from ...core.recipe import Recipe, Settings, Start, settings_of, starts, told, with_settings, with_start
+from ...core.recipe import Recipe, Start, starts, told
 from ...store import sets
+from ...work.sets import started
 from ..answers import changed_set, set_answer
-from ..models.sets import SettingsRequest, StartRequest, TextureSet, Version, VersionName, VersionRequest
+from ..models.sets import StartRequest, TextureSet, Version, VersionName, VersionRequest
 from ..state import State
 
 __all__ = ["router"]
@@ -38,19 +39,6 @@ def name(state: State, set_id: UUID, version: int, request: VersionName) -> None
         sets.name_version(conn, set_id, version, request.name or None)
 
 
-@router.get("/sets/{set_id}/settings")
-def settings(state: State, set_id: UUID) -> Settings:
-    """How this set is made, to save as a file or to use for another set."""
-    with state.pool.connection() as conn:
-        return settings_of(sets.get_set(conn, set_id).recipe)
-
-
-@router.post("/sets/{set_id}/settings")
-def use_settings(state: State, set_id: UUID, request: SettingsRequest) -> TextureSet:
-    """Make this set as another was made, as one step of its history; given maps stay."""
-    return changed_set(state, set_id, request.expects, lambda recipe: with_settings(recipe, request.settings)[0])
-
-
 @router.get("/starts")
 def list_starts() -> list[Start]:
     """Starting points by kind of material."""
@@ -63,7 +51,11 @@ def take_start(state: State, set_id: UUID, request: StartRequest) -> TextureSet:
     start = starts().get(request.start)
     whose = "" if request.master is None else f"{request.master.replace('_', ' ')} "
     note = f"{whose}started as {start.title.lower()}" if start is not None else None
-    return changed_set(state, set_id, request.expects, lambda recipe: with_start(recipe, request.start, request.master), note)
+
+    def change(recipe: Recipe) -> Recipe:
+        return started(state.evaluation(recipe, None), request.start, request.master)
+
+    return changed_set(state, set_id, request.expects, change, note)
 
 
 @router.get("/sets/{set_id}/account", response_class=Response)

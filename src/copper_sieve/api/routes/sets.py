@@ -11,8 +11,9 @@ from fastapi import APIRouter, Query, Response
 from ...core.checks.maps import assay_maps
 from ...core.checks.project import density_finding
 from ...core.convert.corrections import CORRECTIONS
+from ...core.derive.tilt import slope_quantiles
 from ...core.findings import FINDINGS, finding
-from ...core.intake.facts import seams_of
+from ...core.intake.facts import heights_of, seams_of
 from ...core.operations import OPERATIONS
 from ...core.quantities import quantity
 from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, with_mask, with_size, with_step
@@ -187,6 +188,17 @@ def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
 def measure_rise(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
     """Measure the rise on the normals that came with the height, as one step of the set's history."""
     return changed_set(state, set_id, request.expects, lambda recipe: with_rise_measured(state.evaluation(recipe, None)))
+
+
+@router.get("/sets/{set_id}/slopes")
+def slopes(state: State, set_id: UUID, head: int) -> list[float]:
+    """A hundred slopes of the height at a rise of one width, flattest first, each for a hundredth of its texels.
+
+    They are those of the working size, and of every tile alike; ``head`` only names the answer.
+    """
+    recipe = _recipe(state, set_id)
+    found = [slope_quantiles(height, recipe.facts.edges) for height in heights_of(state.evaluation(recipe, None))]
+    return [sum(row) / len(found) for row in zip(*found)]
 
 
 @router.get("/sets/{set_id}/seams")

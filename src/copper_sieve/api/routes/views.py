@@ -7,6 +7,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
+from ...core.checks.fixes import mended
 from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import QUANTITIES, quantity
 from ...core.raster import MAX_SIDE, Size
@@ -104,10 +105,13 @@ def swatch(
     show: str = "lit",
     px: int = Query(_SWATCH_PX, ge=16, le=_SWATCH_PX),
     tile: int | None = None,
+    fix: str | None = Query(default=None, description="A finding: the picture is what it would be once that was mended"),
+    of: str = Query(default="", description="The master that the finding is about"),
 ) -> Response:
     """A PNG of the material as a flat square, lit from the upper left, or of one master."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id).recipe
+    recipe = recipe if fix is None else mended(recipe, fix, of)
     size = min(px, max(recipe.facts.width, recipe.facts.height))
     picture = drawn_swatch(state.evaluation(recipe, size).at(tile), show)
     return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})

@@ -8,9 +8,12 @@ from types import MappingProxyType
 from ..errors import RecipeInvalid
 from ..recipe.model import Recipe, Source
 from ..recipe.refs import master_ref, node_ref, source_ref
-from ..recipe.steps import new_node, older_ways, updated
+from ..recipe.steps import new_node, older_ways, updated, with_params
 
-__all__ = ["FIXES", "mended"]
+__all__ = ["FIXES", "LIGHT_IS_HIGH", "mended"]
+
+# Ways from a color to a height by which what is light stands up, each with the parameter that turns it over.
+LIGHT_IS_HIGH = MappingProxyType({"height_from_color": "invert", "height_from_grooves": "are_light"})
 
 
 def _source_of(recipe: Recipe, master: str) -> tuple[str, Source]:
@@ -84,6 +87,15 @@ def _crop(recipe: Recipe, master: str) -> Recipe:
     return _with_source(recipe, name, source.model_copy(update={"fit": "crop"}))
 
 
+def _make_grooves(recipe: Recipe, master: str) -> Recipe:
+    """Let light lines go down instead of up."""
+    made = recipe.node_of("height")
+    if made is None or made[1].op not in LIGHT_IS_HIGH:
+        raise RecipeInvalid("the height is not read from a color, so no line of one is a groove.", master="height")
+    name, node = made
+    return with_params(recipe, name, {**node.params, LIGHT_IS_HIGH[node.op]: True})
+
+
 def _take_occlusion_out(recipe: Recipe, master: str) -> Recipe:
     """Read the color as one that has occlusion in it, and let a node take that out."""
     name, source = _source_of(recipe, "base_color")
@@ -126,6 +138,7 @@ FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
         "size-differs": _resize,
         "aspect-differs": _crop,
         "same-picture": _leave_out,
+        "light-lines": _make_grooves,
         "older-way": _update,
         "stepped-height": _smooth_steps,
     }

@@ -73,7 +73,8 @@ def _rise_stated(seen: Planned) -> Iterator[Finding]:
     recipe, facts, target = seen.recipe, seen.recipe.facts, seen.target
     carries = any("height" in file.masters() for file in seen.images)
     documents = [d for d in target.documents if d.role in seen.written and any("displacement" in slot for slot in d.inputs)]
-    if facts.rise_from != "assumed" or not carries or (target.height.use in ("none", "blending") and not documents):
+    is_assumed = facts.rise_from == "assumed" and origin_of(recipe, "height") == "given"
+    if not is_assumed or not carries or (target.height.use in ("none", "blending") and not documents):
         return
     given = recipe.source_of("height")
     file = given[1].name if given is not None else quantity("height").title

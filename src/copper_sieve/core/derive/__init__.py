@@ -2,6 +2,7 @@
 
 from .constant import Constant, constant_map
 from .curvature import CurvatureFromNormal, curvature_from_normal
+from .grooves import HeightFromGrooves, height_from_grooves
 from .height import HeightFromColor, height_from_color
 from .integration import HeightFromNormal, height_from_normal
 from .normal import NormalFromColor, NormalFromHeight, normal_from_height
@@ -12,6 +13,7 @@ __all__ = [
     "Constant",
     "CurvatureFromNormal",
     "HeightFromColor",
+    "HeightFromGrooves",
     "HeightFromNormal",
     "NormalFromColor",
     "NormalFromHeight",
@@ -20,6 +22,7 @@ __all__ = [
     "constant_map",
     "curvature_from_normal",
     "height_from_color",
+    "height_from_grooves",
     "height_from_normal",
     "normal_from_height",
     "occlusion_from_height",

@@ -17,6 +17,7 @@ NormalForm = Literal["tangent", "object", "two-channel"]
 
 TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 _LOOK_PX = 256  # longer side of the copy that is measured
+_SUMMED = 1e30  # sums over every texel of a picture still fit a float32
 _FEWER = 2  # statistics of single channels need a quarter of these texels
 _ALPHA_SETTLED, _CUT_OUT_SHARE = 0.06, 0.6
 _SEAM_LINES = 48  # rows and columns that are followed from border to border
@@ -55,7 +56,9 @@ class Content:
 
 
 def measure_content(codes: np.ndarray) -> Content:
-    """Measure (H, W[, C]) codes of any depth."""
+    """Measure (H, W[, C]) codes of any depth. Floats beyond ±1e30, as damaged files hold them, count as that."""
+    if codes.dtype.kind == "f" and max(float(codes.max()), -float(codes.min())) > _SUMMED:
+        codes = np.clip(codes, -_SUMMED, _SUMMED)
     height, width = codes.shape[:2]
     has_alpha = codes.ndim == 3 and codes.shape[2] in (2, 4)
     color = codes[..., : codes.shape[2] - has_alpha] if codes.ndim == 3 else codes

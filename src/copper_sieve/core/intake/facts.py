@@ -8,13 +8,14 @@ import numpy as np
 
 from ..color import srgb_from_linear
 from ..convert.rise import MeasuredRise, measured_rise
+from ..derive.tilt import USUAL_TILT, rise_for_tilt
 from ..filters import resize
 from ..quantities import quantity
-from ..raster import Size
-from ..recipe import Evaluation, Recipe, origin_of
+from ..raster import Gray, Size
+from ..recipe import Evaluation, Recipe, master_ref, origin_of
 from .content import seams
 
-__all__ = ["Seam", "rise_said", "seams_of", "with_measured_rise"]
+__all__ = ["Seam", "heights_of", "rise_said", "seams_of", "with_fitted_rise", "with_known_rise", "with_measured_rise"]
 
 _MEASURED_PX = 2048  # longer side: more would say the same
 
@@ -65,3 +66,31 @@ def with_measured_rise(evaluation: Evaluation) -> Recipe:
         return recipe
     facts = {"rise": said.rise, "rise_from": "measured", "rise_fit": round(min(said.fit, 1.0), 4)}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=facts)})
+
+
+def heights_of(evaluation: Evaluation) -> list[Gray]:
+    """The height at the working size, of every tile that has one; none where it is absent."""
+    ref = master_ref("height")
+    return [one.value(ref, one.working) for one in evaluation.each if one.has(ref)]
+
+
+def with_fitted_rise(evaluation: Evaluation, tilt: float = USUAL_TILT) -> Recipe:
+    """The recipe with the rise at which its height leans by ``tilt`` degrees on average; as it is where there is no height.
+
+    It is limited, so that nothing grows steeper than surfaces are, and a nearly plain picture stays nearly flat.
+    """
+    recipe = evaluation.recipe
+    heights = heights_of(evaluation)
+    if not heights:
+        return recipe
+    rise = min(rise_for_tilt(height, tilt, recipe.facts.edges) for height in heights)
+    facts = {"rise": rise, "rise_from": "fitted", "rise_fit": None}
+    return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=facts)})
+
+
+def with_known_rise(evaluation: Evaluation) -> Recipe:
+    """The recipe with the rise that its files say; of a derived height that nobody has told, the one that leans as usual."""
+    recipe = evaluation.recipe
+    if recipe.facts.rise_from == "assumed" and origin_of(recipe, "height") not in ("given", "absent"):
+        return with_fitted_rise(evaluation)
+    return with_measured_rise(evaluation)

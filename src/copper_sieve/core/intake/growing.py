@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ..errors import RecipeInvalid
 from ..quantities import quantity
-from ..recipe.model import Recipe, Source
+from ..recipe.model import Recipe, Source, without_fitted_rise
 from ..recipe.refs import Ref, node_ref, source_ref
 from .plan import FileEntry, gathered
 
@@ -39,7 +39,7 @@ def grown(recipe: Recipe, entries: Sequence[FileEntry], *, replace: bool) -> Rec
         if before is None or before.kind != "source" or replace:
             masters[master] = ref
     grown = recipe.model_copy(update={"sources": sources, "masters": masters})
-    return _without_leavings(grown, set(recipe.sources) if replace else set())
+    return without_fitted_rise(_without_leavings(grown, set(recipe.sources) if replace else set()))
 
 
 def _free_names(recipe: Recipe, count: int) -> list[str]:

@@ -18,7 +18,7 @@ from ..recipe.steps import new_node
 __all__ = ["FileEntry", "RivalMaps", "gathered", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
-_PHOTO_OCCLUSION_FINEST = 0.01
+_PHOTO_OCCLUSION_FINEST = 0.004
 _LONGEST_LIST = 200
 _UNSHADE = "unshade"
 _SPLIT, _SPLIT_MAKES = "split", ("base_color", "metallic", "reflectance")
@@ -54,7 +54,7 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
     """First recipe of a set. Raises RivalMaps when two files are read as the same map, RecipeInvalid for what cannot be read so.
 
     Convention: the size follows the base color or photo, else the largest file; the set repeats where its worst map does. How
-    far a given height rises is assumed until somebody tells it, or it is measured (``intake.facts``).
+    far a height rises is assumed until somebody tells it, or it is measured or fitted (``intake.facts``).
     """
     try:
         return _planned(entries, facts)
@@ -80,7 +80,7 @@ def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
         nodes[key] = node
         masters[key] = node_ref(key)
-    is_rise_known = "rise" in facts or not ((height := masters.get("height")) and height.kind == "source")
+    is_rise_known = "rise" in facts or "height" not in masters
     known = {"edges": edges, "edges_from": "guessed", "rise_from": "told" if is_rise_known else "assumed"}
     whole = Facts(**{"width": lead.width, "height": lead.height, **known, **facts})
     return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)

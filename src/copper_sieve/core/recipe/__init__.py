@@ -9,7 +9,7 @@ from .origins import choices, given_ref, mask_choices, needs, with_mask, with_or
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step
 from .refs import Ref, master_ref, node_ref, source_ref
-from .settings import Settings, settings_of, with_settings
+from .settings import Fit, Settings, fit_of, settings_of, with_settings
 from .sources import check_reads
 from .starts import Start, starts, with_start
 from .steps import new_node, older_ways, operation_of, params_of, updated
@@ -28,7 +28,9 @@ __all__ = [
     "Source",
     "Start",
     "TileFile",
+    "Fit",
     "Settings",
+    "fit_of",
     "account_of",
     "changes",
     "check_reads",

@@ -20,7 +20,7 @@ from ..value import Value
 from ..vectors import Up
 from .refs import Ref, master_ref, node_ref
 
-__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "TileFile", "origin_of"]
+__all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "TileFile", "origin_of", "without_fitted_rise"]
 
 MAX_PARTS = 500  # nodes, and files, of one recipe
 _MAX_DEPTH = 64  # masters and nodes that are made one from another
@@ -140,13 +140,14 @@ class Facts(Value):
     """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
 
     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
-    well they agree), guessed from them, or assumed for want of anything better.
+    well they agree), guessed from them, fitted so that a derived height leans as surfaces usually do, or assumed for want of
+    anything better.
     """
 
     width: int = Field(ge=1, le=MAX_SIDE)
     height: int = Field(ge=1, le=MAX_SIDE)
     rise: float = Field(default=0.02, gt=0, le=1)
-    rise_from: Literal["told", "measured", "assumed"] = "told"
+    rise_from: Literal["told", "measured", "assumed", "fitted"] = "told"
     rise_fit: float | None = Field(default=None, ge=-1, le=1, description="Correlation of the slopes it was measured by")
     edges: Edges = Edges()
     edges_from: Literal["told", "guessed"] = "told"
@@ -280,6 +281,13 @@ class Recipe(Value):
         made = self.node_of(master)
         below = made[1].inputs.values() if made is not None else ()
         return next((ref.name for ref in below if ref.kind == "master"), None)
+
+
+def without_fitted_rise(recipe: Recipe) -> Recipe:
+    """The recipe whose given height does not keep a rise that was fitted to a derived one: it is assumed from now on."""
+    if recipe.facts.rise_from != "fitted" or origin_of(recipe, "height") != "given":
+        return recipe
+    return recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"rise_from": "assumed"})})
 
 
 def origin_of(recipe: Recipe, master: str) -> Origin:

@@ -12,7 +12,7 @@ from ..errors import RecipeInvalid
 from ..operation import Feed, Operation, Slot
 from ..operations import OPERATIONS
 from ..quantities import quantity
-from .model import Node, Recipe
+from .model import Node, Recipe, without_fitted_rise
 from .refs import Ref, master_ref, node_ref, source_ref
 from .steps import new_node, operation_of
 
@@ -168,7 +168,7 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
     if not key.startswith("op:"):
         if key not in [ref for ref, _ in _given(recipe, master)]:
             raise RecipeInvalid(f"{master} is in no file of this set that is called {key!r}.", master=master)
-        return _checked(recipe, recipe.nodes, {**recipe.masters, master: Ref(key)})
+        return without_fitted_rise(_checked(recipe, recipe.nodes, {**recipe.masters, master: Ref(key)}))
     operation = OPERATIONS.get(key[3:])
     if operation is None or master not in operation.outputs:
         makers = [f"op:{operation.key}" for operation in _makers(master)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import Field
@@ -13,7 +14,7 @@ from .origins import ONE_VALUE, with_mask, with_origin
 from .refs import Ref
 from .steps import operation_of, with_params
 
-__all__ = ["Derivation", "Settings", "settings_of", "with_settings"]
+__all__ = ["Derivation", "Fit", "Settings", "fit_of", "settings_of", "with_settings"]
 
 
 class Derivation(Value):
@@ -35,6 +36,15 @@ class Settings(Value):
     schema_: int = Field(default=1, alias="schema", ge=1, le=1)
     rise: float = Field(gt=0, le=1)
     masters: dict[str, Derivation]
+
+
+@dataclass(frozen=True)
+class Fit:
+    """What settings would do to a set: masters that they change, that stay as given, and that lack what they are derived from."""
+
+    changes: list[str]
+    given: list[str]
+    lacking: list[str]
 
 
 def settings_of(recipe: Recipe) -> Settings:
@@ -83,21 +93,35 @@ def with_settings(recipe: Recipe, settings: Settings) -> tuple[Recipe, list[str]
 
     Given maps stay; a derivation whose inputs this set lacks is left out. Raises RecipeInvalid for parameters out of range.
     """
-    kept = []
+    after, given, lacking = _applied(recipe, settings)
+    return after, [master for master in settings.masters if master in given or master in lacking]
+
+
+def fit_of(recipe: Recipe, settings: Settings) -> Fit:
+    """What those settings would change of a set, without changing it. Raises RecipeInvalid for parameters out of range."""
+    after, given, lacking = _applied(recipe, settings)
+    then, now = settings_of(after).masters, settings_of(recipe).masters
+    return Fit([master for master in then if then[master] != now.get(master)], given, lacking)
+
+
+def _applied(recipe: Recipe, settings: Settings) -> tuple[Recipe, list[str], list[str]]:
+    """The recipe made by those settings, the masters that stay as given, and those that lack what they are derived from."""
+    given: list[str] = []
+    lacking: list[str] = []
     for master, derivation in settings.masters.items():
         if origin_of(recipe, master) == "given" and derivation.other is None:
-            kept.append(master)
+            given.append(master)
             continue
         try:
             changed = with_origin(recipe, master, _origin(derivation))
             changed = with_mask(changed, master, derivation.mask) if derivation.mask is not None else changed
         except RecipeInvalid:
-            kept.append(master)
+            lacking.append(master)
             continue
         recipe = _with_params(changed, master, derivation)
-    if "height" in settings.masters and "height" not in kept:
+    if "height" in settings.masters and "height" not in given + lacking:
         recipe = recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"rise": settings.rise, "rise_from": "told"})})
-    return recipe, kept
+    return recipe, given, lacking
 
 
 def _with_params(recipe: Recipe, master: str, derivation: Derivation) -> Recipe:

@@ -22,12 +22,12 @@ _PLAIN = "plain"
 
 
 class Start(Value):
-    """One kind: the rise, values of masters that are constant, and parameters by operation."""
+    """One kind: how far its relief leans, values of masters that are constant, and parameters by operation."""
 
     key: str
     title: str
     says: str
-    rise: float = Field(gt=0, le=1)
+    tilt: float = Field(gt=0, lt=90, description="Mean tilt of a derived relief in degrees")
     constants: dict[str, float] = {}
     params: dict[str, dict[str, Any]] = {}
 
@@ -44,12 +44,12 @@ def starts() -> MappingProxyType[str, Start]:
     text = (resources.files("copper_sieve.core.recipe") / "starts.toml").read_text("utf-8")
     found = {key: _read(key, row) for key, row in tomllib.loads(text).items()}
     ops = {op: OPERATIONS[op].params().model_dump(mode="json") for op in next(iter(found.values())).params}
-    plain = Start(key=_PLAIN, title="Plain", says="Every parameter as it is at first.", rise=0.02, params=ops)
+    plain = Start(key=_PLAIN, title="Plain", says="Every parameter as it is at first.", tilt=12, params=ops)
     return MappingProxyType({_PLAIN: plain, **found})
 
 
 def _read(key: str, row: dict[str, Any]) -> Start:
-    named = {name: row[name] for name in ("title", "says", "rise")}
+    named = {name: row[name] for name in ("title", "says", "tilt")}
     rest = {name: value for name, value in row.items() if name not in named}
     constants = {name: value for name, value in rest.items() if not isinstance(value, dict)}
     return Start(key=key, **named, constants=constants, params={n: v for n, v in rest.items() if n not in constants})
@@ -58,7 +58,8 @@ def _read(key: str, row: dict[str, Any]) -> Start:
 def with_start(recipe: Recipe, key: str, only: str | None = None) -> Recipe:
     """The recipe whose derivations, or the one of the master ``only``, start as that kind of material does.
 
-    Given maps and origins stay. Raises UnknownKey, or RecipeInvalid where there is nothing to start from.
+    Given maps and origins stay, and so does the rise: what leans as that kind does is known once the height is computed
+    (``intake.facts.with_fitted_rise``). Raises UnknownKey, or RecipeInvalid where there is nothing to start from.
     """
     start = starts().get(key)
     if start is None:
@@ -74,13 +75,11 @@ def with_start(recipe: Recipe, key: str, only: str | None = None) -> Recipe:
         made = recipe.node_of(master)
         if made is not None and made[1].op == "constant":
             nodes[made[0]] = made[1].model_copy(update={"params": {"value": value}})
-    given = origin_of(recipe, "height") == "given"
-    facts = recipe.facts if given else recipe.facts.model_copy(update={"rise": start.rise, "rise_from": "told"})
-    return recipe.model_copy(update={"nodes": nodes, "facts": facts})
+    return recipe.model_copy(update={"nodes": nodes})
 
 
 def _one_started(recipe: Recipe, start: Start, master: str) -> Recipe:
-    """The recipe in which one master alone starts anew; of the height the rise as well."""
+    """The recipe in which one master alone starts anew."""
     made = recipe.node_of(master)
     if made is None:
         raise RecipeInvalid(f"{master} is not derived in this set, so there is nothing to start from.", master=master)
@@ -92,8 +91,7 @@ def _one_started(recipe: Recipe, start: Start, master: str) -> Recipe:
         node = node.model_copy(update={"params": {}})
     else:
         node = _started(node, start)
-    told = {"rise": start.rise, "rise_from": "told"} if master == "height" else {}
-    return recipe.model_copy(update={"nodes": {**recipe.nodes, name: node}, "facts": recipe.facts.model_copy(update=told)})
+    return recipe.model_copy(update={"nodes": {**recipe.nodes, name: node}})
 
 
 def _started(node: Node, start: Start) -> Node:

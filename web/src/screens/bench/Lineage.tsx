@@ -1,23 +1,23 @@
 import { memo, useState } from "react";
-import { api, type Operation, settled, type TextureSet } from "../../api/client";
-import { useAssay, useFix, useSetChange } from "../../api/queries";
-import { FindingLine, FixButton, Problem } from "../../parts/grades";
+import type { Operation, TextureSet } from "../../api/client";
+import { Problem } from "../../parts/grades";
 import { GREENS } from "../../parts/greens";
 import { Hint } from "../../parts/Hint";
-import { NumberControl } from "../../parts/NumberControl";
+import { Key } from "../../parts/Key";
 import { Segments } from "../../parts/Segments";
-import { sure } from "../../parts/sure";
 import { useKey } from "../../parts/useKey";
 import { Controls } from "./Controls";
 import { Corrections } from "./Corrections";
 import { DeliverSet } from "./DeliverSet";
 import type { Edit } from "./edit";
+import { FoundHere } from "./FoundHere";
 import { History } from "./History";
 import { MaskChoice, needOf, OriginChoice, useOrigins } from "./OriginChoice";
 import { Reflectance } from "./Reflectance";
+import { Rise } from "./Rise";
 import { SetName } from "./SetName";
+import { SettingsOffered } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
-import { type Place, useView } from "./view";
 import { WholeSet } from "./WholeSet";
 
 type Master = TextureSet["masters"][number];
@@ -30,8 +30,6 @@ type LineageProps = {
   edit: Edit;
 };
 
-const RISE_PERCENT = { low: 0.01, high: 20, limit: 100, initial: 2 };
-
 /**
  * The recipe as an outline, readable from top to bottom: each master under what it comes from, its
  * controls in place.
@@ -41,10 +39,6 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);
   const origins = useOrigins(set);
-  const withRise = (percent: number) => ({
-    ...recipe,
-    facts: { ...recipe.facts, rise: percent / 100, rise_from: "told" as const, rise_fit: null },
-  });
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
   return (
     <section aria-label="Lineage" className="overflow-auto border-r border-hair pb-4">
@@ -62,6 +56,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         <Problem error={edit.problem} />
       </div>
       <FoundHere project={project} set={set} onChoose={onChoose} />
+      <SettingsOffered project={project} set={set} />
       <History
         set={set}
         project={project}
@@ -115,24 +110,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               </div>
             )}
             {chosen === master.key && master.key === "height" && (
-              <div className="py-2 pr-4 pl-8">
-                <NumberControl
-                  label="Rise"
-                  plain="From the lowest to the highest point of the surface."
-                  unit="% of width"
-                  {...RISE_PERCENT}
-                  value={recipe.facts.rise * 100}
-                  onMove={(v) => edit.move(withRise(v))}
-                  onDone={(v) => edit.keep(withRise(v))}
-                />
-                <RiseKnown set={set} project={project} facts={recipe.facts} />
-                {recipe.facts.tile_size && (
-                  <p className="pl-[92px] text-sm text-ink2">
-                    {(recipe.facts.rise * recipe.facts.tile_size * 1000).toPrecision(3)} mm on a
-                    tile {recipe.facts.tile_size} m wide
-                  </p>
-                )}
-              </div>
+              <Rise set={set} project={project} edit={edit} />
             )}
             {chosen === master.key &&
               operation &&
@@ -207,102 +185,7 @@ function GreenOf({ name, edit }: { name: string; edit: Edit }) {
         value={source.green ?? "up"}
         onChange={keep}
       />
-      <kbd>G</kbd>
-    </div>
-  );
-}
-
-/** What is to be looked at before anything else on this set, with what one press does about it. */
-function FoundHere({ project, set, onChoose }: Pick<LineageProps, "project" | "set" | "onChoose">) {
-  const { rows } = useAssay(project, [set]);
-  const marked = useView((view) => view.marked);
-  const look = useView((view) => view.set);
-  const handleShow = (place: Place) => {
-    const isShown = marked?.finding === place.finding && marked.master === place.master;
-    look({
-      marked: isShown ? null : place,
-      ...(useView.getState().look === "lit" ? { look: "pair" } : {}),
-      pictures: "one",
-      ...(place.tile === null ? {} : { tile: place.tile }),
-    });
-    if (set.masters.some((m) => m.key === place.master && m.origin !== "absent"))
-      onChoose(place.master);
-  };
-  const fix = useFix(project);
-  return (
-    <>
-      <div className="px-4">
-        <Problem error={fix.error} />
-      </div>
-      {rows
-        .filter((row) => row.finding.grade !== "note")
-        .map((row) => (
-          <div key={row.finding.text} className="flex items-center gap-2 px-4 pb-2 text-sm">
-            <FindingLine finding={row.finding} />
-            <span className="ml-auto flex flex-col items-stretch gap-1">
-              {row.finding.where && row.finding.master && (
-                <button
-                  type="button"
-                  className="button"
-                  aria-pressed={marked?.finding === row.finding.id}
-                  onClick={() =>
-                    handleShow({
-                      set: set.id,
-                      finding: row.finding.id,
-                      master: sure(row.finding.master, "the map"),
-                      tile: row.tile,
-                    })
-                  }
-                >
-                  {marked?.finding === row.finding.id ? "Hide where" : "Show where"}
-                </button>
-              )}
-              <FixButton title={row.fix} disabled={fix.isPending} onFix={() => fix.mutate(row)} />
-            </span>
-          </div>
-        ))}
-    </>
-  );
-}
-
-/** How the rise is known; where the files can say it, one press asks them. */
-function RiseKnown({
-  set,
-  project,
-  facts,
-}: {
-  set: TextureSet;
-  project: string;
-  facts: TextureSet["recipe"]["facts"];
-}) {
-  const measure = useSetChange(project, set.id, (expects, _: null) =>
-    settled(
-      api.POST("/api/sets/{set_id}/rise", {
-        params: { path: { set_id: set.id } },
-        body: { expects },
-      }),
-    ),
-  );
-  const isGiven = (key: string) => set.masters.some((m) => m.key === key && m.origin === "given");
-  const says = {
-    told: "told",
-    assumed: "assumed: nobody has told or measured it",
-    measured: `measured on the normals${facts.rise_fit ? `, correlation ${facts.rise_fit.toFixed(2)}` : ""}`,
-  }[facts.rise_from ?? "told"];
-  return (
-    <div className="mt-1 flex flex-wrap items-center gap-2 pl-[92px] text-sm text-ink2">
-      <span className={facts.rise_from === "assumed" ? "text-look" : ""}>{says}</span>
-      {facts.rise_from !== "measured" && isGiven("height") && isGiven("normal") && (
-        <button
-          type="button"
-          className="button"
-          disabled={measure.isPending}
-          onClick={() => measure.mutate(null)}
-        >
-          Measure it
-        </button>
-      )}
-      <Problem error={measure.error} />
+      <Key at="bench" is="g" />
     </div>
   );
 }

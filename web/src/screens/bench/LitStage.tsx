@@ -1,14 +1,16 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
+import { type EnvironmentLight, useEnvironmentLights } from "../../api/environments";
 import { sure } from "../../parts/sure";
 import { ARROWS, useKey } from "../../parts/useKey";
 import { useStable } from "../../parts/useStable";
 import type { Wear } from "../../view3d/material";
-import { bodyWorn, type Situation, type WornMap } from "../../view3d/names";
+import { bodyWorn, ownLight, type Situation, type WornMap } from "../../view3d/names";
 import { LitScene, type Side } from "../../view3d/stage";
 import { keyOf } from "./comparing";
 import { Ring } from "./Ring";
 import type { StageProps } from "./stageProps";
+import { useLight } from "./useLight";
 import { isMeant, useView, type View } from "./view";
 
 const TURN = 0.15; // radians a press
@@ -16,7 +18,9 @@ const TURN = 0.15; // radians a press
 /** What of the view the lit picture is drawn by. */
 const litPart = (view: View) => ({
   isClay: view.isClay,
-  situation: view.situation,
+  turn: view.turn,
+  stops: view.stops,
+  blur: view.blur,
   lamp: view.lamp,
   tiles: view.tiles,
   isDisplaced: view.isDisplaced,
@@ -52,8 +56,15 @@ export default function LitStage({
   const place = useRef<HTMLDivElement>(null);
   const { scene, problem } = useScene(place, keeper);
   useEffect(() => scene?.resize(size.width, size.height), [scene, size]);
-  const view = useView(useShallow(litPart));
-  const drawing = useStable({ first, second, isSwapped });
+  const { situation } = useLight();
+  const view = useStable({ ...useView(useShallow(litPart)), situation });
+  const lights = useEnvironmentLights(
+    [view.situation, keyOf(view.other, "light") as Situation | null].flatMap((situation) => {
+      const id = situation && ownLight(situation);
+      return id ? [id] : [];
+    }),
+  );
+  const drawing = useStable({ first, second, isSwapped, lights });
   useEffect(() => {
     if (scene) draw(scene, view, drawing);
   }, [scene, view, drawing]);
@@ -159,13 +170,15 @@ function useScene(place: React.RefObject<HTMLDivElement | null>, keeper: StagePr
   return { scene, problem };
 }
 
-type Drawing = Pick<StageProps, "first" | "second" | "isSwapped">;
+type Drawing = Pick<StageProps, "first" | "second" | "isSwapped"> & {
+  lights: Record<string, EnvironmentLight>;
+};
 
 /** Everything that the scene shows, by the view as it is. */
 function draw(
   scene: LitScene,
-  view: ReturnType<typeof litPart>,
-  { first, second, isSwapped }: Drawing,
+  view: ReturnType<typeof litPart> & { situation: Situation },
+  { first, second, isSwapped, lights }: Drawing,
 ) {
   if (!first) return;
   const { isClay, situation, isDisplaced, pictures, other, holes, threshold } = view;
@@ -177,6 +190,8 @@ function draw(
     tiles: view.tiles,
     exposure: view.exposure,
     backdrop: view.backdrop,
+    blur: view.blur,
+    surroundings: { turn: view.turn, stops: view.stops, lights },
     balls: view.balls,
     ground: view.hasGround ? view.ground : null,
     rise: facts.rise,

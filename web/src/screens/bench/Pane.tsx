@@ -2,6 +2,8 @@ import { lazy, Suspense } from "react";
 import { useShallow } from "zustand/react/shallow";
 import type { TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
+import { Key } from "../../parts/Key";
+import { ownLight } from "../../view3d/names";
 import { leftTitle } from "./comparing";
 import { Divide } from "./Divide";
 import type { Edit } from "./edit";
@@ -12,6 +14,7 @@ import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
 import type { Keeper, Pointed } from "./stageProps";
 import type { Both, useTitles } from "./useBoth";
+import { useLight } from "./useLight";
 import { usePicking } from "./usePicking";
 import { type Pane as Name, type ShownTile, useView } from "./view";
 
@@ -114,6 +117,7 @@ export function Pane(props: PaneProps) {
 
 /** What lies over the lit picture: the lamp, and over a test of the light which way it shines. */
 function OverLit({ size }: { size: { width: number; height: number } }) {
+  const { situation } = useLight();
   const isTest = useView(
     ({ pictures, look, other, body, isClay }) =>
       pictures === "divide" && other[look] === "green" && body === "plane" && isClay,
@@ -121,7 +125,7 @@ function OverLit({ size }: { size: { width: number; height: number } }) {
   return (
     <>
       {isTest && <LightArrow size={size} />}
-      <LightDome />
+      {ownLight(situation) === null && <LightDome />}
     </>
   );
 }
@@ -154,7 +158,7 @@ function StageButtons({ keeper, name, isLit }: StageButtonsProps) {
       {(isLit || look === "flat") && (
         <Hint says="Both readings of green under a lamp at a known side">
           <button type="button" className="button" onClick={testLight}>
-            Light test <kbd>T</kbd>
+            Light test <Key at="bench" is="t" />
           </button>
         </Hint>
       )}

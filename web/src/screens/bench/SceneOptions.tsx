@@ -1,11 +1,15 @@
 import { useState } from "react";
+import { useShallow } from "zustand/react/shallow";
+import { useEnvironments } from "../../api/environments";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
+import { Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
 import { sure } from "../../parts/sure";
 import { meaning } from "../../parts/words";
-import { BACKDROPS, BALLS, HOLES } from "../../view3d/names";
+import { BACKDROPS, BALLS, HOLES, ownLight } from "../../view3d/names";
+import { useLight } from "./useLight";
 import { useView } from "./view";
 
 /** What of the lit view is seldom changed. None of it reaches a file. */
@@ -77,6 +81,18 @@ export function SceneOptions() {
           onChange={(backdrop) => view.set({ backdrop })}
         />
       </Line>
+      {view.backdrop === "room" && (
+        <Range
+          label="Blur"
+          unit=""
+          low={0}
+          high={1}
+          step={0.05}
+          value={view.blur}
+          onChange={(blur) => view.set({ blur })}
+        />
+      )}
+      <OwnSurroundings />
       <Line label="Balls">
         <Choice
           label="Balls to compare shine with"
@@ -119,6 +135,70 @@ export function SceneOptions() {
       )}
       <OwnMesh />
     </section>
+  );
+}
+
+/** Pictures of surroundings of the person's own, kept with the project; how the chosen one is held. */
+function OwnSurroundings() {
+  const { environments, bring, forget } = useEnvironments();
+  const { situation } = useLight();
+  const { turn, stops, set } = useView(
+    useShallow(({ turn, stops, set }) => ({ turn, stops, set })),
+  );
+  const own = environments.find(({ id }) => id === ownLight(situation));
+  return (
+    <>
+      <Line
+        label="Own light"
+        says="A picture of the whole sphere, equirectangular, twice as wide as high."
+      >
+        <ChooseFiles
+          label="Picture of the surroundings, EXR, HDR or JPEG"
+          text={bring.isPending ? "Reading…" : "EXR, HDR or JPEG"}
+          className="button min-w-0 grow truncate"
+          disabled={bring.isPending}
+          onChoose={([file]) =>
+            bring.mutate(file, { onSuccess: ({ id }) => set({ situation: `own:${id}` }) })
+          }
+        />
+      </Line>
+      <Problem error={bring.error ?? forget.error} />
+      {own && (
+        <>
+          <Range
+            label="Turn"
+            unit="°"
+            low={-180}
+            high={180}
+            step={5}
+            value={Math.round((turn * 180) / Math.PI)}
+            onChange={(degrees) => set({ turn: (degrees * Math.PI) / 180 })}
+          />
+          <Range
+            label="Brighten"
+            unit="stops"
+            low={-4}
+            high={4}
+            step={0.25}
+            value={stops}
+            onChange={(stops) => set({ stops })}
+          />
+          {own.is_bounded && (
+            <p className="text-ink2">
+              Its file holds nothing brighter than white, so its lamps shine less than they did.
+            </p>
+          )}
+          <button
+            type="button"
+            className="button self-end"
+            disabled={forget.isPending}
+            onClick={() => forget.mutate(own.id)}
+          >
+            Take {own.name} out of the project
+          </button>
+        </>
+      )}
+    </>
   );
 }
 

@@ -3,8 +3,9 @@ import { useShallow } from "zustand/react/shallow";
 import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Segments } from "../../parts/Segments";
-import { BODIES, type Body, bodyWorn, SITUATIONS } from "../../view3d/names";
+import { BODIES, type Body, bodyWorn } from "../../view3d/names";
 import { endsOf, PICTURES } from "./comparing";
+import { useLight } from "./useLight";
 import { type Other, useTile, useView } from "./view";
 
 const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
@@ -127,11 +128,11 @@ export function FlatOptions({ chosen }: { chosen: string }) {
 }
 
 export function LitOptions({ edges }: { edges: { x: string; y: string } }) {
-  const { body, mesh, situation, isClay, isSceneOpen, set } = useView(
-    useShallow(({ body, mesh, situation, isClay, isSceneOpen, set }) => ({
+  const { situation, offered } = useLight();
+  const { body, mesh, isClay, isSceneOpen, set } = useView(
+    useShallow(({ body, mesh, isClay, isSceneOpen, set }) => ({
       body,
       mesh,
-      situation,
       isClay,
       isSceneOpen,
       set,
@@ -147,7 +148,7 @@ export function LitOptions({ edges }: { edges: { x: string; y: string } }) {
       />
       <Choice
         label="Light"
-        options={SITUATIONS}
+        options={offered}
         value={situation}
         onChange={(situation) => set({ situation })}
       />

@@ -7,6 +7,7 @@ import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
+import { type Move, TURNS } from "../../parts/moves";
 import { NumberField } from "../../parts/NumberField";
 import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
@@ -16,7 +17,6 @@ import { SettingsOf } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
 
 type NewSize = components["schemas"]["SizeRequest"];
-type Move = components["schemas"]["MoveRequest"]["move"];
 type WholeSetProps = {
   set: TextureSet;
   project: string;
@@ -26,12 +26,6 @@ type WholeSetProps = {
 };
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
-const TURNS: readonly (readonly [title: string, says: string, move: Move])[] = [
-  ["↺", "Rotate left by 90°", { kind: "turn", quarters: 1 }],
-  ["↻", "Rotate right by 90°", { kind: "turn", quarters: 3 }],
-  ["⇋", "Mirror left to right", { kind: "mirror", axis: "x" }],
-  ["⥮", "Mirror top to bottom", { kind: "mirror", axis: "y" }],
-];
 const CROP = [
   ["left", "From left"],
   ["top", "From top"],

@@ -30,6 +30,7 @@ const offered = {
   chosen: "height",
   other: "before" as Other,
   situation: "indoor" as const,
+  environments: [{ id: "e1", name: "yard.exr" }],
   isDisplaced: false,
 };
 
@@ -69,9 +70,10 @@ describe("the other picture", () => {
       "displacement",
       "light:overcast",
       "light:low-sun",
+      "light:own:e1",
       "version:2",
     ]);
-    expect(lit.filter(isWornOtherwise)).toHaveLength(7);
+    expect(lit.filter(isWornOtherwise)).toHaveLength(8);
   });
 
   it("has a name, a target's behind whose eyes it is", () => {

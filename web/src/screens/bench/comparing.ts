@@ -67,10 +67,19 @@ type Offered = {
   other: Other;
   situation: Situation;
   isDisplaced: boolean;
+  environments: { id: string; name: string }[];
 };
 
 /** Everything that a set's picture may be compared with, without what targets see. */
-export function othersOf({ set, look, chosen, other, situation, isDisplaced }: Offered) {
+export function othersOf({
+  set,
+  look,
+  chosen,
+  other,
+  situation,
+  isDisplaced,
+  environments,
+}: Offered) {
   const present = set.masters.filter((m) => m.origin !== "absent");
   const masters = present
     .filter((m) => m.key !== chosen)
@@ -80,10 +89,9 @@ export function othersOf({ set, look, chosen, other, situation, isDisplaced }: O
       ([key, title]): [Other, string] => [`without:${key}`, `Without ${title.toLowerCase()}`],
     ),
     ["displacement", isDisplaced ? "Without displacement" : "With displacement"],
-    ...SITUATIONS.filter(([key]) => key !== situation).map(([key, title]): [Other, string] => [
-      `light:${key}`,
-      `Light: ${title.toLowerCase()}`,
-    ]),
+    ...lightsOf(environments)
+      .filter(([key]) => key !== situation)
+      .map(([key, title]): [Other, string] => [`light:${key}`, `Light: ${title}`]),
   ];
   const offered: Record<Look, [Other, string][]> = {
     pair: [BEFORE],
@@ -94,6 +102,12 @@ export function othersOf({ set, look, chosen, other, situation, isDisplaced }: O
     keyOf(other, "version") === null ? [] : [[other, "The version chosen"]];
   return [...offered[look], ...version];
 }
+
+/** Every situation to choose from: those of the house, then the project's own pictures. */
+export const lightsOf = (environments: { id: string; name: string }[]): [Situation, string][] => [
+  ...SITUATIONS.map(([key, title]): [Situation, string] => [key, title]),
+  ...environments.map(({ id, name }): [Situation, string] => [`own:${id}`, name]),
+];
 
 /** What the other picture is called. */
 export function otherTitle(other: Other, others: [Other, string][], seenBy: [Other, string][]) {

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import type { TextureSet } from "../../api/client";
+import { useEnvironments } from "../../api/environments";
 import { useTargets } from "../../api/queries";
 import { bodyWorn, FAR, tilesSeen } from "../../view3d/names";
 import {
@@ -112,7 +113,8 @@ export function useTitles(set: TextureSet, chosen: string) {
     `target:${target.key}`,
     target.title,
   ]);
-  const others = othersOf({ set, look, chosen, other, situation, isDisplaced });
+  const { environments } = useEnvironments();
+  const others = othersOf({ set, look, chosen, other, situation, isDisplaced, environments });
   const title = set.masters.find((m) => m.key === chosen)?.title ?? chosen;
   return {
     others,

@@ -47,6 +47,9 @@ export type View = {
   mesh: OwnMesh | null;
   place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
   situation: Situation;
+  turn: number; // of a picture of surroundings, in radians
+  stops: number; // that it is brightened by
+  blur: number; // of what lights the body, where it is seen behind it
   lamp: [number, number]; // on the dome seen from the camera: x to the right, y up, inside the unit circle
   isDisplaced: boolean;
   displacement: number; // times the rise; the map and its rise stay as they are
@@ -91,6 +94,9 @@ export const useView = create<View>((set) => ({
   tile: "all",
   body: null,
   situation: "indoor",
+  turn: 0,
+  stops: 0,
+  blur: 0.4,
   lamp: [-0.5, 0.55],
   isDisplaced: false,
   displacement: 1,

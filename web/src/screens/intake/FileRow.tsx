@@ -3,6 +3,7 @@ import type { Arranged } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GradeMark } from "../../parts/grades";
 import { GREENS } from "../../parts/greens";
+import { keyFor, meaningOf, shownKey, useKeys } from "../../parts/keys";
 import { TypedField } from "../../parts/TypedField";
 import { isSameLine, type Line, runsOf, setOf, type Tile } from "./arrangement";
 import { Channels } from "./Channels";
@@ -44,14 +45,15 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
   };
   const handleKey = (event: KeyboardEvent<HTMLTableRowElement>) => {
     if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey) return;
+    const meant = meaningOf(event.key);
     const beside = besideOf(event.currentTarget, event.key);
     if (beside) beside.focus();
     else if (event.key === "Delete") handleLeaveOut();
     else if (event.key === "Enter" && look.kind === "unknown" && likeliest) handleKind(likeliest);
     else if (event.key === "Enter" && look.readable) onOpen(row);
-    else if (event.key === "g" && look.kind === "normal")
+    else if (meant === "g" && look.kind === "normal")
       onChange(row, { green: green === "up" ? "down" : "up" });
-    else if (KIND_OF_KEY[event.key] && look.readable) handleKind(KIND_OF_KEY[event.key]);
+    else if (KIND_OF_KEY[meant] && look.readable) handleKind(KIND_OF_KEY[meant]);
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -167,16 +169,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
             <ReadAs look={look} onChange={(said) => onChange(row, said)} />
           )}
           {look.kind === "unknown" && likeliest && (
-            <p className="text-ink2">
-              Press Enter on the row if it is {titleOf(likeliest).toLowerCase()}
-              {others
-                .map(
-                  (kind) =>
-                    `, ${KEY_OF_KIND[kind].toUpperCase()} if it is a ${titleOf(kind).toLowerCase()}`,
-                )
-                .join("")}
-              .
-            </p>
+            <WhichKey likeliest={likeliest} others={others} />
           )}
           {look.findings?.map((f) => (
             <FindingLine key={f.text} finding={f} />
@@ -278,6 +271,22 @@ function MisfitLine({ misfit: { differs, width, height }, onFit }: MisfitLinePro
           {isShape ? "Crop it" : "Resize it"}
         </button>
       </span>
+    </p>
+  );
+}
+
+/** What a file may be, and the keys that say so. */
+function WhichKey({ likeliest, others }: { likeliest: string; others: string[] }) {
+  const chosen = useKeys((keys) => keys.chosen);
+  const keyed = others.filter((kind) => KEY_OF_KIND[kind]);
+  const told = keyed.map(
+    (kind) =>
+      `, ${shownKey(keyFor(chosen, "intake", KEY_OF_KIND[kind]))} if it is a ${titleOf(kind).toLowerCase()}`,
+  );
+  return (
+    <p className="text-ink2">
+      Press Enter on the row if it is {titleOf(likeliest).toLowerCase()}
+      {told.join("")}.
     </p>
   );
 }

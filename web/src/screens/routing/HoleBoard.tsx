@@ -1,6 +1,7 @@
 import type { KeyboardEvent } from "react";
 import type { Board, Plan, TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
+import { meaningOf } from "../../parts/keys";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
@@ -40,7 +41,7 @@ export function HoleBoard({
   const handleKey = (event: KeyboardEvent) => {
     const here = (event.target as HTMLElement).closest<HTMLElement>("[data-row]")?.dataset;
     if (!here) return;
-    if (event.key === "i")
+    if (meaningOf(event.key) === "i")
       return onTurn({
         role: columns[Number(here.column)].role,
         letter: columns[Number(here.column)].hole.letter,

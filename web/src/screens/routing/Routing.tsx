@@ -11,7 +11,9 @@ import {
 } from "../../api/client";
 import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
 import { counted, countOf } from "../../line/counted";
+import { TargetPicker } from "../../line/TargetPicker";
 import { useDeliverSets } from "../../line/useDeliverSets";
+import { useUsual } from "../../line/usual";
 import { Choice } from "../../parts/Choice";
 import { FindingLine, Problem } from "../../parts/grades";
 import { Segments } from "../../parts/Segments";
@@ -38,6 +40,7 @@ export function Routing({ project }: { project: string }) {
   const navigate = useNavigate();
   const { data: sets = [] } = useSets(project);
   const targets = useTargets();
+  const { usual } = useUsual(project);
   const rows = targets.data ?? [];
   const row =
     rows.find(({ target }) => target.key === search.get("target")) ??
@@ -64,15 +67,15 @@ export function Routing({ project }: { project: string }) {
     );
   if (!board.data || !row) return <main className="p-4 text-ink2">Drawing the board…</main>;
   const targetChoice = (
-    <Choice
+    <TargetPicker
       label="Target"
       className="w-60"
-      options={rows.map(
-        ({ target, is_own }) => [target.key, `${is_own ? "◆ " : ""}${target.title}`] as const,
-      )}
-      value={row.target.key}
-      onChange={(target) => setSearch({ target })}
-    />
+      chosen={[row.target.key]}
+      first={usual}
+      onPick={(target) => setSearch({ target })}
+    >
+      {`${row.is_own ? "◆ " : ""}${row.target.title}`}
+    </TargetPicker>
   );
   const setChoice = set && (
     <Choice

@@ -1,9 +1,14 @@
 import { useState } from "react";
-import { api, settled, type TextureSet } from "../../api/client";
+import type { TextureSet } from "../../api/client";
+import { useSavedSettings } from "../../api/settings";
 import { Choice } from "../../parts/Choice";
+import { Menu } from "../../parts/Menu";
+import { TURNS } from "../../parts/moves";
 import { TypedField } from "../../parts/TypedField";
+import { changesOf, SAVED } from "./changes";
+import { OneValue } from "./OneValue";
 import { RenameMany } from "./RenameMany";
-import { type Change, useMany } from "./useMany";
+import { useMany } from "./useMany";
 
 const SIZES = [256, 512, 1024, 2048, 4096, 8192];
 
@@ -13,75 +18,23 @@ type ManyChangesProps = { project: string; sets: TextureSet[]; all: TextureSet[]
 export function ManyChanges({ project, sets, all }: ManyChangesProps) {
   const { run, takeBack, left, said } = useMany(project);
   const [isNaming, setNaming] = useState(false);
+  const { saved } = useSavedSettings();
+  const { handleLike, handleValue, handleMove, handleSize, handleOrigin, handleNames } = changesOf({
+    sets,
+    all,
+    saved,
+    run,
+  });
   const others = all.filter((set) => !sets.includes(set));
-  const handleLike = async (id: string) => {
-    const like = all.find((set) => set.id === id);
-    const settings = await settled(api.GET("/api/sets/{set_id}/settings", pathOf(id)));
-    await run(
-      sets.filter((set) => set.id !== id),
-      `made like ${like?.name}`,
-      stepping((set) =>
-        settled(
-          api.POST("/api/sets/{set_id}/settings", {
-            ...pathOf(set.id),
-            body: { expects: set.head, settings },
-          }),
-        ),
-      ),
-    );
-  };
-  const handleSize = (longer: number) =>
-    run(
-      sets,
-      `brought to ${longer} px`,
-      stepping(({ id, head, recipe: { facts } }) =>
-        settled(
-          api.POST("/api/sets/{set_id}/size", {
-            ...pathOf(id),
-            body: {
-              expects: head,
-              size: { longer, sampling: facts.sampling, keep_shine: facts.keep_shine },
-            },
-          }),
-        ),
-      ),
-    );
-  const handleOrigin = (origin: string) =>
-    run(
-      sets,
-      "told where their pictures come from",
-      stepping(({ id, head, recipe }) =>
-        settled(
-          api.PUT("/api/sets/{set_id}/recipe", {
-            ...pathOf(id),
-            body: {
-              expects: head,
-              recipe: { ...recipe, facts: { ...recipe.facts, origin } },
-              note: "",
-            },
-          }),
-        ),
-      ),
-    );
-  const handleNames = (nameOf: (name: string) => string) => {
-    setNaming(false);
-    return run(
-      sets.filter(({ name }) => nameOf(name) !== name),
-      "renamed",
-      async (set) => {
-        await called(set.id, nameOf(set.name));
-        return () => called(set.id, set.name);
-      },
-    );
-  };
   return (
     <div className="flex basis-full flex-wrap items-center gap-3 text-sm">
       <Choice
         label="Make the selected sets like another"
         className="w-40"
         value=""
-        options={[["", "Make like …"], ...all.map(({ id, name }) => [id, name] as const)]}
-        onChange={(id) => id && void handleLike(id)}
+        options={[["", "Make like …"], ...saved.map(({ name }) => [SAVED + name, name] as const)]}
+        group={{ title: "As another set is made", options: all.map(({ id, name }) => [id, name]) }}
+        onChange={(key) => key && void handleLike(key)}
       />
       <Choice
         label="Size of the selected sets"
@@ -90,6 +43,15 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
         options={[["", "Longer side …"], ...SIZES.map((px) => [String(px), `${px} px`] as const)]}
         onChange={(px) => px && void handleSize(Number(px))}
       />
+      <Menu
+        label="Rotate or mirror"
+        options={TURNS.map(([sign, says]) => [sign, `${sign} ${says}`] as const)}
+        onPick={(sign) => {
+          const turn = TURNS.find(([one]) => one === sign);
+          if (turn) void handleMove(turn[2]);
+        }}
+      />
+      <OneValue onDone={(...wanted) => void handleValue(...wanted)} />
       <TypedField
         label="Where the pictures of the selected sets come from"
         className="w-44"
@@ -125,28 +87,12 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
         <RenameMany
           sets={sets}
           others={others.map(({ name }) => name)}
-          onDone={(nameOf) => void handleNames(nameOf)}
+          onDone={(nameOf) => {
+            setNaming(false);
+            void handleNames(nameOf);
+          }}
         />
       )}
     </div>
   );
 }
-
-const pathOf = (id: string) => ({ params: { path: { set_id: id } } });
-
-const called = (id: string, name: string) =>
-  settled(api.PUT("/api/sets/{set_id}/name", { ...pathOf(id), body: { name } }));
-
-/** A change that is a step of a set's history, taken back by undoing that step. */
-const stepping =
-  (change: (set: TextureSet) => Promise<TextureSet>): Change =>
-  async (set) => {
-    const { head } = await change(set);
-    return () =>
-      settled(
-        api.POST("/api/sets/{set_id}/step", {
-          ...pathOf(set.id),
-          body: { expects: head, step: "undo" },
-        }),
-      );
-  };

@@ -1,15 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { memo, useCallback, useLayoutEffect, useRef, useState } from "react";
 import { Link } from "react-router";
-import { api, settled, type TextureSet } from "../../api/client";
-import { useAssay, useSets } from "../../api/queries";
+import { api, type Delivery, settled, type TextureSet } from "../../api/client";
+import { useAssay, useSets, useTargets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { useKey } from "../../parts/useKey";
 import { Empty } from "./Empty";
 import { ManySets } from "./ManySets";
 import { Removed } from "./Removed";
-import { type Filter, type Sort, selected, sieved, sorted } from "./sieve";
+import { type Filter, filtersOf, type Known, type Sort, selected, sieved, sorted } from "./sieve";
 import { TrayBar } from "./TrayBar";
 
 /**
@@ -69,6 +69,22 @@ function useRemoving(project: string) {
   return { removed, remove, restore };
 }
 
+/** By the sets' ids: the version that was delivered last, and every target it was delivered to. */
+function deliveredBy(runs: Delivery[]): Pick<Known, "delivered" | "targets"> {
+  const delivered = new Map<string, number>();
+  const targets = new Map<string, Set<string>>();
+  for (const run of runs.filter(({ state }) => state === "done")) {
+    for (const [id, head] of Object.entries(run.heads)) {
+      if (!delivered.has(id)) delivered.set(id, head);
+      const known = targets.get(id) ?? new Set();
+      targets.set(id, new Set([...known, ...run.plans.map(({ target }) => target)]));
+    }
+  }
+  return { delivered, targets };
+}
+
+type How = { isMore: boolean; isRange: boolean };
+
 type CardsProps = {
   project: string;
   sets: TextureSet[];
@@ -88,11 +104,10 @@ function Cards({ project, sets, onRemove }: CardsProps) {
     queryFn: () =>
       settled(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
   });
-  const delivered = new Map<string, number>();
-  for (const run of runs.filter(({ state }) => state === "done"))
-    for (const [id, head] of Object.entries(run.heads))
-      if (!delivered.has(id)) delivered.set(id, head);
-  const known = { found: rows, delivered };
+  const { data: targets = [] } = useTargets();
+  const known = { found: rows, ...deliveredBy(runs) };
+  const titleOf = (key: string) =>
+    targets.find(({ target }) => target.key === key)?.target.title ?? key;
   const shown = sorted(sieved(sets, sought, filters, known), sort, known);
   const ids = shown.map(({ id }) => id);
   const own = sets.filter(({ id }) => chosen.includes(id));
@@ -100,6 +115,16 @@ function Cards({ project, sets, onRemove }: CardsProps) {
     setChosen([]);
     onRemove(gone);
   };
+  const latest = useRef({ ids, last, handleRemove });
+  useLayoutEffect(() => {
+    latest.current = { ids, last, handleRemove };
+  });
+  const handleChoose = useCallback((id: string, how: How) => {
+    const { ids, last } = latest.current;
+    setChosen((now) => selected(now, ids, id, last, how));
+    setLast(id);
+  }, []);
+  const handleRemoveOne = useCallback((set: TextureSet) => latest.current.handleRemove([set]), []);
   useKey((key, event) => {
     if (key === "all") {
       event.preventDefault();
@@ -114,6 +139,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
         shown={shown.length}
         sought={sought}
         filters={filters}
+        offered={filtersOf(sets, known, titleOf)}
         sort={sort}
         onSort={setSort}
         onSought={setSought}
@@ -138,11 +164,8 @@ function Cards({ project, sets, onRemove }: CardsProps) {
             set={set}
             address={`/p/${project}/bench/${set.id}`}
             isChosen={chosen.includes(set.id)}
-            onChoose={(how) => {
-              setChosen((now) => selected(now, ids, set.id, last, how));
-              setLast(set.id);
-            }}
-            onRemove={() => handleRemove([set])}
+            onChoose={handleChoose}
+            onRemove={handleRemoveOne}
           />
         ))}
       </div>
@@ -167,21 +190,24 @@ function Found({ project, set }: { project: string; set: TextureSet }) {
   });
 }
 
-function Card({
+type CardProps = {
+  project: string;
+  set: TextureSet;
+  address: string;
+  isChosen: boolean;
+  onChoose: (id: string, how: How) => void;
+  onRemove: (set: TextureSet) => void;
+};
+
+/** One set. Hundreds lie on a tray, so each is drawn anew only when it changed itself. */
+const Card = memo(function Card({
   project,
   set,
   address,
   isChosen,
   onChoose,
   onRemove,
-}: {
-  project: string;
-  set: TextureSet;
-  address: string;
-  isChosen: boolean;
-  onChoose: (how: { isMore: boolean; isRange: boolean }) => void;
-  onRemove: () => void;
-}) {
+}: CardProps) {
   return (
     <div
       className={`group relative [contain-intrinsic-size:auto_270px] [content-visibility:auto] ${isChosen ? "outline-2 outline-offset-4 outline-copper" : ""}`}
@@ -193,14 +219,14 @@ function Card({
         className="absolute top-2 left-2 z-10 size-4 opacity-0 group-hover:opacity-100 checked:opacity-100 focus-visible:opacity-100"
         checked={isChosen}
         onChange={() => {}}
-        onClick={(e) => onChoose({ isMore: e.ctrlKey || e.metaKey, isRange: e.shiftKey })}
+        onClick={(e) => onChoose(set.id, { isMore: e.ctrlKey || e.metaKey, isRange: e.shiftKey })}
       />
       <Hint says="Take off the tray">
         <button
           type="button"
           className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
           aria-label={`Take ${set.name} off the tray`}
-          onClick={onRemove}
+          onClick={() => onRemove(set)}
         >
           ×
         </button>
@@ -223,7 +249,7 @@ function Card({
       </Link>
     </div>
   );
-}
+});
 
 const BARS = {
   given: "bg-copper",

@@ -1,12 +1,13 @@
 import { Choice } from "../../parts/Choice";
 import { Menu } from "../../parts/Menu";
-import { FILTERS, type Filter, SORTS, type Sort } from "./sieve";
+import { type Filter, SORTS, type Sort } from "./sieve";
 
 type TrayBarProps = {
   count: number;
   shown: number;
   sought: string;
   filters: Filter[];
+  offered: [Filter, string][];
   sort: Sort;
   onSort: (sort: Sort) => void;
   onSought: (text: string) => void;
@@ -15,8 +16,9 @@ type TrayBarProps = {
 
 /** Words and filters that narrow the tray down; each filter is taken off where it stands. */
 export function TrayBar(props: TrayBarProps) {
-  const { count, shown, sought, filters, sort, onSort, onSought, onFilters } = props;
-  const others = FILTERS.filter(([key]) => !filters.includes(key));
+  const { count, shown, sought, filters, offered, sort, onSort, onSought, onFilters } = props;
+  const titleOf = (filter: Filter) => offered.find(([key]) => key === filter)?.[1] ?? filter;
+  const others = offered.filter(([key]) => !filters.includes(key));
   return (
     <div className="mb-3 flex flex-wrap items-center gap-3">
       <h1>
@@ -49,5 +51,3 @@ export function TrayBar(props: TrayBarProps) {
     </div>
   );
 }
-
-const titleOf = (filter: Filter) => FILTERS.find(([key]) => key === filter)?.[1] ?? filter;

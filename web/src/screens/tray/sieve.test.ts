@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { TextureSet } from "../../api/client";
 import type { Assayed } from "../../api/queries";
-import { selected, sieved, sorted } from "./sieve";
+import { filtersOf, selected, sieved, sorted } from "./sieve";
 
 const set = (name: string, said: object = {}): TextureSet =>
   ({
@@ -13,7 +13,11 @@ const set = (name: string, said: object = {}): TextureSet =>
     recipe: { sources: { s1: { name: `${name}_photo.png` } }, facts: { license: "", origin: "" } },
     ...said,
   }) as unknown as TextureSet;
-const nothing = { found: [], delivered: new Map<string, number>() };
+const nothing = {
+  found: [],
+  delivered: new Map<string, number>(),
+  targets: new Map<string, Set<string>>(),
+};
 const names = (sets: TextureSet[]) => sets.map(({ name }) => name);
 
 describe("the tray narrowed down", () => {
@@ -35,10 +39,24 @@ describe("the tray narrowed down", () => {
     expect(names(sieved(sets, "photo LACE", [], nothing))).toEqual(["lace"]);
   });
 
+  it("knows targets and sources, and offers those there are", () => {
+    const from = (name: string, origin: string) => set(name, { recipe: { facts: { origin } } });
+    const two = [from("a", "Atelier Nord"), from("b", "")];
+    const targets = new Map([["b", new Set(["gltf"])]]);
+    const known = { ...nothing, targets };
+    expect(names(sieved(two, "", ["from:Atelier Nord"], known))).toEqual(["a"]);
+    expect(names(sieved(two, "", ["to:gltf"], known))).toEqual(["b"]);
+    const offered = filtersOf(two, known, () => "glTF 2.0");
+    expect(offered.slice(-2).map(([, title]) => title)).toEqual([
+      "To glTF 2.0",
+      "From Atelier Nord",
+    ]);
+  });
+
   it("lets through what passes every filter", () => {
     expect(names(sieved(sets, "", ["tiles"], nothing))).toEqual(["blue felt"]);
     const delivered = new Map([["lace", 1]]);
-    expect(names(sieved(sets, "", ["undelivered"], { found: [], delivered }))).toHaveLength(2);
+    expect(names(sieved(sets, "", ["undelivered"], { ...nothing, delivered }))).toHaveLength(2);
   });
 });
 

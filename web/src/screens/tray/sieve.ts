@@ -11,12 +11,18 @@ export const FILTERS = [
   ["tiles", "In tiles"],
 ] as const;
 
-export type Filter = (typeof FILTERS)[number][0];
-export type Known = { found: Assayed[]; delivered: Map<string, number> };
+type Plain = (typeof FILTERS)[number][0];
+/** By what is found, by a target that it was delivered to, or by what is noted of its source. */
+export type Filter = Plain | `to:${string}` | `from:${string}`;
+export type Known = {
+  found: Assayed[];
+  delivered: Map<string, number>; // heads that were delivered last
+  targets: Map<string, Set<string>>; // keys of the targets that it was ever delivered to
+};
 
 const NEEDED = ["base_color", "normal", "roughness"];
 
-const PASSES: Record<Filter, (set: TextureSet, known: Known) => boolean> = {
+const PASSES: Record<Plain, (set: TextureSet, known: Known) => boolean> = {
   stops: (set, { found }) => found.some((r) => r.set.id === set.id && r.finding.grade === "stop"),
   checks: (set, { found }) => found.some((r) => r.set.id === set.id && r.finding.grade === "look"),
   derived: (set) => set.masters.some(({ origin }) => origin === "derived"),
@@ -25,6 +31,29 @@ const PASSES: Record<Filter, (set: TextureSet, known: Known) => boolean> = {
   undelivered: (set, { delivered }) => delivered.get(set.id) !== set.head,
   tiles: (set) => set.tiles.length > 0,
 };
+
+function passes(set: TextureSet, filter: Filter, known: Known): boolean {
+  if (filter.startsWith("to:")) return known.targets.get(set.id)?.has(filter.slice(3)) ?? false;
+  if (filter.startsWith("from:")) return sourceOf(set) === filter.slice(5);
+  return PASSES[filter as Plain](set, known);
+}
+
+const sourceOf = (set: TextureSet) => set.recipe.facts.origin ?? "";
+
+/** Every filter that would narrow these sets down, with its title. */
+export function filtersOf(
+  sets: TextureSet[],
+  { targets }: Known,
+  titleOf: (target: string) => string,
+): [Filter, string][] {
+  const delivered = new Set(sets.flatMap(({ id }) => [...(targets.get(id) ?? [])]));
+  const sources = new Set(sets.map(sourceOf).filter(Boolean));
+  return [
+    ...FILTERS.map(([key, title]): [Filter, string] => [key, title]),
+    ...[...delivered].map((key): [Filter, string] => [`to:${key}`, `To ${titleOf(key)}`]),
+    ...[...sources].map((name): [Filter, string] => [`from:${name}`, `From ${name}`]),
+  ];
+}
 
 /** In which order a tray lies. */
 export const SORTS = [
@@ -68,7 +97,7 @@ export function sieved(
       .toLowerCase();
     return (
       words.every((word) => text.includes(word)) &&
-      filters.every((filter) => PASSES[filter](set, known))
+      filters.every((filter) => passes(set, filter, known))
     );
   });
 }

@@ -1,0 +1,233 @@
+"""Height from grooves: how deep thin dark lines of a picture lie under what is around them."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import cv2
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel
+from ..color import GRAYS, GrayName
+from ..filters import Spectrum, gaussian_transfer, padded, resize
+from ..operation import Operation, Part, master
+from ..params import Params, choice, control
+from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Size, as_rgb, edges_of, floats
+from .detail import weighted_detail
+from .height import WAVES, gray_spectrum
+
+__all__ = [
+    "OPERATIONS",
+    "GrooveScale",
+    "HeightFromGrooves",
+    "groove_depth",
+    "height_from_grooves",
+    "line_skewness",
+    "measure_grooves",
+    "shape_grooves",
+]
+
+Profile = Literal["sharp", "round"]
+_SOFT = 0.004  # feature size that goes before lines are looked for: grain is no groove
+_DISC_PX = 8  # radius of the disc that closes a groove; of wider ones a smaller copy is closed
+_KEPT_SHARE = 0.995  # of texels that are not as deep as the floor of a groove
+_GRAIN, _MOST_GRAIN = 1.5, 0.5  # times the median depth, which is one of faces; as a share of the floor
+_LEAST_DEPTH = 0.02  # of lightness: shallower lines stay shallow
+_FINE = (0.0, 0.0, 0.6, 1.0, 0.3)  # weights by size of the lightness that is added
+_LEAST_FINE = 0.02
+_LINES = (0.004, 0.08)  # features that lines are told by
+_PLAIN = 1e-3  # of lightness: in less there are no lines
+
+
+class HeightFromGrooves(Params):
+    """Which lines are grooves, and how they go down."""
+
+    width: float = control(
+        0.016, "Groove width", "% of width", 0.002, 0.06, "Lines up to twice as wide count as grooves.", scale=100
+    )
+    are_light: bool = Field(default=False, title="Light lines are grooves", description="By default dark lines are.")
+    depth: float = control(1.0, "Depth", "×", 0, 2, "How far grooves go down within the map; the rise stays.")
+    profile: Profile = choice("sharp", "Profile", "How a groove goes down from its edge.", ["Sharp", "Round"])
+    fine: float = control(0.2, "Fine relief", "%", 0, 1, "Lightness as small bumps, on top.", scale=100)
+    gray: GrayName = choice("lightness", "Gray", "What of the color is looked at.", GRAYS.values(), more=True)
+
+
+class GrooveScale(Params):
+    """What was measured of the whole picture at the working size: how deep its grain reads, the floor of the grooves, their mean,
+    and the fine relief.
+    """
+
+    grain: float
+    floor: float
+    mean: float
+    fine_mean: float
+    fine_reach: float
+
+
+def groove_depth(lightness: Spectrum, *, width: float, are_light: bool) -> Gray:
+    """How much darker (H, W) each texel is than the lines around it are wide: its closing by a disc, less itself.
+
+    Convention: 0 is on a face, positive in a groove, in units of the lightness; the mean of discs of ``width`` and of twice that,
+    shares of the picture's width.
+
+    References
+    ----------
+    Closing and its difference to the picture (bottom hat): Serra 1982.
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> lines = np.full((64, 64), 0.8, np.float32)
+    >>> lines[:, ::32] = 0.2
+    >>> depth = groove_depth(spectrum(lines, Edges()), width=0.05, are_light=False)
+    >>> bool(depth[:, 0].min() > 0.2), bool(depth[:, 16].max() < 0.02)
+    (True, True)
+    """
+    fx, fy = lightness.frequencies()
+    sigma = _SOFT / np.pi
+    soft = lightness.filtered(np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32))
+    soft = -soft if are_light else soft
+    depth = sum(np.maximum(_closed(soft, radius, lightness.edges) - soft, 0) for radius in (width, 2 * width))
+    return floats(np.asarray(depth * np.float32(0.5)))
+
+
+def _closed(values: Gray, radius: float, edges: Edges) -> FloatArray:
+    rows, columns = values.shape
+    texels = max(1.0, radius * edges.width(columns))
+    scale = min(1.0, _DISC_PX / texels)
+    small = resize(values, Size(max(1, round(columns * scale)), max(1, round(rows * scale))), edges)
+    reach = max(1, round(texels * scale))
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    closed = cv2.morphologyEx(padded(small, 2 * reach, 2 * reach, edges), cv2.MORPH_CLOSE, disc)
+    inner = closed[2 * reach : 2 * reach + small.shape[0], 2 * reach : 2 * reach + small.shape[1]]
+    return resize(floats(np.ascontiguousarray(inner)), Size(columns, rows), edges)
+
+
+def line_skewness(lightness: Spectrum) -> float:
+    """Whether thin lines are lighter (positive) or darker than what is around them: skewness between 0.4 % and 8 % of the width.
+
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> lines = np.full((64, 64), 0.2, np.float32)
+    >>> lines[:, ::16] = 0.8
+    >>> line_skewness(spectrum(lines, Edges())) > 0.2 > line_skewness(spectrum(1 - lines, Edges()))
+    True
+    """
+    fx, fy = lightness.frequencies()
+    fine, broad = (
+        np.outer(gaussian_transfer(fy, size / np.pi), gaussian_transfer(fx, size / np.pi)).astype(np.float32) for size in _LINES
+    )
+    band = lightness.filtered(fine - broad)
+    band = band - band.mean()
+    deviation = float(band.std())
+    return float((band**3).mean()) / deviation**3 if deviation > _PLAIN else 0.0
+
+
+def measure_grooves(depth: Gray, lightness: Spectrum) -> GrooveScale:
+    """The scale of what ``shape_grooves`` shapes.
+
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> plain = np.full((8, 8), 0.3, np.float32)
+    >>> measure_grooves(0 * plain, spectrum(plain, Edges())).floor
+    0.02
+    """
+    kept = int(_KEPT_SHARE * (depth.size - 1))
+    middle = depth.size // 2
+    parted = np.partition(depth.ravel(), (middle, kept))
+    floor = max(float(parted[kept]), _LEAST_DEPTH)
+    grain = min(_GRAIN * float(parted[middle]), _MOST_GRAIN * floor)
+    fine = weighted_detail(lightness, _FINE)
+    mean = float(fine.mean())
+    reach = float(np.partition(np.abs(fine - np.float32(mean)).ravel(), kept)[kept])
+    return GrooveScale(
+        grain=grain,
+        floor=floor,
+        mean=float(_share(depth, grain, floor).mean()),
+        fine_mean=mean,
+        fine_reach=max(reach, _LEAST_FINE),
+    )
+
+
+def _share(depth: Gray, grain: float, floor: float) -> FloatArray:
+    """0 on a face, however grainy, 1 on the floor of a groove."""
+    return np.clip((depth - np.float32(grain)) * np.float32(1 / (floor - grain)), 0, 1)
+
+
+def shape_grooves(
+    depth: Gray, lightness: Spectrum, scale: GrooveScale, *, params: HeightFromGrooves, cancel: Cancel = NEVER
+) -> FloatArray:
+    """Height (H, W), 0..1, from the depth of the grooves and what was measured at the working size.
+
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> plain = np.full((8, 8), 0.3, np.float32)
+    >>> waves = spectrum(plain, Edges())
+    >>> scale = measure_grooves(0 * plain, waves)
+    >>> shape_grooves(0 * plain, waves, scale, params=HeightFromGrooves()).round(2).max()
+    np.float32(0.5)
+    """
+    share = _share(depth, scale.grain, scale.floor)
+    if params.profile == "round":
+        share = share * (2 - share)
+    height = np.float32(0.5) + (np.float32(scale.mean) - share) * np.float32(0.5 * params.depth)
+    cancel.check()
+    if params.fine > 0:
+        bumps = weighted_detail(lightness, _FINE) - np.float32(scale.fine_mean)
+        height += bumps * np.float32(0.25 * params.fine / scale.fine_reach)
+    return np.clip(height, 0, 1)
+
+
+def height_from_grooves(
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: HeightFromGrooves | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
+    """Read thin dark lines of a picture as grooves between calm faces.
+
+    Convention: 0.5 is the mean; faces lie above it, grooves go down. Sizes are shares of the width, so the same picture at
+    another size gives the same relief.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light, 0..1
+    Returns
+    -------
+    height : (H, W) float32, 0..1
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    References
+    ----------
+    OKLab: Ottosson 2020. Bottom hat: Serra 1982.
+    Examples
+    --------
+    >>> gray = np.full((8, 8, 3), 0.2, np.float32)
+    >>> bool(np.allclose(height_from_grooves(gray), 0.5, atol=0.01))  # no line, no groove
+    True
+    """
+    params, edges = params or HeightFromGrooves(), edges_of(edges)
+    lightness = gray_spectrum(as_rgb(color, "color"), edges, gray=params.gray, cancel=cancel)
+    depth = groove_depth(lightness, width=params.width, are_light=params.are_light)
+    return shape_grooves(depth, lightness, measure_grooves(depth, lightness), params=params, cancel=cancel)
+
+
+GROOVES = Part("grooves/1", groove_depth, of=(WAVES,), by=("width", "are_light"))
+_SCALE = Part("groove scale/1", measure_grooves, of=(GROOVES, WAVES), is_measured=True)
+OPERATIONS = (
+    Operation(
+        "height_from_grooves",
+        "from grooves",
+        shape_grooves,
+        HeightFromGrooves,
+        slots=(master("color", "base_color"),),
+        outputs=("height",),
+        of=(GROOVES, WAVES, _SCALE),
+        effort=2,
+    ),
+)
