@@ -35,3 +35,8 @@ def database(data):
 def client(database, data):
     with asking(create_app(database, data, warm=False)) as client:
         yield client
+
+
+def pytest_collection_modifyitems(items):
+    """What takes longest begins first, so that two workers end together."""
+    items.sort(key=lambda item: not {"screen", "server"} & set(item.path.parts))

@@ -49,11 +49,13 @@ def browser():
 
 @pytest.fixture()
 def page(browser, address):
-    """A fresh page that fails its test when the screen throws. Its bench begins with one picture, which is less to draw.
+    """A fresh page that fails its test when the screen throws. Its bench begins with one picture, and draws a quarter of the
+    pixels: light and shade are computed without a graphics card.
 
     Its security policy is set aside, as it forbids the conditions that tests wait for; ``test_policy`` holds it.
     """
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, bypass_csp=True)
+    window = {"viewport": {"width": 1280, "height": 800}, "device_scale_factor": 0.5}
+    context = browser.new_context(**window, base_url=address, bypass_csp=True)
     context.add_init_script(ONE_PICTURE)
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)

@@ -9,7 +9,7 @@ def choose(choice: Locator, wanted: str) -> None:
     listed = choice.page.get_by_role("listbox")
     listed.get_by_role("option").first.wait_for()
     by_key = listed.locator(f'[data-key="{wanted}"]')
-    (by_key if by_key.count() else listed.get_by_role("option", name=wanted, exact=True)).click()
+    by_key.or_(listed.get_by_role("option", name=wanted, exact=True)).first.click()
     listed.wait_for(state="hidden")
 
 

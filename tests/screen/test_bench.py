@@ -30,7 +30,7 @@ def dome(size: int = 128) -> dict[str, np.ndarray]:
 def seen(page) -> np.ndarray:
     """The viewer as the person sees it, gray 0..1, once it has drawn what it was asked for."""
     page.wait_for_function(READY)
-    picture = Image.open(io.BytesIO(page.get_by_test_id("viewer").screenshot()))
+    picture = Image.open(io.BytesIO(page.get_by_test_id("viewer").screenshot(scale="css")))
     return np.asarray(picture.convert("L"), np.float32) / 255
 
 

@@ -16,7 +16,7 @@ from copper_sieve.work.deliveries.delivering import effort
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import load_codes, look_at_bytes
 
-IDLE_WITHIN = 1 / 6  # of what the whole delivery takes in the same run, whatever else the machine is doing
+IDLE_WITHIN = 1 / 6  # of the processor time that the whole delivery takes in this run: others do not count
 
 
 def evaluation_of(size: int, cancel: Cancel) -> Evaluation:
@@ -37,16 +37,20 @@ def test_progress_counts_every_unit_once(tmp_path):
 
 
 @pytest.fixture(scope="module")
-def whole_s(tmp_path_factory):
-    """How long the delivery takes that nobody cancels."""
+def whole(tmp_path_factory):
+    """The seconds, by the clock and of the processor, of the delivery that nobody cancels."""
     evaluation, target = evaluation_of(2048, Cancel()), shipped_target("gltf")
-    plan, began = plan_delivery(evaluation, target, "tulle"), time.monotonic()
+    plan, began = plan_delivery(evaluation, target, "tulle"), clocks()
     deliver(evaluation, target, plan, tmp_path_factory.mktemp("whole") / "out")
-    return time.monotonic() - began
+    return clocks() - began
+
+
+def clocks():
+    return np.array([time.monotonic(), time.process_time()])
 
 
 @pytest.mark.parametrize("after_units", [1, 6, 12])
-def test_cancelled_midway_the_processor_is_idle_and_no_file_is_left(tmp_path, after_units, whole_s):
+def test_cancelled_midway_the_processor_is_idle_and_no_file_is_left(tmp_path, after_units, whole):
     cancel, reached, told = Cancel(), threading.Event(), []
     evaluation, target = evaluation_of(2048, cancel), shipped_target("gltf")
     plan = plan_delivery(evaluation, target, "tulle")
@@ -56,15 +60,15 @@ def test_cancelled_midway_the_processor_is_idle_and_no_file_is_left(tmp_path, af
     def work():
         with pytest.raises(Cancelled):
             deliver(evaluation, target, plan, tmp_path / "out")
-        told.append(time.monotonic())
+        told.append(clocks())
 
     thread = threading.Thread(target=work)
     thread.start()
     assert reached.wait(60)
-    asked = time.monotonic()
+    asked = clocks()
     cancel.cancel()
     thread.join(60)
-    assert told and told[0] - asked < IDLE_WITHIN * whole_s
+    assert told and (told[0] - asked < [1, IDLE_WITHIN] * whole).all()
     used = time.process_time()
     threading.Event().wait(0.2)  # a stretch of time to look at, not a wait for anything
     assert time.process_time() - used < 0.1
