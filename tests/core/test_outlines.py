@@ -4,13 +4,15 @@ Written anew by ``PYTHONPATH=tests python tests/core/test_outlines.py``, where a
 """
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from copper_sieve.core.operations import OPERATIONS
-from core.test_every_derivation import CASES, evaluated, the_files
+from copper_sieve.core.recipe.refs import node_ref
+from core.test_every_derivation import CASES, evaluated, evaluation_of, the_files
 
 OUTLINES = Path(__file__).parents[1] / "data" / "outlines.json"
 SIZE, TILES, DIGITS = 128, 4, 3
@@ -28,10 +30,31 @@ def outline(values: np.ndarray) -> list[float]:
     return [round(float(v), DIGITS) for v in (*tiles, np.abs(np.diff(planes, axis=1)).mean())]
 
 
+def older() -> list[tuple[str, dict, int]]:
+    """Every case of a way that is not the newest, and is still there."""
+    found = []
+    for name in json.loads(OUTLINES.read_text()):
+        way, params = name.split(" ", 1)
+        op, number = way.split("/")
+        if any(one.number == int(number) for one in OPERATIONS[op].ways[1:]):
+            found.append((op, json.loads(params), int(number)))
+    return found
+
+
 @pytest.mark.parametrize(("op", "params"), CASES, ids=[name_of(*case) for case in CASES])
 def test_no_formula_changes_without_a_number(op, params):
     held = json.loads(OUTLINES.read_text())[name_of(op, params)]
     np.testing.assert_allclose(outline(evaluated(op, params, the_files(SIZE))), held, atol=2 * 10**-DIGITS)
+
+
+@pytest.mark.parametrize(("op", "params", "number"), older())
+def test_an_older_way_makes_what_it_made(op, params, number):
+    """What a step says of itself is told to the way it names; its outline was kept when it was the newest."""
+    made = evaluation_of(op, params, the_files(SIZE))
+    node = made.recipe.nodes["n"].model_copy(update={"algorithm": number})
+    asked = replace(made, recipe=made.recipe.model_copy(update={"nodes": {"n": node}}))
+    held = json.loads(OUTLINES.read_text())[f"{op}/{number} {json.dumps(params, sort_keys=True)}"]
+    np.testing.assert_allclose(outline(asked.value(node_ref("n"), asked.size)), held, atol=2 * 10**-DIGITS)
 
 
 if __name__ == "__main__":

@@ -18,6 +18,8 @@ from .detail import weighted_detail
 from .height import WAVES, gray_spectrum
 
 __all__ = [
+    "GROOVES",
+    "GROOVE_SCALE",
     "OPERATIONS",
     "GrooveScale",
     "HeightFromGrooves",
@@ -218,7 +220,7 @@ def height_from_grooves(
 
 
 GROOVES = Part("grooves/1", groove_depth, of=(WAVES,), by=("width", "are_light"))
-_SCALE = Part("groove scale/1", measure_grooves, of=(GROOVES, WAVES), is_measured=True)
+GROOVE_SCALE = Part("groove scale/1", measure_grooves, of=(GROOVES, WAVES), is_measured=True)
 OPERATIONS = (
     Operation(
         "height_from_grooves",
@@ -227,7 +229,7 @@ OPERATIONS = (
         HeightFromGrooves,
         slots=(master("color", "base_color"),),
         outputs=("height",),
-        of=(GROOVES, WAVES, _SCALE),
+        of=(GROOVES, WAVES, GROOVE_SCALE),
         effort=2,
     ),
 )

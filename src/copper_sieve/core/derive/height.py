@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numba
 import numpy as np
 from pydantic import Field
@@ -16,16 +18,20 @@ from .detail import HANDLES, Weight, weighted_detail
 from .shape_from_shading import relief_along_light
 
 __all__ = [
+    "FIRST_SCALE",
     "HEIGHT_SCALE",
     "OPERATIONS",
     "RELIEF",
     "UNDER_LAMP",
+    "NEARLY_PLAIN",
     "WAVES",
     "HeightFromColor",
     "HeightScale",
+    "first_height_from_color",
     "gray_spectrum",
     "height_from_color",
     "measure_height",
+    "relief_contrast",
     "shape_height",
     "shaded_spectrum",
     "spreads_of",
@@ -34,6 +40,7 @@ __all__ = [
 
 KEPT_SHARE = 0.998  # of texels that stay inside 0..1 at contrast 1; the rest meets the soft knee
 _KNEE = 0.85
+NEARLY_PLAIN = 0.04  # of lightness: relief of less contrast is not stretched to the whole height
 _LEAST = 1e-4  # of lightness: flatter than any 8-bit picture can say
 _SMOOTHING_TOLERANCE = 0.06
 
@@ -124,8 +131,8 @@ def spreads_of(plain: Spectrum, shaded: Spectrum, *, detail: tuple[float, ...]) 
     return first, second
 
 
-def measure_height(lightness: Spectrum, *, detail: tuple[float, ...]) -> HeightScale:
-    """Mean of the weighted detail, and the distance from it that holds ``KEPT_SHARE`` of the texels.
+def measure_height(lightness: Spectrum, *, detail: tuple[float, ...], least: float = NEARLY_PLAIN) -> HeightScale:
+    """Mean of the weighted detail, and the distance from it that holds ``KEPT_SHARE`` of the texels, ``least`` at least.
 
     Examples
     --------
@@ -137,7 +144,19 @@ def measure_height(lightness: Spectrum, *, detail: tuple[float, ...]) -> HeightS
     mean = float(relief.mean())
     kept = int(KEPT_SHARE * (relief.size - 1))
     reach = float(np.partition(np.abs(relief - np.float32(mean)).ravel(), kept)[kept])
-    return HeightScale(mean=mean, reach=max(reach, _LEAST))
+    return HeightScale(mean=mean, reach=max(reach, least))
+
+
+def relief_contrast(color: Rgb, edges: Edges | Edge = "wrap") -> float:
+    """How much lightness the detail of (H, W, 3) linear color spans to either side of its mean.
+
+    Examples
+    --------
+    >>> round(relief_contrast(np.full((8, 8, 3), 0.5, np.float32)), 3)
+    0.0
+    """
+    lightness = gray_spectrum(as_rgb(color, "color"), edges, gray="lightness")
+    return measure_height(lightness, detail=HeightFromColor().detail, least=0.0).reach
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
@@ -180,8 +199,8 @@ def height_from_color(
 ) -> FloatArray:
     """Read a picture as relief: bands of a gray, OKLab lightness by default, weighted by size.
 
-    Convention: light is high unless ``invert``, or as the lamp says as far as ``shading``; 0.5 is the mean. Sizes are
-    shares of the width, so the same picture at
+    Convention: light is high unless ``invert``, or as the lamp says as far as ``shading``; 0.5 is the mean. A picture of less
+    contrast than ``NEARLY_PLAIN`` fills that much less of the height. Sizes are shares of the width, so the same picture at
     another size gives the same relief.
 
     Parameters
@@ -202,14 +221,41 @@ def height_from_color(
     >>> bool(np.allclose(height_from_color(gray), 0.5, atol=0.01))  # a flat picture is a flat surface
     True
     """
-    params = params or HeightFromColor()
+    return _height(color, edges, params or HeightFromColor(), NEARLY_PLAIN, cancel)
+
+
+def first_height_from_color(
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: HeightFromColor | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
+    """As ``height_from_color``, by the first way, which stretched any contrast to the whole height.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light, 0..1
+    Returns
+    -------
+    height : (H, W) float32, 0..1
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    Examples
+    --------
+    >>> faint = np.full((8, 8, 3), 0.2, np.float32)
+    >>> faint[:, :4] += 0.001
+    >>> float(np.ptp(first_height_from_color(faint))) > 3 * float(np.ptp(height_from_color(faint)))
+    True
+    """
+    return _height(color, edges, params or HeightFromColor(), _LEAST, cancel)
+
+
+def _height(color: Rgb, edges: Edges | Edge, params: HeightFromColor, least: float, cancel: Cancel) -> FloatArray:
     color, edges = as_rgb(color, "color"), edges_of(edges)
     relief = gray_spectrum(color, edges, gray=params.gray, cancel=cancel)
     if params.shading > 0:
         shaded = shaded_spectrum(color, edges, gray=params.gray, light=params.light)
         spreads = spreads_of(relief, shaded, detail=params.detail)
         relief = with_shading(relief, shaded, spreads, shading=params.shading)
-    return shape_height(relief, measure_height(relief, detail=params.detail), params=params, cancel=cancel)
+    return shape_height(relief, measure_height(relief, detail=params.detail, least=least), params=params, cancel=cancel)
 
 
 def _is_shaded(params: HeightFromColor) -> bool:
@@ -220,16 +266,26 @@ WAVES = Part("waves/1", gray_spectrum, of=("color",), by=("gray",), facts=("edge
 UNDER_LAMP = Part("along light/1", shaded_spectrum, ("color",), ("gray", "light"), ("edges",), is_needed=_is_shaded)
 _SPREADS = Part("spreads/1", spreads_of, (WAVES, UNDER_LAMP), ("detail",), is_measured=True, is_needed=_is_shaded)
 RELIEF = Part("relief/1", with_shading, of=(WAVES, UNDER_LAMP, _SPREADS), by=("shading",), is_kept=False)
-HEIGHT_SCALE = Part("height scale/1", measure_height, of=(RELIEF,), by=("detail",), is_measured=True)
-OPERATIONS = (
-    Operation(
+HEIGHT_SCALE = Part("height scale/2", measure_height, of=(RELIEF,), by=("detail",), is_measured=True)
+FIRST_SCALE = Part("height scale/1", partial(measure_height, least=_LEAST), of=(RELIEF,), by=("detail",), is_measured=True)
+
+
+def _of_scale(scale: Part, number: int, was: str = "", older: tuple[Operation, ...] = ()) -> Operation:
+    return Operation(
         "height_from_color",
         "from color",
         shape_height,
         HeightFromColor,
         slots=(master("color", "base_color"),),
         outputs=("height",),
-        of=(RELIEF, HEIGHT_SCALE),
+        of=(RELIEF, scale),
         effort=2,
-    ),
+        number=number,
+        was=was,
+        older=older,
+    )
+
+
+OPERATIONS = (
+    _of_scale(HEIGHT_SCALE, 2, older=(_of_scale(FIRST_SCALE, 1, "the way that stretches any contrast to the whole height"),)),
 )

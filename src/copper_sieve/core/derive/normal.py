@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 import cv2
@@ -17,13 +18,15 @@ from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
 from .gray_height import bumps
-from .height import HEIGHT_SCALE, RELIEF, HeightFromColor, HeightScale, shape_height
+from .grooves import GROOVE_SCALE, GROOVES, GrooveScale, HeightFromGrooves, shape_grooves
+from .height import FIRST_SCALE, HEIGHT_SCALE, RELIEF, HeightFromColor, HeightScale, shape_height
 
-__all__ = ["OPERATIONS", "NormalFromColor", "NormalFromHeight", "normal_from_height"]
+__all__ = ["OPERATIONS", "NormalFromColor", "NormalFromHeight", "NormalFromLightness", "normal_from_height"]
 
 
 _EVEN = (1.0, 1.0, 1.0, 1.0, 1.0)
 Keeps = Literal["all", "edges", "raised", "sunken"]
+Seen = Literal["lightness", "grooves"]
 
 
 class NormalFromHeight(Params):
@@ -64,8 +67,8 @@ class NormalFromHeight(Params):
     )
 
 
-class NormalFromColor(NormalFromHeight):
-    """What of the picture leans, and how."""
+class NormalFromLightness(NormalFromHeight):
+    """What of the picture leans, and how: the first way, which knew lightness alone and stretched any contrast."""
 
     gray: GrayName = choice("lightness", "Gray", "What of the color is seen as relief.", GRAYS.values(), more=True)
     detail: tuple[Weight, Weight, Weight, Weight, Weight] = Field(
@@ -88,6 +91,21 @@ class NormalFromColor(NormalFromHeight):
         """How that relief leans; the sizes have been weighed already."""
         own = {name: getattr(self, name) for name in NormalFromHeight.model_fields}
         return NormalFromHeight(**{**own, "detail": _EVEN})
+
+
+class NormalFromColor(NormalFromLightness):
+    """What of the picture leans, and how."""
+
+    seen: Seen = choice("lightness", "Read from", "What of the picture is relief.", ["Lightness", "Grooves"])
+    width: float = control(
+        0.016, "Groove width", "% of width", 0.002, 0.06, "Lines up to twice as wide count. Used with grooves.", scale=100
+    )
+    are_light: bool = Field(default=False, title="Light lines are grooves", description="Used with grooves; by default dark are.")
+
+    @property
+    def of_grooves(self) -> HeightFromGrooves:
+        """How the grooves in between are made."""
+        return HeightFromGrooves(gray=self.gray, width=self.width, are_light=self.are_light)
 
 
 def _relief(height: Gray, params: NormalFromHeight, edges: Edges) -> FloatArray:
@@ -219,17 +237,32 @@ def normal_from_height(
     return out
 
 
+def _from_lightness(
+    relief: Spectrum, scale: HeightScale, rise: float, edges: Edges, *, params: NormalFromLightness, cancel: Cancel
+) -> FloatArray:
+    height = shape_height(relief, scale, params=params.of_color, cancel=cancel)
+    return normal_from_height(height, rise, edges, params=params.of_relief, cancel=cancel)
+
+
 def _straight_from_color(
     relief: Spectrum,
     scale: HeightScale,
+    depth: Gray | None,
+    grooves: GrooveScale | None,
     rise: float,
     edges: Edges,
     *,
     params: NormalFromColor,
     cancel: Cancel,
 ) -> FloatArray:
-    height = shape_height(relief, scale, params=params.of_color, cancel=cancel)
+    if depth is None or grooves is None:
+        return _from_lightness(relief, scale, rise, edges, params=params, cancel=cancel)
+    height = shape_grooves(depth, relief, grooves, params=params.of_grooves, cancel=cancel)
     return normal_from_height(height, rise, edges, params=params.of_relief, cancel=cancel)
+
+
+def _sees_grooves(params: NormalFromColor) -> bool:
+    return params.seen == "grooves"
 
 
 def _reach(params: NormalFromHeight) -> float:
@@ -237,6 +270,7 @@ def _reach(params: NormalFromHeight) -> float:
     return 0.0 if params.finest == 0 and params.keeps == "all" and params.detail == _EVEN else USUAL_REACH
 
 
+_COLOR = (master("color", "base_color"),)
 OPERATIONS = (
     Operation(
         "normal_from_height",
@@ -253,10 +287,30 @@ OPERATIONS = (
         "straight from color",
         _straight_from_color,
         NormalFromColor,
-        slots=(master("color", "base_color"),),
+        slots=_COLOR,
         outputs=("normal",),
-        of=(RELIEF, HEIGHT_SCALE),
+        of=(
+            RELIEF,
+            HEIGHT_SCALE,
+            replace(GROOVES, is_needed=_sees_grooves),
+            replace(GROOVE_SCALE, is_needed=_sees_grooves),
+        ),
         facts=("rise", "edges"),
         effort=3,
+        number=2,
+        older=(
+            Operation(
+                "normal_from_color",
+                "straight from color",
+                _from_lightness,
+                NormalFromLightness,
+                slots=_COLOR,
+                outputs=("normal",),
+                of=(RELIEF, FIRST_SCALE),
+                facts=("rise", "edges"),
+                effort=3,
+                was="the way that stretches any contrast to the whole height",
+            ),
+        ),
     ),
 )

@@ -19,6 +19,7 @@ from .height import WAVES, gray_spectrum
 
 __all__ = [
     "OPERATIONS",
+    "GuessedRoughness",
     "RoughnessFromColor",
     "RoughnessScale",
     "measure_roughness",
@@ -33,14 +34,20 @@ _CONTRAST_AREA = 0.03  # feature size over which it is averaged
 _LEAST_DEVIATION = 1e-4  # of lightness; a flatter picture has nothing to say and stays at the mean
 
 
-class RoughnessFromColor(Params):
-    """How dull, and how much that varies."""
+class GuessedRoughness(Params):
+    """How dull, and how much that varies: the first way, which varied more than a guess may."""
 
     mean: float = control(0.65, "Mean", "roughness", 0, 1, "How dull the surface is on the whole.")
     spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How much it varies: one standard deviation around the mean.")
     detail: float = control(0.35, "Local contrast", "%", 0, 1, "Busy places grow duller than calm ones.", scale=100)
     invert: bool = Field(default=False, title="Light is dull", description="By default what is light is smoother.")
     gray: GrayName = choice("lightness", "Gray", "What of the color is weighed.", GRAYS.values(), more=True)
+
+
+class RoughnessFromColor(GuessedRoughness):
+    """How dull, and how much that varies: little, as nobody has said yet which way lightness goes."""
+
+    spread: float = control(0.05, "Spread", "roughness", 0, 0.4, "How much it varies: one standard deviation around the mean.")
 
 
 class RoughnessScale(Params):
@@ -114,7 +121,7 @@ def _settle(first, last, shade, busy, by_shade, by_busy, shift, mean, spread, ou
 
 
 def shape_roughness(
-    signals: RoughnessSignals, scale: RoughnessScale, *, params: RoughnessFromColor, cancel: Cancel = NEVER
+    signals: RoughnessSignals, scale: RoughnessScale, *, params: GuessedRoughness, cancel: Cancel = NEVER
 ) -> FloatArray:
     """Roughness (H, W), 0..1, from the signals and what was measured at the working size.
 
@@ -172,15 +179,22 @@ def roughness_from_color(
 
 _SIGNALS = Part("roughness signals/1", roughness_signals, of=(WAVES,))
 _SCALE = Part("roughness scale/1", measure_roughness, of=(_SIGNALS,), by=("detail", "invert"), is_measured=True)
-OPERATIONS = (
-    Operation(
+
+
+def _told(params: type[GuessedRoughness], number: int, was: str = "", older: tuple[Operation, ...] = ()) -> Operation:
+    return Operation(
         "roughness_from_color",
-        "from color",
+        "one value, varied by color",
         shape_roughness,
-        RoughnessFromColor,
+        params,
         slots=(master("color", "base_color"),),
         outputs=("roughness",),
         of=(_SIGNALS, _SCALE),
         effort=2,
-    ),
-)
+        number=number,
+        was=was,
+        older=older,
+    )
+
+
+OPERATIONS = (_told(RoughnessFromColor, 2, older=(_told(GuessedRoughness, 1, "the way that varies more than a guess may"),)),)

@@ -1,0 +1,176 @@
+"""The light that lay on a photo: how it falls off across the picture, apart from what the surface itself looks like."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+
+from ..color import luminance
+from ..filters import gaussian
+from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
+
+__all__ = ["UNEVEN", "Falloff", "LightAcross", "light_across", "light_on"]
+
+Falloff = Literal["side", "borders"]
+
+UNEVEN = 1.5  # brightest over darkest from which light counts as uneven
+_CELLS = 64  # per side: light is broad
+_ROUNDS, _WIDE = 4, 2.0  # of the robust fit; residuals of twice the spread count a quarter
+_DARKEST = 1e-4  # linear light whose logarithm is still taken
+_STEPS = (4, 8, 16)  # cells apart, over which the surface's own tones are told from a slope of the light
+_TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own broad tones reach 2
+
+
+@dataclass(frozen=True)
+class LightAcross:
+    """How unevenly a photo is lit: brightest over darkest, and whether that stands out from the material's own tones."""
+
+    ratio: float
+    stands_out: bool
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """Log light over the cells: its terms, as many as there are columns, its surface without the mean, the spread it leaves."""
+
+    terms: np.ndarray
+    spread: float
+
+
+def _columns(rows: int, columns: int, edges: Edges, degree: int) -> dict[str, np.ndarray]:
+    """Powers of x and y, from -½ to ½, that light may follow: none along an axis on which the picture repeats."""
+    x = np.tile((np.arange(columns) + 0.5) / columns - 0.5, (rows, 1))
+    y = np.tile(((np.arange(rows) + 0.5) / rows - 0.5)[:, None], (1, columns))
+    free_x, free_y = edges.x != "wrap", edges.y != "wrap"
+    found = {"one": np.ones((rows, columns))}
+    found |= {"x": x} if free_x else {}
+    found |= {"y": y} if free_y else {}
+    if degree == 2:
+        found |= {"xx": x * x} if free_x else {}
+        found |= {"yy": y * y} if free_y else {}
+        found |= {"xy": x * y} if free_x and free_y else {}
+    return found
+
+
+def _cells(values: FloatArray) -> np.ndarray:
+    """Log of the mean over cells."""
+    small = cv2.resize(values, (_CELLS, _CELLS), interpolation=cv2.INTER_AREA)
+    return np.log(np.maximum(small, _DARKEST)).astype(np.float64)
+
+
+def _fitted(cells: np.ndarray, edges: Edges, degree: int) -> _Fit:
+    """Least squares in which what is far off counts little, so that dark joints or light stones do not tilt the light."""
+    matrix = np.stack([column.ravel() for column in _columns(*cells.shape, edges, degree).values()], 1)
+    wanted, weights = cells.ravel(), np.ones(cells.size)
+    terms, spread = np.zeros(matrix.shape[1]), 0.0
+    for _ in range(_ROUNDS):
+        root = np.sqrt(weights)
+        terms = np.linalg.lstsq(matrix * root[:, None], wanted * root, rcond=None)[0]
+        off = wanted - matrix @ terms
+        spread = 1.48 * float(np.median(np.abs(off - np.median(off)))) + 1e-6
+        weights = 1 / (1 + (off / (_WIDE * spread)) ** 2) ** 2
+    return _Fit(terms, spread)
+
+
+def _surface(terms: np.ndarray, shape: tuple[int, int], edges: Edges, degree: int) -> np.ndarray:
+    """Light (H, W) about 1 of a fit's terms, whatever its mean."""
+    columns = list(_columns(*shape, edges, degree).values())
+    return np.exp(sum(term * column for term, column in zip(terms[1:], columns[1:])) + np.zeros(shape))
+
+
+def _slope(cells: np.ndarray, axis: int) -> float:
+    """Log light over the whole width by the median difference of cells some way apart: steps between stones leave it alone.
+
+    The smallest of three distances, and none where they disagree on the sign.
+    """
+    slopes = []
+    for step in _STEPS:
+        far, near = (np.take(cells, range(*ends), axis) for ends in ((step, _CELLS), (0, _CELLS - step)))
+        slopes.append(float(np.median(far - near)) * _CELLS / step)
+    return min(slopes, key=abs) if abs(sum(map(np.sign, slopes))) == len(slopes) else 0.0
+
+
+def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
+    """Measure how unevenly a photo is lit.
+
+    A second-degree surface in log light, whose slope counts only as far as neighbors at three distances show it as well: planks
+    or stones of different tones are no light.
+
+    Parameters
+    ----------
+    photo : (H, W, 3) float32, linear light
+    Returns
+    -------
+    across : the brightest over the darkest, and whether that can be told from the material's own tones
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    Examples
+    --------
+    >>> lit = np.tile(np.geomspace(0.6, 0.2, 64, dtype=np.float32)[None, :, None], (64, 1, 3))
+    >>> across = light_across(lit, "mirror")
+    >>> round(across.ratio, 1), across.stands_out
+    (3.0, True)
+    >>> light_across(lit[:, :1].repeat(64, 1), "mirror").stands_out
+    False
+    """
+    edges = edges_of(edges)
+    cells = _cells(luminance(as_rgb(photo, "photo")))
+    fit = _fitted(cells, edges, 2)
+    names = list(_columns(*cells.shape, edges, 2))
+    terms = fit.terms.copy()
+    for name, axis in (("x", 1), ("y", 0)):
+        if name in names:
+            seen, at = _slope(cells, axis), names.index(name)
+            terms[at] = min(terms[at], seen, key=abs) if terms[at] * seen > 0 else 0.0
+    surface = np.log(_surface(terms, cells.shape, edges, 2))
+    reach = float(np.ptp(surface))
+    return LightAcross(float(np.exp(reach)), bool(np.exp(reach) >= UNEVEN and reach >= _TOLD_APART * fit.spread))
+
+
+def light_on(
+    photo: Rgb, edges: Edges | Edge = "wrap", *, falloff: Falloff = "side", breadth: float = 0.5, is_tinted: bool = False
+) -> FloatArray:
+    """The light on a photo, about 1: where it falls off to one side, a plane in log light and what is broad of the rest; where
+    it falls off to the borders, a second-degree surface in log light.
+
+    Parameters
+    ----------
+    photo : (H, W, 3) float32, linear light
+    breadth : share of the width; of the rest, what is broader counts as light
+    is_tinted : whether the color of the light changes across the picture as well
+    Returns
+    -------
+    light : (H, W, 1) float32, or (H, W, 3) of a light whose color changes; positive
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    References
+    ----------
+    Homomorphic filtering: Oppenheim 1968. Weights of the robust fit: Geman & McClure 1987.
+    Examples
+    --------
+    >>> lit = np.tile(np.geomspace(0.6, 0.2, 64, dtype=np.float32)[None, :, None], (64, 1, 3))
+    >>> evened = lit / light_on(lit, "mirror")
+    >>> bool(evened.max() / evened.min() < 1.1 < 2.9 < lit.max() / lit.min())
+    True
+    """
+    photo, edges = as_rgb(photo, "photo"), edges_of(edges)
+    seen = luminance(photo)
+    degree = 2 if falloff == "borders" else 1
+    light = _surface(_fitted(_cells(seen), edges, degree).terms, seen.shape, edges, degree).astype(np.float32)
+    if falloff == "side":
+        rest = seen / light
+        light = light * gaussian(rest, breadth / np.pi, edges) / np.float32(max(float(rest.mean()), _DARKEST))
+    light = np.maximum(light, np.float32(_DARKEST))[..., None]
+    return light * _tints(photo, edges) if is_tinted else light
+
+
+def _tints(photo: Rgb, edges: Edges) -> FloatArray:
+    """How red and blue the light is against green, (H, W, 3): planes in the log of their ratios."""
+    red, green, blue = (_cells(np.ascontiguousarray(photo[..., k])) for k in range(3))
+    sides = [_surface(_fitted(part - green, edges, 1).terms, photo.shape[:2], edges, 1) for part in (red, blue)]
+    return np.stack([sides[0], np.ones_like(sides[0]), sides[1]], -1).astype(np.float32)
