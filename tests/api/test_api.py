@@ -50,7 +50,8 @@ def test_demo_is_there_and_answers_pictures(client):
         assert swatch.headers["content-type"] == "image/png"
     found = {s["name"]: client.get(f"/api/sets/{s['id']}/assay", params={"head": s["head"]}).json() for s in sets}
     assert {name: [row["finding"]["id"] for row in rows] for name, rows in found.items() if rows} == {
-        "Chunky knit": ["no-base-color"]
+        "Chunky knit": ["no-base-color"],
+        **{name: ["roughness-guessed"] for name in ("Glow ribbon", "Grained leather", "Lace trim")},  # nobody was asked yet
     }
 
 
@@ -87,7 +88,14 @@ def test_history_undo_redo_and_a_stale_head(client):
 def test_a_fix_is_one_step_that_can_be_undone(client):
     made, _ = take_in(client, "sateen")
     url = f"/api/sets/{made['id']}"
-    assert [row["finding"]["id"] for row in client.get(f"{url}/assay", params={"head": made["head"]}).json()] == ["no-origin"]
+    found = client.get(f"{url}/assay", params={"head": made["head"]}).json()
+    assert [row["finding"]["id"] for row in found] == ["no-origin", "roughness-guessed", "noisy-photo"]
+    asked = {"expects": made["head"], "finding": "roughness-guessed", "leave": True}
+    left = client.post(f"{url}/fixes", json=asked).json()
+    assert left["recipe"]["nodes"] == made["recipe"]["nodes"] and left["recipe"]["answered"] == ["roughness-guessed"]
+    found = client.get(f"{url}/assay", params={"head": left["head"]}).json()
+    assert [row["finding"]["id"] for row in found] == ["no-origin", "noisy-photo"]
+    made = client.post(f"{url}/step", json={"expects": left["head"], "step": "undo"}).json()
     refused = client.post(f"{url}/fixes", json={"expects": made["head"], "finding": "green-misread"})
     assert refused.status_code == 422 and "does not come from a file" in refused.json()["detail"]
     brocade = next(s for s in client.get(f"{PROJECT}/sets").json() if s["name"] == "Gilt brocade")

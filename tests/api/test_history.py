@@ -22,7 +22,7 @@ def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):
     made = a_set(client, "Hist serge")
     path = f"/api/sets/{made['id']}"
     recipe = made["recipe"]
-    recipe["nodes"]["height"]["params"] = {"contrast": 1.5}
+    recipe["nodes"]["height"]["params"]["contrast"] = 1.5
     fitted, recipe["facts"]["rise"] = recipe["facts"]["rise"], 0.05
     one = client.put(f"{path}/recipe", json={"expects": made["head"], "recipe": recipe}).json()
     two = client.post(

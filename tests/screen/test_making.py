@@ -70,11 +70,46 @@ def test_light_joints_are_asked_about_and_one_press_makes_them_grooves(page, ser
     question.get_by_role("button", name="They are grooves").click()
     expect(question).to_be_hidden()
     after = recipe_of(server, made)
-    assert after["nodes"]["height"]["params"]["invert"] and after["facts"] == before["facts"]
+    name = after["masters"]["height"].removeprefix("node:")
+    assert (after["nodes"][name]["op"], after["nodes"][name]["params"]) == ("height_from_grooves", {"are_light": True})
+    assert after["facts"]["rise_from"] == "fitted"
     page.get_by_role("button", name="Undo").click()
     question.get_by_role("button", name="They stand up").click()
     expect(question).to_be_hidden()
     assert recipe_of(server, made)["nodes"] == before["nodes"]
+    page.reload()  # the answer stays with the set
+    expect(page.get_by_role("region", name="Lineage")).to_be_visible()
+    page.wait_for_function(READY)
+    expect(question).to_be_hidden()
+    page.keyboard.press("i")
+    eventually(lambda: recipe_of(server, made)["nodes"]["height"]["params"].get("invert"))
+
+
+def test_an_uneven_photo_is_evened_and_one_press_takes_it_as_photographed(page, server):
+    rng = np.random.default_rng(8)
+    light = np.linspace(1, 0.3, 128)[None, :, None]
+    photo = ((0.5 + 0.1 * rng.standard_normal((128, 128, 3))).clip(0, 1) * light * 255).astype(np.uint8)
+    made = make_set(server, "Limewash", {"photo": photo})
+    assert made["recipe"]["masters"]["base_color"] == "node:albedo_from_photo"
+    open_set(page, made, "Height")
+    question = page.get_by_role("group", name="Question")
+    expect(question).to_contain_text("was evened out")
+    question.get_by_role("button", name="As photographed").click()
+    expect(question).to_be_hidden()
+    assert recipe_of(server, made)["masters"]["base_color"] == "source:s1:photo"
+
+
+def test_which_spot_is_shinier_is_asked_beside_the_roughness_and_its_mean_has_names(page, server):
+    made = make_set(server, "Puddles", {"photo": TWO})
+    open_set(page, made, "Roughness")
+    question = page.get_by_role("group", name="Question")
+    expect(question).to_contain_text("Which spot is shinier?")
+    page.wait_for_function("[...document.querySelectorAll('[aria-label=Question] img')].every((i) => i.naturalWidth > 0)")
+    question.get_by_role("button", name="The dark one").click()
+    expect(question).to_be_hidden()
+    page.get_by_role("button", name="Wet").click()
+    expect(page.get_by_role("textbox", name="Mean, number")).to_have_value("0.100")
+    eventually(lambda: recipe_of(server, made)["nodes"]["roughness"]["params"] == {"invert": True, "mean": 0.1})
 
 
 def test_a_tilt_that_is_typed_sets_the_rise_which_is_kept(page, server):

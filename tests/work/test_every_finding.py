@@ -11,7 +11,7 @@ import pytest
 import tifffile
 from PIL import Image, ImageCms
 
-from copper_sieve.core.checks import files, plan, recipe, target, tiles
+from copper_sieve.core.checks import files, photo, plan, recipe, target, tiles
 from copper_sieve.core.checks.fixes import FIXES, mended
 from copper_sieve.core.checks.maps import undetermined
 from copper_sieve.core.checks.project import density_finding
@@ -38,6 +38,9 @@ GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
 SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
 LINES = np.where((np.arange(PX) % 16 < 2)[:, None, None], 0.8, COLOR * 0.3 + 0.2)  # light joints
+RAMP = np.clip(COLOR * 0.9 * np.exp(-1.2 * X)[..., None], 0, 1)  # the light falls off to the right
+GRAINY = np.clip(COLOR * 0.05 + 0.4 + rng.normal(0, 0.04, (PX, PX, 1)), 0, 1)
+FRAMED = np.pad(COLOR[4:-4, 4:-4], ((4, 4), (4, 4), (0, 0)), constant_values=1)
 SPECKS = rng.random((PX, PX)).astype(np.float32)
 BALL = rng.normal(0, 1, (PX, PX, 3))
 BALL = BALL / np.linalg.norm(BALL, axis=-1, keepdims=True) * 0.5 + 0.5  # they point all ways
@@ -99,7 +102,16 @@ def intake(**maps: Pixels) -> Found:
 
 
 def on_set(**told) -> Found:
-    return lambda: {f.id for check in (*recipe.CHECKS, *recipe.PLANNED_TOO) for f in check(of_set(**told))}
+    return lambda: {f.id for check in (*recipe.CHECKS, *photo.CHECKS, *recipe.PLANNED_TOO) for f in check(of_set(**told))}
+
+
+def looked_at(made: Recipe) -> Recipe:
+    return with_origin(made, "base_color", "op:albedo_from_photo")
+
+
+def calmed(made: Recipe) -> Recipe:
+    node = made.nodes["height"].model_copy(update={"params": {"detail": (0, 0.7, 1, 0.6, 0)}})
+    return made.model_copy(update={"nodes": {**made.nodes, "height": node}})
 
 
 def tiled(*roughness: int) -> Found:
@@ -273,6 +285,13 @@ CASES: dict[str, tuple[Found, Found]] = {
     "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
     "light-lines": (on_set(photo=LINES), on_set(photo=1 - LINES)),
+    "uneven-light": (on_set(photo=RAMP), on_set(photo=COLOR)),
+    "light-evened": (on_set(photo=RAMP, change=looked_at), on_set(photo=RAMP)),
+    "roughness-guessed": (on_set(photo=COLOR), on_set(photo=COLOR, change=lambda made: mended(made, "roughness-guessed"))),
+    "nearly-plain": (on_set(photo=COLOR * 0.02 + 0.5), on_set(photo=LINES)),
+    "noisy-photo": (on_set(photo=GRAINY, change=calmed), on_set(photo=np.dstack([HILLS] * 3) * 0.8, change=calmed)),
+    "clipped": (on_set(photo=np.where(MASK[..., None] > 0, 1.0, COLOR)), on_set(photo=COLOR)),
+    "framed": (on_set(photo=FRAMED), on_set(photo=COLOR)),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
     "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),

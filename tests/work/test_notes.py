@@ -227,7 +227,7 @@ def test_a_file_that_is_not_used_says_the_true_reason():
     evaluation = Evaluation(derived, None, satin.load, satin.cache)
     found = [f for f in plan_delivery(evaluation, shipped_target("gltf"), "set").findings if f.id == "source-unused"]
     assert [f.numbers["file"] for f in found] == [satin.recipe.sources[name].name]
-    assert "diffuse" not in found[0].text and "roughness is from color instead" in found[0].text
+    assert "diffuse" not in found[0].text and "roughness is one value, varied by color instead" in found[0].text
 
 
 def _from_color():

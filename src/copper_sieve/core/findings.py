@@ -14,11 +14,15 @@ Grade = Literal["stop", "look", "note"]
 
 
 class Sentence(NamedTuple):
-    """How grave a finding is, what it says (braces take its numbers), and what one press does about it, if anything."""
+    """How grave a finding is, what it says (braces take its numbers), and what one press does about it, if anything.
+
+    Where only the eye can tell, ``leave`` is what it is called that nothing is done: either answer settles the question.
+    """
 
     grade: Grade
     text: str
     fix: str | None = None
+    leave: str | None = None
 
 
 _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
@@ -188,6 +192,20 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "Thin lines of the color are lighter than what is around them, and stand up as ridges. Are they grooves?",
         ),
+        "light-evened": ("look", "Light falls off {ratio:.1f} × across the photo, and was evened out. Which is right?"),
+        "uneven-light": ("look", "Light falls off {ratio:.1f} × across the photo, and is still in its color."),
+        "roughness-guessed": (
+            "note",
+            "How roughness follows the color is a guess: light is taken as shinier, by a little. Which spot is shinier?",
+        ),
+        "nearly-plain": (
+            "look",
+            "The color has hardly any contrast ({contrast:.1%} of lightness, where {least:.1%} fills the height), so relief read"
+            " from it is kept faint.",
+        ),
+        "noisy-photo": ("note", "{file}: {share:.0%} of its finest detail is noise or blocks; the height leaves that size out."),
+        "clipped": ("look", "{file}: {share:.0%} of it is clipped to {end}. Nothing can be read there; take it anew if you can."),
+        "framed": ("look", "{file} has a plain border, {sides}. It would repeat as lines: crop the picture first."),
         "picks-contradict": (
             "look",
             "{title}: picks contradict each other, one missed by {worst:.2f}. Spots of one color were called different things.",
@@ -276,9 +294,21 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "stepped-height": "Smooth its steps",
         "density-differs": "Match their density",
         "light-lines": "They are grooves",
+        "light-evened": "As photographed",
+        "uneven-light": "Even it out",
+        "roughness-guessed": "The dark one",
     }
 )
-FINDINGS: Mapping[str, Sentence] = MappingProxyType({id: Sentence(*row, _FIXES.get(id)) for id, row in _TABLE.items()})
+_LEFT: Mapping[str, str] = MappingProxyType(
+    {
+        "light-lines": "They stand up",
+        "light-evened": "Evened out",
+        "roughness-guessed": "The light one",
+    }
+)
+FINDINGS: Mapping[str, Sentence] = MappingProxyType(
+    {id: Sentence(*row, _FIXES.get(id), _LEFT.get(id)) for id, row in _TABLE.items()}
+)
 
 
 class Finding(Told):

@@ -6,7 +6,7 @@ import hashlib
 import io
 from collections.abc import Mapping
 
-from ..core.intake.facts import with_known_rise
+from ..core.intake.first_look import first_look
 from ..core.quantities import quantity
 from ..core.recipe import Cache, Evaluation, Recipe
 from ..core.target import legal_name
@@ -43,7 +43,7 @@ def load_demo(pool: Pool, size: int = DEMO_PX) -> None:
             told = {"rise": material.rise} if any(file.kind == "height" for file in files) else {}
             recipe, findings = recipe_for(looked, **told, origin="made by seeded code", license="MIT")
             assert recipe is not None, findings
-            recipe = with_known_rise(_seen(recipe, contents))
+            recipe = first_look(_seen(recipe, contents))
             sets.create_set(conn, project_id=project.id, name=legal_name(material.name), recipe=recipe)
 
 

@@ -9,7 +9,7 @@ import typer
 
 from ..core.errors import SieveError
 from ..core.findings import finding
-from ..core.intake.facts import with_known_rise
+from ..core.intake.first_look import first_look
 from ..core.recipe import Cache, Evaluation
 from ..work.deliveries.converting import decoded_recipe, expected_names, match_files
 from .delivering import CACHE_BYTES, deliver_into, delivered_rows, reported
@@ -44,7 +44,7 @@ def convert(
             findings.append(finding("unreadable", file=name, why=problem.message))
             continue
         cache = Cache(CACHE_BYTES)
-        recipe = with_known_rise(Evaluation(recipe, None, load, cache))
+        recipe = first_look(Evaluation(recipe, None, load, cache))
         for want in wanted:
             place = place_of(name, want.key, list(matched.sets), [one.key for one in wanted])
             plan, report = deliver_into(Evaluation(recipe, None, load, cache), want, name, out, place, replace)

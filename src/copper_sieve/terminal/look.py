@@ -9,7 +9,7 @@ import typer
 from ..core.checks.maps import assay_maps
 from ..core.checks.recipe import size_findings
 from ..core.findings import Finding
-from ..core.intake.facts import with_known_rise
+from ..core.intake.first_look import first_look
 from ..core.intake.names import tile_of
 from ..core.recipe import Cache, Evaluation, Source
 from ..work.intake.grouping import claims_of, recipe_for, sets_of
@@ -100,4 +100,4 @@ def _judged(files: list[Gathered]) -> tuple[dict[str, Any] | None, list[Finding]
 
     evaluation = Evaluation(recipe, None, load, Cache(CACHE_BYTES))
     found = [*findings, *size_findings(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
-    return rise_row(with_known_rise(evaluation)), found
+    return rise_row(first_look(evaluation)), found

@@ -10,7 +10,7 @@ import typer
 
 from ..core.errors import RecipeInvalid
 from ..core.findings import finding
-from ..core.intake.facts import with_known_rise
+from ..core.intake.first_look import first_look
 from ..core.recipe import Cache, Evaluation, Recipe, Settings, Source, with_settings, with_value
 from ..core.target import legal_name
 from ..files import write_bytes
@@ -64,7 +64,7 @@ def make(
             rows += [({"target": one.key, "set": set_name, "files": [], "skipped": [], "masters": {}}, "") for one in targets]
             continue
         cache = Cache(CACHE_BYTES)
-        made = with_known_rise(Evaluation(made, None, load, cache))
+        made = first_look(Evaluation(made, None, load, cache))
         made = _with_values(made if settings is None else with_settings(made, settings)[0], set or [])
         for one in targets:
             place = place_of(set_name, one.key, list(names.values()), [t.key for t in targets])

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import gc
 from collections.abc import Callable, Iterable
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -15,11 +16,12 @@ from ..core import derive
 from ..core.checks.maps import Marked
 from ..core.color import encode_srgb_codes, linear_from_srgb_codes
 from ..core.convert.normal_faults import telling_patch
+from ..core.derive.roughness import light_and_dark_spot
 from ..core.errors import SieveError, UnknownKey
 from ..core.intake.content import smaller
 from ..core.quantities import MASTERS, quantity
 from ..core.raster import FloatArray, Gray, Size, eight_bit, floats
-from ..core.recipe import Evaluation, Source
+from ..core.recipe import Evaluation, Source, master_ref
 from ..core.recipe.model import Letters
 from ..core.recipe.sources import read_quantity
 from ..core.swatch_shader import shade_relief, shade_square
@@ -39,6 +41,7 @@ __all__ = [
     "map_codes",
     "marked_texels",
     "normals_under_a_lamp",
+    "spot_picture",
     "swatch",
     "texel",
     "thumbnail",
@@ -48,6 +51,7 @@ __all__ = [
 Maps = Callable[[str], FloatArray | None]  # a map by its key, None where there is none
 Region = tuple[int, int, int, int]  # left, top, width, height in texels
 _LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "reflectance", "emissive")
+_SPOT_SHARE, _SPOT_PX = 0.12, 168  # of the width that is seen around a spot
 _MARK = (255, 0, 200, 150)
 _THUMBNAIL_PX, _LIGHT_PX, _TELLING_PX = 96, 300, 1024
 _DIFFERENCE_GAIN = 0.5  # half a step of the file shows as half of white
@@ -137,6 +141,20 @@ def swatch(evaluation: Evaluation, show: str) -> bytes:
     if "opacity" in masters:
         codes = _over_checker(codes, masters["opacity"], size)
     return encode(np.ascontiguousarray(codes), "png", color="srgb")
+
+
+def spot_picture(evaluation: Evaluation, which: Literal["light", "dark"]) -> bytes:
+    """A PNG of what surrounds a spot of the base color that is typical of what is light in it, or dark. Raises UnknownKey."""
+    color, edges = evaluation.master("base_color"), evaluation.recipe.facts.edges
+    if color is None:
+        raise UnknownKey("map", "base_color", list(evaluation.recipe.masters))
+    small = evaluation.value(master_ref("base_color"), evaluation.working)
+    x, y = light_and_dark_spot(small, edges)[0 if which == "light" else 1]
+    rows, columns = color.shape[:2]
+    side = max(1, min(rows, columns, round(_SPOT_SHARE * columns)))
+    left, top = (min(max(round(at * whole - side / 2), 0), whole - side) for at, whole in ((x, columns), (y, rows)))
+    codes = encode_srgb_codes(np.ascontiguousarray(color[top : top + side, left : left + side]))
+    return encode(cv2.resize(codes, (_SPOT_PX, _SPOT_PX), interpolation=cv2.INTER_CUBIC), "png", color="srgb")
 
 
 def _over_checker(codes: np.ndarray, opacity: Gray, size: Size) -> np.ndarray:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 from itertools import chain
 
+from ..core.checks import photo as of_photo
 from ..core.checks import recipe as of_recipe
 from ..core.checks import tiles
 from ..core.checks.fixes import mended
@@ -15,6 +16,7 @@ from ..core.derive import HeightFromNormal, height_from_normal
 from ..core.errors import RecipeInvalid
 from ..core.findings import Finding
 from ..core.intake.facts import with_fitted_rise, with_measured_rise
+from ..core.intake.first_look import with_calm_detail
 from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_start
 
 __all__ = ["assay_set", "derived_anew", "fixed", "started", "with_rise_measured"]
@@ -31,7 +33,7 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     """
     recipe = with_origin(evaluation.recipe, master, origin)
     if origin != "op:height_from_normal":
-        is_relief = master == "height" and origin.startswith("op:") and recipe.facts.rise_from in ("assumed", "fitted")
+        is_relief = master == "height" and origin.startswith("op:") and _is_untold(recipe)
         return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_relief else recipe
     normals = [one.value(master_ref("normal"), one.working) for one in evaluation.each if one.has(master_ref("normal"))]
     rise = max(height_from_normal(n, recipe.facts.edges, params=HeightFromNormal()).rise for n in normals)
@@ -46,26 +48,33 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=told)})
 
 
+def _is_untold(recipe: Recipe) -> bool:
+    return recipe.facts.rise_from in ("assumed", "fitted")
+
+
 def started(evaluation: Evaluation, key: str, only: str | None = None) -> Recipe:
     """The evaluation's recipe started as a kind of material, or its master ``only``; a derived relief leans as that kind does.
 
     Raises UnknownKey, or RecipeInvalid where there is nothing to start from.
     """
-    recipe = with_start(evaluation.recipe, key, only)
+    recipe = with_calm_detail(replace(evaluation, recipe=with_start(evaluation.recipe, key, only)))
     if only not in (None, "height") or origin_of(recipe, "height") in ("given", "absent"):
         return recipe
     return with_fitted_rise(replace(evaluation, recipe=recipe), starts()[key].tilt)
 
 
 def assay_set(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:
-    """All findings on a set, of its recipe and of its maps, each with the first tile that it was found on, if it has tiles."""
+    """All findings on a set, of its recipe and of its maps, each with the first tile that it was found on, if it has tiles; none
+    that the eye has answered.
+    """
     of_all = ((None, found) for check in tiles.CHECKS for found in check(evaluation))
     of_each = ((one.tile, found) for one in evaluation.each for found in _assayed(one))
-    return tiles.said_once(chain(of_all, of_each))
+    settled = evaluation.recipe.answered
+    return tiles.said_once(row for row in chain(of_all, of_each) if row[1].id not in settled)
 
 
 def _assayed(evaluation: Evaluation) -> Iterator[Finding]:
-    yield from (found for check in of_recipe.CHECKS for found in check(evaluation))
+    yield from (found for check in (*of_recipe.CHECKS, *of_photo.CHECKS) for found in check(evaluation))
     yield from (marked.finding for marked in assay_maps(evaluation))
 
 
@@ -78,7 +87,9 @@ def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable
         return with_density(evaluation.recipe, others())
     if finding_id == "rise-measurable":
         return with_rise_measured(evaluation)
-    return mended(evaluation.recipe, finding_id, master)
+    recipe = mended(evaluation.recipe, finding_id, master)
+    is_other_relief = recipe.masters.get("height") != evaluation.recipe.masters.get("height")
+    return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_other_relief and _is_untold(recipe) else recipe
 
 
 def with_rise_measured(evaluation: Evaluation) -> Recipe:

@@ -20,7 +20,8 @@ export const useSets = (project: string) =>
       settled(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })),
   });
 
-export type Assayed = AssayRow & { set: TextureSet };
+/** A finding on a set; `leaves` answers a question by leaving all as it is. */
+export type Assayed = AssayRow & { set: TextureSet; leaves?: boolean };
 
 const WATCH_MS = 4000; // how soon a file that changed in a linked folder is told
 
@@ -118,7 +119,7 @@ export function useSetChange<T>(
 export function useFix(project: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ set, finding }: Assayed) =>
+    mutationFn: ({ set, finding, leaves = false }: Assayed) =>
       finding.id === "source-changed" || finding.id === "source-added"
         ? settled(
             api.POST("/api/sets/{set_id}/refresh", {
@@ -129,7 +130,12 @@ export function useFix(project: string) {
         : settled(
             api.POST("/api/sets/{set_id}/fixes", {
               params: { path: { set_id: set.id } },
-              body: { expects: set.head, finding: finding.id, master: finding.master },
+              body: {
+                expects: set.head,
+                finding: finding.id,
+                master: finding.master,
+                leave: leaves,
+              },
             }),
           ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }),

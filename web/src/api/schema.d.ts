@@ -975,7 +975,7 @@ export interface paths {
         put?: never;
         /**
          * Fix
-         * @description Apply the fix of a finding, as one step that can be undone.
+         * @description Apply the fix of a finding, or leave what was asked as it is: one step that can be undone.
          */
         post: operations["fix_api_sets__set_id__fixes_post"];
         delete?: never;
@@ -1290,6 +1290,26 @@ export interface paths {
          *     They are those of the working size, and of every tile alike; ``head`` only names the answer.
          */
         get: operations["slopes_api_sets__set_id__slopes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spot
+         * @description A PNG of what surrounds a spot of the base color that a person is asked about; ``head`` only names the answer.
+         */
+        get: operations["spot_api_sets__set_id__spots_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1679,12 +1699,14 @@ export interface components {
         };
         /**
          * AssayRow
-         * @description One finding, and what its fix would do, when there is one.
+         * @description One finding, and what its fix would do, when there is one; of a question, what leaving all as it is is called.
          */
         AssayRow: {
             finding: components["schemas"]["Finding"];
             /** Fix */
             fix: string | null;
+            /** Leave */
+            leave: string | null;
             /**
              * Tile
              * @description The first tile that it was found on, of a set in tiles
@@ -1976,6 +1998,8 @@ export interface components {
             finding: components["schemas"]["Finding"];
             /** Fix */
             fix: string | null;
+            /** Leave */
+            leave: string | null;
             /**
              * Set
              * Format: uuid
@@ -2550,6 +2574,12 @@ export interface components {
             expects: number;
             /** Finding */
             finding: string;
+            /**
+             * Leave
+             * @description Answer the question by leaving all as it is
+             * @default false
+             */
+            leave: boolean;
             /** Master */
             master?: string | null;
         };
@@ -3707,6 +3737,12 @@ export interface components {
          * @description Everything that makes a set's masters. ``masters`` names what exists; the rest is absent.
          */
         "Recipe-Input": {
+            /**
+             * Answered
+             * @description Findings that the eye has answered
+             * @default []
+             */
+            answered: string[];
             facts: components["schemas"]["Facts-Input"];
             /** @description None while nothing was moved or resized */
             frame?: components["schemas"]["Frame-Input"] | null;
@@ -3743,6 +3779,12 @@ export interface components {
          * @description Everything that makes a set's masters. ``masters`` names what exists; the rest is absent.
          */
         "Recipe-Output": {
+            /**
+             * Answered
+             * @description Findings that the eye has answered
+             * @default []
+             */
+            answered: string[];
             facts: components["schemas"]["Facts-Output"];
             /** @description None while nothing was moved or resized */
             frame: components["schemas"]["Frame-Output"] | null;
@@ -7256,6 +7298,39 @@ export interface operations {
                 content: {
                     "application/json": number[];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    spot_api_sets__set_id__spots_get: {
+        parameters: {
+            query: {
+                head: number;
+                which: "light" | "dark";
+                tile?: number | null;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {

@@ -71,6 +71,7 @@ export const KEYS: readonly (readonly [Where, string, readonly KeyRow[]])[] = [
       ["c", "One picture or a divide of two"],
       ["t", "Light test for green"],
       ["g", "Flip the green of the given normals in hand"],
+      ["i", "Read light in the color as high, or as low"],
       ["+", "Zoom in"],
       ["-", "Zoom out"],
       ["0", "Fit"],

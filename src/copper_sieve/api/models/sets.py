@@ -120,10 +120,11 @@ class RecipeWrite(Incoming):
 
 
 class AssayRow(Outgoing):
-    """One finding, and what its fix would do, when there is one."""
+    """One finding, and what its fix would do, when there is one; of a question, what leaving all as it is is called."""
 
     finding: Finding
     fix: str | None
+    leave: str | None = None
     tile: int | None = Field(default=None, description="The first tile that it was found on, of a set in tiles")
 
 
@@ -137,6 +138,7 @@ class FixRequest(Incoming):
     expects: int
     finding: str
     master: str | None = None
+    leave: bool = Field(default=False, description="Answer the question by leaving all as it is")
 
 
 class StartRequest(Incoming):

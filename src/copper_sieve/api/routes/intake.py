@@ -13,7 +13,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import SieveError, UnknownKey
 from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set
-from ...core.intake.facts import with_known_rise
+from ...core.intake.first_look import first_look
 from ...core.intake.looks import look_at, reads_for
 from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.recipe import TileFile
@@ -182,7 +182,7 @@ def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     with state.pool.connection() as conn:
         sets.project_named(conn, project)
         recipe = plan_set([_entry(conn, entry) for entry in request.entries])
-    recipe = with_known_rise(state.evaluation(recipe, None))
+    recipe = first_look(state.evaluation(recipe, None))
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         set_id = sets.create_set(conn, project_id=box.id, name=legal_name(request.name), recipe=recipe)

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
+from ...core.checks.fixes import left
 from ...core.checks.maps import assay_maps
 from ...core.checks.project import density_finding
 from ...core.convert.corrections import CORRECTIONS
@@ -141,7 +142,7 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
     changed = [finding("source-changed", file=file.name) for file in state.folders.changed(recipe)]
     added = [finding("source-added", file=place.rpartition("/")[2]) for place in state.folders.added(recipe)]
     found = [(None, f) for f in (*changed, *added)] + assay_set(state.evaluation(recipe, None))
-    return [AssayRow(finding=f, fix=FINDINGS[f.id].fix, tile=tile) for tile, f in found]
+    return [AssayRow(finding=f, fix=FINDINGS[f.id].fix, leave=FINDINGS[f.id].leave, tile=tile) for tile, f in found]
 
 
 @router.get("/projects/{project}/density")
@@ -175,13 +176,16 @@ def marks(
 
 @router.post("/sets/{set_id}/fixes")
 def fix(state: State, set_id: UUID, request: FixRequest) -> TextureSet:
-    """Apply the fix of a finding, as one step that can be undone."""
+    """Apply the fix of a finding, or leave what was asked as it is: one step that can be undone."""
 
     def change(recipe: Recipe) -> Recipe:
+        if request.leave:
+            return left(recipe, request.finding)
         return fixed(state.evaluation(recipe, None), request.finding, request.master or "", lambda: _others(state, set_id))
 
     row = FINDINGS.get(request.finding)
-    return changed_set(state, set_id, request.expects, change, row.fix if row is not None else None)
+    note = None if row is None else row.leave if request.leave else row.fix
+    return changed_set(state, set_id, request.expects, change, note)
 
 
 @router.post("/sets/{set_id}/rise")

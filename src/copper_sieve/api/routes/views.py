@@ -7,7 +7,6 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
-from ...core.checks.fixes import mended
 from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.quantities import QUANTITIES, quantity
 from ...core.raster import MAX_SIDE, Size
@@ -17,16 +16,17 @@ from ...core.target.storing import StoredChannel, stored_channel
 from ...core.tiles import Layout
 from ...store import sets
 from ...work.deliveries.delivering import masters_for
-from ...work.pictures import Maps, channel_picture, difference_picture, laid_out, lit_layers, map_codes, texel
+from ...work.pictures import Maps, channel_picture, difference_picture, laid_out, lit_layers, map_codes, spot_picture, texel
 from ...work.pictures import swatch as drawn_swatch
 from ...work.proofs import seen_by
+from ...work.sets import fixed
 from ..models.views import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, TileChoice
 from ..state import AppState, State, known_target
 
 __all__ = ["router"]
 
 router = APIRouter()
-_SWATCH_PX = 320
+_SWATCH_PX, _SPOT_OF_PX = 320, 1024
 _LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "reflectance", "emissive")
 _RAW: dict[int | str, dict[str, Any]] = {
     200: {"content": {"application/octet-stream": {}}},
@@ -111,9 +111,19 @@ def swatch(
     """A PNG of the material as a flat square, lit from the upper left, or of one master."""
     with state.pool.connection() as conn:
         recipe = sets.get_set(conn, set_id).recipe
-    recipe = recipe if fix is None else mended(recipe, fix, of)
+    if fix is not None:
+        recipe = fixed(state.evaluation(recipe, None), fix, of, list)
     size = min(px, max(recipe.facts.width, recipe.facts.height))
     picture = drawn_swatch(state.evaluation(recipe, size).at(tile), show)
+    return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
+@router.get("/sets/{set_id}/spots", response_class=Response)
+def spot(state: State, set_id: UUID, head: int, which: Literal["light", "dark"], tile: int | None = None) -> Response:
+    """A PNG of what surrounds a spot of the base color that a person is asked about; ``head`` only names the answer."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id).recipe
+    picture = spot_picture(state.evaluation(recipe, _SPOT_OF_PX).at(tile), which)
     return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 

@@ -6,11 +6,13 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ..errors import RecipeInvalid
+from ..findings import FINDINGS
 from ..recipe.model import Recipe, Source
+from ..recipe.origins import with_origin
 from ..recipe.refs import master_ref, node_ref, source_ref
 from ..recipe.steps import new_node, older_ways, updated, with_params
 
-__all__ = ["FIXES", "LIGHT_IS_HIGH", "mended"]
+__all__ = ["FIXES", "LIGHT_IS_HIGH", "left", "mended"]
 
 # Ways from a color to a height by which what is light stands up, each with the parameter that turns it over.
 LIGHT_IS_HIGH = MappingProxyType({"height_from_color": "invert", "height_from_grooves": "are_light"})
@@ -88,12 +90,34 @@ def _crop(recipe: Recipe, master: str) -> Recipe:
 
 
 def _make_grooves(recipe: Recipe, master: str) -> Recipe:
-    """Let light lines go down instead of up."""
+    """Read light lines as grooves, instead of as ridges."""
     made = recipe.node_of("height")
     if made is None or made[1].op not in LIGHT_IS_HIGH:
         raise RecipeInvalid("the height is not read from a color, so no line of one is a groove.", master="height")
+    grooved = with_origin(recipe, "height", "op:height_from_grooves")
+    name, node = grooved.node_of("height") or made
+    return with_params(grooved, name, {**node.params, LIGHT_IS_HIGH[node.op]: True})
+
+
+def _as_photographed(recipe: Recipe, master: str) -> Recipe:
+    """Let the photo be the base color as it is; that its light is uneven is known then."""
+    made = recipe.node_of("base_color")
+    if made is None or made[1].op != "albedo_from_photo":
+        raise RecipeInvalid("the base color is no evened photo.", master="base_color")
+    return with_origin(recipe, "base_color", made[1].inputs["photo"]).with_answer("uneven-light")
+
+
+def _even_out(recipe: Recipe, master: str) -> Recipe:
+    """Take the uneven light out of the photo that is the base color."""
+    return with_origin(recipe, "base_color", "op:albedo_from_photo").with_answer("light-evened")
+
+
+def _turn_roughness(recipe: Recipe, master: str) -> Recipe:
+    made = recipe.node_of("roughness")
+    if made is None or made[1].op != "roughness_from_color":
+        raise RecipeInvalid("the roughness is not read from a color.", master="roughness")
     name, node = made
-    return with_params(recipe, name, {**node.params, LIGHT_IS_HIGH[node.op]: True})
+    return with_params(recipe, name, {**node.params, "invert": not node.params.get("invert", False)})
 
 
 def _take_occlusion_out(recipe: Recipe, master: str) -> Recipe:
@@ -139,6 +163,9 @@ FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
         "aspect-differs": _crop,
         "same-picture": _leave_out,
         "light-lines": _make_grooves,
+        "light-evened": _as_photographed,
+        "uneven-light": _even_out,
+        "roughness-guessed": _turn_roughness,
         "older-way": _update,
         "stepped-height": _smooth_steps,
     }
@@ -149,4 +176,13 @@ def mended(recipe: Recipe, finding_id: str, master: str = "") -> Recipe:
     """The recipe after the fix of a finding about ``master``. Raises RecipeInvalid when there is no fix, or nothing to mend."""
     if finding_id not in FIXES:
         raise RecipeInvalid(f"there is no fix for {finding_id!r}; there are fixes for {', '.join(FIXES)}.")
-    return FIXES[finding_id](recipe, master)
+    done = FIXES[finding_id](recipe, master)
+    return done.with_answer(finding_id) if FINDINGS[finding_id].leave is not None else done
+
+
+def left(recipe: Recipe, finding_id: str) -> Recipe:
+    """The recipe in which a question is answered by leaving all as it is. Raises RecipeInvalid for what is no question."""
+    if finding_id not in FINDINGS or FINDINGS[finding_id].leave is None:
+        asked = (key for key, row in FINDINGS.items() if row.leave is not None)
+        raise RecipeInvalid(f"{finding_id!r} is no question; there are {', '.join(asked)}.")
+    return recipe.with_answer(finding_id)

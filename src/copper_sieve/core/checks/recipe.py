@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ..convert.steps import STEPPED, is_of_8_bits, stepping
-from ..derive.grooves import line_skewness
-from ..derive.height import gray_spectrum
 from ..derive.picks import PICK_FIT
 from ..findings import Finding, finding
 from ..intake.facts import rise_said
@@ -18,15 +16,12 @@ from ..recipe import (
     Recipe,
     Ref,
     Source,
-    master_ref,
     node_ref,
     older_ways,
     operation_of,
     origin_of,
-    params_of,
     source_ref,
 )
-from .fixes import LIGHT_IS_HIGH
 
 __all__ = ["CHECKS", "PLANNED_TOO", "size_findings"]
 
@@ -182,22 +177,6 @@ def _why_unused(recipe: Recipe, source: Source) -> str:
     return f"{title} is {instead} instead"
 
 
-_LIGHT_LINES = 0.2  # skewness from which thin lines are light
-
-
-def _light_lines(seen: Evaluation) -> Iterator[Finding]:
-    """A relief read from light as high, of a picture whose thin lines are light: they may be joints."""
-    made = seen.recipe.node_of("height")
-    if made is None or made[1].op not in LIGHT_IS_HIGH or not seen.has(master_ref("base_color")):
-        return
-    params = params_of(made[1])
-    if getattr(params, LIGHT_IS_HIGH[made[1].op]) or getattr(params, "shading", 0) > 0:
-        return
-    lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
-    if line_skewness(lightness) > _LIGHT_LINES:
-        yield finding("light-lines", master="height")
-
-
 Check = Callable[[Evaluation], Iterator[Finding]]
 # What a person is told on the bench, and what of a recipe matters to a delivery besides.
 CHECKS: tuple[Check, ...] = (
@@ -209,7 +188,6 @@ CHECKS: tuple[Check, ...] = (
     size_findings,
     _uneven_pixels,
     _picks,
-    _light_lines,
     _stepped,
     _older,
 )

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..color import oklab_from_linear
 from ..raster import Gray, Rgb, as_rgb
 from .detail import HANDLES, detail_transfer
 
-__all__ = ["noise_by_size"]
+__all__ = ["LEFT_OUT", "noise_by_size", "without_noise"]
 
+LEFT_OUT = 0.5  # of the variance of a size of detail: more of it is noise than picture
+_FINE = 2  # sizes of detail that may be left out
 _LOOK_PX = 1024  # of the middle: a photo is as noisy everywhere
 _LEAST_PX = 32
 _CORNER = 0.35  # cycles per texel on both axes, from which a lens passes hardly anything
@@ -63,6 +67,18 @@ def noise_by_size(photo: Rgb) -> tuple[float, ...]:
             noise += blocks * lightness.size
         shares.append(min(1.0, noise / whole) if whole > 0 else 0.0)
     return tuple(round(float(share), 3) for share in shares)
+
+
+def without_noise(detail: Sequence[float], shares: Sequence[float]) -> tuple[float, ...]:
+    """Weights of sizes of detail in which the finest two weigh nothing where they are mostly noise; broader noise is a picture's.
+
+    Examples
+    --------
+    >>> without_noise((0.0, 0.7, 1.0, 0.6, 0.25), (0.0, 0.0, 0.1, 0.2, 0.9))
+    (0.0, 0.7, 1.0, 0.6, 0.0)
+    """
+    fine = len(detail) - _FINE
+    return tuple(0.0 if k >= fine and shares[k] >= LEFT_OUT else weight for k, weight in enumerate(detail))
 
 
 def _middle(side: int) -> slice:

@@ -23,6 +23,7 @@ __all__ = [
     "OPERATIONS",
     "GrooveScale",
     "HeightFromGrooves",
+    "carries_lines",
     "groove_depth",
     "height_from_grooves",
     "line_skewness",
@@ -39,6 +40,8 @@ _LEAST_DEPTH = 0.02  # of lightness: shallower lines stay shallow
 _FINE = (0.0, 0.0, 0.6, 1.0, 0.3)  # weights by size of the lightness that is added
 _LEAST_FINE = 0.02
 _LINES = (0.004, 0.08)  # features that lines are told by
+_STANDS_OUT = 0.5  # skewness of thin detail, from which lines carry much of a picture; less is any stone's
+_DEEP = 4.0  # times the grain: as deep as joints are against the faces between them
 _PLAIN = 1e-3  # of lightness: in less there are no lines
 
 
@@ -126,6 +129,25 @@ def line_skewness(lightness: Spectrum) -> float:
     band = band - band.mean()
     deviation = float(band.std())
     return float((band**3).mean()) / deviation**3 if deviation > _PLAIN else 0.0
+
+
+def carries_lines(lightness: Spectrum) -> bool:
+    """Whether thin dark lines carry much of a picture, as joints, gaps and seams do: they stand out of the grain, and more than
+    light ones.
+
+    Examples
+    --------
+    >>> from ..filters import spectrum
+    >>> from ..raster import Edges
+    >>> joints = np.full((128, 128), 0.7, np.float32) + np.random.default_rng(1).normal(0, 0.01, (128, 128)).astype(np.float32)
+    >>> joints[::32] = joints[1::32] = 0.2
+    >>> carries_lines(spectrum(joints, Edges())), carries_lines(spectrum(1 - joints, Edges()))
+    (True, False)
+    """
+    if line_skewness(lightness) > -_STANDS_OUT:
+        return False
+    scale = measure_grooves(groove_depth(lightness, width=HeightFromGrooves().width, are_light=False), lightness)
+    return scale.floor > 2 * _LEAST_DEPTH and scale.floor > _DEEP * scale.grain
 
 
 def measure_grooves(depth: Gray, lightness: Spectrum) -> GrooveScale:

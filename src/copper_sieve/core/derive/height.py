@@ -40,7 +40,7 @@ __all__ = [
 
 KEPT_SHARE = 0.998  # of texels that stay inside 0..1 at contrast 1; the rest meets the soft knee
 _KNEE = 0.85
-NEARLY_PLAIN = 0.04  # of lightness: relief of less contrast is not stretched to the whole height
+NEARLY_PLAIN = 0.015  # of lightness: relief of less contrast is not stretched to the whole height
 _LEAST = 1e-4  # of lightness: flatter than any 8-bit picture can say
 _SMOOTHING_TOLERANCE = 0.06
 

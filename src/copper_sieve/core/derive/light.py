@@ -21,15 +21,19 @@ _CELLS = 64  # per side: light is broad
 _ROUNDS, _WIDE = 4, 2.0  # of the robust fit; residuals of twice the spread count a quarter
 _DARKEST = 1e-4  # linear light whose logarithm is still taken
 _STEPS = (4, 8, 16)  # cells apart, over which the surface's own tones are told from a slope of the light
+_SIDEWAYS = 0.3  # of the whole reach: less of a slope than that is light that falls off around a middle
 _TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own broad tones reach 2
 
 
 @dataclass(frozen=True)
 class LightAcross:
-    """How unevenly a photo is lit: brightest over darkest, and whether that stands out from the material's own tones."""
+    """How unevenly a photo is lit: brightest over darkest, whether that stands out from the material's own tones, and whereto it
+    falls off.
+    """
 
     ratio: float
     stands_out: bool
+    falloff: Falloff
 
 
 @dataclass(frozen=True)
@@ -40,8 +44,9 @@ class _Fit:
     spread: float
 
 
-def _columns(rows: int, columns: int, edges: Edges, degree: int) -> dict[str, np.ndarray]:
+def _columns(shape: tuple[int, ...], edges: Edges, degree: int) -> dict[str, np.ndarray]:
     """Powers of x and y, from -½ to ½, that light may follow: none along an axis on which the picture repeats."""
+    rows, columns = shape
     x = np.tile((np.arange(columns) + 0.5) / columns - 0.5, (rows, 1))
     y = np.tile(((np.arange(rows) + 0.5) / rows - 0.5)[:, None], (1, columns))
     free_x, free_y = edges.x != "wrap", edges.y != "wrap"
@@ -63,7 +68,7 @@ def _cells(values: FloatArray) -> np.ndarray:
 
 def _fitted(cells: np.ndarray, edges: Edges, degree: int) -> _Fit:
     """Least squares in which what is far off counts little, so that dark joints or light stones do not tilt the light."""
-    matrix = np.stack([column.ravel() for column in _columns(*cells.shape, edges, degree).values()], 1)
+    matrix = np.stack([column.ravel() for column in _columns(cells.shape, edges, degree).values()], 1)
     wanted, weights = cells.ravel(), np.ones(cells.size)
     terms, spread = np.zeros(matrix.shape[1]), 0.0
     for _ in range(_ROUNDS):
@@ -75,9 +80,9 @@ def _fitted(cells: np.ndarray, edges: Edges, degree: int) -> _Fit:
     return _Fit(terms, spread)
 
 
-def _surface(terms: np.ndarray, shape: tuple[int, int], edges: Edges, degree: int) -> np.ndarray:
+def _surface(terms: np.ndarray, shape: tuple[int, ...], edges: Edges, degree: int) -> np.ndarray:
     """Light (H, W) about 1 of a fit's terms, whatever its mean."""
-    columns = list(_columns(*shape, edges, degree).values())
+    columns = list(_columns(shape, edges, degree).values())
     return np.exp(sum(term * column for term, column in zip(terms[1:], columns[1:])) + np.zeros(shape))
 
 
@@ -104,7 +109,7 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     photo : (H, W, 3) float32, linear light
     Returns
     -------
-    across : the brightest over the darkest, and whether that can be told from the material's own tones
+    across : the brightest over the darkest, whether that can be told from the material's own tones, and whereto it falls off
     Raises
     ------
     ShapeMismatch : not (H, W, 3)
@@ -120,7 +125,7 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     edges = edges_of(edges)
     cells = _cells(luminance(as_rgb(photo, "photo")))
     fit = _fitted(cells, edges, 2)
-    names = list(_columns(*cells.shape, edges, 2))
+    names = list(_columns(cells.shape, edges, 2))
     terms = fit.terms.copy()
     for name, axis in (("x", 1), ("y", 0)):
         if name in names:
@@ -128,7 +133,9 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
             terms[at] = min(terms[at], seen, key=abs) if terms[at] * seen > 0 else 0.0
     surface = np.log(_surface(terms, cells.shape, edges, 2))
     reach = float(np.ptp(surface))
-    return LightAcross(float(np.exp(reach)), bool(np.exp(reach) >= UNEVEN and reach >= _TOLD_APART * fit.spread))
+    sideways = sum(abs(float(term)) for name, term in zip(names, terms) if name in ("x", "y"))
+    stands_out = np.exp(reach) >= UNEVEN and reach >= _TOLD_APART * fit.spread
+    return LightAcross(float(np.exp(reach)), bool(stands_out), "side" if sideways > _SIDEWAYS * reach else "borders")
 
 
 def light_on(

@@ -22,6 +22,7 @@ __all__ = [
     "GuessedRoughness",
     "RoughnessFromColor",
     "RoughnessScale",
+    "light_and_dark_spot",
     "measure_roughness",
     "roughness_from_color",
     "roughness_signals",
@@ -31,13 +32,18 @@ __all__ = [
 _LIGHTNESS_WEIGHTS = (0.5, 1.0, 1.0, 0.7, 0.3)  # broad light counts half: part of it is the lamp, not the surface
 _CONTRAST_SIZE = 0.004  # feature size of local contrast, share of the width
 _CONTRAST_AREA = 0.03  # feature size over which it is averaged
+_SPOT, _LIGHT_SHARE = 0.02, 0.95  # feature size of a spot that is asked about, and how much is darker than the light one
 _LEAST_DEVIATION = 1e-4  # of lightness; a flatter picture has nothing to say and stays at the mean
+
+
+# What a person would call a surface, and the roughness that such surfaces usually have.
+_KINDS = (("Dull", 0.85), ("Satin", 0.5), ("Polished", 0.25), ("Wet", 0.1))
 
 
 class GuessedRoughness(Params):
     """How dull, and how much that varies: the first way, which varied more than a guess may."""
 
-    mean: float = control(0.65, "Mean", "roughness", 0, 1, "How dull the surface is on the whole.")
+    mean: float = control(0.65, "Mean", "roughness", 0, 1, "How dull the surface is on the whole.", marks=_KINDS)
     spread: float = control(0.09, "Spread", "roughness", 0, 0.4, "How much it varies: one standard deviation around the mean.")
     detail: float = control(0.35, "Local contrast", "%", 0, 1, "Busy places grow duller than calm ones.", scale=100)
     invert: bool = Field(default=False, title="Light is dull", description="By default what is light is smoother.")
@@ -179,6 +185,37 @@ def roughness_from_color(
 
 _SIGNALS = Part("roughness signals/1", roughness_signals, of=(WAVES,))
 _SCALE = Part("roughness scale/1", measure_roughness, of=(_SIGNALS,), by=("detail", "invert"), is_measured=True)
+
+
+def light_and_dark_spot(color: Rgb, edges: Edges | Edge = "wrap") -> tuple[tuple[float, float], tuple[float, float]]:
+    """Where a person may tell how roughness follows the color: a place typical of what is light, and one of what is dark.
+
+    Parameters
+    ----------
+    color : (H, W, 3) float32, linear light
+    Returns
+    -------
+    spots : x and y of the light and the dark one, shares of width and height from the upper left
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    Examples
+    --------
+    >>> halves = np.full((64, 64, 3), 0.1, np.float32)
+    >>> halves[:, :32] = 0.6
+    >>> light, dark = light_and_dark_spot(halves)
+    >>> light[0] < 0.5 < dark[0]
+    True
+    """
+    edges = edges_of(edges)
+    shade = roughness_signals(gray_spectrum(as_rgb(color, "color"), edges, gray="lightness")).shade
+    shade = gaussian(shade, _SPOT / np.pi, edges)
+    rows, columns = shade.shape
+    spots = []
+    for share in (_LIGHT_SHARE, 1 - _LIGHT_SHARE):
+        row, column = np.unravel_index(np.argmin(np.abs(shade - np.quantile(shade, share))), shade.shape)
+        spots.append(((float(column) + 0.5) / columns, (float(row) + 0.5) / rows))
+    return spots[0], spots[1]
 
 
 def _told(params: type[GuessedRoughness], number: int, was: str = "", older: tuple[Operation, ...] = ()) -> Operation:

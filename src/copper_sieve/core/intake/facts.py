@@ -1,4 +1,4 @@
-"""Facts of a set that its files say together: how far its height rises, and where its maps repeat."""
+"""What the files of a set say: how far its height rises, where its maps repeat, how a photo is lit and how noisy it is."""
 
 from __future__ import annotations
 
@@ -8,15 +8,30 @@ import numpy as np
 
 from ..color import srgb_from_linear
 from ..convert.rise import MeasuredRise, measured_rise
+from ..derive.grain import noise_by_size
+from ..derive.height import NEARLY_PLAIN, relief_contrast
+from ..derive.light import LightAcross, light_across
 from ..derive.tilt import USUAL_TILT, rise_for_tilt
 from ..filters import resize
 from ..quantities import quantity
-from ..raster import Gray, Size
-from ..recipe import Evaluation, Recipe, master_ref, origin_of
+from ..raster import Edges, Gray, Size
+from ..recipe import Evaluation, Recipe, Ref, master_ref, origin_of
 from .content import seams
 
-__all__ = ["Seam", "heights_of", "rise_said", "seams_of", "with_fitted_rise", "with_known_rise", "with_measured_rise"]
+__all__ = [
+    "Seam",
+    "heights_of",
+    "light_of",
+    "noise_of",
+    "rise_said",
+    "seams_of",
+    "with_fitted_rise",
+    "with_known_rise",
+    "with_measured_rise",
+]
 
+_USUAL_CONTRAST = 0.06  # of lightness: photos of surfaces that lean as usual have 0.08 and more
+_LEAST_SHARE = 0.01  # so that there is a tilt to fit
 _MEASURED_PX = 2048  # longer side: more would say the same
 
 
@@ -74,18 +89,43 @@ def heights_of(evaluation: Evaluation) -> list[Gray]:
     return [one.value(ref, one.working) for one in evaluation.each if one.has(ref)]
 
 
-def with_fitted_rise(evaluation: Evaluation, tilt: float = USUAL_TILT) -> Recipe:
+def with_fitted_rise(evaluation: Evaluation, tilt: float | None = None) -> Recipe:
     """The recipe with the rise at which its height leans by ``tilt`` degrees on average; as it is where there is no height.
 
-    It is limited, so that nothing grows steeper than surfaces are, and a nearly plain picture stays nearly flat.
+    Where no tilt is asked for, the usual one, and by as much less as a color that the height is read from has less contrast than
+    the relief of surfaces shows: what hardly shades hardly leans. It is limited, so that nothing grows steeper than surfaces are.
     """
     recipe = evaluation.recipe
     heights = heights_of(evaluation)
     if not heights:
         return recipe
-    rise = min(rise_for_tilt(height, tilt, recipe.facts.edges) for height in heights)
+    enough = _USUAL_CONTRAST if tilt is None else NEARLY_PLAIN
+    wanted = (USUAL_TILT if tilt is None else tilt) * min(_contrast_over(one, enough) for one in evaluation.each)
+    rise = min(rise_for_tilt(height, wanted, recipe.facts.edges) for height in heights)
     facts = {"rise": rise, "rise_from": "fitted", "rise_fit": None}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=facts)})
+
+
+def _contrast_over(evaluation: Evaluation, enough: float) -> float:
+    """The contrast of the color that the height is read from, as a share of ``enough``, at most 1; 1 of every other height."""
+    made, color = evaluation.recipe.node_of("height"), master_ref("base_color")
+    if made is None or "color" not in made[1].inputs or not evaluation.has(color):
+        return 1.0
+    contrast = relief_contrast(evaluation.value(color, evaluation.working), evaluation.recipe.facts.edges)
+    return min(max(contrast / enough, _LEAST_SHARE), 1.0)
+
+
+def light_of(seen: Evaluation, photo: Ref) -> LightAcross:
+    """How unevenly a photo is lit, measured once. That a picture repeats is a guess that light may have to overrule."""
+    facts = seen.recipe.facts
+    edges = facts.edges if facts.edges_from == "told" else Edges(x="mirror", y="mirror")
+    key = f"light across {edges.x} {edges.y}"
+    return seen.kept(photo, key, lambda: light_across(seen.value(photo, seen.working), edges))
+
+
+def noise_of(seen: Evaluation, photo: Ref) -> tuple[float, ...]:
+    """What of a photo's detail is noise, size by size, measured once, at the size of its file."""
+    return seen.kept(photo, "noise", lambda: noise_by_size(seen.stored(photo)))
 
 
 def with_known_rise(evaluation: Evaluation) -> Recipe:

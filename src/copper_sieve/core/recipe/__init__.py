@@ -5,7 +5,7 @@ from .cache import Cache
 from .evaluation import Evaluation, Progress
 from .history import changes
 from .model import Facts, Frame, Node, Recipe, Source, TileFile, origin_of
-from .origins import choices, given_ref, mask_choices, needs, with_mask, with_origin
+from .origins import choices, given_ref, mask_choices, needs, photo_ref, with_mask, with_origin
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step
 from .refs import Ref, master_ref, node_ref, source_ref
@@ -46,6 +46,7 @@ __all__ = [
     "given_ref",
     "origin_of",
     "params_of",
+    "photo_ref",
     "rise_known",
     "source_ref",
     "starts",

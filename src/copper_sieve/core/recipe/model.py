@@ -183,6 +183,7 @@ class Recipe(Value):
     sources: dict[str, Source] = {}
     nodes: dict[str, Node] = {}
     masters: dict[str, Ref] = {}
+    answered: tuple[str, ...] = Field(default=(), max_length=MAX_PARTS, description="Findings that the eye has answered")
 
     @model_validator(mode="before")
     @classmethod
@@ -238,6 +239,10 @@ class Recipe(Value):
                     path.append(ref)
                     waiting.append((ref, True))
                     waiting += [(below.whole, False) for below in self.below(ref) if below.kind != "source"]
+
+    def with_answer(self, *findings: str) -> Recipe:
+        """The recipe in which these findings are answered and not asked again."""
+        return self.model_copy(update={"answered": tuple(dict.fromkeys((*self.answered, *findings)))})
 
     @property
     def tiles(self) -> tuple[int, ...]:

@@ -25,6 +25,7 @@ __all__ = [
     "given_ref",
     "mask_choices",
     "needs",
+    "photo_ref",
     "with_mask",
     "with_origin",
 ]
@@ -101,6 +102,12 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
         if is_now or _works(with_origin, recipe, master, key)
     ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
+
+
+def photo_ref(recipe: Recipe) -> Ref | None:
+    """The photo that the base color is, as it came; None where it is another file, or made of one."""
+    ref = recipe.masters.get("base_color")
+    return ref if ref is not None and ref.kind == "source" and ref.part == "photo" else None
 
 
 def needs(recipe: Recipe, master: str) -> dict[str, str]:

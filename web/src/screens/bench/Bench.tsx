@@ -4,7 +4,7 @@ import { Link, useParams } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useCorrections, useSets } from "../../api/queries";
 import { useKey } from "../../parts/useKey";
-import { useEdit } from "./edit";
+import { type Edit, useEdit, withParam } from "./edit";
 import { Lineage, outline } from "./Lineage";
 import { Viewer } from "./Viewer";
 
@@ -44,6 +44,7 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   useKey((key) => {
     const way = { "[": -1, "]": 1 }[key];
     if (way) setChosen(present[(present.indexOf(chosen) + way + present.length) % present.length]);
+    else if (key === "i") turnRelief(edit, set);
     else if (key === "undo") edit.undo();
     else if (key === "redo") edit.redo();
   });
@@ -60,4 +61,21 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
       <Viewer set={set} edit={edit} chosen={chosen} />
     </main>
   );
+}
+
+/** Ways from a color to a relief, each with the parameter that says what is high. */
+const TURNS: Record<string, string | undefined> = {
+  height_from_color: "invert",
+  height_from_grooves: "are_light",
+  normal_from_color: "invert",
+};
+
+/** Turn a relief that is read from the color over: of the height, or of normals straight from the color. */
+function turnRelief(edit: Edit, set: TextureSet) {
+  const made = set.masters.find((m) => TURNS[m.op ?? ""] && m.node);
+  const turned = TURNS[made?.op ?? ""];
+  if (!made?.node || !turned) return;
+  const told = edit.recipe.nodes[made.node]?.params ?? {};
+  const name = told.seen === "grooves" ? "are_light" : turned;
+  edit.keep(withParam(edit.recipe, made.node, name, !told[name]));
 }

@@ -137,7 +137,7 @@ function FieldControl({ name, field, kept, master, node = "", edit, isMask }: Fi
   const [low, high, initial] = isOwn
     ? [master.low, master.high, master.absent[0]]
     : [field.minimum ?? 0, field.maximum ?? 1, field.default as number];
-  return (
+  const slider = (
     <NumberControl
       {...said}
       unit={field.unit ?? `${master.low} … ${master.high}`}
@@ -149,6 +149,25 @@ function FieldControl({ name, field, kept, master, node = "", edit, isMask }: Fi
       onMove={(v) => move(next(v / scale))}
       onDone={(v) => keep(next(v / scale))}
     />
+  );
+  if (!field.marks) return slider;
+  return (
+    <>
+      {slider}
+      <div role="group" aria-label={`${said.label}, by name`} className="flex gap-1 pl-[92px]">
+        {field.marks.map(([name, value]) => (
+          <button
+            key={name}
+            type="button"
+            className="button"
+            aria-pressed={current === value}
+            onClick={() => keep(next(value))}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+    </>
   );
 }
 

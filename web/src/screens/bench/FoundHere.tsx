@@ -1,17 +1,18 @@
-import { useState } from "react";
 import type { TextureSet } from "../../api/client";
 import { type Assayed, useAssay, useFix } from "../../api/queries";
 import { FindingLine, FixButton, Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";
 import { type Place, useView } from "./view";
 
-type FoundHereProps = { project: string; set: TextureSet; onChoose: (key: string) => void };
-
-/** Findings that the eye answers, with what it is called when nothing is done. */
-const ASKED: Record<string, string | undefined> = { "light-lines": "They stand up" };
+type FoundHereProps = {
+  project: string;
+  set: TextureSet;
+  chosen: string;
+  onChoose: (key: string) => void;
+};
 
 /** What is to be looked at before anything else on this set, with what one press does about it. */
-export function FoundHere({ project, set, onChoose }: FoundHereProps) {
+export function FoundHere({ project, set, chosen, onChoose }: FoundHereProps) {
   const { rows } = useAssay(project, [set]);
   const marked = useView((view) => view.marked);
   const look = useView((view) => view.set);
@@ -27,8 +28,9 @@ export function FoundHere({ project, set, onChoose }: FoundHereProps) {
       onChoose(place.master);
   };
   const fix = useFix(project);
-  const [putAway, setPutAway] = useState<string[]>([]);
-  const asked = rows.filter(({ finding: { id } }) => ASKED[id] && !putAway.includes(id));
+  const asked = rows.filter(
+    ({ leave, finding }) => leave && (finding.grade !== "note" || finding.master === chosen),
+  );
   return (
     <>
       <div className="px-4">
@@ -40,12 +42,11 @@ export function FoundHere({ project, set, onChoose }: FoundHereProps) {
           set={set}
           row={row}
           isBusy={fix.isPending}
-          onYes={() => fix.mutate(row)}
-          onNo={() => setPutAway([...putAway, row.finding.id])}
+          onAnswer={(leave) => fix.mutate({ ...row, leaves: leave })}
         />
       ))}
       {rows
-        .filter((row) => row.finding.grade !== "note" && !ASKED[row.finding.id])
+        .filter((row) => row.finding.grade !== "note" && !row.leave)
         .map((row) => (
           <div key={row.finding.text} className="flex items-center gap-2 px-4 pb-2 text-sm">
             <FindingLine finding={row.finding} />
@@ -79,29 +80,46 @@ type QuestionProps = {
   set: TextureSet;
   row: Assayed;
   isBusy: boolean;
-  onYes: () => void;
-  onNo: () => void;
+  onAnswer: (leave: boolean) => void;
 };
 
-/** A question that two small lit pictures answer: the set as it is, and as it would be. */
-function Question({ set, row, isBusy, onYes, onNo }: QuestionProps) {
+/** Where the pictures of an answer come from: of all as it is, and of what the fix would make of it. */
+const PICTURES: Record<string, (set: TextureSet, fix: string) => [left: string, fixed: string]> = {
+  "light-evened": (set, fix) => {
+    const color = `${swatchOf(set)}&show=base_color`;
+    return [color, color + fix];
+  },
+  "roughness-guessed": (set) => {
+    const spot = `/api/sets/${set.id}/spots?head=${set.head}`;
+    return [`${spot}&which=light`, `${spot}&which=dark`];
+  },
+};
+
+const swatchOf = (set: TextureSet) => `/api/sets/${set.id}/swatch?head=${set.head}`;
+const lit = (set: TextureSet, fix: string): [string, string] => [
+  swatchOf(set),
+  swatchOf(set) + fix,
+];
+
+/** A question that two small pictures answer, with one press. */
+function Question({ set, row, isBusy, onAnswer }: QuestionProps) {
   const { id, master } = row.finding;
-  const swatch = `/api/sets/${set.id}/swatch?head=${set.head}`;
+  const [left, fixed] = (PICTURES[id] ?? lit)(set, `&fix=${id}&of=${master ?? ""}`);
   const answers = [
-    [ASKED[id], swatch, onNo],
-    [row.fix, `${swatch}&fix=${id}&of=${master ?? ""}`, onYes],
+    [row.leave, left, true],
+    [row.fix, fixed, false],
   ] as const;
   return (
     <div role="group" aria-label="Question" className="px-4 pb-3 text-sm">
       <FindingLine finding={row.finding} />
       <div className="mt-1.5 flex gap-2">
-        {answers.map(([title, picture, onAnswer]) => (
+        {answers.map(([title, picture, leave]) => (
           <button
             key={title}
             type="button"
             className="flex cursor-pointer flex-col items-center gap-1 rounded-[3px] border border-hair bg-sheet p-1 hover:border-copper disabled:opacity-50"
             disabled={isBusy}
-            onClick={onAnswer}
+            onClick={() => onAnswer(leave)}
           >
             <img alt="" src={picture} className="size-[168px] bg-surround object-cover" />
             {title}

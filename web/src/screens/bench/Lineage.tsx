@@ -55,7 +55,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         <DeliverSet project={project} set={set} isBusy={edit.isMoving} />
         <Problem error={edit.problem} />
       </div>
-      <FoundHere project={project} set={set} onChoose={onChoose} />
+      <FoundHere project={project} set={set} chosen={chosen} onChoose={onChoose} />
       <SettingsOffered project={project} set={set} />
       <History
         set={set}

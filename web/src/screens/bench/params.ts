@@ -16,6 +16,8 @@ export type Field = {
   more?: boolean;
   pick?: boolean;
   needs?: string;
+  /** Names that a person has for values. */
+  marks?: [string, number][];
 };
 
 /** Where the values of some controls are kept: how to read them, and the recipe in which one is another. */

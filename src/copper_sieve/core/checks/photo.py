@@ -1,0 +1,138 @@
+"""Checks on a set that starts from a photo: its light, its noise, its contrast, and what was guessed from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+
+from ..color import srgb_from_linear
+from ..derive.grain import LEFT_OUT
+from ..derive.grooves import line_skewness
+from ..derive.height import NEARLY_PLAIN, HeightFromColor, gray_spectrum, relief_contrast
+from ..derive.roughness import GuessedRoughness
+from ..findings import Finding, finding
+from ..intake.facts import light_of, noise_of
+from ..raster import FloatArray
+from ..recipe import Evaluation, Ref, master_ref, params_of, photo_ref, source_ref
+from .fixes import LIGHT_IS_HIGH
+
+__all__ = ["CHECKS"]
+
+_LIGHT_LINES = 0.2  # skewness from which thin lines are light
+_CLIPPED = 0.02  # of the texels
+_WHITE, _BLACK = 254.5 / 255, 0.5 / 255  # of the stored scale, all three components
+_PLAIN_ROW = 1 / 255  # deviation of a row or column that is one value
+_LEAST_BORDER, _MOST_BORDER = 2, 0.2  # rows; share of a side
+_SIDES = ("left", "top", "right", "bottom")
+
+
+def _is_from_color(op: str) -> bool:
+    """Whether an operation reads relief straight from a color."""
+    return op in LIGHT_IS_HIGH or op == "normal_from_color"
+
+
+def _light(seen: Evaluation) -> Iterator[Finding]:
+    """A photo whose light is uneven: evened out, which the eye may refuse, or still in the color."""
+    photo, made = photo_ref(seen.recipe), seen.recipe.node_of("base_color")
+    if made is not None and made[1].op == "albedo_from_photo":
+        across = light_of(seen, made[1].inputs["photo"])
+        if across.stands_out:
+            yield finding("light-evened", master="base_color", ratio=across.ratio)
+    elif photo is not None and light_of(seen, photo).stands_out:
+        yield finding("uneven-light", master="base_color", ratio=light_of(seen, photo).ratio)
+
+
+def _light_lines(seen: Evaluation) -> Iterator[Finding]:
+    """A relief read from light as high, of a picture whose thin lines are light: they may be joints."""
+    made = seen.recipe.node_of("height")
+    if made is None or made[1].op not in LIGHT_IS_HIGH or not seen.has(master_ref("base_color")):
+        return
+    params = params_of(made[1])
+    if getattr(params, LIGHT_IS_HIGH[made[1].op]) or getattr(params, "shading", 0) > 0:
+        return
+    lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
+    if line_skewness(lightness) > _LIGHT_LINES:
+        yield finding("light-lines", master="height")
+
+
+def _nearly_plain(seen: Evaluation) -> Iterator[Finding]:
+    """A relief read from a color in which there is hardly anything to read."""
+    made = seen.recipe.node_of("height") or seen.recipe.node_of("normal")
+    if made is None or not _is_from_color(made[1].op) or not seen.has(master_ref("base_color")):
+        return
+    contrast = relief_contrast(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges)
+    if contrast < NEARLY_PLAIN:
+        yield finding("nearly-plain", master="height", contrast=contrast, least=NEARLY_PLAIN)
+
+
+def _noise(seen: Evaluation) -> Iterator[Finding]:
+    """A photo whose finest detail is mostly noise, which the height leaves out."""
+    for name, photo in _photos(seen):
+        made = seen.recipe.node_of("height")
+        params = None if made is None else params_of(made[1])
+        if not isinstance(params, HeightFromColor):
+            return
+        share = noise_of(seen, photo)[-1]
+        if share >= LEFT_OUT and params.detail[-1] == 0:
+            yield finding("noisy-photo", master="height", file=name, share=share)
+
+
+def _roughness(seen: Evaluation) -> Iterator[Finding]:
+    """A roughness that follows the color, of which nobody has said how."""
+    made = seen.recipe.node_of("roughness")
+    params = None if made is None else params_of(made[1])
+    if isinstance(params, GuessedRoughness) and params.spread > 0 and not params.invert:
+        yield finding("roughness-guessed", master="roughness")
+
+
+def _clipped(seen: Evaluation) -> Iterator[Finding]:
+    for name, photo in _photos(seen):
+        shares = seen.kept(photo, "clipped", lambda photo=photo: _clipped_shares(seen.stored(photo)))
+        for share, end in zip(shares, ("white", "black")):
+            if share > _CLIPPED:
+                yield finding("clipped", master="base_color", file=name, share=share, end=end)
+
+
+def _clipped_shares(photo: FloatArray) -> tuple[float, float]:
+    stored = srgb_from_linear(photo)
+    return float((stored >= _WHITE).all(-1).mean()), float((stored <= _BLACK).all(-1).mean())
+
+
+def _framed(seen: Evaluation) -> Iterator[Finding]:
+    """A photo with rows of one color along its sides, as scans and prints have."""
+    for name, photo in _photos(seen):
+        widths = seen.kept(photo, "border", lambda photo=photo: _borders(srgb_from_linear(seen.stored(photo))))
+        found = [f"{width} px {side}" for width, side in zip(widths, _SIDES) if width]
+        if found:
+            yield finding("framed", master="base_color", file=name, sides=", ".join(found))
+
+
+def _borders(stored: FloatArray) -> tuple[int, ...]:
+    """How many rows of one color lie along the left, upper, right and lower side; 0 where fewer than count, or all do."""
+    deviation = [stored.std(axis=axis).max(-1) for axis in (0, 1)]  # of columns, of rows
+    ends = (deviation[0], deviation[1], deviation[0][::-1], deviation[1][::-1])
+    widths = []
+    for line in ends:
+        varied = np.flatnonzero(line > _PLAIN_ROW)
+        width = int(varied[0]) if varied.size else 0
+        widths.append(width if _LEAST_BORDER <= width <= _MOST_BORDER * len(line) else 0)
+    return tuple(widths)
+
+
+def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:
+    """Every source that is read as a photo, with its file's name."""
+    for name, source in seen.recipe.sources.items():
+        if "photo" in source.reads.values():
+            yield source.name, source_ref(name, "photo")
+
+
+CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
+    _light,
+    _light_lines,
+    _roughness,
+    _nearly_plain,
+    _noise,
+    _clipped,
+    _framed,
+)

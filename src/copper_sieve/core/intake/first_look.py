@@ -1,0 +1,64 @@
+"""What a set is before anybody has touched it: even light, no noise in the relief, and a rise that its maps say or deserve."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..derive.grain import without_noise
+from ..derive.grooves import carries_lines
+from ..derive.height import HeightFromColor, gray_spectrum
+from ..raster import Edges
+from ..recipe import Evaluation, Recipe, master_ref, params_of, photo_ref, source_ref, with_origin
+from ..recipe.steps import with_params
+from .facts import light_of, noise_of, with_known_rise
+
+__all__ = ["first_look", "with_calm_detail"]
+
+
+def first_look(evaluation: Evaluation) -> Recipe:
+    """The recipe of a set that was just taken in, with what only its pictures say.
+
+    A photo whose light is uneven is evened out; dark lines that carry it are read as grooves; sizes of its detail that are mostly
+    noise are left out of the relief; and the rise is measured on the files, or fitted to a derived height. A set of maps alone
+    keeps them all as they are.
+    """
+    for change in (_with_even_light, _with_grooves, with_calm_detail, with_known_rise):
+        evaluation = replace(evaluation, recipe=change(evaluation))
+    return evaluation.recipe
+
+
+def _with_even_light(evaluation: Evaluation) -> Recipe:
+    """What is lit unevenly does not repeat, whatever its borders let guess."""
+    recipe, photo = evaluation.recipe, photo_ref(evaluation.recipe)
+    lights = [light_of(one, photo) for one in evaluation.each if one.has(photo)] if photo is not None else []
+    uneven = next((light for light in lights if light.stands_out), None)
+    if uneven is None:
+        return recipe
+    told = recipe.facts.edges_from == "told"
+    facts = recipe.facts if told else recipe.facts.model_copy(update={"edges": Edges(x="mirror", y="mirror")})
+    evened = with_origin(recipe.model_copy(update={"facts": facts}), "base_color", "op:albedo_from_photo")
+    made = evened.node_of("base_color")
+    return evened if made is None else with_params(evened, made[0], {**made[1].params, "falloff": uneven.falloff})
+
+
+def _with_grooves(evaluation: Evaluation) -> Recipe:
+    recipe, made = evaluation.recipe, evaluation.recipe.node_of("height")
+    if made is None or made[1].op != "height_from_color" or made[1].params:
+        return recipe
+    color, edges = master_ref("base_color"), recipe.facts.edges
+    seen = [gray_spectrum(one.value(color, one.working), edges, gray="lightness") for one in evaluation.each if one.has(color)]
+    return with_origin(recipe, "height", "op:height_from_grooves") if seen and all(map(carries_lines, seen)) else recipe
+
+
+def with_calm_detail(evaluation: Evaluation) -> Recipe:
+    """The recipe whose height from color leaves out the sizes of detail that are mostly noise in the photo below it."""
+    recipe, made = evaluation.recipe, evaluation.recipe.node_of("height")
+    photos = [source_ref(name, "photo") for name, source in recipe.sources.items() if "photo" in source.reads.values()]
+    params = None if made is None else params_of(made[1])
+    if made is None or not isinstance(params, HeightFromColor) or not photos:
+        return recipe
+    (name, node), calm = made, tuple(params.detail)
+    for one in evaluation.each:
+        for photo in filter(one.has, photos):
+            calm = without_noise(calm, noise_of(one, photo))
+    return recipe if calm == params.detail else with_params(recipe, name, {**node.params, "detail": calm})
