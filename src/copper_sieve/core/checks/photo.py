@@ -128,8 +128,8 @@ def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:
 
 
 CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
-    _light,
     _light_lines,
+    _light,
     _roughness,
     _nearly_plain,
     _noise,

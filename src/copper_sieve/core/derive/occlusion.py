@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numba
 import numpy as np
 from pydantic import Field
@@ -12,11 +14,13 @@ from ..operation import Operation, master
 from ..params import Params, control
 from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
 
-__all__ = ["OPERATIONS", "OcclusionFromHeight", "occlusion_from_height"]
+__all__ = ["OPERATIONS", "OcclusionFromHeight", "first_occlusion_from_height", "occlusion_from_height"]
 
 _GROWTH = 1.15  # of the sample distance from step to step
 _CHUNK = 512  # columns at once: what the inner loops touch then stays in the first cache
 _AT_ONCE = 2  # whole-texel samples per pass over a horizon
+_STEEP = ((0.1, 4), (0.06, 2))  # from which rise, how many times the directions: walls are seen in narrow angles
+_MOST_DIRECTIONS = 48
 _SMOOTH_REACH = 8  # texels within which samples lie between texels; farther out they are whole texels
 
 
@@ -29,9 +33,9 @@ class OcclusionFromHeight(Params):
     directions: int = Field(
         default=12,
         ge=4,
-        le=48,
+        le=_MOST_DIRECTIONS,
         title="Directions",
-        description="More is smoother and slower.",
+        description="More is smoother and slower. A rise of 6 % and more takes more by itself.",
         json_schema_extra={"unit": "slices"},
     )
 
@@ -158,7 +162,8 @@ def occlusion_from_height(
 ) -> FloatArray:
     """Share of the sky each texel sees, weighted by the cosine to its normal.
 
-    Convention: 1 open, 0 closed; light from the whole hemisphere above; hills farther than ``reach`` do not count.
+    Convention: 1 open, 0 closed; light from the whole hemisphere above; hills farther than ``reach`` do not count. Where the
+    relief is steep, more directions are looked in than ``params`` say.
 
     Parameters
     ----------
@@ -180,10 +185,49 @@ def occlusion_from_height(
     >>> bool(np.allclose(occlusion_from_height(flat), 1, atol=1e-4))  # nothing stands in the way
     True
     """
-    params, edges = params or OcclusionFromHeight(), edges_of(edges)
+    params = params or OcclusionFromHeight()
+    times = next((times for least, times in _STEEP if rise >= least), 1)
+    return _seen(height, rise, edges, params, max(params.directions, min(params.directions * times, _MOST_DIRECTIONS)), cancel)
+
+
+def first_occlusion_from_height(
+    height: Gray,
+    rise: float = 0.02,
+    edges: Edges | Edge = "wrap",
+    *,
+    params: OcclusionFromHeight | None = None,
+    cancel: Cancel = NEVER,
+) -> FloatArray:
+    """As ``occlusion_from_height``, by the first way: in as many directions on steep walls as elsewhere.
+
+    Parameters
+    ----------
+    height : (H, W) float32, 0..1 spanning ``rise`` (a share of the width)
+    Returns
+    -------
+    occlusion : (H, W) float32, 0..1
+    Raises
+    ------
+    ShapeMismatch : not (H, W)
+    Examples
+    --------
+    >>> pit = np.full((16, 16), 0.5, np.float32)
+    >>> pit[4:8, 4:8] = 0.4
+    >>> first, now = first_occlusion_from_height(pit, 0.05), occlusion_from_height(pit, 0.05)
+    >>> bool((first == now).all())  # so gentle a relief is seen as it was
+    True
+    """
+    params = params or OcclusionFromHeight()
+    return _seen(height, rise, edges, params, params.directions, cancel)
+
+
+def _seen(
+    height: Gray, rise: float, edges: Edges | Edge, params: OcclusionFromHeight, directions: int, cancel: Cancel
+) -> FloatArray:
+    edges = edges_of(edges)
     height = gaussian(as_gray(height, "height"), params.finest / np.pi, edges)
     (rows, columns), width = height.shape, edges.width(height.shape[1])
-    whole, fraction, inverse, axes = _samples(params.reach * width, params.directions)
+    whole, fraction, inverse, axes = _samples(params.reach * width, directions)
     margin_x, margin_y = int(np.abs(whole[..., 0]).max()) + 2, int(np.abs(whole[..., 1]).max()) + 2
     grown = np.ascontiguousarray(padded(height, margin_x, margin_y, edges))
     out = np.empty_like(height)
@@ -194,16 +238,22 @@ def occlusion_from_height(
     return out
 
 
-OPERATIONS = (
-    Operation(
+def _number(make: Callable[..., FloatArray], number: int, was: str = "", older: tuple[Operation, ...] = ()) -> Operation:
+    return Operation(
         "occlusion_from_height",
         "from height",
-        occlusion_from_height,
+        make,
         OcclusionFromHeight,
         slots=(master("height"),),
         outputs=("occlusion",),
         facts=("rise", "edges"),
         effort=12,
+        number=number,
+        was=was,
+        older=older,
         reach=lambda params: params.reach,
-    ),
-)
+    )
+
+
+_FIRST = _number(first_occlusion_from_height, 1, "the way that looks in as few directions on steep walls as elsewhere")
+OPERATIONS = (_number(occlusion_from_height, 2, older=(_FIRST,)),)

@@ -32,7 +32,7 @@ __all__ = [
 _LIGHTNESS_WEIGHTS = (0.5, 1.0, 1.0, 0.7, 0.3)  # broad light counts half: part of it is the lamp, not the surface
 _CONTRAST_SIZE = 0.004  # feature size of local contrast, share of the width
 _CONTRAST_AREA = 0.03  # feature size over which it is averaged
-_SPOT, _LIGHT_SHARE = 0.02, 0.95  # feature size of a spot that is asked about, and how much is darker than the light one
+_SPOT, _LIGHT_SHARE = 0.05, 0.95  # feature size of a spot that is asked about, and how much is darker than the light one
 _LEAST_DEVIATION = 1e-4  # of lightness; a flatter picture has nothing to say and stays at the mean
 
 

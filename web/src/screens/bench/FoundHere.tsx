@@ -36,11 +36,12 @@ export function FoundHere({ project, set, chosen, onChoose }: FoundHereProps) {
       <div className="px-4">
         <Problem error={fix.error} />
       </div>
-      {asked.map((row) => (
+      {asked.slice(0, 1).map((row) => (
         <Question
           key={row.finding.text}
           set={set}
           row={row}
+          others={asked.length - 1}
           isBusy={fix.isPending}
           onAnswer={(leave) => fix.mutate({ ...row, leaves: leave })}
         />
@@ -79,6 +80,7 @@ export function FoundHere({ project, set, chosen, onChoose }: FoundHereProps) {
 type QuestionProps = {
   set: TextureSet;
   row: Assayed;
+  others: number;
   isBusy: boolean;
   onAnswer: (leave: boolean) => void;
 };
@@ -102,7 +104,7 @@ const lit = (set: TextureSet, fix: string): [string, string] => [
 ];
 
 /** A question that two small pictures answer, with one press. */
-function Question({ set, row, isBusy, onAnswer }: QuestionProps) {
+function Question({ set, row, others, isBusy, onAnswer }: QuestionProps) {
   const { id, master } = row.finding;
   const [left, fixed] = (PICTURES[id] ?? lit)(set, `&fix=${id}&of=${master ?? ""}`);
   const answers = [
@@ -126,6 +128,11 @@ function Question({ set, row, isBusy, onAnswer }: QuestionProps) {
           </button>
         ))}
       </div>
+      {others > 0 && (
+        <p className="mt-1 text-ink2">
+          {others === 1 ? "One more question" : `${others} more questions`} after this one.
+        </p>
+      )}
     </div>
   );
 }
