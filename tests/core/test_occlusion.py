@@ -62,7 +62,7 @@ def test_agrees_with_brute_force(rise, reach):
 
 
 def test_walls_of_a_steep_relief_agree_too():
-    """Blocks that rise by 15 % of the width, which are seen in narrow angles: more directions are looked in than by the first way."""
+    """Blocks that rise by 15 % of the width, seen in narrow angles: more directions are looked in than by the first way."""
     y, x = np.mgrid[:96, :96]
     blocks = ((((x // 12) + (y // 16)) % 2) * 0.8 + 0.1).astype(np.float32)
     rng = np.random.default_rng(6)
