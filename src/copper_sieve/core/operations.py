@@ -23,6 +23,7 @@ _DECLARED_IN = (
     "convert.blending",
     "derive.albedo",
     "derive.picks",
+    "derive.likeness",
     "derive.gray_height",
     "derive.masks",
     "convert.mixing",

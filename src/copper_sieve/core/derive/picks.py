@@ -25,6 +25,7 @@ from .detail import HANDLES, detail_transfer
 from .height import UNDER_LAMP
 
 __all__ = [
+    "FIRST_ROUGHNESS_BY_PICKS",
     "OPERATIONS",
     "PICK_FIT",
     "ByPicks",
@@ -334,6 +335,17 @@ _COLORS = Part("color spectra/1", color_spectra, of=("color",), facts=("edges",)
 _SPECTRA = Part("lit spectra/1", _with_lamp, of=(_COLORS, replace(UNDER_LAMP, is_needed=_is_lit)), is_kept=False)
 _FEATURES = Part("pick features/1", pick_features, of=(_SPECTRA,), is_measured=True)
 _AS_MASK = (_SPECTRA, _fit("mask"))
+FIRST_ROUGHNESS_BY_PICKS = Operation(
+    "roughness_by_picks",
+    _BY_PICKS,
+    roughness_by_picks,
+    ByPicks,
+    slots=_COLOR,
+    outputs=("roughness",),
+    of=(_SPECTRA, _fit("roughness")),
+    effort=3,
+    was="the way that leaves the range of the picked values, and is pulled to the middle",
+)
 OPERATIONS = (
     Operation(
         "height_by_picks",
@@ -343,16 +355,6 @@ OPERATIONS = (
         slots=_COLOR,
         outputs=("height",),
         of=(_SPECTRA, _fit("height")),
-        effort=3,
-    ),
-    Operation(
-        "roughness_by_picks",
-        _BY_PICKS,
-        roughness_by_picks,
-        ByPicks,
-        slots=_COLOR,
-        outputs=("roughness",),
-        of=(_SPECTRA, _fit("roughness")),
         effort=3,
     ),
     *(

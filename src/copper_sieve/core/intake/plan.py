@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 from typing import Any, Literal
 
 from pydantic import ValidationError
@@ -18,7 +19,9 @@ from ..recipe.steps import new_node
 __all__ = ["FileEntry", "RivalMaps", "gathered", "plan_set"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
-_PHOTO_OCCLUSION_FINEST = 0.004
+_FINEST = 0.004  # of the width: what is finer in a photo is grain, not shade
+# Of a relief that is guessed: its grain does not shade, and its rise is on the careful side, so its shade is drawn darker.
+_GUESSED_OCCLUSION = MappingProxyType({"finest": _FINEST, "darkness": 1.5})
 _LONGEST_LIST = 200
 _UNSHADE = "unshade"
 _SPLIT, _SPLIT_MAKES = "split", ("base_color", "metallic", "reflectance")
@@ -166,7 +169,7 @@ def _missing(given: set[str], *, from_photo: bool) -> list[tuple[str, Node]]:
     if has_height and "normal" not in given:
         nodes.append(("normal", new_node("normal_from_height", {"height": master_ref("height")})))
     if has_height and "occlusion" not in given:
-        params = {"finest": _PHOTO_OCCLUSION_FINEST} if from_photo or "height" not in given else {}
+        params = dict(_GUESSED_OCCLUSION) if "height" not in given else {"finest": _FINEST} if from_photo else {}
         nodes.append(("occlusion", new_node("occlusion_from_height", {"height": master_ref("height")}, params)))
     if "roughness" not in given and color:
         nodes.append(("roughness", new_node("roughness_from_color", {"color": master_ref("base_color")})))

@@ -1,0 +1,146 @@
+"""Likeness: values that a person states for a few spots go to whatever looks like them, and lie between them elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+
+from ..bands import NEVER, Cancel, run_rows
+from ..color import oklab_from_linear
+from ..filters import gaussian
+from ..operation import Operation, Part
+from ..params import Params
+from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
+from .picks import FIRST_ROUGHNESS_BY_PICKS, PICK_FIT, ByPicks, Pick
+
+__all__ = ["OPERATIONS", "LikenessFit", "fit_likeness", "likeness_features", "roughness_by_likeness"]
+
+_SIZES = (0.004, 0.02)  # feature sizes at which colors are compared: a pick reads the mean of that much around it
+_NEAR = 1.0  # deviations of the picture within which spots are alike
+_LEAST_SPREAD = 0.15  # of the largest feature's: below it a feature is noise and must not be blown up
+_LEAST = 1e-4  # of OKLab
+_UNASKED = 0.65  # roughness where nobody has picked: that of most surfaces
+
+
+@dataclass(frozen=True)
+class LikenessFit:
+    """Of every pick: its ``points`` (picks, features) in deviations and ``values`` (picks,); ``residuals``, how far it is off.
+
+    ``scale`` (features,) is what features are divided by, and ``varied`` how many of them tell anything apart.
+    """
+
+    points: FloatArray
+    values: FloatArray
+    scale: FloatArray
+    varied: float
+    residuals: tuple[float, ...]
+
+
+def likeness_features(color: Rgb, edges: Edges | Edge) -> FloatArray:
+    """What spots are told apart by: OKLab of (H, W, 3) linear color, softened to two sizes, (H, W, 6).
+
+    Examples
+    --------
+    >>> likeness_features(np.zeros((4, 6, 3), np.float32), "wrap").shape
+    (4, 6, 6)
+    """
+    lab, edges = oklab_from_linear(as_rgb(color, "color")), edges_of(edges)
+    soft = [gaussian(np.ascontiguousarray(lab[..., k]), size / np.pi, edges) for size in _SIZES for k in range(3)]
+    return np.stack(soft, -1)
+
+
+def fit_likeness(features: FloatArray, picks: Sequence[Pick], tiles: Sequence[int] = ()) -> LikenessFit:
+    """Where picks lie among the features of the working size; of ``tiles`` that lie one below the other, each is on its own.
+
+    Examples
+    --------
+    >>> half = np.zeros((16, 16, 3), np.float32)
+    >>> half[:, 8:] = 0.5
+    >>> fit = fit_likeness(likeness_features(half, "wrap"), (Pick(x=0.1, y=0.5, value=0.2), Pick(x=0.9, y=0.5, value=0.8)))
+    >>> max(abs(off) for off in fit.residuals) < 0.1
+    True
+    """
+    rows, columns, count = features.shape
+    spread = features.reshape(-1, count).std(0)
+    scale = np.maximum(spread, max(_LEAST_SPREAD * float(spread.max()), _LEAST)).astype(np.float32)
+    varied = max(float(np.square(spread / scale).sum()), 1.0)
+    tall = rows // max(len(tiles), 1)
+    tops = [tall * tiles.index(p.tile) if p.tile in tiles else 0 for p in picks]
+    at = [(top + min(int(p.y * tall), tall - 1), min(int(p.x * columns), columns - 1)) for top, p in zip(tops, picks)]
+    points = np.array([features[place] / scale for place in at], np.float32).reshape(len(picks), count)
+    values = np.array([p.value for p in picks], np.float32)
+    fit = LikenessFit(points, values, scale, varied, ())
+    found = roughness_by_likeness(np.ascontiguousarray((points * scale)[None]), fit)[0] if len(picks) else values
+    return LikenessFit(points, values, scale, varied, tuple(float(off) for off in found - values))
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _settle(first, last, features, weights, offsets, values, out):
+    """Softmax of each pick's nearness; the square of the features themselves is the same for all picks and drops out."""
+    picks, count = weights.shape
+    for row in range(first, last):
+        for i in range(features.shape[1]):
+            highest, total, mixed = np.float32(-1e30), np.float32(0), np.float32(0)
+            for p in range(picks):
+                near = offsets[p]
+                for k in range(count):
+                    near += weights[p, k] * features[row, i, k]
+                if near > highest:
+                    fade = np.exp(highest - near)
+                    total, mixed, highest = total * fade + np.float32(1), mixed * fade + values[p], near
+                else:
+                    share = np.exp(near - highest)
+                    total, mixed = total + share, mixed + share * values[p]
+            out[row, i] = mixed / total
+
+
+def roughness_by_likeness(
+    features: FloatArray, fit: LikenessFit, *, params: Params | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
+    """Roughness (H, W) as the picks state it, each texel by how near its color is to theirs; one usual value without picks.
+
+    Convention: perceptual roughness, 0..1; it never leaves the range of the picked values.
+
+    References
+    ----------
+    Kernel regression: Nadaraya 1964, Watson 1964.
+    Examples
+    --------
+    >>> half = np.zeros((16, 16, 3), np.float32)
+    >>> half[:, 8:] = 0.5
+    >>> features = likeness_features(half, "wrap")
+    >>> wet, dry = Pick(x=0.25, y=0.5, value=0.1), Pick(x=0.75, y=0.5, value=0.9)
+    >>> found = roughness_by_likeness(features, fit_likeness(features, (wet, dry)))
+    >>> float(found[8, 3]) < 0.2, float(found[8, 12]) > 0.8
+    (True, True)
+    """
+    rows, columns = features.shape[:2]
+    if not len(fit.values):
+        return np.full((rows, columns), _UNASKED, np.float32)
+    near = 1 / (fit.varied * _NEAR * _NEAR)
+    weights = (fit.points / fit.scale * np.float32(near)).astype(np.float32)
+    offsets = (-0.5 * near * (fit.points**2).sum(1)).astype(np.float32)
+    out = np.empty((rows, columns), np.float32)
+    run_rows(_settle, rows, columns, cancel, np.ascontiguousarray(features), weights, offsets, fit.values, out)
+    return out
+
+
+_FEATURES = Part("likeness features/1", likeness_features, ("color",), facts=("edges",))
+_FIT = Part(f"{PICK_FIT} of roughness/2", fit_likeness, (_FEATURES,), ("picks",), facts=("tiles",), is_measured=True)
+OPERATIONS = (
+    Operation(
+        "roughness_by_picks",
+        FIRST_ROUGHNESS_BY_PICKS.title,
+        roughness_by_likeness,
+        ByPicks,
+        slots=FIRST_ROUGHNESS_BY_PICKS.slots,
+        outputs=("roughness",),
+        of=(_FEATURES, _FIT),
+        effort=3,
+        number=2,
+        older=(FIRST_ROUGHNESS_BY_PICKS,),
+    ),
+)
