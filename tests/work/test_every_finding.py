@@ -3,6 +3,7 @@
 import io
 import tempfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -24,6 +25,7 @@ from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import gather, load_codes, look_at_bytes
+from copper_sieve.work.sets import derived_anew
 from core.test_checks import FAULTS as ON_MAPS
 
 PX = 64
@@ -41,6 +43,8 @@ LINES = np.where((np.arange(PX) % 16 < 2)[:, None, None], 0.8, COLOR * 0.3 + 0.2
 RAMP = np.clip(COLOR * 0.9 * np.exp(-1.2 * X)[..., None], 0, 1)  # the light falls off to the right
 GRAINY = np.clip(COLOR * 0.05 + 0.4 + rng.normal(0, 0.04, (PX, PX, 1)), 0, 1)
 FRAMED = np.pad(COLOR[4:-4, 4:-4], ((4, 4), (4, 4), (0, 0)), constant_values=1)
+LEAF = np.where((np.hypot(X - 0.5, Y - 0.5) < 0.3)[..., None], COLOR * 0.5, 0.95)  # on a white ground
+NET = np.where((np.abs(np.sin(12 * X) * np.sin(12 * Y)) < 0.3)[..., None], 0.85, 0.1) * np.ones((PX, PX, 3))
 SPECKS = rng.random((PX, PX)).astype(np.float32)
 BALL = rng.normal(0, 1, (PX, PX, 3))
 BALL = BALL / np.linalg.norm(BALL, axis=-1, keepdims=True) * 0.5 + 0.5  # they point all ways
@@ -112,6 +116,13 @@ def looked_at(made: Recipe) -> Recipe:
 def calmed(made: Recipe) -> Recipe:
     node = made.nodes["height"].model_copy(update={"params": {"detail": (0, 0.7, 1, 0.6, 0)}})
     return made.model_copy(update={"nodes": {**made.nodes, "height": node}})
+
+
+def cut(pixels: np.ndarray, op: str) -> Found:
+    """A photo whose opacity was just asked to come from its color."""
+    seen = of_set(photo=pixels)
+    made = replace(seen, recipe=derived_anew(seen, "opacity", f"op:{op}"))
+    return lambda: {f.id for check in photo.CHECKS for f in check(made)}
 
 
 def tiled(*roughness: int) -> Found:
@@ -290,6 +301,9 @@ CASES: dict[str, tuple[Found, Found]] = {
     "roughness-guessed": (on_set(photo=COLOR), on_set(photo=COLOR, change=lambda made: mended(made, "roughness-guessed"))),
     "nearly-plain": (on_set(photo=COLOR * 0.02 + 0.5), on_set(photo=LINES)),
     "noisy-photo": (on_set(photo=GRAINY, change=calmed), on_set(photo=np.dstack([HILLS] * 3) * 0.8, change=calmed)),
+    "opacity-around": (cut(LEAF, "opacity_by_range"), cut(COLOR, "opacity_by_range")),
+    "opacity-between": (cut(NET, "opacity_from_color"), cut(COLOR, "opacity_from_color")),
+    "opacity-assumed": (cut(COLOR, "opacity_by_range"), cut(LEAF, "opacity_by_range")),
     "clipped": (on_set(photo=np.where(MASK[..., None] > 0, 1.0, COLOR)), on_set(photo=COLOR)),
     "framed": (on_set(photo=FRAMED), on_set(photo=COLOR)),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),

@@ -204,6 +204,15 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             " from it is kept faint.",
         ),
         "noisy-photo": ("note", "{file}: {share:.0%} of its finest detail is noise or blocks; the height leaves that size out."),
+        "opacity-around": ("note", "Opacity: what is near {color}, the color around the picture, is a hole."),
+        "opacity-between": (
+            "note",
+            "Opacity: the color is a light and a dark group, parted at {threshold:.0%} of lightness; what is {solid} is solid.",
+        ),
+        "opacity-assumed": (
+            "look",
+            "Opacity: neither its border nor its lightness parts the color by itself. What is {what} is solid for now.",
+        ),
         "clipped": ("look", "{file}: {share:.0%} of it is clipped to {end}. Nothing can be read there; take it anew if you can."),
         "framed": ("look", "{file} has a plain border, {sides}. It would repeat as lines: crop the picture first."),
         "picks-contradict": (

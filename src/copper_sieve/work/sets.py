@@ -16,7 +16,7 @@ from ..core.derive import HeightFromNormal, height_from_normal
 from ..core.errors import RecipeInvalid
 from ..core.findings import Finding
 from ..core.intake.facts import with_fitted_rise, with_measured_rise
-from ..core.intake.first_look import with_calm_detail
+from ..core.intake.first_look import with_calm_detail, with_own_split
 from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_start
 
 __all__ = ["assay_set", "derived_anew", "fixed", "started", "with_rise_measured"]
@@ -28,10 +28,12 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     """The evaluation's recipe with ``master`` from ``origin``.
 
     A height integrated from normals brings its own rise: the set takes it, so that what is derived from the height leans as
-    the normals do. Another derived height gets the rise at which it leans as usual, where nobody has told one. Raises
-    RecipeInvalid when that cannot be.
+    the normals do. Another derived height gets the rise at which it leans as usual, where nobody has told one. An opacity from
+    the color starts from the picture's own split. Raises RecipeInvalid when that cannot be.
     """
     recipe = with_origin(evaluation.recipe, master, origin)
+    if master == "opacity":
+        return with_own_split(replace(evaluation, recipe=recipe), origin.removeprefix("op:"))
     if origin != "op:height_from_normal":
         is_relief = master == "height" and origin.startswith("op:") and _is_untold(recipe)
         return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_relief else recipe

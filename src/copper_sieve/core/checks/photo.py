@@ -10,7 +10,9 @@ from ..color import srgb_from_linear
 from ..derive.grain import LEFT_OUT
 from ..derive.grooves import line_skewness
 from ..derive.height import NEARLY_PLAIN, HeightFromColor, gray_spectrum, relief_contrast
+from ..derive.masks import MaskByRange, MaskFromColor
 from ..derive.roughness import GuessedRoughness
+from ..derive.split import background_of, light_split
 from ..findings import Finding, finding
 from ..intake.facts import light_of, noise_of
 from ..raster import FloatArray
@@ -86,6 +88,30 @@ def _roughness(seen: Evaluation) -> Iterator[Finding]:
         yield finding("roughness-guessed", master="roughness")
 
 
+def _opacity(seen: Evaluation) -> Iterator[Finding]:
+    """What of the color an opacity that is made of it calls a hole, where that is the picture's own split or a guess."""
+    made = seen.recipe.node_of("opacity")
+    if made is None or made[1].op not in ("opacity_by_range", "opacity_from_color"):
+        return
+    params, color = params_of(made[1]), made[1].inputs["own_color"]
+    if not seen.has(color):
+        return
+    values = seen.value(color, seen.working)
+    if isinstance(params, MaskByRange):
+        around = background_of(values)
+        if around is not None and params.invert and params.color == around.color:
+            yield finding("opacity-around", master="opacity", color=around.color)
+        elif not made[1].params:
+            yield finding("opacity-assumed", master="opacity", what=f"near {params.color}")
+    elif isinstance(params, MaskFromColor):
+        between = light_split(values)
+        if between is not None and params.threshold == between.threshold:
+            solid = "dark" if params.invert else "light"
+            yield finding("opacity-between", master="opacity", threshold=params.threshold, solid=solid)
+        elif not made[1].params:
+            yield finding("opacity-assumed", master="opacity", what=f"lighter than {params.threshold:.0%}")
+
+
 def _clipped(seen: Evaluation) -> Iterator[Finding]:
     for name, photo in _photos(seen):
         shares = seen.kept(photo, "clipped", lambda photo=photo: _clipped_shares(seen.stored(photo)))
@@ -133,6 +159,7 @@ CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
     _roughness,
     _nearly_plain,
     _noise,
+    _opacity,
     _clipped,
     _framed,
 )

@@ -6,7 +6,7 @@ ridge regression from color, band by band, pulled towards the plain rule (light 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from types import MappingProxyType
@@ -328,6 +328,18 @@ def _fit(plain: str) -> Part:
     return Part(f"{PICK_FIT} of {plain}/1", fit, (_FEATURES,), ("picks",), facts=("tiles",), is_measured=True)
 
 
+def _once_asked(spectra: Spectra, fit: PickFit, *, params: MaskByPicks, unasked: float, cancel: Cancel = NEVER) -> FloatArray:
+    """The mask of the picks; one value where nobody has picked yet, instead of a gray that says nothing."""
+    if fit.residuals:
+        return mask_by_picks(spectra, fit, params=params, cancel=cancel)
+    return np.full((spectra[0].size.height, spectra[0].size.width), unasked, np.float32)
+
+
+def _glow_once_asked(color: Rgb, spectra: Spectra, fit: PickFit, *, params: GlowByPicks, cancel: Cancel) -> FloatArray:
+    mask = _once_asked(spectra, fit, params=params, unasked=0.0, cancel=cancel)
+    return color * mask[..., None] * np.float32(params.gain)
+
+
 PICK_FIT = "pick fit"
 _BY_PICKS = "from color, by picks"
 _COLOR = (master("color", "base_color"),)
@@ -346,6 +358,30 @@ FIRST_ROUGHNESS_BY_PICKS = Operation(
     effort=3,
     was="the way that leaves the range of the picked values, and is pulled to the middle",
 )
+_GRAY_UNASKED = "the way that is gray everywhere until something is picked"
+
+
+def _mask_of(output: str, make: Callable[..., FloatArray], number: int, older: tuple[Operation, ...] = ()) -> Operation:
+    was = "" if older else _GRAY_UNASKED
+    return Operation(
+        f"{output}_by_picks",
+        _BY_PICKS,
+        make,
+        MaskByPicks,
+        slots=_COLOR,
+        outputs=(output,),
+        of=_AS_MASK,
+        effort=3,
+        number=number,
+        was=was,
+        older=older,
+    )
+
+
+def _glow(make: Callable[..., FloatArray], number: int, older: tuple[Operation, ...] = ()) -> Operation:
+    return replace(_mask_of("emissive", make, number, older), params=GlowByPicks, of=("color", *_AS_MASK))
+
+
 OPERATIONS = (
     Operation(
         "height_by_picks",
@@ -358,17 +394,8 @@ OPERATIONS = (
         effort=3,
     ),
     *(
-        Operation(f"{output}_by_picks", _BY_PICKS, mask_by_picks, MaskByPicks, _COLOR, (output,), of=_AS_MASK, effort=3)
-        for output in ("metallic", "opacity")
+        _mask_of(output, partial(_once_asked, unasked=unasked), 2, older=(_mask_of(output, mask_by_picks, 1),))
+        for output, unasked in (("metallic", 0.0), ("opacity", 1.0))
     ),
-    Operation(
-        "emissive_by_picks",
-        _BY_PICKS,
-        _glow_by_picks,
-        GlowByPicks,
-        slots=_COLOR,
-        outputs=("emissive",),
-        of=("color", *_AS_MASK),
-        effort=3,
-    ),
+    _glow(_glow_once_asked, 2, older=(_glow(_glow_by_picks, 1),)),
 )

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import replace
+from types import MappingProxyType
+from typing import Any
 
 from ..derive.grain import without_noise
 from ..derive.grooves import carries_lines
 from ..derive.height import HeightFromColor, gray_spectrum
-from ..raster import Edges
+from ..derive.split import background_of, light_split
+from ..raster import Edges, Rgb
 from ..recipe import Evaluation, Recipe, master_ref, params_of, photo_ref, source_ref, with_origin
 from ..recipe.steps import with_params
 from .facts import light_of, noise_of, with_known_rise
 
-__all__ = ["first_look", "with_calm_detail"]
+__all__ = ["first_look", "with_calm_detail", "with_own_split"]
 
 
 def first_look(evaluation: Evaluation) -> Recipe:
@@ -62,3 +66,35 @@ def with_calm_detail(evaluation: Evaluation) -> Recipe:
         for photo in filter(one.has, photos):
             calm = without_noise(calm, noise_of(one, photo))
     return recipe if calm == params.detail else with_params(recipe, name, {**node.params, "detail": calm})
+
+
+def with_own_split(evaluation: Evaluation, op: str) -> Recipe:
+    """The recipe whose opacity, just made by ``op``, starts from the picture's own split: its background, or a light and a dark
+    group. As it is where the picture has none, or somebody has told a parameter.
+    """
+    recipe, made = evaluation.recipe, evaluation.recipe.node_of("opacity")
+    if made is None or made[1].op != op or made[1].params or op not in _SPLITS:
+        return recipe
+    name, node = made
+    color = node.inputs["own_color"]
+    for one in evaluation.each:
+        told = _SPLITS[op](one.value(color, one.working)) if one.has(color) else None
+        if told is not None:
+            return with_params(recipe, name, told)
+    return recipe
+
+
+def _around(color: Rgb) -> dict[str, Any] | None:
+    found = background_of(color)
+    return None if found is None else {"color": found.color, "tolerance": found.tolerance, "softness": _CRISP, "invert": True}
+
+
+def _between(color: Rgb) -> dict[str, Any] | None:
+    found = light_split(color)
+    return None if found is None else {"threshold": found.threshold, "softness": _CRISP}
+
+
+_CRISP = 0.04  # an edge, not a veil
+_SPLITS: Mapping[str, Callable[[Rgb], dict[str, Any] | None]] = MappingProxyType(
+    {"opacity_by_range": _around, "opacity_from_color": _between}
+)
