@@ -17,7 +17,7 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
   const { rows, isLooking } = useAssay(project, sets);
   const fix = useFix(project);
   const found = GRADE_ORDER.flatMap((grade) => rows.filter((row) => row.finding.grade === grade));
-  const first = found[0];
+  const first = found.find((row) => row.finding.grade !== "note"); // notes wait until they are asked for
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
@@ -68,7 +68,21 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
                   {row.set.name}
                 </Link>
                 <FindingLine finding={row.finding} />
-                <FixButton title={row.fix} disabled={fix.isPending} onFix={() => fix.mutate(row)} />
+                {row.leave ? (
+                  <Link
+                    className="button"
+                    to={`/p/${project}/bench/${row.set.id}`}
+                    onClick={() => onOpen(false)}
+                  >
+                    Answer on the bench
+                  </Link>
+                ) : (
+                  <FixButton
+                    title={row.fix}
+                    disabled={fix.isPending}
+                    onFix={() => fix.mutate(row)}
+                  />
+                )}
               </div>
             ))}
           </Popover.Content>

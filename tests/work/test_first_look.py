@@ -1,0 +1,58 @@
+"""Photos of known surfaces, as they are taken in."""
+
+from functools import cache
+
+import numpy as np
+import pytest
+from bench.first_look import Case, taken_in
+from bench.photos import SURFACES, photo_of
+
+from copper_sieve.core.derive.tilt import tilt_of
+from copper_sieve.core.recipe import Evaluation, master_ref
+from copper_sieve.work.sets import assay_set
+
+UNEVEN = {"Brick, light joints", "Woven cloth", "Brushed metal", "Plaster", "Stone", "Glazed tiles"}
+LIGHT_LINES = {"Brick, light joints", "Glazed tiles"}
+DARK_LINES = {"Brick, dark joints", "Planks", "Quilted cloth"}
+
+
+@cache
+def looked_at(name: str) -> Evaluation:
+    return taken_in(Case(name, photo_of(name, 384).codes))
+
+
+def op_of(seen: Evaluation, master: str) -> str | None:
+    made = seen.recipe.node_of(master)
+    return None if made is None else made[1].op
+
+
+@pytest.mark.parametrize("name", SURFACES)
+def test_only_uneven_light_is_taken_out_and_only_light_lines_are_asked_about(name):
+    seen = looked_at(name)
+    found = {finding.id for _, finding in assay_set(seen)}
+    assert (op_of(seen, "base_color") == "albedo_from_photo") == ("light-evened" in found) == (name in UNEVEN)
+    assert ("light-lines" in found) == (name in LIGHT_LINES)
+    if name in DARK_LINES | LIGHT_LINES:
+        assert (op_of(seen, "height") == "height_from_grooves") == (name in DARK_LINES)
+
+
+@pytest.mark.parametrize("name", SURFACES)
+def test_it_leans_like_a_surface_and_varies_little_in_roughness(name):
+    seen = looked_at(name)
+    tilt = tilt_of(seen.value(master_ref("height"), seen.working), seen.recipe.facts.rise, seen.recipe.facts.edges)
+    assert tilt.mean < 12.5 and tilt.steepest < 61
+    assert tilt.mean > (0.5 if name == "Plaster" else 3)
+    assert 0.02 < seen.value(master_ref("roughness"), seen.working).std() < 0.06
+
+
+def test_nearly_plain_stays_nearly_flat_and_says_so():
+    seen = looked_at("Plaster")
+    tilt = tilt_of(seen.value(master_ref("height"), seen.working), seen.recipe.facts.rise, seen.recipe.facts.edges)
+    assert tilt.mean < 4 and "nearly-plain" in {finding.id for _, finding in assay_set(seen)}
+
+
+def test_one_color_and_a_black_photo_crash_nothing():
+    for value in (0, 128, 255):
+        seen = taken_in(Case("plain", np.full((64, 64, 3), value, np.uint8)))
+        normal = seen.value(master_ref("normal"), seen.working) if seen.has(master_ref("normal")) else None
+        assert normal is None or np.allclose(normal, (0, 0, 1), atol=1e-3)
