@@ -7,6 +7,7 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from itertools import count
 from pathlib import Path
 
 import httpx
@@ -20,7 +21,15 @@ SLIDERS = (
     ("normal", "strength", 0.5, 2.0, "Strength"),
     ("roughness", "mean", 0.3, 0.9, "Mean"),
 )
-MOVES = 50
+# Ways that a master can come from besides the first, each with a number of it that is moved.
+WAYS = (
+    ("base_color", "op:albedo_from_photo", "evenness", 0.2, 1.0),
+    ("base_color", "op:albedo_from_photo", "breadth", 0.2, 1.0),
+    ("height", "op:height_from_grooves", "depth", 0.5, 2.0),
+    ("height", "op:height_from_grooves", "width", 0.004, 0.04),
+    ("roughness", "op:roughness_by_picks", "picks", 0.1, 0.9),
+)
+MOVES, COUNT = 50, count(1)
 WATCH = """() => {
   const viewer = document.querySelector('[data-testid=viewer]');
   let moved = null;
@@ -72,19 +81,28 @@ def a_set(client: httpx.Client, title: str, px: int) -> tuple[str, dict]:
 
 
 def over_http(client: httpx.Client, made: dict, px: int) -> None:
-    seq = 0
     for master, knob, low, high, _ in SLIDERS:
-        taken = []
-        for k in range(MOVES + 1):
-            recipe = made["recipe"]
-            recipe["nodes"][master]["params"][knob] = low + (high - low) * k / MOVES
-            seq += 1
-            ask = {"view": made["id"], "seq": seq, "recipe": recipe, "wanted": master, "size": px}
-            start = time.perf_counter()
-            answer = client.post("/previews", json=ask)
-            taken.append((time.perf_counter() - start) * 1000)
-            assert len(answer.content) == px * px * 4
-        print(f"slider {master} {px}², request to answer over HTTP: {said(taken[1:])} (aim 100)")
+        moved(client, made, px, (master, master, knob), low, high)
+    for master, origin, knob, low, high in WAYS:
+        ask = {"expects": made["head"], "master": master, "origin": origin}
+        made = client.post(f"/sets/{made['id']}/origins", json=ask).raise_for_status().json()
+        moved(client, made, px, (master, made["recipe"]["masters"][master].removeprefix("node:"), knob), low, high)
+
+
+def moved(client: httpx.Client, made: dict, px: int, what: tuple[str, str, str], low: float, high: float) -> None:
+    """One number of a node moved from end to end; of picks, the value of the second of two."""
+    master, node, knob = what
+    recipe, taken = made["recipe"], []
+    for k in range(MOVES + 1):
+        value = low + (high - low) * k / MOVES
+        pair = [{"x": 0.2, "y": 0.3, "value": 0.2}, {"x": 0.7, "y": 0.6, "value": value}]
+        recipe["nodes"][node]["params"][knob] = pair if knob == "picks" else value
+        ask = {"view": f"{made['id']} {master}", "seq": next(COUNT), "recipe": recipe, "wanted": master, "size": px}
+        start = time.perf_counter()
+        answer = client.post("/previews", json=ask)
+        taken.append((time.perf_counter() - start) * 1000)
+        assert len(answer.content) == px * px * 4
+    print(f"{knob} of {node} {px}², request to answer over HTTP: {said(taken[1:])} (aim 100)")
 
 
 def drag(page: Page, label: str) -> list[float]:
@@ -132,10 +150,10 @@ FIRST_ROWS = """() => {
 }"""
 
 
-def intake(address: str, project: str, folder: Path, px: int = 2048, count: int = 40) -> None:
+def intake(address: str, project: str, folder: Path, px: int = 2048, many: int = 40) -> None:
     """Files chosen in Intake: until the first rows, until all of them, and how long the screen stood still at most."""
     color = np.random.default_rng(3).integers(0, 256, (px // 8, px // 8, 3)).astype(np.uint8).repeat(8, 0).repeat(8, 1)
-    paths = [folder / f"bolt{k}_basecolor.png" for k in range(count)]
+    paths = [folder / f"bolt{k}_basecolor.png" for k in range(many)]
     for k, path in enumerate(paths):
         path.write_bytes(encode(np.roll(color, k, 0), "png"))
     with sync_playwright() as play:
@@ -146,10 +164,10 @@ def intake(address: str, project: str, folder: Path, px: int = 2048, count: int 
         page.get_by_label("Choose files").wait_for(state="attached")
         page.evaluate(FIRST_ROWS)
         page.get_by_label("Choose files").set_input_files(paths)
-        page.wait_for_function(f"document.querySelectorAll('tr[data-file]').length === {count}")
+        page.wait_for_function(f"document.querySelectorAll('tr[data-file]').length === {many}")
         first, whole, longest = page.evaluate("[first, performance.now() - chosen, longest]")
         print(
-            f"intake of {count} files of {px}²: first rows after {first / 1000:.2f} s (aim 1), all after {whole / 1000:.1f} s;"
+            f"intake of {many} files of {px}²: first rows after {first / 1000:.2f} s (aim 1), all after {whole / 1000:.1f} s;"
             f" the screen stood still for {longest:.0f} ms at most"
         )
         browser.close()

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel
+from ..bands import NEVER, Cancel, in_parts
 from ..color import GRAYS, GrayName
 from ..filters import Spectrum, gaussian_transfer, padded, resize
 from ..operation import Operation, Part, master
@@ -18,12 +18,14 @@ from .detail import weighted_detail
 from .height import WAVES, gray_spectrum
 
 __all__ = [
+    "FINE_RELIEF",
     "GROOVES",
     "GROOVE_SCALE",
     "OPERATIONS",
     "GrooveScale",
     "HeightFromGrooves",
     "carries_lines",
+    "fine_relief",
     "groove_depth",
     "height_from_grooves",
     "line_skewness",
@@ -93,8 +95,8 @@ def groove_depth(lightness: Spectrum, *, width: float, are_light: bool) -> Gray:
     sigma = _SOFT / np.pi
     soft = lightness.filtered(np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32))
     soft = -soft if are_light else soft
-    depth = sum(np.maximum(_closed(soft, radius, lightness.edges) - soft, 0) for radius in (width, 2 * width))
-    return floats(np.asarray(depth * np.float32(0.5)))
+    narrow, wide = in_parts(lambda radius: np.maximum(_closed(soft, radius, lightness.edges) - soft, 0), (width, 2 * width))
+    return floats((narrow + wide) * np.float32(0.5))
 
 
 def _closed(values: Gray, radius: float, edges: Edges) -> FloatArray:
@@ -146,19 +148,31 @@ def carries_lines(lightness: Spectrum) -> bool:
     """
     if line_skewness(lightness) > -_STANDS_OUT:
         return False
-    scale = measure_grooves(groove_depth(lightness, width=HeightFromGrooves().width, are_light=False), lightness)
+    depth = groove_depth(lightness, width=HeightFromGrooves().width, are_light=False)
+    scale = measure_grooves(depth, fine_relief(lightness))
     return scale.floor > 2 * _LEAST_DEPTH and scale.floor > _DEEP * scale.grain
 
 
-def measure_grooves(depth: Gray, lightness: Spectrum) -> GrooveScale:
-    """The scale of what ``shape_grooves`` shapes.
+def fine_relief(lightness: Spectrum) -> Gray:
+    """The small bumps (H, W), about zero, that lie on top of grooves and faces.
 
     Examples
     --------
     >>> from ..filters import spectrum
     >>> from ..raster import Edges
-    >>> plain = np.full((8, 8), 0.3, np.float32)
-    >>> measure_grooves(0 * plain, spectrum(plain, Edges())).floor
+    >>> bool(np.allclose(fine_relief(spectrum(np.full((8, 8), 0.3, np.float32), Edges())), 0, atol=1e-6))
+    True
+    """
+    return weighted_detail(lightness, _FINE)
+
+
+def measure_grooves(depth: Gray, fine: Gray) -> GrooveScale:
+    """The scale of what ``shape_grooves`` shapes.
+
+    Examples
+    --------
+    >>> plain = np.zeros((8, 8), np.float32)
+    >>> measure_grooves(plain, plain).floor
     0.02
     """
     kept = int(_KEPT_SHARE * (depth.size - 1))
@@ -166,7 +180,6 @@ def measure_grooves(depth: Gray, lightness: Spectrum) -> GrooveScale:
     parted = np.partition(depth.ravel(), (middle, kept))
     floor = max(float(parted[kept]), _LEAST_DEPTH)
     grain = min(_GRAIN * float(parted[middle]), _MOST_GRAIN * floor)
-    fine = weighted_detail(lightness, _FINE)
     mean = float(fine.mean())
     reach = float(np.partition(np.abs(fine - np.float32(mean)).ravel(), kept)[kept])
     return GrooveScale(
@@ -184,18 +197,14 @@ def _share(depth: Gray, grain: float, floor: float) -> FloatArray:
 
 
 def shape_grooves(
-    depth: Gray, lightness: Spectrum, scale: GrooveScale, *, params: HeightFromGrooves, cancel: Cancel = NEVER
+    depth: Gray, fine: Gray, scale: GrooveScale, *, params: HeightFromGrooves, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """Height (H, W), 0..1, from the depth of the grooves and what was measured at the working size.
+    """Height (H, W), 0..1, from the depth of the grooves, the fine relief, and what was measured at the working size.
 
     Examples
     --------
-    >>> from ..filters import spectrum
-    >>> from ..raster import Edges
-    >>> plain = np.full((8, 8), 0.3, np.float32)
-    >>> waves = spectrum(plain, Edges())
-    >>> scale = measure_grooves(0 * plain, waves)
-    >>> shape_grooves(0 * plain, waves, scale, params=HeightFromGrooves()).round(2).max()
+    >>> plain = np.zeros((8, 8), np.float32)
+    >>> shape_grooves(plain, plain, measure_grooves(plain, plain), params=HeightFromGrooves()).round(2).max()
     np.float32(0.5)
     """
     share = _share(depth, scale.grain, scale.floor)
@@ -204,7 +213,7 @@ def shape_grooves(
     height = np.float32(0.5) + (np.float32(scale.mean) - share) * np.float32(0.5 * params.depth)
     cancel.check()
     if params.fine > 0:
-        bumps = weighted_detail(lightness, _FINE) - np.float32(scale.fine_mean)
+        bumps = fine - np.float32(scale.fine_mean)
         height += bumps * np.float32(0.25 * params.fine / scale.fine_reach)
     return np.clip(height, 0, 1)
 
@@ -238,11 +247,13 @@ def height_from_grooves(
     params, edges = params or HeightFromGrooves(), edges_of(edges)
     lightness = gray_spectrum(as_rgb(color, "color"), edges, gray=params.gray, cancel=cancel)
     depth = groove_depth(lightness, width=params.width, are_light=params.are_light)
-    return shape_grooves(depth, lightness, measure_grooves(depth, lightness), params=params, cancel=cancel)
+    fine = fine_relief(lightness)
+    return shape_grooves(depth, fine, measure_grooves(depth, fine), params=params, cancel=cancel)
 
 
 GROOVES = Part("grooves/1", groove_depth, of=(WAVES,), by=("width", "are_light"))
-GROOVE_SCALE = Part("groove scale/1", measure_grooves, of=(GROOVES, WAVES), is_measured=True)
+FINE_RELIEF = Part("fine relief/1", fine_relief, of=(WAVES,))
+GROOVE_SCALE = Part("groove scale/1", measure_grooves, of=(GROOVES, FINE_RELIEF), is_measured=True)
 OPERATIONS = (
     Operation(
         "height_from_grooves",
@@ -251,7 +262,7 @@ OPERATIONS = (
         HeightFromGrooves,
         slots=(master("color", "base_color"),),
         outputs=("height",),
-        of=(GROOVES, WAVES, GROOVE_SCALE),
+        of=(GROOVES, FINE_RELIEF, GROOVE_SCALE),
         effort=2,
     ),
 )

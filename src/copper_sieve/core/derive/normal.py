@@ -18,7 +18,7 @@ from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
 from .detail import HANDLES, Weight, detail_transfer
 from .gray_height import bumps
-from .grooves import GROOVE_SCALE, GROOVES, GrooveScale, HeightFromGrooves, shape_grooves
+from .grooves import FINE_RELIEF, GROOVE_SCALE, GROOVES, GrooveScale, HeightFromGrooves, shape_grooves
 from .height import FIRST_SCALE, HEIGHT_SCALE, RELIEF, HeightFromColor, HeightScale, shape_height
 
 __all__ = ["OPERATIONS", "NormalFromColor", "NormalFromHeight", "NormalFromLightness", "normal_from_height"]
@@ -248,6 +248,7 @@ def _straight_from_color(
     relief: Spectrum,
     scale: HeightScale,
     depth: Gray | None,
+    fine: Gray | None,
     grooves: GrooveScale | None,
     rise: float,
     edges: Edges,
@@ -255,9 +256,9 @@ def _straight_from_color(
     params: NormalFromColor,
     cancel: Cancel,
 ) -> FloatArray:
-    if depth is None or grooves is None:
+    if depth is None or fine is None or grooves is None:
         return _from_lightness(relief, scale, rise, edges, params=params, cancel=cancel)
-    height = shape_grooves(depth, relief, grooves, params=params.of_grooves, cancel=cancel)
+    height = shape_grooves(depth, fine, grooves, params=params.of_grooves, cancel=cancel)
     return normal_from_height(height, rise, edges, params=params.of_relief, cancel=cancel)
 
 
@@ -293,6 +294,7 @@ OPERATIONS = (
             RELIEF,
             HEIGHT_SCALE,
             replace(GROOVES, is_needed=_sees_grooves),
+            replace(FINE_RELIEF, is_needed=_sees_grooves),
             replace(GROOVE_SCALE, is_needed=_sees_grooves),
         ),
         facts=("rise", "edges"),
