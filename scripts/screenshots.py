@@ -169,7 +169,7 @@ def tiles(page: Page) -> None:
 
 
 def question(page: Page) -> None:
-    """A made-up panel of sequins with light seams, read from grooves: the seams may be grooves themselves."""
+    """A made-up panel of sequins with light seams: do they stand up, or are they grooves?"""
     side, pitch = 512, 64
     rng = np.random.default_rng(2)
     at = np.arange(side) % pitch < 6
@@ -182,8 +182,6 @@ def question(page: Page) -> None:
         page.get_by_label("Choose files").set_input_files(Path(name) / "Sequin panel_photo.png")
         page.get_by_role("button", name="Take in 1 set").click()
         page.get_by_role("group", name="Question").wait_for()
-        choose(page.get_by_label("Where Height comes from"), "op:height_from_grooves")
-        page.get_by_label("Groove width").first.wait_for()
         page.wait_for_function(READY)
         page.wait_for_load_state("networkidle")
         shoot(page, "bench-question", 5)
