@@ -139,3 +139,26 @@ def test_settings_are_saved_under_names_and_offered_where_they_fit_and_change_so
     for one in (name, "for object space", "never there"):
         assert client.delete(f"/api/settings/{one}").status_code == 204
     assert client.get("/api/settings").json() == []
+
+
+def test_a_fitted_rise_follows_the_picks_and_one_that_was_told_stays(client):
+    made = a_set(client, "Picked crepe")
+    path = f"/api/sets/{made['id']}"
+    ask = {"expects": made["head"], "master": "height", "origin": "op:height_by_picks"}
+    made = client.post(f"{path}/origins", json=ask).json()
+
+    def with_picks(made: dict, *values: float) -> dict:
+        recipe = made["recipe"]
+        picks = [{"x": 0.2 + 0.3 * k, "y": 0.3, "value": value} for k, value in enumerate(values)]
+        recipe["nodes"]["height_by_picks"]["params"] = {"picks": picks}
+        return client.put(f"{path}/recipe", json={"expects": made["head"], "recipe": recipe}).json()
+
+    def tilt(made: dict) -> float:
+        slopes = client.get(f"{path}/slopes", params={"head": made["head"]}).json()
+        return float(np.degrees(np.arctan(np.array(slopes) * made["recipe"]["facts"]["rise"])).mean())
+
+    picked = with_picks(made, 0.9, 0.1)
+    assert picked["recipe"]["facts"]["rise_from"] == "fitted" and 11 < tilt(picked) < 13
+    picked["recipe"]["facts"] |= {"rise": 0.03, "rise_from": "told"}
+    told = with_picks(picked, 0.9, 0.1)
+    assert with_picks(told, 0.9, 0.2)["recipe"]["facts"]["rise"] == 0.03

@@ -19,7 +19,7 @@ from ..core.intake.facts import with_fitted_rise, with_measured_rise
 from ..core.intake.first_look import with_calm_detail, with_own_split
 from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_start
 
-__all__ = ["assay_set", "derived_anew", "fixed", "started", "with_rise_measured"]
+__all__ = ["assay_set", "derived_anew", "fixed", "picked_anew", "started", "with_rise_measured"]
 
 _LEAST_RISE = 1e-4
 
@@ -48,6 +48,17 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
         )
     told = {"rise": rise, "rise_from": "told", "rise_fit": None}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=told)})
+
+
+def picked_anew(evaluation: Evaluation, before: Recipe) -> Recipe:
+    """The evaluation's recipe; where the picks of its height are others than ``before`` and nobody has told a rise, with the rise
+    at which what they make of it leans as usual.
+    """
+    recipe = evaluation.recipe
+    made, was = recipe.node_of("height"), before.node_of("height")
+    if made is None or was is None or made[1].params.get("picks") == was[1].params.get("picks") or not _is_untold(recipe):
+        return recipe
+    return with_fitted_rise(evaluation)
 
 
 def _is_untold(recipe: Recipe) -> bool:

@@ -21,7 +21,7 @@ from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, w
 from ...core.target import legal_name
 from ...store import sets
 from ...work.pictures import marked_texels
-from ...work.sets import assay_set, derived_anew, fixed, with_rise_measured
+from ...work.sets import assay_set, derived_anew, fixed, picked_anew, with_rise_measured
 from ..answers import changed_set, set_answer
 from ..models.sets import (
     AssayRow,
@@ -111,7 +111,11 @@ def choose_mask(state: State, set_id: UUID, request: MaskRequest) -> TextureSet:
 def write_recipe(state: State, set_id: UUID, request: RecipeWrite) -> TextureSet:
     """Put another recipe in place, as one step of the set's history."""
     check_recipe(request.recipe)  # before it is told what changed
-    return changed_set(state, set_id, request.expects, lambda recipe: request.recipe, request.note)
+
+    def change(recipe: Recipe) -> Recipe:
+        return picked_anew(state.evaluation(request.recipe, None), recipe)
+
+    return changed_set(state, set_id, request.expects, change, request.note)
 
 
 @router.post("/sets/{set_id}/step")

@@ -95,7 +95,7 @@ function RiseKnown({
   const says = {
     told: "told",
     assumed: "assumed: nobody has told or measured it",
-    fitted: "fitted to the height as it was first derived",
+    fitted: "fitted to the height as it was derived",
     measured: `measured on the normals${facts.rise_fit ? `, correlation ${facts.rise_fit.toFixed(2)}` : ""}`,
   }[facts.rise_from ?? "told"];
   return (
