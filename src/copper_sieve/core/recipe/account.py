@@ -72,7 +72,7 @@ def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:
 _RISE_KNOWN = {
     "told": "told",
     "assumed": "assumed: nobody has told or measured it",
-    "fitted": "fitted to the height as it was first derived",
+    "fitted": "fitted to the height as it was derived",
 }
 
 
