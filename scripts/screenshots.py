@@ -86,8 +86,9 @@ def picks(page: Page) -> None:
             page.wait_for_function(READY)
     page.get_by_label("Histogram").check()
     page.get_by_role("button", name="History").click()
-    page.get_by_role("list", name="Versions").wait_for()
+    page.get_by_text("picks 3 → 4").wait_for()  # every step is kept, with its own rise
     page.wait_for_load_state("networkidle")
+    page.wait_for_function(READY)
     shoot(page, "bench-picks", 5)
     page.get_by_role("list", name="Versions").get_by_role("button", name="Go there").last.click()
     page.get_by_role("button", name="High 2").wait_for(state="detached")

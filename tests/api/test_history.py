@@ -159,6 +159,9 @@ def test_a_fitted_rise_follows_the_picks_and_one_that_was_told_stays(client):
 
     picked = with_picks(made, 0.9, 0.1)
     assert picked["recipe"]["facts"]["rise_from"] == "fitted" and 11 < tilt(picked) < 13
+    late = {**picked, "recipe": {**picked["recipe"], "facts": {**picked["recipe"]["facts"], "rise": 0.001}}}
+    picked = with_picks(late, 0.9, 0.1)  # by a hand that did not know yet what was fitted
+    assert picked["recipe"]["facts"]["rise_from"] == "fitted" and 11 < tilt(picked) < 13
     picked["recipe"]["facts"] |= {"rise": 0.03, "rise_from": "told"}
     told = with_picks(picked, 0.9, 0.1)
     assert with_picks(told, 0.9, 0.2)["recipe"]["facts"]["rise"] == 0.03

@@ -53,12 +53,18 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
 def picked_anew(evaluation: Evaluation, before: Recipe) -> Recipe:
     """The evaluation's recipe; where the picks of its height are others than ``before`` and nobody has told a rise, with the rise
     at which what they make of it leans as usual.
+
+    A fitted rise that came of the same picks is the one of ``before``: who edits on at once may not know it yet.
     """
     recipe = evaluation.recipe
     made, was = recipe.node_of("height"), before.node_of("height")
-    if made is None or was is None or made[1].params.get("picks") == was[1].params.get("picks") or not _is_untold(recipe):
+    if made is None or was is None or "picks" not in made[1].params or not _is_untold(recipe):
         return recipe
-    return with_fitted_rise(evaluation)
+    if made[1].params["picks"] != was[1].params.get("picks"):
+        return with_fitted_rise(evaluation)
+    facts = recipe.facts.model_copy(update={"rise": before.facts.rise})
+    is_same = recipe.facts.rise_from == before.facts.rise_from == "fitted"
+    return recipe.model_copy(update={"facts": facts}) if is_same else recipe
 
 
 def _is_untold(recipe: Recipe) -> bool:
