@@ -128,8 +128,8 @@ def test_a_tilt_that_is_typed_sets_the_rise_which_is_kept(page, server):
 def test_metal_is_what_is_near_one_color_clicked_on_the_picture(page, server):
     made = make_set(server, "Gilt", {"base_color": TWO})
     open_set(page, made, "Base color")
-    choose(page.get_by_label("Where Metallic comes from"), "op:metallic_by_range")
-    page.get_by_role("button", name="From the picture").click()
+    choose(page.get_by_label("Where Metallic comes from"), "op:metallic_by_range")  # the next click says which color
+    expect(page.get_by_role("button", name="From the picture")).to_have_attribute("aria-pressed", "true")
     page.wait_for_function(READY)
     box = page.get_by_test_id("viewer").bounding_box()
     page.mouse.click(box["x"] + box["width"] / 2 - 120, box["y"] + box["height"] / 2)  # the gilt half, on the left

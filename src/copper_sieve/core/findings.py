@@ -211,7 +211,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "opacity-assumed": (
             "look",
-            "Opacity: neither its border nor its lightness parts the color by itself. What is {what} is solid for now.",
+            "Opacity: neither its border nor its lightness parts the color by itself. {what}.",
         ),
         "clipped": ("look", "{file}: {share:.0%} of it is clipped to {end}. Nothing can be read there; take it anew if you can."),
         "framed": ("look", "{file} has a plain border, {sides}. It would repeat as lines: crop the picture first."),

@@ -95,7 +95,7 @@ export function useSetChange<T>(
   project: string,
   setId: string,
   change: (head: number, argument: T) => Promise<TextureSet>,
-  onSettled = () => {},
+  onSettled: (made: TextureSet | undefined) => void = () => {},
 ) {
   const queries = useQueryClient();
   const queryKey = ["sets", project];
@@ -111,7 +111,7 @@ export function useSetChange<T>(
       );
       return made;
     },
-    onSettled: () => queries.invalidateQueries({ queryKey }).then(onSettled),
+    onSettled: (made) => queries.invalidateQueries({ queryKey }).then(() => onSettled(made)),
   });
 }
 
@@ -158,6 +158,14 @@ export const useCorrections = () =>
   useSuspenseQuery({
     queryKey: ["corrections"],
     queryFn: () => settled(api.GET("/api/corrections")),
+    staleTime: Infinity,
+  }).data;
+
+/** Every way of every operation, with its controls; a place waits for them. */
+export const useOperations = () =>
+  useSuspenseQuery({
+    queryKey: ["operations"],
+    queryFn: () => settled(api.GET("/api/operations")),
     staleTime: Infinity,
   }).data;
 

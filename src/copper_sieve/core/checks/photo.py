@@ -102,15 +102,19 @@ def _opacity(seen: Evaluation) -> Iterator[Finding]:
         around = background_of(values)
         if around is not None and params.invert and params.color == around.color:
             yield finding("opacity-around", master="opacity", color=around.color)
-        elif not made[1].params:
-            yield finding("opacity-assumed", master="opacity", what=f"near {params.color}")
+        elif params.color is None or not made[1].params:
+            is_open = params.color is None
+            what = "Everything is solid until a color is picked" if is_open else f"What is near {params.color} is solid for now"
+            yield finding("opacity-assumed", master="opacity", what=what)
     elif isinstance(params, MaskFromColor):
         between = light_split(values)
         if between is not None and params.threshold == between.threshold:
             solid = "dark" if params.invert else "light"
             yield finding("opacity-between", master="opacity", threshold=params.threshold, solid=solid)
         elif not made[1].params:
-            yield finding("opacity-assumed", master="opacity", what=f"lighter than {params.threshold:.0%}")
+            yield finding(
+                "opacity-assumed", master="opacity", what=f"What is lighter than {params.threshold:.0%} is solid for now"
+            )
 
 
 def _clipped(seen: Evaluation) -> Iterator[Finding]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import partial
 from typing import Annotated
 
 import cv2
@@ -11,7 +13,7 @@ from pydantic import Field
 from ..bands import NEVER, Cancel
 from ..color import GRAYS, GrayName, gray_of, linear_from_srgb_codes, oklab_from_linear
 from ..filters import padded
-from ..operation import Operation, given, master
+from ..operation import Operation, Slot, given, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, as_gray, as_rgb, edges_of, floats
 
@@ -64,10 +66,32 @@ class MaskByRange(Params):
     invert: bool = Field(default=False, title="All but this", description="Means everything else instead.")
 
 
+def _gain() -> float:
+    return control(1.0, "Gain", "×", 0, 8, "How bright what glows is, against its color.")
+
+
 class GlowByRange(MaskByRange):
     """What is near one color glows."""
 
-    gain: float = control(1.0, "Gain", "×", 0, 8, "How bright what glows is, against its color.")
+    gain: float = _gain()
+
+
+class MaskByPickedRange(MaskByRange):
+    """All that is near the color that was picked."""
+
+    color: Hex | None = Field(  # type: ignore[assignment]  # the older way always has one
+        default=None,
+        title="Color",
+        description="What is near this color is meant.",
+        examples=["#808080"],
+        json_schema_extra={"pick": True},
+    )
+
+
+class GlowByPickedRange(MaskByPickedRange):
+    """What is near the color that was picked glows."""
+
+    gain: float = _gain()
 
 
 class BledColor(Params):
@@ -205,39 +229,54 @@ def bled(values: FloatArray, is_solid: np.ndarray, reach: float, edges: Edges | 
     return out
 
 
+def _once_picked(
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: MaskByPickedRange, unasked: float, cancel: Cancel = NEVER
+) -> FloatArray:
+    """The mask; one value where no color was picked yet."""
+    if params.color is None:
+        return np.full(color.shape[:2], unasked, np.float32)
+    return mask_by_range(color, edges, params=params, cancel=cancel)
+
+
+def _glow_once_picked(
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: GlowByPickedRange, cancel: Cancel = NEVER
+) -> FloatArray:
+    mask = _once_picked(color, edges, params=params, unasked=0.0, cancel=cancel)
+    return color * mask[..., None] * np.float32(params.gain)
+
+
 _BY_RANGE = "from color, near one color"
 _OWN_COLOR = given("own_color", "base_color")
+_COLOR = master("color", "base_color")
+
+
+def _near_one(output: str, slot: Slot, unasked: float) -> Operation:
+    """What is near one color, as ``output``: it begins with a color that somebody picks, and began with a gray."""
+    first = Operation(
+        f"{output}_by_range",
+        _BY_RANGE,
+        mask_by_range,
+        MaskByRange,
+        slots=(slot,),
+        outputs=(output,),
+        facts=("edges",),
+        effort=2,
+        was="the way that begins with gray, until a color is picked",
+    )
+    make = partial(_once_picked, unasked=unasked)
+    return replace(first, make=make, params=MaskByPickedRange, number=2, was="", older=(first,))
+
+
+def _glow_near_one() -> Operation:
+    newer = _near_one("emissive", _COLOR, 0.0)
+    older = tuple(replace(way, make=glow_by_range, params=GlowByRange) for way in newer.older)
+    return replace(newer, make=_glow_once_picked, params=GlowByPickedRange, older=older)
+
+
 OPERATIONS = (
-    Operation(
-        "metallic_by_range",
-        _BY_RANGE,
-        mask_by_range,
-        MaskByRange,
-        slots=(master("color", "base_color"),),
-        outputs=("metallic",),
-        facts=("edges",),
-        effort=2,
-    ),
-    Operation(
-        "emissive_by_range",
-        _BY_RANGE,
-        glow_by_range,
-        GlowByRange,
-        slots=(master("color", "base_color"),),
-        outputs=("emissive",),
-        facts=("edges",),
-        effort=2,
-    ),
-    Operation(
-        "opacity_by_range",
-        _BY_RANGE,
-        mask_by_range,
-        MaskByRange,
-        slots=(_OWN_COLOR,),
-        outputs=("opacity",),
-        facts=("edges",),
-        effort=2,
-    ),
+    _near_one("metallic", _COLOR, 0.0),
+    _glow_near_one(),
+    _near_one("opacity", _OWN_COLOR, 1.0),
     Operation("opacity_from_color", "from color, cut", mask_from_color, MaskFromColor, slots=(_OWN_COLOR,), outputs=("opacity",)),
     Operation(
         "opacity_cut",

@@ -1,8 +1,7 @@
-import { useSuspenseQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, settled, type TextureSet } from "../../api/client";
-import { useCorrections, useSets } from "../../api/queries";
+import type { TextureSet } from "../../api/client";
+import { useCorrections, useOperations, useSets } from "../../api/queries";
 import { useKey } from "../../parts/useKey";
 import { type Edit, useEdit, withParam } from "./edit";
 import { Lineage, outline } from "./Lineage";
@@ -29,11 +28,7 @@ export function Bench({ project }: { project: string }) {
 }
 
 function OneSet({ set, project }: { set: TextureSet; project: string }) {
-  const { data: operations } = useSuspenseQuery({
-    queryKey: ["operations"],
-    queryFn: () => settled(api.GET("/api/operations")),
-    staleTime: Infinity,
-  });
+  const operations = useOperations();
   useCorrections(); // here, so that no list waits for them when it unfolds
   const edit = useEdit(set, project);
   const present = outline(set)

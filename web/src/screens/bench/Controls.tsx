@@ -112,7 +112,7 @@ function FieldControl({ name, field, kept, master, node = "", edit, isMask }: Fi
         <ColorField
           label={said.label}
           node={node}
-          value={String(current)}
+          value={current as string | null}
           onDone={(color) => keep(next(color))}
         />
       </ControlRow>
@@ -174,11 +174,11 @@ function FieldControl({ name, field, kept, master, node = "", edit, isMask }: Fi
 type ColorFieldProps = {
   label: string;
   node: string;
-  value: string;
+  value: string | null;
   onDone: (color: string) => void;
 };
 
-/** One color: chosen from the browser's own field, or with a click on the picture. */
+/** One color, or none yet: chosen from the browser's own field, or with a click on the picture. */
 function ColorField({ label, node, value, onDone }: ColorFieldProps) {
   const picking = useView((view) => view.picking);
   const pick = useView((view) => view.pick);
@@ -189,11 +189,11 @@ function ColorField({ label, node, value, onDone }: ColorFieldProps) {
       <input
         type="color"
         aria-label={label}
-        value={value.toLowerCase()}
+        value={value?.toLowerCase() ?? "#808080"}
         onChange={(e) => onDone(e.target.value)}
         className="h-6 w-9 cursor-pointer border border-hair"
       />
-      <span className="text-sm text-ink2">{value.toUpperCase()}</span>
+      <span className="text-sm text-ink2">{value?.toUpperCase() ?? "none yet"}</span>
       <button
         type="button"
         className="button aria-pressed:border-copper aria-pressed:bg-wash"

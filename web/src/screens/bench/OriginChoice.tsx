@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { memo } from "react";
-import { api, settled, type TextureSet } from "../../api/client";
-import { useSetChange } from "../../api/queries";
+import { api, type Operation, settled, type TextureSet } from "../../api/client";
+import { useOperations, useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { fieldsOf } from "./params";
+import { useView } from "./view";
 
 type OriginChoiceProps = {
   set: TextureSet;
@@ -26,6 +28,8 @@ export const OriginChoice = memo(function OriginChoice({
 }: OriginChoiceProps) {
   const path = { params: { path: { set_id: set.id } } };
   const origins = useOrigins(set)[master.key];
+  const operations = useOperations();
+  const pick = useView((view) => view.pick);
   const choose = useSetChange(
     project,
     set.id,
@@ -36,7 +40,11 @@ export const OriginChoice = memo(function OriginChoice({
           body: { expects, master: master.key, origin },
         }),
       ),
-    () => onDone?.(master.key),
+    (made) => {
+      onDone?.(master.key);
+      const node = made?.masters.find(({ key }) => key === master.key)?.node;
+      if (node && lacksColor(operations, made, node)) pick({ node, value: "color" });
+    },
   );
   const choices = origins?.choices ?? [];
   const lacking = Object.entries(origins?.needs ?? {});
@@ -68,6 +76,14 @@ export const OriginChoice = memo(function OriginChoice({
     </>
   );
 });
+
+/** Is a step made of one color, and nobody has said which? */
+function lacksColor(operations: Operation[], { recipe }: TextureSet, name: string): boolean {
+  const node = recipe.nodes[name];
+  const way = operations.find(({ key, number }) => key === node?.op && number === node.algorithm);
+  const picked = fieldsOf(way?.params ?? {}).find(([, field]) => field.pick);
+  return picked !== undefined && (node.params[picked[0]] ?? picked[1].default ?? null) === null;
+}
 
 /** For every master of a set, the ways to come by it, and what others lack. */
 export function useOrigins(set: TextureSet) {
