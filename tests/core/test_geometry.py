@@ -5,9 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from copper_sieve.core.convert.transforms import Crop, Mirror, Offset, Turn, moved
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.errors import RecipeInvalid
+from copper_sieve.core.prepare.moves import Crop, Mirror, Offset, Turn
+from copper_sieve.core.prepare.steps import applied
+from copper_sieve.core.raster import Edges
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, SizeRequest, Source, source_ref, with_size, with_step
 from copper_sieve.demo.materials import _noise
 
@@ -17,14 +19,14 @@ STEPS = [Turn(quarters=1), Turn(quarters=2), Turn(quarters=3), Mirror(axis="x"),
 
 @pytest.mark.parametrize("step", STEPS, ids=str)
 def test_normals_of_the_moved_height_are_the_moved_normals(step):
-    expected = normal_from_height(moved(HEIGHT, [step]), 0.05)
-    np.testing.assert_allclose(moved(normal_from_height(HEIGHT, 0.05), [step], is_normal=True), expected, atol=1e-6)
+    expected = normal_from_height(applied(HEIGHT, [step], "height", Edges()), 0.05)
+    np.testing.assert_allclose(applied(normal_from_height(HEIGHT, 0.05), [step], "normal", Edges()), expected, atol=1e-6)
 
 
 @given(st.lists(st.sampled_from(STEPS), max_size=6), st.integers(1, 9), st.integers(1, 9))
 def test_every_texel_is_still_there(steps, rows, columns):
     values = np.arange(rows * columns).reshape(rows, columns)
-    assert sorted(moved(values, steps).ravel()) == list(range(rows * columns))
+    assert sorted(applied(values, steps, "scalar", Edges()).ravel()) == list(range(rows * columns))
 
 
 def a_recipe(maps: dict[str, np.ndarray], **facts) -> tuple[Recipe, Evaluation]:

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from test_every_derivation import CASES, NAMES, RISE, evaluated, evaluation_of, stored, the_files
 
-from copper_sieve.core.convert.transforms import Mirror
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.errors import RecipeInvalid, UnknownKey
 from copper_sieve.core.operations import OPERATIONS
+from copper_sieve.core.prepare.moves import Mirror
 from copper_sieve.core.raster import Edges
 from copper_sieve.core.recipe import Cache, Evaluation, Recipe, TileFile, node_ref, with_step
 from copper_sieve.core.tiles import Layout

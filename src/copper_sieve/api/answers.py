@@ -6,12 +6,15 @@ from collections.abc import Callable
 from uuid import UUID
 
 from ..core.convert.corrections import correction_of
+from ..core.prepare.decision import Repeat
+from ..core.prepare.said import how_seen, step_said
+from ..core.prepare.steps import GeometryStep
 from ..core.quantities import quantity
-from ..core.recipe import Node, Recipe, changes, given_ref, origin_of
+from ..core.recipe import Node, Recipe, changes, given_ref, origin_of, steps_of
 from ..store import sets
 from ..store.sets import SetRow
 from ..targets import shipped_targets
-from .models.sets import GivenMap, MasterRow, MixedNode, TextureSet
+from .models.sets import GivenMap, MasterRow, MixedNode, PreparedStep, TextureSet
 from .state import AppState
 
 __all__ = ["changed_set", "set_answer"]
@@ -44,8 +47,14 @@ def set_answer(row: SetRow) -> TextureSet:
         can_undo=row.parent is not None,
         can_redo=row.next is not None,
         masters=[_master(row.recipe, key) for key in row.recipe.keys],
+        steps=[_prepared(step) for step in steps_of(row.recipe)],
         tiles=list(row.recipe.tiles),
     )
+
+
+def _prepared(step: GeometryStep) -> PreparedStep:
+    seen = how_seen(step.seen) if isinstance(step, Repeat) else None
+    return PreparedStep(kind=step.kind, said=step_said(step.model_copy(update={"is_on": True})), is_on=step.is_on, seen=seen)
 
 
 def _master(recipe: Recipe, key: str) -> MasterRow:

@@ -305,6 +305,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "light-lines": "They are grooves",
         "light-evened": "As photographed",
         "uneven-light": "Even it out",
+        "does-not-repeat": "Make it repeat",
         "roughness-guessed": "The dark one",
     }
 )

@@ -17,7 +17,7 @@ from ..core.errors import RecipeInvalid
 from ..core.findings import Finding
 from ..core.intake.facts import with_fitted_rise, with_measured_rise
 from ..core.intake.first_look import with_calm_detail, with_own_split
-from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_start
+from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_repeat, with_start
 
 __all__ = ["assay_set", "derived_anew", "fixed", "picked_anew", "started", "with_rise_measured"]
 
@@ -106,6 +106,8 @@ def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable
         return with_density(evaluation.recipe, others())
     if finding_id == "rise-measurable":
         return with_rise_measured(evaluation)
+    if finding_id == "does-not-repeat":
+        return with_repeat(evaluation)
     recipe = mended(evaluation.recipe, finding_id, master)
     is_other_relief = recipe.masters.get("height") != evaluation.recipe.masters.get("height")
     return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_other_relief and _is_untold(recipe) else recipe

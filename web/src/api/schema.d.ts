@@ -438,6 +438,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prepare
+         * @description A recipe with other steps, its size, edges and rise as they are then; nothing is kept.
+         */
+        post: operations["prepare_api_prepared_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/previews": {
         parameters: {
             query?: never;
@@ -832,6 +852,26 @@ export interface paths {
          *     Only what would read some file otherwise than it is read now is offered.
          */
         post: operations["offer_api_readings_offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/repeats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Repeat
+         * @description Decide how a recipe's pictures are made to repeat; nothing is kept.
+         */
+        post: operations["decide_repeat_api_repeats_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1358,6 +1398,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Write Steps
+         * @description Let a set's pictures go through other steps, as one step of its history.
+         */
+        put: operations["write_steps_api_sets__set_id__steps_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/swatch": {
         parameters: {
             query?: never;
@@ -1477,6 +1537,26 @@ export interface paths {
          * @description Forget saved settings; sets that were made by them stay as they are.
          */
         delete: operations["forget_api_settings__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Places
+         * @description The places that a spot is best filled from, the best first; nothing is kept.
+         */
+        post: operations["find_places_api_spots_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1915,6 +1995,11 @@ export interface components {
             /** Height */
             height: number;
             /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1934,6 +2019,11 @@ export interface components {
             /** Height */
             height: number;
             /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1944,6 +2034,18 @@ export interface components {
             top: number;
             /** Width */
             width: number;
+        };
+        /**
+         * Cut
+         * @description Which of two copies lies where they overlap: row by row, lengths of what the first shows and the second shows, in turn.
+         */
+        Cut: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Runs */
+            runs: number[];
         };
         /** Delivery */
         Delivery: {
@@ -2608,7 +2710,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"])[];
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"])[];
             /** Width */
             width: number;
         };
@@ -2630,7 +2732,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["Crop-Output"] | components["schemas"]["Turn-Output"] | components["schemas"]["Mirror-Output"] | components["schemas"]["Offset-Output"])[];
+            steps: (components["schemas"]["Crop-Output"] | components["schemas"]["Turn-Output"] | components["schemas"]["Mirror-Output"] | components["schemas"]["Offset-Output"] | components["schemas"]["Straighten-Output"] | components["schemas"]["Spots-Output"] | components["schemas"]["Repeat-Output"])[];
             /** Width */
             width: number;
         };
@@ -2665,6 +2767,38 @@ export interface components {
              * @enum {string}
              */
             way: "add" | "replace";
+        };
+        /**
+         * Guide
+         * @description What is painted to lead the line: what it must keep whole of the picture, and where it had better not run.
+         */
+        "Guide-Input": {
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: components["schemas"]["Stroke"][];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: components["schemas"]["Stroke"][];
+        };
+        /**
+         * Guide
+         * @description What is painted to lead the line: what it must keep whole of the picture, and where it had better not run.
+         */
+        "Guide-Output": {
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: components["schemas"]["Stroke"][];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: components["schemas"]["Stroke"][];
         };
         /** Health */
         Health: {
@@ -2843,6 +2977,82 @@ export interface components {
             sha256: string;
         };
         /**
+         * Join
+         * @description One axis: the picture lies over itself, one tile on, and changes from the one copy to the other along a line.
+         *
+         *     Where the axis goes across, ``cut`` has a row for each of the picture; where it goes down, for each of its columns.
+         *     ``light`` and ``level`` are how much brighter (in log light) and higher the copies differ along the line; they are evened out
+         *     over the whole picture. ``alike`` says for each kind of map how alike the copies are, size by size of detail: -1..1.
+         */
+        "Join-Input": {
+            /**
+             * Alike
+             * @default {}
+             */
+            alike: {
+                [key: string]: number[];
+            };
+            cut: components["schemas"]["Cut"];
+            /**
+             * Level
+             * @default []
+             */
+            level: number[];
+            /**
+             * Light
+             * @default []
+             */
+            light: number[];
+            /**
+             * Overlap
+             * @description As a share of the tile's side
+             */
+            overlap: number;
+            /**
+             * Side
+             * @description Of the tile, as a share of the picture's
+             */
+            side: number;
+        };
+        /**
+         * Join
+         * @description One axis: the picture lies over itself, one tile on, and changes from the one copy to the other along a line.
+         *
+         *     Where the axis goes across, ``cut`` has a row for each of the picture; where it goes down, for each of its columns.
+         *     ``light`` and ``level`` are how much brighter (in log light) and higher the copies differ along the line; they are evened out
+         *     over the whole picture. ``alike`` says for each kind of map how alike the copies are, size by size of detail: -1..1.
+         */
+        "Join-Output": {
+            /**
+             * Alike
+             * @default {}
+             */
+            alike: {
+                [key: string]: number[];
+            };
+            cut: components["schemas"]["Cut"];
+            /**
+             * Level
+             * @default []
+             */
+            level: number[];
+            /**
+             * Light
+             * @default []
+             */
+            light: number[];
+            /**
+             * Overlap
+             * @description As a share of the tile's side
+             */
+            overlap: number;
+            /**
+             * Side
+             * @description Of the tile, as a share of the picture's
+             */
+            side: number;
+        };
+        /**
          * LampProof
          * @description What differs on the ball under one lamp, in steps of 255: ``storing`` against what the target can carry, ``whole`` against
          *     every master and the plain formulas. ``dull`` leaves out texels shinier than roughness 0.2, against rounded normals.
@@ -3017,6 +3227,11 @@ export interface components {
              */
             axis: "x" | "y";
             /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3032,6 +3247,11 @@ export interface components {
              * @enum {string}
              */
             axis: "x" | "y";
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3067,7 +3287,7 @@ export interface components {
             /** Expects */
             expects: number;
             /** Move */
-            move: components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"];
+            move: components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"];
         };
         /**
          * NameMatch
@@ -3296,6 +3516,11 @@ export interface components {
              */
             down: number;
             /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3316,6 +3541,11 @@ export interface components {
              * @default 0
              */
             down: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3564,6 +3794,20 @@ export interface components {
             why: string | null;
             /** Width */
             width: number;
+        };
+        /**
+         * PreparedStep
+         * @description One step of the list that a set's pictures go through, in words; ``seen`` is how much the line of a repeat shows.
+         */
+        PreparedStep: {
+            /** Is On */
+            is_on: boolean;
+            /** Kind */
+            kind: string;
+            /** Said */
+            said: string;
+            /** Seen */
+            seen: string | null;
         };
         /** PreviewRequest */
         PreviewRequest: {
@@ -3869,6 +4113,154 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Repeat
+         * @description Make the picture repeat: nothing is used twice or made up, and the tile is smaller than the picture.
+         *
+         *     ``fit`` is how unlike the copies are where they overlap (0 is equal, 1 as unlike as any two places), the worse axis;
+         *     ``structure`` how much the picture follows a pattern (under 0.18 it is random, from 0.25 it has a lattice).
+         */
+        "Repeat-Input": {
+            /** Fit */
+            fit: number;
+            /**
+             * @default {
+             *       "avoid": [],
+             *       "keep": []
+             *     }
+             */
+            guide: components["schemas"]["Guide-Input"];
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * Is Quick
+             * @description The line was only sketched, while a control moved
+             * @default false
+             */
+            is_quick: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /**
+             * Overlap
+             * @description As typed; None: fitted
+             */
+            overlap?: number | null;
+            seen: components["schemas"]["Seen"];
+            /**
+             * Sides
+             * @description Of the tile, as typed; None: fitted
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            sides: (number | null)[];
+            /** Structure */
+            structure: number;
+            x?: components["schemas"]["Join-Input"] | null;
+            y?: components["schemas"]["Join-Input"] | null;
+        };
+        /**
+         * Repeat
+         * @description Make the picture repeat: nothing is used twice or made up, and the tile is smaller than the picture.
+         *
+         *     ``fit`` is how unlike the copies are where they overlap (0 is equal, 1 as unlike as any two places), the worse axis;
+         *     ``structure`` how much the picture follows a pattern (under 0.18 it is random, from 0.25 it has a lattice).
+         */
+        "Repeat-Output": {
+            /** Fit */
+            fit: number;
+            /**
+             * @default {
+             *       "avoid": [],
+             *       "keep": []
+             *     }
+             */
+            guide: components["schemas"]["Guide-Output"];
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * Is Quick
+             * @description The line was only sketched, while a control moved
+             * @default false
+             */
+            is_quick: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /**
+             * Overlap
+             * @description As typed; None: fitted
+             */
+            overlap: number | null;
+            seen: components["schemas"]["Seen"];
+            /**
+             * Sides
+             * @description Of the tile, as typed; None: fitted
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            sides: (number | null)[];
+            /** Structure */
+            structure: number;
+            x: components["schemas"]["Join-Output"] | null;
+            y: components["schemas"]["Join-Output"] | null;
+        };
+        /**
+         * RepeatRequest
+         * @description A recipe whose pictures should repeat after its first ``at`` steps; sides and overlap in shares, None to be fitted.
+         */
+        RepeatRequest: {
+            /** At */
+            at: number;
+            /**
+             * @default {
+             *       "avoid": [],
+             *       "keep": []
+             *     }
+             */
+            guide: components["schemas"]["Guide-Input"];
+            /**
+             * Is Quick
+             * @description A line that is found in a moment, while a control moves
+             * @default false
+             */
+            is_quick: boolean;
+            /** Overlap */
+            overlap?: number | null;
+            recipe: components["schemas"]["Recipe-Input"];
+            /**
+             * Sides
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            sides: (number | null)[];
+            /**
+             * X
+             * @default true
+             */
+            x: boolean;
+            /**
+             * Y
+             * @default true
+             */
+            y: boolean;
+        };
         /** ResizeRequest */
         ResizeRequest: {
             /** Expects */
@@ -3912,6 +4304,24 @@ export interface components {
             master: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Seen
+         * @description How much the line shows: differences across it over those at the same places within the two copies.
+         */
+        Seen: {
+            /** Mean */
+            mean: number;
+            /**
+             * Most
+             * @description The 95th percentile
+             */
+            most: number;
+            /**
+             * Worst
+             * @description Of stretches of 16 texels at 512 px
+             */
+            worst: number;
         };
         /**
          * Settings
@@ -4189,6 +4599,91 @@ export interface components {
             schema: 1;
         };
         /**
+         * Spot
+         * @description An ellipse around (x, y), as shares of the picture's width and height; its radii and where it is filled from are too.
+         *
+         *     ``from_x`` and ``from_y`` say how far away the other place is.
+         */
+        Spot: {
+            /**
+             * Across
+             * @description Radius, as a share of the width
+             */
+            across: number;
+            /**
+             * Down
+             * @description Radius, as a share of the width as well
+             */
+            down: number;
+            /** From X */
+            from_x: number;
+            /** From Y */
+            from_y: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * SpotRequest
+         * @description A spot of a recipe's pictures as they are after its first ``at`` steps, in shares; its radii are shares of the width.
+         */
+        SpotRequest: {
+            /** Across */
+            across: number;
+            /** At */
+            at: number;
+            /** Down */
+            down: number;
+            recipe: components["schemas"]["Recipe-Input"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Spots
+         * @description Take spots out, one after the other.
+         */
+        "Spots-Input": {
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spots";
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+        };
+        /**
+         * Spots
+         * @description Take spots out, one after the other.
+         */
+        "Spots-Output": {
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spots";
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+        };
+        /**
          * Start
          * @description One kind: how far its relief leans, values of masters that are constant, and parameters by operation.
          */
@@ -4242,6 +4737,135 @@ export interface components {
              * @enum {string}
              */
             step: "undo" | "redo";
+        };
+        /**
+         * StepsDraft
+         * @description A recipe, and the steps that its pictures should go through instead of its own.
+         */
+        StepsDraft: {
+            recipe: components["schemas"]["Recipe-Input"];
+            /** Steps */
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"])[];
+        };
+        /**
+         * StepsWrite
+         * @description The steps that a set's pictures go through from now on, in order.
+         */
+        StepsWrite: {
+            /** Expects */
+            expects: number;
+            /** Steps */
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"])[];
+        };
+        /**
+         * Straighten
+         * @description Four points, upper left first and clockwise, in shares of the picture, that become the corners.
+         *
+         *     ``bulge`` is what a lens did: 0.1 bends lines outwards (a barrel) by a tenth at the corners, negative values inwards.
+         */
+        "Straighten-Input": {
+            /**
+             * Aspect
+             * @description Width over height; None: estimated
+             */
+            aspect?: number | null;
+            /**
+             * Bulge
+             * @default 0
+             */
+            bulge: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "straighten";
+            /**
+             * Points
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ],
+             *       [
+             *         0,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: number[][];
+        };
+        /**
+         * Straighten
+         * @description Four points, upper left first and clockwise, in shares of the picture, that become the corners.
+         *
+         *     ``bulge`` is what a lens did: 0.1 bends lines outwards (a barrel) by a tenth at the corners, negative values inwards.
+         */
+        "Straighten-Output": {
+            /**
+             * Aspect
+             * @description Width over height; None: estimated
+             */
+            aspect: number | null;
+            /**
+             * Bulge
+             * @default 0
+             */
+            bulge: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "straighten";
+            /**
+             * Points
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         0
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ],
+             *       [
+             *         0,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: number[][];
+        };
+        /**
+         * Stroke
+         * @description A painted line: points in shares of the picture's width and height, and how far it reaches, as a share of the width.
+         */
+        Stroke: {
+            /** Points */
+            points: number[][];
+            /** Radius */
+            radius: number;
         };
         /**
          * Target
@@ -4705,6 +5329,12 @@ export interface components {
             name: string;
             recipe: components["schemas"]["Recipe-Output"];
             /**
+             * Steps
+             * @description What its pictures go through as they are read, in order
+             * @default []
+             */
+            steps: components["schemas"]["PreparedStep"][];
+            /**
              * Tiles
              * @description UDIM numbers, in order; none for a set that is not in tiles
              * @default []
@@ -4778,6 +5408,11 @@ export interface components {
          */
         "Turn-Input": {
             /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4793,6 +5428,11 @@ export interface components {
          * @description Turn by quarters, counterclockwise as seen.
          */
         "Turn-Output": {
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5577,6 +6217,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    prepare_api_prepared_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe-Output"];
+                };
             };
             /** @description Problem */
             "4XX": {
@@ -6421,6 +7094,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    decide_repeat_api_repeats_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepeatRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Repeat-Output"];
                 };
             };
             /** @description Problem */
@@ -7413,6 +8119,41 @@ export interface operations {
             };
         };
     };
+    write_steps_api_sets__set_id__steps_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsWrite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     swatch_api_sets__set_id__swatch_get: {
         parameters: {
             query: {
@@ -7627,6 +8368,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    find_places_api_spots_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpotRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spot"][];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -5,8 +5,8 @@ export type Move = components["schemas"]["MoveRequest"]["move"];
 
 /** Moves that need no numbers. */
 export const TURNS: readonly (readonly [sign: string, says: string, move: Move])[] = [
-  ["↺", "Rotate left by 90°", { kind: "turn", quarters: 1 }],
-  ["↻", "Rotate right by 90°", { kind: "turn", quarters: 3 }],
-  ["⇋", "Mirror left to right", { kind: "mirror", axis: "x" }],
-  ["⥮", "Mirror top to bottom", { kind: "mirror", axis: "y" }],
+  ["↺", "Rotate left by 90°", { kind: "turn", is_on: true, quarters: 1 }],
+  ["↻", "Rotate right by 90°", { kind: "turn", is_on: true, quarters: 3 }],
+  ["⇋", "Mirror left to right", { kind: "mirror", is_on: true, axis: "x" }],
+  ["⥮", "Mirror top to bottom", { kind: "mirror", is_on: true, axis: "y" }],
 ];

@@ -9,8 +9,8 @@ from uuid import UUID
 from pydantic import Field
 
 from ...core.convert.corrections import CorrectionKind
-from ...core.convert.transforms import GeometryStep
 from ...core.findings import Finding
+from ...core.prepare.steps import GeometryStep
 from ...core.recipe import Recipe, Settings, SizeRequest
 from .base import Incoming, Outgoing
 
@@ -27,6 +27,7 @@ __all__ = [
     "OperationRow",
     "OriginChoice",
     "OriginRequest",
+    "PreparedStep",
     "Origins",
     "RecipeWrite",
     "RefreshRequest",
@@ -89,6 +90,15 @@ class MasterRow(Outgoing):
     targets: list[str] = Field(description="Keys of the targets that carry it")
 
 
+class PreparedStep(Outgoing):
+    """One step of the list that a set's pictures go through, in words; ``seen`` is how much the line of a repeat shows."""
+
+    kind: str
+    said: str
+    is_on: bool
+    seen: str | None = None
+
+
 class TextureSet(Outgoing):
     id: UUID
     name: str
@@ -98,6 +108,7 @@ class TextureSet(Outgoing):
     can_undo: bool
     can_redo: bool
     masters: list[MasterRow]
+    steps: list[PreparedStep] = Field(default=[], description="What its pictures go through as they are read, in order")
     tiles: list[int] = Field(default=[], description="UDIM numbers, in order; none for a set that is not in tiles")
 
 

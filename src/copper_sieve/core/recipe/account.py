@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..prepare.said import step_said
+from ..prepare.steps import active
 from ..quantities import quantity
 from .history import said_of
 from .model import Facts, Node, Recipe, origin_of
@@ -98,6 +100,9 @@ def told(recipe: Recipe, name: str, history: list[str]) -> str:
     if facts.tile_size:
         lines.append(f"The tile is {facts.tile_size:g} m wide, so the rise is {facts.rise * facts.tile_size * 1000:g} mm.")
     lines += [f"{word}: {text}" for word, text in (("Origin", facts.origin), ("License", facts.license)) if text]
+    steps = active(recipe.frame.steps) if recipe.frame is not None else ()
+    if steps:
+        lines += ["", "Its pictures were:", "", *(f"{k}. {step_said(step)}" for k, step in enumerate(steps, 1))]
     for master in recipe.keys:
         lines += ["", f"## {quantity(master).title} ({origin_of(recipe, master)})", ""]
         lines += [f"{'  ' if line.startswith('  ') else ''}- {line.strip()}" for line in account_of(recipe, master)]

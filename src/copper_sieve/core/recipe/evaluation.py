@@ -13,23 +13,20 @@ from typing import Any
 import numpy as np
 
 from ..bands import Cancel
-from ..convert.corrections import corrected
 from ..convert.normals import widened
-from ..convert.steps import without_steps
 from ..errors import RecipeInvalid, UnknownKey
 from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
 from ..quantities import quantity
-from ..raster import Edges, FloatArray, Gray, Joined, Sampling, Size, set_size
+from ..raster import Edges, FloatArray, Gray, Joined, Size, set_size
 from ..vectors import renormalized
 from .cache import Cache
+from .given import Given
 from .joining import joined, joined_edges, touching
 from .model import Node, Recipe, Source
-from .placement import fitted, placed
 from .refs import Ref, master_ref, node_ref
-from .sources import read_quantity
 from .steps import operation_of, params_of
 
 __all__ = ["WORKING_PX", "Evaluation", "Progress"]
@@ -139,7 +136,7 @@ class Evaluation:
             values = self.value(self.recipe.masters[ref.name], size)
             return self._widened(values, size) if ref.name == "roughness" and self.recipe.facts.keep_shine else values
         key = f"{self.digest(ref)}@{size.width}x{size.height}"
-        found = self._kept(key, lambda: self._source(ref, size) if ref.kind == "source" else self._node(ref, size))
+        found = self._kept(key, lambda: self.given.value(ref, size) if ref.kind == "source" else self._node(ref, size))
         if ref.kind == "node" and self.progress is not None and size == self.size:
             self._count(ref.name)
         return found
@@ -170,15 +167,13 @@ class Evaluation:
         if ref.kind == "master":
             return self._own_digest(recipe.masters[ref.name])
         if ref.kind == "source":
-            told = recipe.sources[ref.name].corrections.get(str(ref.part), {})
-            content = [self._stored_digest(ref), told, recipe.facts.edges.model_dump(mode="json") if told else None]
-        else:
-            node = recipe.nodes[ref.name]
-            operation, params = operation_of(node), params_of(node).model_dump(mode="json")
-            facts = recipe.facts.model_dump(mode="json", include=set(operation.depends_on))
-            below = {slot: self._own_digest(ref) for slot, ref in sorted(node.inputs.items())}
-            ratio = [recipe.facts.width, recipe.facts.height]
-            content = [operation.key, operation.number, ref.part, params, facts, ratio, below]
+            return self.given.digest(ref)
+        node = recipe.nodes[ref.name]
+        operation, params = operation_of(node), params_of(node).model_dump(mode="json")
+        facts = recipe.facts.model_dump(mode="json", include=set(operation.depends_on))
+        below = {slot: self._own_digest(ref) for slot, ref in sorted(node.inputs.items())}
+        ratio = [recipe.facts.width, recipe.facts.height]
+        content = [operation.key, operation.number, ref.part, params, facts, ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
     def has(self, ref: Ref) -> bool:
@@ -186,46 +181,14 @@ class Evaluation:
         recipe = self.recipe
         return ref.name in {"master": recipe.masters, "source": recipe.sources, "node": recipe.nodes}[ref.kind]
 
-    def _stored_digest(self, ref: Ref) -> str:
-        """Hash of what ``stored`` depends on: corrections come after it, so that they cost no reading anew."""
-        recipe, source = self.recipe, self.recipe.sources[ref.name]
-        frame = recipe.frame.model_dump(mode="json") if recipe.frame is not None else None
-        content = [source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside"}), ref.part, frame]
-        content.append(self._sampling(source))
-        content.append(recipe.facts.edges.model_dump(mode="json") if source.smooth_steps else None)
-        return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
-
-    def _sampling(self, source: Source) -> Sampling:
-        return source.sampling or self.recipe.facts.sampling
+    @property
+    def given(self) -> Given:
+        """What the set's files give."""
+        return Given(self.recipe, self.load, self.cache, self.cancel)
 
     def stored(self, ref: Ref) -> FloatArray:
         """A source's array at the size of its file, moved by the set's geometry, before its corrections."""
-        source, recipe, held = self.recipe.sources[ref.name], self.recipe, str(ref.part)
-
-        def read() -> FloatArray:
-            values = self._without_steps(source, held, read_quantity(source, self.load(source), held))
-            values = fitted(values, source.fit, recipe.frame, recipe.facts)
-            return placed(values, recipe.frame, self._sampling(source), is_normal=held == "normal")
-
-        return self._kept(f"{self._stored_digest(ref)}@own", read)
-
-    def _without_steps(self, source: Source, held: str, values: FloatArray) -> FloatArray:
-        if not source.smooth_steps or held != "height":
-            return values
-        edges = (self.recipe.frame or self.recipe.facts).edges
-        return without_steps(values, source.step_of(held), edges, cancel=self.cancel)
-
-    def _source(self, ref: Ref, size: Size) -> FloatArray:
-        told = self.recipe.sources[ref.name].corrections.get(str(ref.part), {})
-        sized = self._kept(f"{self._stored_digest(ref)}@{size.width}x{size.height}", lambda: self._sized(ref, size))
-        row = quantity(str(ref.part))
-        return corrected(sized, quantity(row.master or row.key), self.recipe.facts.edges, told) if told else sized
-
-    def _sized(self, ref: Ref, size: Size) -> FloatArray:
-        own, sampling = self.stored(ref), self._sampling(self.recipe.sources[ref.name])
-        sized = resize(own, size, self.recipe.facts.edges, sampling)
-        is_mixed = ref.part in ("normal", "object_normal") and sized is not own and sampling == "smooth"
-        return renormalized(sized) if is_mixed else sized
+        return self.given.stored(ref)
 
     def _widened(self, roughness: Gray, size: Size) -> FloatArray:
         """``roughness`` with what the given normals lost by shrinking to the set's size; unchanged if they did not shrink."""
@@ -264,7 +227,7 @@ class Evaluation:
 
     def kept(self, ref: Ref, what: str, compute: Callable[[], Any]) -> Any:
         """Something that is found out about a source as it is stored, called ``what``; from the cache when it is there."""
-        return self._kept(f"{self._stored_digest(ref)} {what}", compute)
+        return self._kept(f"{self.given.stored_digest(ref)} {what}", compute)
 
     def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
         self.cancel.check()

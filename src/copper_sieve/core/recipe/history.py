@@ -7,6 +7,7 @@ from typing import Any
 
 from ..convert.corrections import CORRECTIONS, correction_of
 from ..params import Params
+from ..prepare.said import changed_steps
 from ..quantities import quantity
 from .model import Node, Recipe, Source, origin_of
 from .refs import node_ref
@@ -131,8 +132,9 @@ def _told(old: Source, new: Source) -> Iterator[str]:
 
 def _facts(before: Recipe, after: Recipe) -> Iterator[str]:
     old, new = before.facts, after.facts
-    if before.frame != after.frame and after.frame is not None and after.frame.steps:
-        yield f"{after.frame.steps[-1].kind} of the whole set"
+    steps = [recipe.frame.steps if recipe.frame is not None else () for recipe in (before, after)]
+    if steps[0] != steps[1]:
+        yield changed_steps(*steps)
     if (old.width, old.height) != (new.width, new.height):
         yield f"size {old.width} × {old.height} → {new.width} × {new.height}"
     for field, (title, scale, unit) in _FACTS.items():

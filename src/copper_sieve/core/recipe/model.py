@@ -11,8 +11,8 @@ from pydantic import Field, model_validator
 
 from ..convert.corrections import CORRECTIONS, correction_of
 from ..convert.steps import CODE
-from ..convert.transforms import GeometryStep
 from ..errors import RecipeInvalid
+from ..prepare.steps import GeometryStep
 from ..quantities import MASTERS, QUANTITIES, is_known, quantity
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 from ..tiles import FIRST_TILE, MAX_TILES

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from pydantic import Field
 
-from ..convert.transforms import Crop, GeometryStep, Offset, Turn, moved, size_after
+from ..bands import NEVER, Cancel
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..filters import resize
+from ..prepare.decision import Kind
+from ..prepare.steps import GeometryStep, applied, counts_texels, edges_after, size_after
+from ..quantities import quantity
 from ..raster import MAX_SIDE, Edges, Sampling, Size
 from ..value import Value
 from .model import Facts, Fit, Frame, Recipe
 
-__all__ = ["SizeRequest", "fitted", "placed", "with_size", "with_step"]
+__all__ = ["SizeRequest", "fitted", "kind_of", "placed", "with_size", "with_step", "with_steps"]
 
 
 class SizeRequest(Value):
@@ -33,7 +38,22 @@ def fitted(values: np.ndarray, fit: Fit | None, frame: Frame | None, facts: Fact
     return np.ascontiguousarray(values[top : top + max(high, 1), left : left + max(wide, 1)])
 
 
-def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, *, is_normal: bool) -> np.ndarray:
+def kind_of(key: str) -> Kind:
+    """How maps of a quantity are joined and filled where a set is made to repeat, or loses a spot.
+
+    Examples
+    --------
+    >>> kind_of("photo"), kind_of("normal"), kind_of("gloss"), kind_of("metallic")
+    ('color', 'normal', 'scalar', 'mask')
+    """
+    row = quantity(key)
+    if row.color == "srgb":
+        return "color" if row.high <= 1 else "light"
+    known: dict[str | None, Kind] = {"normal": "normal", "height": "height", "metallic": "mask", "opacity": "mask"}
+    return known.get(row.master, "mask" if row.channels == 3 else "scalar")
+
+
+def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, kind: Kind, *, cancel: Cancel = NEVER) -> np.ndarray:
     """A source's array at its own size, moved by the set's geometry.
 
     Steps that count texels need the size they were written for, so a map of another size is brought to it first.
@@ -41,9 +61,9 @@ def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, *, is_no
     if frame is None or not frame.steps:
         return values
     whole = Size(frame.width, frame.height)
-    if values.shape[:2] != (whole.height, whole.width) and any(isinstance(s, Crop | Offset) for s in frame.steps):
+    if values.shape[:2] != (whole.height, whole.width) and counts_texels(frame.steps):
         values = resize(values, whole, frame.edges, sampling)
-    return moved(values, frame.steps, is_normal=is_normal)
+    return applied(values, frame.steps, kind, frame.edges, is_sharp=sampling == "nearest", cancel=cancel)
 
 
 def _frame(recipe: Recipe) -> Frame:
@@ -52,29 +72,27 @@ def _frame(recipe: Recipe) -> Frame:
 
 
 def with_step(recipe: Recipe, step: GeometryStep) -> Recipe:
-    """The recipe with one more step of geometry. Raises RecipeInvalid when a crop does not fit, and for a set in tiles.
+    """The recipe with one more step of geometry. Raises RecipeInvalid as ``with_steps`` does."""
+    return with_steps(recipe, (*_frame(recipe).steps, step))
 
-    ``rise`` and ``tile_size`` are shares and length of the width, so they follow a change of the width; an axis that is
-    cropped no longer tiles.
+
+def with_steps(recipe: Recipe, steps: Sequence[GeometryStep]) -> Recipe:
+    """The recipe whose files go through these steps. Raises RecipeInvalid when a crop does not fit, and for a set in tiles.
+
+    ``rise`` and ``tile_size`` are shares and length of the width, so they follow a change of the width; an axis that is cropped
+    no longer tiles, one that was made to repeat does.
     """
     if recipe.tiles:
         raise RecipeInvalid("a set in tiles belongs to a mesh: cropped, turned or moved, its tiles would no longer fit it.")
     frame, facts = _frame(recipe), recipe.facts
-    before = size_after(Size(frame.width, frame.height), frame.steps)
+    whole = Size(frame.width, frame.height)
     try:
-        after = size_after(before, [step])
+        before, after = size_after(whole, frame.steps), size_after(whole, steps)
     except ShapeMismatch as problem:
         raise RecipeInvalid(problem.message) from problem
-    edges = facts.edges
-    if isinstance(step, Turn) and step.quarters % 2:
-        edges = Edges(x=edges.y, y=edges.x)
-        width, height = facts.height, facts.width
-    else:
-        width, height = round(facts.width * after.width / before.width), round(facts.height * after.height / before.height)
-    if isinstance(step, Crop):
-        edges = Edges(
-            x="mirror" if after.width < before.width else edges.x, y="mirror" if after.height < before.height else edges.y
-        )
+    scale = max(facts.width, facts.height) / max(before.width, before.height)
+    told, now = edges_after(frame.edges, frame.steps, whole), edges_after(frame.edges, steps, whole)
+    edges = Edges(x=now.x if now.x != told.x else facts.edges.x, y=now.y if now.y != told.y else facts.edges.y)
     wider = after.width / before.width
     rise = facts.rise / wider
     if rise > 1:
@@ -83,14 +101,14 @@ def with_step(recipe: Recipe, step: GeometryStep) -> Recipe:
         )
     changed = facts.model_copy(
         update={
-            "width": max(1, width),
-            "height": max(1, height),
+            "width": max(1, round(after.width * scale)),
+            "height": max(1, round(after.height * scale)),
             "edges": edges,
             "rise": rise,
             "tile_size": None if facts.tile_size is None else facts.tile_size * wider,
         }
     )
-    return recipe.model_copy(update={"facts": changed, "frame": frame.model_copy(update={"steps": (*frame.steps, step)})})
+    return recipe.model_copy(update={"facts": changed, "frame": frame.model_copy(update={"steps": tuple(steps)})})
 
 
 def with_size(recipe: Recipe, request: SizeRequest) -> Recipe:

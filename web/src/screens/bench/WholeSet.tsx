@@ -141,7 +141,7 @@ function Moves({ set, project }: PartProps) {
     CROP.some(([key]) => wanted[key] !== whole[key]) &&
     CROP.every(([key]) => Number.isInteger(wanted[key]));
   const handleCrop = () =>
-    move.mutate({ kind: "crop", ...wanted }, { onSuccess: () => setCrop({}) });
+    move.mutate({ kind: "crop", is_on: true, ...wanted }, { onSuccess: () => setCrop({}) });
   return (
     <>
       <Line label="Rotate">
@@ -166,6 +166,7 @@ function Moves({ set, project }: PartProps) {
             onClick={() =>
               move.mutate({
                 kind: "offset",
+                is_on: true,
                 right: Math.floor(facts.width / 2),
                 down: Math.floor(facts.height / 2),
               })

@@ -1,0 +1,93 @@
+"""Steps in words, for the history, the account and the screen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
+from typing import Any
+
+from .decision import Repeat, Seen
+from .lattice import HAS_LATTICE
+from .moves import Crop, Mirror, Offset, Turn
+from .spots import Spots
+from .steps import GeometryStep
+from .straighten import Straighten
+
+__all__ = ["changed_steps", "how_seen", "step_said"]
+
+_HARDLY, _WORST_HARDLY, _WORST_PLACES = 1.1, 1.75, 2.6
+_WEAK = 0.8
+_NARROW = 0.13  # of the tile: less overlap leaves the line little choice
+
+
+def how_seen(seen: Seen) -> str:
+    """How much a line shows, in words.
+
+    Examples
+    --------
+    >>> how_seen(Seen(mean=0.96, most=1.02, worst=1.3)), how_seen(Seen(mean=1.0, most=1.1, worst=2.2))
+    ('hardly seen', 'seen in places')
+    """
+    if seen.mean <= _HARDLY and seen.worst <= _WORST_HARDLY:
+        return "hardly seen"
+    return "seen in places" if seen.mean <= 1.5 * _HARDLY and seen.worst <= _WORST_PLACES else "a seam shows"
+
+
+def _repeat(step: Repeat) -> str:
+    sides = " × ".join("all" if join is None else f"{join.side:.0%}" for join in (step.x, step.y))
+    parts = [f"made to repeat: {sides} of the picture, {how_seen(step.seen)}"]
+    joins = [join for join in (step.x, step.y) if join is not None]
+    if min(join.overlap for join in joins) < _NARROW:
+        parts.append("little of the picture overlaps")
+    if step.fit > _WEAK and step.structure >= HAS_LATTICE:
+        parts.append("its pattern fits nowhere")
+    return ", ".join(parts)
+
+
+def _spots(step: Spots) -> str:
+    count = len(step.spots)
+    return f"{count} {'spot' if count == 1 else 'spots'} taken out, {'' if count == 1 else 'each '}filled from another place"
+
+
+def _straighten(step: Straighten) -> str:
+    bulge = f", lens bulge {step.bulge:+.0%}" if step.bulge else ""
+    return f"straightened, {'sides estimated' if step.aspect is None else f'sides {step.aspect:.3g} : 1'}{bulge}"
+
+
+_SAID: Mapping[type, Callable[[Any], str]] = MappingProxyType(
+    {
+        Crop: lambda step: f"cropped to {step.width} × {step.height} px",
+        Turn: lambda step: f"rotated by {step.quarters * 90}°",
+        Mirror: lambda step: "mirrored left to right" if step.axis == "x" else "mirrored top to bottom",
+        Offset: lambda step: f"moved by {step.right}, {step.down} px",
+        Straighten: _straighten,
+        Spots: _spots,
+        Repeat: _repeat,
+    }
+)
+
+
+def step_said(step: GeometryStep) -> str:
+    """One step in words.
+
+    Examples
+    --------
+    >>> step_said(Turn(quarters=1)), step_said(Spots())
+    ('rotated by 90°', '0 spots taken out, each filled from another place')
+    """
+    return _SAID[type(step)](step) + ("" if step.is_on else " (off)")
+
+
+def changed_steps(before: Sequence[GeometryStep], after: Sequence[GeometryStep]) -> str:
+    """What became of a list of steps, in words: what is new in it, or else what is gone.
+
+    Examples
+    --------
+    >>> changed_steps([], [Turn(quarters=2)]), changed_steps([Spots()], [])
+    ('rotated by 180°', 'no longer: 0 spots taken out, each filled from another place')
+    """
+    gone = next((step for step in before if step not in after), None)
+    come = next((step for step in after if step not in before), None)
+    if come is not None:
+        return step_said(come)
+    return f"no longer: {step_said(gone)}" if gone is not None else "the order of the steps"

@@ -1,0 +1,402 @@
+"""Deciding how a picture is made to repeat: how large the tile is, how its copies are evened, and where the line runs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import cv2
+import numba
+import numpy as np
+from scipy import ndimage, sparse
+from scipy.sparse import csgraph
+
+from ..bands import NEVER, Cancel
+from ..color import linear_from_srgb, luminance
+from ..errors import RecipeInvalid
+from ..filters import gaussian
+from ..raster import FloatArray, floats
+from .decision import Cut, Guide, Join, Kind, Repeat, Seen, Stroke
+from .joining import coded, levelled, one_axis, sizes_of_detail, soft
+from .lattice import structure_of
+
+__all__ = ["DECIDED_PX", "Asked", "decided"]
+
+DECIDED_PX = 512  # the longer side at which everything is decided
+_LEAST_SPREAD = 0.03  # of a feature: below it is noise
+_STEEPEST, _SLOPES_COUNT = 3.0, 0.7
+_BROAD = 0.06  # of the width: broader tones do not say whether copies fit
+_SMALLEST, _LARGEST = 0.5, 1 / 1.12  # of the picture: the tile
+_FIT_OVERLAP = 0.3  # of the tile, at most
+_LARGE_IS_BETTER = 0.5
+_REFINE = 2  # texels
+_BOUND = 0.1  # of the overlap at either end is one copy alone
+_KINK, _LEAST_COST, _WHOLE = 0.05, 0.001, 1000  # of the graph's edges
+_AVOIDED = 30.0  # times the cost where the line had better not run
+_RAMP_ALONG, _RAMP_KEPT = 0.08, 64
+_TRIMMED = (10, 90)  # percent of each row that say how the copies differ
+_DARKEST = 1e-3
+_STRETCH = 16  # texels of the line that the worst is taken over
+_LEAST_INSIDE = 0.2  # of the usual difference: a stretch whose copies are plain is held against that
+_PLAIN = 0.004  # spread of a picture that is one color
+_LEAST_OVERLAP = 4  # texels
+_NOTHING = 1e-9
+_SMALLEST_SIDE = 32
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a person asks for: which axes, the tile's sides and overlap as shares where they are typed, and what they painted.
+
+    A ``quick`` line is for a control that moves: found in a moment, its worst places are worse.
+    """
+
+    x: bool = True
+    y: bool = True
+    sides: tuple[float | None, float | None] = (None, None)
+    overlap: float | None = None
+    guide: Guide = field(default_factory=Guide)
+    is_quick: bool = False
+
+
+def decided(
+    maps: Mapping[Kind, FloatArray],
+    asked: Asked | None = None,
+    *,
+    wraps: tuple[bool, bool] = (False, False),
+    cancel: Cancel = NEVER,
+) -> Repeat:
+    """Decide how a picture is made to repeat.
+
+    Parameters
+    ----------
+    maps : what is decided by, all of one size, best with the longer side at ``DECIDED_PX``
+    wraps : whether the picture repeats across and down already; such an axis is left alone
+    Returns
+    -------
+    repeat : the decision, the same for every map and size
+    Raises
+    ------
+    RecipeInvalid : the picture is one color, too small, or repeats already, or no axis is asked for
+    References
+    ----------
+    Graph cut: Kwatra et al. 2003. Quick line: Efros & Freeman 2001.
+    Examples
+    --------
+    >>> rng = np.random.default_rng(1)
+    >>> sand = rng.random((64, 64, 3)).astype(np.float32)
+    >>> found = decided({"color": np.tile(sand, (2, 2, 1))[:100, :96]})
+    >>> round(found.x.side * 96), round(found.y.side * 100)
+    (64, 64)
+    """
+    asked = asked or Asked()
+    is_x, is_y = asked.x and not wraps[0], asked.y and not wraps[1]
+    stage = _Coded({kind: coded(values, kind) for kind, values in maps.items()})
+    _refuse(stage, is_x or is_y)
+    found: dict[str, _Axis] = {}
+    if is_x:
+        found["x"] = _axis(stage, asked, 0, stage.shape[1], wraps[1], cancel)
+        stage = found["x"].tile
+    if is_y:
+        found["y"] = _axis(stage.turned(), asked, 1, stage.shape[1], wraps[0] or is_x, cancel)
+    fit = max(axis.fit for axis in found.values())
+    structure = structure_of(coded(maps["color"], "color"), fit) if "color" in maps else max(0.0, 1 - fit)
+    return Repeat(
+        x=found["x"].join if is_x else None,
+        y=found["y"].join if is_y else None,
+        seen=Seen(**{name: round(max(getattr(axis.seen, name) for axis in found.values()), 3) for name in Seen.model_fields}),
+        fit=round(fit, 4),
+        structure=round(structure, 4),
+        is_quick=asked.is_quick,
+        sides=asked.sides,
+        overlap=asked.overlap,
+        guide=asked.guide,
+    )
+
+
+def _refuse(maps: _Coded, is_any: bool) -> None:
+    rows, columns = maps.shape
+    if not is_any:
+        raise RecipeInvalid(
+            "this set repeats already, as far as it was asked to. Say under Edges that it ends, or choose an axis."
+        )
+    if min(rows, columns) < _SMALLEST_SIDE:
+        raise RecipeInvalid(f"{columns} × {rows} px are too few to find a tile in: {_SMALLEST_SIDE} px each way are the least.")
+    if max(float(values.std((0, 1)).max()) for values in maps.planes.values()) < _PLAIN:
+        raise RecipeInvalid("the picture is one color, so it repeats as it is. Say under Edges that it repeats.")
+
+
+@dataclass(frozen=True)
+class _Coded:
+    """The maps as they are joined, (H, W) or (H, W, C), by their kind."""
+
+    planes: dict[Kind, FloatArray]
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        rows, columns = next(iter(self.planes.values())).shape[:2]
+        return rows, columns
+
+    def each(self, change: Callable[[FloatArray, Kind], FloatArray]) -> _Coded:
+        return _Coded({kind: change(values, kind) for kind, values in self.planes.items()})
+
+    def turned(self) -> _Coded:
+        """With rows and columns exchanged; slopes stay as they are, being only compared."""
+        return self.each(lambda values, _: np.ascontiguousarray(values.swapaxes(0, 1)))
+
+    def features(self) -> FloatArray:
+        """What copies are compared by, each over its spread, (H, W, C)."""
+        planes = []
+        for kind, values in self.planes.items():
+            limit, counts = (_STEEPEST, _SLOPES_COUNT) if kind == "normal" else (np.inf, 1.0)
+            plane = np.clip(np.atleast_3d(values), -limit, limit)
+            planes.append(plane * np.float32(counts / max(float(plane.std((0, 1)).mean()), _LEAST_SPREAD)))
+        return np.concatenate(planes, -1).astype(np.float32)
+
+
+@dataclass(frozen=True)
+class _Axis:
+    """One axis decided: the join, how unlike its copies are, how much the line shows, and the maps joined by it."""
+
+    join: Join
+    fit: float
+    seen: Seen
+    tile: _Coded
+
+
+@dataclass(frozen=True)
+class _Detail:
+    """Features without what is broad, rows moved to the front so that columns lie together, and their mean variance."""
+
+    columns: FloatArray
+    variance: float
+
+    @classmethod
+    def of(cls, features: FloatArray) -> _Detail:
+        planes = (np.ascontiguousarray(plane) for plane in np.moveaxis(features, -1, 0))
+        fine = np.stack([plane - gaussian(plane, _BROAD, "mirror") for plane in planes], -1)
+        return cls(np.ascontiguousarray(fine.swapaxes(0, 1)), max(float(fine.var((0, 1)).mean()), _NOTHING))
+
+    def unlike(self, side: int) -> float:
+        """How unlike the copies one tile on are where they overlap: 0 equal, 1 as any two places."""
+        overlap = min(len(self.columns) - side, int(_FIT_OVERLAP * side))
+        apart = (self.columns[side : side + overlap] - self.columns[:overlap]).ravel()
+        return float(apart @ apart) / max(apart.size, 1) / (2 * self.variance)
+
+
+def _fitted_side(features: FloatArray, fine: _Detail, cancel: Cancel) -> int:
+    """The tile's side at which its copies fit best, larger ones first among equals."""
+    rows, columns = features.shape[:2]
+    coarse = _Detail.of(np.atleast_3d(floats(cv2.resize(features, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA))))
+    wide = len(coarse.columns)
+
+    def cost(side: int) -> float:
+        return coarse.unlike(side) + _LARGE_IS_BETTER * max(0.0, 1 - side / (_LARGEST * wide))
+
+    best = 2 * min(range(int(np.ceil(_SMALLEST * wide)), int(_LARGEST * wide) + 1), key=cost)
+    cancel.check()
+    near = range(max(best - _REFINE, int(np.ceil(_SMALLEST * columns))), min(best + _REFINE, int(_LARGEST * columns)) + 1)
+    return min(near, key=fine.unlike)
+
+
+def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
+    """The decision along columns; ``unit`` is the tile's width, which sizes of detail are shares of, where this is not across."""
+    rows, columns = maps.shape
+    told, features = asked.sides[axis], maps.features()
+    detail = _Detail.of(features)
+    if told is None:
+        side = _fitted_side(features, detail, cancel)
+    else:
+        side = min(max(round(told * columns), _LEAST_OVERLAP), columns - _LEAST_OVERLAP)
+    wanted = round(side * (_FIT_OVERLAP if asked.overlap is None else asked.overlap))
+    overlap = max(_LEAST_OVERLAP, min(columns - side, wanted, side))
+    unit = side if axis == 0 else unit
+    join = Join(
+        side=side / columns,
+        overlap=overlap / side,
+        cut=Cut(rows=1, columns=1, runs=(1,)),
+        light=_ramp(_log_light(maps.planes["color"]), side, overlap, wraps) if "color" in maps.planes else (),
+        level=_ramp(maps.planes["height"], side, overlap, wraps) if "height" in maps.planes else (),
+    )
+    evened = maps.each(lambda values, kind: levelled(values, join, kind, side))
+    copies = evened.features()
+    first, second = copies[:, :overlap], copies[:, side : side + overlap]
+    avoid, bound = _painted(asked.guide, axis, (rows, columns), side, overlap)
+    cancel.check()
+    cut = (_quick_cut if asked.is_quick else _graph_cut)(first, second, avoid, bound, wraps)
+    alike = {kind: _alike(values, side, overlap, unit) for kind, values in evened.planes.items()}
+    join = join.model_copy(update={"cut": Cut.of(cut), "alike": alike})
+    tile = maps.each(lambda values, kind: one_axis(values, join, kind, unit, wraps, cancel))
+    looked_at = next(iter(evened.planes))
+    return _Axis(join, detail.unlike(side), _seen(evened.planes[looked_at], tile.planes[looked_at], cut, side), _back(tile, axis))
+
+
+def _back(tile: _Coded, axis: int) -> _Coded:
+    return tile.turned() if axis else tile
+
+
+def _log_light(color: FloatArray) -> FloatArray:
+    return np.log(np.maximum(luminance(linear_from_srgb(color)), np.float32(_DARKEST)))
+
+
+def _ramp(values: np.ndarray, side: int, overlap: int, wraps: bool) -> tuple[float, ...]:
+    """How much the second copy lies over the first, row by row and smoothed along: what its middle eight tenths say."""
+    apart = values[:, side : side + overlap] - values[:, :overlap]
+    low, high = np.percentile(apart, _TRIMMED, axis=1, keepdims=True)
+    means = np.clip(apart, low, high).mean(1)
+    smooth = ndimage.gaussian_filter1d(means, _RAMP_ALONG * len(means), mode="wrap" if wraps else "nearest")
+    kept = min(_RAMP_KEPT, len(smooth))
+    at = (np.arange(kept) + 0.5) / kept * len(smooth) - 0.5
+    return tuple(round(float(v), 5) for v in np.interp(at, np.arange(len(smooth)), smooth))
+
+
+def _alike(values: FloatArray, side: int, overlap: int, unit: int) -> tuple[float, ...]:
+    """How the copies correlate, size by size of detail."""
+    found, rest = [], values
+    for sigma in sizes_of_detail(unit):
+        broad = soft(rest, sigma)
+        band = rest - broad
+        first, second = band[:, :overlap], band[:, side : side + overlap]
+        first, second = first - first.mean((0, 1)), second - second.mean((0, 1))
+        spread = float(first.std() * second.std())
+        found.append(round(float((first * second).mean()) / spread, 4) if spread > _NOTHING else 1.0)
+        rest = broad
+    return tuple(min(max(v, -1.0), 1.0) for v in found)
+
+
+def _painted(guide: Guide, axis: int, shape: tuple[int, int], side: int, overlap: int) -> tuple[np.ndarray, np.ndarray]:
+    """Where the line had better not run, (rows, overlap), and what is bound: 0 free, 1 to the first copy, 2 to the second."""
+    rows, columns = shape
+
+    def drawn(strokes: tuple[Stroke, ...]) -> np.ndarray:
+        canvas = np.zeros(shape, np.uint8)
+        unit = rows if axis else columns
+        for stroke in strokes:
+            points = [(p[1], p[0]) if axis else p for p in stroke.points]
+            at = np.array([(x * columns, y * rows) for x, y in points]).round().astype(np.int32)
+            thick = max(1, round(2 * stroke.radius * unit))
+            cv2.polylines(canvas, [at.reshape(-1, 1, 2)], False, 1, thick)
+            for x, y in at.tolist():
+                cv2.circle(canvas, (x, y), max(1, thick // 2), 1, -1)
+        return canvas > 0
+
+    avoid, keep = drawn(guide.avoid), drawn(guide.keep)
+    bound = np.where(keep[:, :overlap], 1, np.where(keep[:, side : side + overlap], 2, 0))
+    return avoid[:, :overlap] | avoid[:, side : side + overlap], bound
+
+
+def _apart(first: FloatArray, second: FloatArray, avoid: np.ndarray) -> np.ndarray:
+    """What it costs the line to run between texels, texel by texel, before it is shared out to its edges."""
+    apart = np.sqrt(np.square(first - second).mean(-1)).astype(np.float64)
+    return np.where(avoid, apart * _AVOIDED + _AVOIDED * _LEAST_COST, apart)
+
+
+def _graph_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: np.ndarray, wraps: bool) -> np.ndarray:
+    """The cheapest line by maximal flow: a (rows, overlap) mask of the second copy, which holds the left end."""
+    rows, columns = first.shape[:2]
+    apart, edge = _apart(first, second, avoid), max(1, round(_BOUND * columns))
+    number = np.arange(rows * columns, dtype=np.int64).reshape(rows, columns) + 2
+    bound = bound.copy()
+    bound[:, :edge], bound[:, columns - edge :] = 2, 1
+    number = np.where(bound == 2, 0, np.where(bound == 1, 1, number))
+    starts, ends, costs = [], [], []
+    for axis in (0, 1):
+        steep = sum(np.abs(np.diff(copy, axis=axis, append=copy.take([0], axis))).mean(-1) for copy in (first, second))
+        cost = (apart + np.roll(apart, -1, axis)) / (steep + _KINK) + _LEAST_COST
+        here, there = number, np.roll(number, -1, axis)
+        if axis == 1 or not wraps:
+            cut = [slice(None), slice(None)]
+            cut[axis] = slice(0, -1)
+            cost, here, there = (part[tuple(cut)] for part in (cost, here, there))
+        starts.append(here.ravel())
+        ends.append(there.ravel())
+        costs.append(cost.ravel())
+    start, end = np.concatenate(starts), np.concatenate(ends)
+    weight = np.maximum(np.round(np.concatenate(costs) * _WHOLE), 1).astype(np.int64)
+    is_edge = start != end
+    start, end, weight = start[is_edge], end[is_edge], np.minimum(weight[is_edge], 1 << 20)
+    kept, packed = np.unique(np.concatenate([[0, 1], start, end]), return_inverse=True)
+    start, end = packed[2 : 2 + len(start)], packed[2 + len(start) :]
+    both = sparse.coo_matrix(
+        (np.tile(weight, 2), (np.concatenate([start, end]), np.concatenate([end, start]))), (len(kept), len(kept))
+    )
+    graph = sparse.csr_matrix(both, dtype=np.int32)
+    flow = csgraph.maximum_flow(graph, 0, 1).flow
+    left = sparse.csr_matrix(graph - flow)
+    left.data[left.data < 0] = 0
+    left.eliminate_zeros()
+    reached = csgraph.breadth_first_order(left, 0, return_predecessors=False)
+    is_second = np.zeros(rows * columns + 2, bool)
+    is_second[kept[reached]] = True
+    is_second[0], is_second[1] = True, False
+    return is_second[number]
+
+
+@numba.njit(nogil=True, cache=True)
+def _cheapest(cost, step):
+    """The cheapest way from the first row to the last, moving at most ``step`` columns a row."""
+    rows, columns = cost.shape
+    total = cost.copy()
+    came = np.zeros((rows, columns), np.int32)
+    for y in range(1, rows):
+        for x in range(columns):
+            low, high = max(0, x - step), min(columns, x + step + 1)
+            best = low
+            for k in range(low, high):
+                if total[y - 1, k] < total[y - 1, best]:
+                    best = k
+            came[y, x] = best
+            total[y, x] = cost[y, x] + total[y - 1, best]
+    line = np.zeros(rows, np.int32)
+    line[rows - 1] = np.argmin(total[rows - 1])
+    for y in range(rows - 1, 0, -1):
+        line[y - 1] = came[y, line[y]]
+    return line
+
+
+def _quick_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: np.ndarray, wraps: bool) -> np.ndarray:
+    """A line that moves at most two columns a row; where rows wrap, three periods are run and the middle one is closed."""
+    rows, columns = first.shape[:2]
+    edge, far = max(1, round(_BOUND * columns)), 1e6
+    cost = np.square(_apart(first, second, avoid))
+    cost[:, :edge], cost[:, columns - edge :] = far, far
+    right_of, left_of = np.cumsum(bound == 1, 1) > 0, np.cumsum((bound == 2)[:, ::-1], 1)[:, ::-1] > 0
+    cost = cost + far * 0.01 * (
+        right_of + left_of
+    )  # the line runs left of what the first copy keeps, right of what the second does
+    if wraps:
+        line = _cheapest(np.tile(cost, (3, 1)), 2)[rows : 2 * rows + 1]
+        pinned = cost.copy()
+        at = int(line[0])
+        pinned = np.concatenate([pinned, pinned[:1]])
+        pinned[0] = pinned[-1] = far * 10
+        pinned[0, at] = pinned[-1, at] = 0
+        line = _cheapest(pinned, 2)[:rows]
+    else:
+        line = _cheapest(cost, 2)
+    return np.arange(columns)[None, :] < line[:, None]
+
+
+def _seen(picture: FloatArray, tile: FloatArray, cut: np.ndarray, side: int) -> Seen:
+    """How much the line shows of the tile: what differs across it over what differs there within the two copies."""
+    overlap = cut.shape[1]
+    copies = [np.atleast_3d(picture)[:, at : at + overlap] for at in (0, side)]
+    met = np.atleast_3d(tile)[:, :overlap]
+    across, within, place = [], [], []
+    for axis in (0, 1):
+        is_line = np.diff(cut, axis=axis)
+        rows = np.nonzero(is_line)[0]
+        across.append(np.abs(np.diff(met, axis=axis)).mean(-1)[is_line])
+        within.append(sum(np.abs(np.diff(copy, axis=axis)).mean(-1)[is_line] for copy in copies) / 2)
+        place.append(rows)
+    over, inside, at = (np.concatenate(part) for part in (across, within, place))
+    if not len(over):
+        return Seen(mean=1, most=1, worst=1)
+    usual = max(float(inside.mean()), _NOTHING)
+    blocks = at // _STRETCH
+    counts = np.bincount(blocks)
+    sums = np.bincount(blocks, over), np.bincount(blocks, inside)
+    held = counts >= _STRETCH // 2
+    stretches = sums[0][held] / np.maximum(sums[1][held], _LEAST_INSIDE * usual * counts[held])
+    most = float(np.percentile(over, 95)) / max(float(np.percentile(inside, 95)), _NOTHING)
+    return Seen(mean=float(over.mean()) / usual, most=most, worst=float(stretches.max(initial=1.0)))

@@ -1,0 +1,127 @@
+"""What the files of a set give: read, moved by the set's geometry, brought to a size and corrected, each once."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..bands import Cancel
+from ..convert.corrections import corrected
+from ..convert.steps import without_steps
+from ..filters import resize
+from ..prepare.steps import counts_texels, is_prepared, size_after
+from ..quantities import quantity
+from ..raster import FloatArray, Sampling, Size
+from ..vectors import renormalized
+from .cache import Cache
+from .model import Frame, Recipe, Source
+from .placement import fitted, kind_of, placed
+from .refs import Ref
+from .sources import read_quantity
+
+__all__ = ["Given"]
+
+_VECTORS = ("normal", "object_normal")
+_SMALL = 0.5  # of the set's size: at and under it, what is prepared is prepared small
+
+
+@dataclass(frozen=True)
+class Given:
+    """The sources of a recipe. ``load`` returns a source's codes as stored, upright and in sRGB if colored."""
+
+    recipe: Recipe
+    load: Callable[[Source], np.ndarray]
+    cache: Cache
+    cancel: Cancel
+
+    def digest(self, ref: Ref) -> str:
+        """Hash of everything that a source's array depends on, its size apart."""
+        told = self._source(ref).corrections.get(str(ref.part), {})
+        return _hash(self.stored_digest(ref), told, self.recipe.facts.edges.model_dump(mode="json") if told else None)
+
+    def stored_digest(self, ref: Ref) -> str:
+        """Hash of what ``stored`` depends on: corrections come after it, so that they cost no reading anew."""
+        frame = self.recipe.frame
+        return _hash(self._read_digest(ref), frame.model_dump(mode="json") if frame is not None else None)
+
+    def _read_digest(self, ref: Ref) -> str:
+        """Hash of what a file's array depends on before it is moved: so that a step that changes costs no reading anew."""
+        recipe, source, whole = self.recipe, self._source(ref), self._whole
+        content = source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside"})
+        edges = whole.edges.model_dump(mode="json") if source.smooth_steps else None
+        shape = [whole.width, whole.height] if source.fit == "crop" else None
+        return _hash(content, ref.part, source.sampling or recipe.facts.sampling, edges, shape)
+
+    def value(self, ref: Ref, size: Size) -> FloatArray:
+        """A source's array at a size, corrected."""
+        told = self._source(ref).corrections.get(str(ref.part), {})
+        sized = self._kept(f"{self.stored_digest(ref)}@{size.width}x{size.height}", lambda: self._sized(ref, size))
+        row = quantity(str(ref.part))
+        return corrected(sized, quantity(row.master or row.key), self.recipe.facts.edges, told) if told else sized
+
+    def stored(self, ref: Ref) -> FloatArray:
+        """A source's array at the size of its file, moved by the set's geometry, before its corrections."""
+        return self._kept(f"{self.stored_digest(ref)}@own", lambda: self._placed(self._read(ref), ref))
+
+    def _sized(self, ref: Ref, size: Size) -> FloatArray:
+        sampling = self._sampling(ref)
+        own = self._stored_small(ref, size) if self._may_be_small(size, sampling) else self.stored(ref)
+        sized = resize(own, size, self.recipe.facts.edges, sampling)
+        return renormalized(sized) if ref.part in _VECTORS and sized is not own and sampling == "smooth" else sized
+
+    def _may_be_small(self, size: Size, sampling: Sampling) -> bool:
+        """Whether preparing a small picture gives what the large one, made small, would show."""
+        steps, facts = self._whole.steps, self.recipe.facts
+        is_small = max(size.width, size.height) <= _SMALL * max(facts.width, facts.height)
+        return is_small and sampling == "smooth" and is_prepared(steps) and not counts_texels(steps)
+
+    def _stored_small(self, ref: Ref, size: Size) -> FloatArray:
+        """The source read, made so small that its steps give about ``size``, and moved."""
+        whole = self._whole
+        after = size_after(Size(whole.width, whole.height), whole.steps)
+        scale = max(size.width / after.width, size.height / after.height)
+        wanted = Size(max(1, round(whole.width * scale)), max(1, round(whole.height * scale)))
+
+        def small() -> FloatArray:
+            values = self._read(ref)
+            if values.shape[0] <= wanted.height or values.shape[1] <= wanted.width:
+                return values
+            made = resize(values, wanted, whole.edges)
+            return renormalized(made) if ref.part in _VECTORS else made
+
+        read = self._kept(f"{self._read_digest(ref)} read@{wanted.width}x{wanted.height}", small)
+        return self._placed(read, ref)
+
+    def _read(self, ref: Ref) -> FloatArray:
+        source, held = self._source(ref), str(ref.part)
+        values = read_quantity(source, self.load(source), held)
+        if source.smooth_steps and held == "height":
+            values = without_steps(values, source.step_of(held), self._whole.edges, cancel=self.cancel)
+        return fitted(values, source.fit, self.recipe.frame, self.recipe.facts)
+
+    def _placed(self, values: FloatArray, ref: Ref) -> FloatArray:
+        return placed(values, self.recipe.frame, self._sampling(ref), kind_of(str(ref.part)), cancel=self.cancel)
+
+    def _source(self, ref: Ref) -> Source:
+        return self.recipe.sources[ref.name]
+
+    def _sampling(self, ref: Ref) -> Sampling:
+        return self._source(ref).sampling or self.recipe.facts.sampling
+
+    @property
+    def _whole(self) -> Frame:
+        facts = self.recipe.facts
+        return self.recipe.frame or Frame(width=facts.width, height=facts.height, edges=facts.edges)
+
+    def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
+        self.cancel.check()
+        return self.cache.kept(key, compute, self.cancel)
+
+
+def _hash(*content: Any) -> str:
+    return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()

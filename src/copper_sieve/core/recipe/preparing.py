@@ -1,0 +1,82 @@
+"""Preparing a set's pictures: what is decided by looking at them, before the decision is a step of its recipe."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+from ..errors import RecipeInvalid
+from ..prepare.decision import Kind, Repeat
+from ..prepare.joining import coded
+from ..prepare.spots import Spot, Spots, places_for
+from ..prepare.steps import GeometryStep
+from ..prepare.tile import DECIDED_PX, Asked, decided
+from ..raster import FloatArray
+from .evaluation import Evaluation
+from .model import Recipe
+from .placement import kind_of, with_steps
+from .refs import source_ref
+
+__all__ = ["repeat_for", "spots_for", "steps_of", "with_repeat"]
+
+_BY: tuple[Kind, ...] = ("color", "height", "normal")  # what decisions go by, where the set has it
+
+
+def steps_of(recipe: Recipe) -> tuple[GeometryStep, ...]:
+    """The steps that a set's files go through."""
+    return recipe.frame.steps if recipe.frame is not None else ()
+
+
+def _before(evaluation: Evaluation, steps: Sequence[GeometryStep]) -> Evaluation:
+    """The set with these steps alone, at the size that is decided at."""
+    recipe = with_steps(evaluation.recipe, steps)
+    longer = min(DECIDED_PX, max(recipe.facts.width, recipe.facts.height))
+    return replace(evaluation, recipe=recipe, longer_px=longer, progress=None, _digests={}, tiles={})
+
+
+def _maps(evaluation: Evaluation) -> dict[Kind, FloatArray]:
+    """What its files give of each kind that decisions go by; of another kind where there is none of those."""
+    found: dict[Kind, FloatArray] = {}
+    for name, source in evaluation.recipe.sources.items():
+        for key in source.reads.values():
+            kind = kind_of(key)
+            if kind not in found and (kind in _BY or not found):
+                found[kind] = evaluation.value(source_ref(name, key), evaluation.size)
+    wanted: dict[Kind, FloatArray] = {kind: found[kind] for kind in _BY if kind in found}
+    if not found:
+        raise RecipeInvalid("the set has no file to prepare: its maps are made of values alone.")
+    return wanted or found
+
+
+def repeat_for(evaluation: Evaluation, asked: Asked, at: int | None = None) -> Repeat:
+    """Decide how a set is made to repeat after its first ``at`` steps, all of them by default. Raises RecipeInvalid."""
+    seen = _before(evaluation, steps_of(evaluation.recipe)[:at])
+    edges = seen.recipe.facts.edges
+    return decided(_maps(seen), asked, wraps=(edges.x == "wrap", edges.y == "wrap"), cancel=evaluation.cancel)
+
+
+def spots_for(evaluation: Evaluation, spot: tuple[float, float, float, float], at: int) -> list[Spot]:
+    """The places that a spot of step ``at`` is best filled from, the best first.
+
+    ``spot`` is x, y and the radii across and down, in shares; the step may be there already, and its spots are taken out before.
+    Raises RecipeInvalid where nothing fits.
+    """
+    steps = steps_of(evaluation.recipe)
+    now = steps[at] if at < len(steps) else None
+    others = now.spots if isinstance(now, Spots) else ()
+    seen = _before(evaluation, steps[:at])
+    edges = seen.recipe.facts.edges
+    maps = [coded(values, kind) for kind, values in _maps(seen).items()]
+    return places_for(maps, spot, others, wraps=(edges.x == "wrap", edges.y == "wrap"))
+
+
+def with_repeat(evaluation: Evaluation, asked: Asked | None = None) -> Recipe:
+    """The recipe of a set made to repeat, by a decision made now, in the place of the one that it has. Raises RecipeInvalid."""
+    steps = list(steps_of(evaluation.recipe))
+    at = next(_repeats(steps), len(steps))
+    steps[at : at + 1] = [repeat_for(evaluation, asked or Asked(), at)]
+    return with_steps(evaluation.recipe, steps)
+
+
+def _repeats(steps: Sequence[GeometryStep]) -> Iterator[int]:
+    return (k for k, step in enumerate(steps) if isinstance(step, Repeat))

@@ -1,0 +1,317 @@
+"""Preparing pictures: repeats that are not seen, spots that are gone, planes that are straight, and all maps alike."""
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+from bench.photos import photo_of
+from test_geometry import a_recipe, evaluated
+
+from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb_codes, srgb_from_linear
+from copper_sieve.core.derive import normal_from_height
+from copper_sieve.core.errors import RecipeInvalid
+from copper_sieve.core.filters import resize
+from copper_sieve.core.prepare.decision import Cut, Guide, Repeat, Stroke
+from copper_sieve.core.prepare.joining import joined, mask_at, size_joined
+from copper_sieve.core.prepare.lattice import HAS_LATTICE, IS_RANDOM
+from copper_sieve.core.prepare.spots import Spot, Spots, places_for, without_spots
+from copper_sieve.core.prepare.straighten import Straighten, guessed_aspect, size_straightened, straightened
+from copper_sieve.core.prepare.tile import Asked, decided
+from copper_sieve.core.raster import Edges, Size
+from copper_sieve.core.recipe import Recipe, repeat_for, spots_for, with_repeat, with_steps
+from copper_sieve.demo.materials import _noise
+
+RANDOM, STRUCTURED = ("Gravel", "Plaster", "Stone"), ("Brick, dark joints", "Glazed tiles", "Quilted cloth")
+N = 256
+
+
+def photo(name: str, size: int = N) -> np.ndarray:
+    """A crop of a made-up photo that holds no whole repeat, in linear light."""
+    codes = np.ascontiguousarray(photo_of(name).codes[:768, :768, :3])
+    return resize(linear_from_srgb_codes(codes), Size(size, size), "mirror")
+
+
+def codes(linear: np.ndarray) -> np.ndarray:
+    return encode_srgb_codes(linear, np.uint8).astype(float)
+
+
+@pytest.fixture(scope="module", params=[*RANDOM, *STRUCTURED])
+def made(request) -> tuple[str, np.ndarray, Repeat]:
+    picture = photo(request.param)
+    return request.param, picture, decided({"color": picture})
+
+
+def test_the_line_is_hardly_seen(made):
+    name, _, repeat = made
+    assert repeat.seen.mean < 1.12 and repeat.seen.most < 1.2
+    assert repeat.seen.worst < (1.6 if name in RANDOM else 2.5)
+
+
+def test_structure_tells_patterns_from_chance(made):
+    name, _, repeat = made
+    assert repeat.structure < IS_RANDOM if name in RANDOM else repeat.structure > HAS_LATTICE
+
+
+def test_the_tile_goes_on_past_its_border_as_inside(made):
+    _, picture, repeat = made
+    tile = srgb_from_linear(joined(picture, repeat, "color"))
+    assert tile.shape[1::-1] == (size_joined(Size(N, N), repeat).width, size_joined(Size(N, N), repeat).height)
+    for axis in (0, 1):
+        jumps = np.abs(tile - np.roll(tile, 1, axis)).mean(-1)
+        border = jumps.take(0, axis).mean()
+        assert border < 1.25 * np.percentile(jumps.mean(1 - axis), 95)
+
+
+def test_contrast_stays_round_the_line(made):
+    name, picture, repeat = made
+    if name not in RANDOM:
+        return
+    tile, inner = srgb_from_linear(joined(picture, repeat, "color"))[..., 1], srgb_from_linear(picture)[..., 1]
+    overlap = round(repeat.x.overlap * tile.shape[1])
+    for sigma in (1, 2, 4):
+        band = [part - cv2.GaussianBlur(part, (0, 0), sigma) for part in (tile, inner)]
+        assert 0.7 < band[0][:, :overlap].var() / band[1].var() < 1.3
+
+
+def test_an_exact_repeat_comes_back():
+    rng = np.random.default_rng(3)
+    once = cv2.GaussianBlur(np.tile(rng.random((96, 96, 3)), (3, 3, 1)), (0, 0), 1.5)[96:192, 96:192].astype(np.float32)
+    picture = np.tile(once, (2, 2, 1))[:140, :130]
+    repeat = decided({"color": picture})
+    tile = joined(picture, repeat, "color")
+    assert tile.shape[:2] == (96, 96)
+    assert np.abs(codes(tile) - codes(picture[:96, :96])).mean() <= 0.5
+
+
+def test_every_size_shows_the_same():
+    large, small = photo("Gravel", 768), photo("Gravel", 384)
+    repeat = decided({"color": photo("Gravel", 384)})
+    shrunk = cv2.resize(joined(large, repeat, "color"), joined(small, repeat, "color").shape[1::-1], interpolation=cv2.INTER_AREA)
+    off = codes(shrunk) - codes(joined(small, repeat, "color"))
+    assert np.sqrt(np.square(off).mean()) < 1.5  # small was shrunk before its curve, large after
+    assert (joined(large, repeat, "color") == joined(large, Repeat.model_validate_json(repeat.model_dump_json()), "color")).all()
+
+
+def test_a_cut_is_kept_as_runs_and_comes_back():
+    mask = np.random.default_rng(1).random((9, 17)) > 0.4
+    assert (Cut.of(mask).is_second == mask).all()
+    with pytest.raises(ValueError, match="must fill"):
+        Cut(rows=2, columns=2, runs=(3,))
+
+
+def test_maps_of_a_set_are_cut_alike():
+    height = (0.5 + 0.2 * _noise(320, 5, 6))[:N, :N].astype(np.float32)
+    normal = normal_from_height(height, 0.03, "mirror")
+    repeat = decided({"height": height, "normal": normal})
+    tile, leans = joined(height, repeat, "height"), joined(normal, repeat, "normal")
+    assert np.abs(np.linalg.norm(leans, axis=-1) - 1).max() < 1e-5
+    again = normal_from_height(tile, 0.03 * N / tile.shape[1], Edges())
+    assert np.degrees(np.arccos((leans * again).sum(-1).clip(-1, 1))).mean() < 1.5
+    holes = (height > 0.6).astype(np.float32)
+    assert (
+        set(np.unique(joined(holes, repeat, "mask"))) - {0.0, 1.0} == set()
+        or (joined(holes, repeat, "mask") % 1 > 0).mean() < 0.02
+    )
+
+
+def test_a_typed_tile_and_what_is_painted_are_heeded():
+    picture = photo("Stone")
+    typed = decided({"color": picture}, Asked(sides=(0.7, None), overlap=0.2, y=False))
+    assert round(typed.x.side, 2) == 0.7 and typed.y is None and abs(typed.x.overlap - 0.2) < 0.02
+    strip = [(x, 0.5) for x in np.linspace(0.0, 0.12, 5)]
+    kept = decided(
+        {"color": picture}, Asked(sides=(0.7, None), overlap=0.3, y=False, guide=Guide(keep=(Stroke(points=strip, radius=0.05),)))
+    )
+    shown = mask_at(kept.x, Size(round(0.3 * 0.7 * N), N), False)
+    rows = slice(round(0.46 * N), round(0.54 * N))
+    assert shown[rows, round(0.06 * N) : round(0.11 * N)].mean() < 0.05  # what was kept there is the picture's own
+
+
+def test_a_quick_line_closes_and_is_told():
+    quick = decided({"color": photo("Gravel")}, Asked(is_quick=True))
+    assert quick.is_quick and quick.seen.mean < 1.3
+    line = quick.y.cut.is_second.sum(1)
+    assert abs(int(line[0]) - int(line[-1])) <= 2
+
+
+@pytest.mark.parametrize(
+    ("picture", "says"),
+    [
+        (np.full((64, 64, 3), 0.3, np.float32), "one color"),
+        (np.random.default_rng(1).random((16, 64, 3)).astype(np.float32), "too few"),
+    ],
+)
+def test_what_cannot_repeat_says_why(picture, says):
+    with pytest.raises(RecipeInvalid, match=says):
+        decided({"color": picture})
+    with pytest.raises(RecipeInvalid, match="repeats already"):
+        decided({"color": photo("Stone")}, wraps=(True, True))
+
+
+def spotted(name: str) -> tuple[np.ndarray, np.ndarray, list[Spot]]:
+    """A photo, the same with six spots on it, and the spots."""
+    picture, rng = photo(name, 384), np.random.default_rng(5)
+    y, x = np.mgrid[:384, :384] / 384
+    spots, holed = [], picture.copy()
+    for at in rng.uniform(0.15, 0.85, (9, 2)):
+        if all(np.hypot(*(at - (s.x, s.y))) > 0.16 for s in spots):
+            spots.append(Spot(x=at[0], y=at[1], across=0.03, down=0.03, from_x=0, from_y=0))
+            holed[np.hypot(x - at[0], y - at[1]) < 0.03] = (0.9, 0.1, 0.7)
+    return picture, holed, spots
+
+
+def test_spots_are_filled_with_what_could_be_there():
+    steepness = []
+    for name in (*RANDOM, *STRUCTURED):
+        picture, holed, spots = spotted(name)
+        found = [places_for([srgb_from_linear(holed)], (s.x, s.y, s.across, s.down), spots)[0] for s in spots]
+        taken = without_spots(holed, found, "color")
+        steep = [np.hypot(*np.gradient(srgb_from_linear(part).mean(-1))) for part in (taken, picture)]
+        y, x = np.mgrid[:384, :384] / 384
+        away = np.min([np.hypot(x - s.x, y - s.y) for s in spots], 0)
+        inside, outside = away < 0.03, away > 0.03 + 2 / 512 + 2 / 384
+        steepness.append(steep[0][inside].mean() / steep[1][inside].mean())
+        assert (taken[outside] == holed[outside]).all()
+        assert (np.abs(taken[inside] - (0.9, 0.1, 0.7)).sum(-1) > 0.3).mean() > 0.98  # nothing of the spot is left
+    assert 0.85 < np.mean(steepness) < 1.1
+
+
+def test_a_spot_wraps_where_the_picture_repeats():
+    tile = photo("Gravel")
+    at = Spot(x=0.0, y=0.5, across=0.05, down=0.05, from_x=0.4, from_y=0.1)
+    changed = [(without_spots(tile, [at], "color", wraps=(w, w)) != tile).any(-1).any(0) for w in (True, False)]
+    assert changed[0][-5:].all() and changed[0][:5].all()
+    assert not changed[1][-5:].any() and changed[1][:5].all()
+
+
+def test_a_spot_too_large_or_without_a_place_says_so():
+    with pytest.raises(RecipeInvalid, match="20% of the width"):
+        places_for([photo("Gravel")], (0.5, 0.5, 0.2, 0.1))
+    with pytest.raises(RecipeInvalid, match="no other place"):
+        everywhere = [
+            Spot(x=x, y=y, across=0.1, down=0.1, from_x=0, from_y=0)
+            for x in np.arange(0, 1.1, 0.1)
+            for y in np.arange(0, 1.1, 0.1)
+        ]
+        places_for([photo("Gravel")], (0.5, 0.5, 0.05, 0.05), everywhere)
+
+
+def seen_by_a_camera(flat: np.ndarray, corners: np.ndarray) -> np.ndarray:
+    rows, columns = flat.shape[:2]
+    own = np.float32([(0, 0), (columns, 0), (columns, rows), (0, rows)]) - 0.5
+    matrix = cv2.getPerspectiveTransform(own, corners.astype(np.float32) - 0.5)
+    return cv2.warpPerspective(flat, matrix, (columns, rows), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REFLECT)
+
+
+def test_what_was_aslant_comes_back_straight():
+    flat = (0.5 + 0.2 * _noise(N, 4, 8)).astype(np.float32)
+    corners = np.array([(40, 30), (220, 10), (235, 240), (15, 210)], float)
+    step = Straighten(points=tuple(map(tuple, corners / N)), aspect=1.0)
+    back = resize(straightened(seen_by_a_camera(flat, corners), step, "scalar"), Size(N, N), "mirror")
+    assert np.sqrt(np.square(back - flat)[8:-8, 8:-8].mean()) / flat.std() < 0.25
+    sharp = np.abs(np.diff(back)).mean() / np.abs(np.diff(flat)).mean()
+    assert 0.8 < sharp < 1.05
+
+
+def test_given_normals_are_turned_as_their_height_is():
+    height = (0.5 + 0.2 * _noise(N, 4, 14)).astype(np.float32)
+    turn = np.radians(20)
+    spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    points = tuple(map(tuple, np.array([(-0.25, -0.25), (0.25, -0.25), (0.25, 0.25), (-0.25, 0.25)]) @ spin.T + 0.5))
+    step = Straighten(points=points, aspect=1.0)
+    of_height = normal_from_height(straightened(height, step, "height"), 0.05 * 2, "mirror")
+    of_normals = straightened(normal_from_height(height, 0.05, "mirror"), step, "normal")
+    apart = np.degrees(np.arccos((of_height * of_normals).sum(-1).clip(-1, 1)))[4:-4, 4:-4]
+    plain = np.degrees(
+        np.arccos(straightened(normal_from_height(height, 0.05, "mirror"), step, "scalar")[4:-4, 4:-4][..., 2].clip(-1, 1))
+    )
+    assert apart.mean() < 0.1 * plain.mean()
+
+
+def test_sides_are_estimated_from_what_a_camera_saw():
+    rng, errors = np.random.default_rng(2), []
+    for _ in range(60):
+        aspect, focal = rng.uniform(0.5, 2), rng.uniform(0.8, 2)
+        angles = rng.uniform(-0.6, 0.6, 3)
+        turn = cv2.Rodrigues(angles)[0]
+        flat = np.array([(-aspect, -1, 0), (aspect, -1, 0), (aspect, 1, 0), (-aspect, 1, 0)]) * 0.25
+        seen = flat @ turn.T + (0, 0, 1.6)
+        points = seen[:, :2] / seen[:, 2:] * focal + 0.5
+        if ((points < 0) | (points > 1)).any():
+            continue
+        found = guessed_aspect(Straighten(points=tuple(map(tuple, points))), Size(1000, 1000))
+        errors.append(abs(found / aspect - 1))
+    assert len(errors) > 20 and np.median(errors) < 0.02
+
+
+def test_a_bulge_is_taken_out():
+    lines = (np.abs((np.mgrid[:N, :N][1] + 0.5) / N * 8 % 1 - 0.5) < 0.1).astype(np.float32)
+    away = np.linspace(0, 2, 4000)
+    x = (np.arange(N) + 0.5) / N * 2 - 1
+    seen = np.stack(np.meshgrid(x, x), -1) / np.sqrt(2)
+    reach = np.linalg.norm(seen, axis=-1, keepdims=True)
+    at = (
+        seen / reach * np.interp(reach, away[:2000] * (1 - 0.1 * away[:2000] ** 2), away[:2000])
+    )  # where that would be without a lens
+    places = ((at * np.sqrt(2) / 2 + 0.5) * N - 0.5).astype(np.float32)
+    bulging = cv2.remap(lines, places[..., 0], places[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+    apart = {
+        bulge: straightened(bulging, Straighten(bulge=bulge, aspect=1.0), "scalar").mean(0).std()
+        for bulge in (0, 0.05, 0.1, 0.15)
+    }
+    assert max(apart, key=apart.get) == 0.1
+
+
+def test_points_that_cross_are_refused():
+    with pytest.raises(ValueError, match="without crossing"):
+        Straighten(points=((0, 0), (1, 1), (1, 0), (0, 1)))
+    assert size_straightened(Size(200, 100), Straighten(aspect=2.0)) == Size(200, 100)
+
+
+def a_set(size: int = 320) -> tuple[Recipe, dict[str, np.ndarray]]:
+    height = (0.5 + 0.15 * _noise(size + 90, 6, 7))[:size, :size].astype(np.float32)
+    maps = {"height": height, "roughness": (1 - height)[::2, ::2].copy()}
+    return a_recipe(maps, rise=0.02, tile_size=1.0, edges=Edges(x="mirror", y="mirror"))[0], maps
+
+
+def test_a_repeat_is_a_step_of_the_whole_set():
+    recipe, maps = a_set()
+    repeats = with_repeat(evaluated(recipe, maps))
+    step, facts = repeats.frame.steps[0], repeats.facts
+    assert facts.edges == Edges() and (facts.width, facts.height) == (round(320 * step.x.side), round(320 * step.y.side))
+    assert facts.tile_size == pytest.approx(facts.width / 320) and facts.rise * facts.width == pytest.approx(0.02 * 320)
+    seen = evaluated(repeats, maps)
+    height, roughness = seen.master("height"), seen.master("roughness")
+    assert height.shape == roughness.shape == (facts.height, facts.width)
+    assert np.corrcoef(height.ravel(), roughness.ravel())[0, 1] < -0.95
+    off = with_steps(repeats, [step.model_copy(update={"is_on": False})])
+    assert (off.facts.width, off.facts.edges) == (320, Edges(x="mirror", y="mirror"))
+    assert (evaluated(off, maps).master("height") == maps["height"]).all()
+    assert with_repeat(evaluated(repeats, maps), Asked(x=False)).frame.steps[0].x is None  # decided anew in its place
+
+
+def test_a_small_view_shows_what_the_whole_would():
+    recipe, maps = a_set(640)
+    repeats = with_repeat(evaluated(recipe, maps))
+    small = replace(evaluated(repeats, maps), longer_px=128)
+    whole = resize(evaluated(repeats, maps).master("height"), small.size, Edges())
+    assert np.abs(small.master("height") - whole).mean() < 0.01
+
+
+def test_spots_of_a_repeating_set_are_found_and_kept_as_shares():
+    recipe, maps = a_set()
+    repeats = with_repeat(evaluated(recipe, maps))
+    seen = evaluated(repeats, maps)
+    spot = spots_for(seen, (0.02, 0.5, 0.05, 0.05), 1)[0]
+    cleaned = with_steps(repeats, [*repeats.frame.steps, Spots(spots=(spot,))])
+    changed = evaluated(cleaned, maps).master("height") != seen.master("height")
+    assert changed[:, -4:].any() and changed[:, :8].any() and not changed[:, 60:200].any()
+    again = spots_for(evaluated(cleaned, maps), (0.02, 0.5, 0.05, 0.05), 1)
+    assert len({(round(s.from_x, 3), round(s.from_y, 3)) for s in again}) == len(again) > 2
+
+
+def test_a_set_without_files_cannot_be_prepared():
+    recipe = a_set()[0].model_copy(update={"sources": {}, "masters": {}})
+    with pytest.raises(RecipeInvalid, match="no file"):
+        repeat_for(evaluated(recipe, {}), Asked())
