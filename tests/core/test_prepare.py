@@ -311,6 +311,17 @@ def test_spots_of_a_repeating_set_are_found_and_kept_as_shares():
     assert len({(round(s.from_x, 3), round(s.from_y, 3)) for s in again}) == len(again) > 2
 
 
+def test_a_guess_that_it_repeats_is_no_reason_not_to_make_it_so():
+    recipe, maps = a_set()
+    guessed, told = (
+        recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"edges": Edges(), "edges_from": how})})
+        for how in ("guessed", "told")
+    )
+    assert with_repeat(evaluated(guessed, maps)).frame.steps[0].x is not None
+    with pytest.raises(RecipeInvalid, match="repeats already"):
+        with_repeat(evaluated(told, maps))
+
+
 def test_a_set_without_files_cannot_be_prepared():
     recipe = a_set()[0].model_copy(update={"sources": {}, "masters": {}})
     with pytest.raises(RecipeInvalid, match="no file"):

@@ -146,7 +146,7 @@ def test_a_set_is_turned_cropped_and_resized_and_each_is_one_step_of_undo(page, 
     page.get_by_role("button", name="The whole set").click()
     says = page.get_by_role("button", name="The whole set")
     page.get_by_role("button", name="Rotate left by 90°").click()
-    expect(says).to_contain_text("64 × 96 px, came as 96 × 64, moved 1 ×")
+    expect(says).to_contain_text("64 × 96 px, came as 96 × 64, then 1 step")
     page.get_by_label("Crop, height").fill("32")
     page.get_by_role("button", name="Crop", exact=True).click()
     expect(says).to_contain_text("64 × 32 px")

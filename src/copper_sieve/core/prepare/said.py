@@ -34,7 +34,7 @@ def how_seen(seen: Seen) -> str:
 
 
 def _repeat(step: Repeat) -> str:
-    sides = " × ".join("all" if join is None else f"{join.side:.0%}" for join in (step.x, step.y))
+    sides = " × ".join("all" if join is None else f"{join.side * 100:.0f} %" for join in (step.x, step.y))
     parts = [f"made to repeat: {sides} of the picture, {how_seen(step.seen)}"]
     joins = [join for join in (step.x, step.y) if join is not None]
     if min(join.overlap for join in joins) < _NARROW:
@@ -50,7 +50,7 @@ def _spots(step: Spots) -> str:
 
 
 def _straighten(step: Straighten) -> str:
-    bulge = f", lens bulge {step.bulge:+.0%}" if step.bulge else ""
+    bulge = f", lens bulge {step.bulge * 100:+.0f} %" if step.bulge else ""
     return f"straightened, {'sides estimated' if step.aspect is None else f'sides {step.aspect:.3g} : 1'}{bulge}"
 
 

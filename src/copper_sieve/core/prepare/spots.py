@@ -26,6 +26,7 @@ LARGEST_SPOT = 0.2  # of the width, across
 _RING, _FEATHER = 8 / 512, 2 / 512  # of the width, around a spot
 _APART = 4 / 512  # of the width: places nearer to each other are one
 _MEMBRANE = (1.0, 0.5, 0.25)  # of the spot's radius: Gaussians that the ring's difference is spread inwards by
+_MOST_EVENED = 0.15  # of a map as it is stored: more than that around a spot is the spot itself, or another thing
 _UNSEEN, _SEEN = 1e-6, 0.05  # how much of a Gaussian lies on the ring
 _LEAST_SPREAD = 0.03
 
@@ -126,7 +127,7 @@ def _filled(values: FloatArray, spot: Spot, kind: Kind, wraps: tuple[bool, bool]
         share = (share > 0.5).astype(np.float32)
         filled = other
     else:
-        differs = coded(np.ascontiguousarray(own), kind) - other
+        differs = np.clip(coded(np.ascontiguousarray(own), kind) - other, -_MOST_EVENED, _MOST_EVENED)
         weight = ((box.inside < -feather / 2) & (box.inside > -ring)).astype(np.float32)
         filled = uncoded(other + _membrane(differs, weight, max(spot.across, spot.down) * width), kind)
     share = share[..., None] if values.ndim == 3 else share

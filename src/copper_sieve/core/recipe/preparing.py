@@ -9,7 +9,7 @@ from ..errors import RecipeInvalid
 from ..prepare.decision import Kind, Repeat
 from ..prepare.joining import coded
 from ..prepare.spots import Spot, Spots, places_for
-from ..prepare.steps import GeometryStep
+from ..prepare.steps import GeometryStep, active
 from ..prepare.tile import DECIDED_PX, Asked, decided
 from ..raster import FloatArray
 from .evaluation import Evaluation
@@ -50,9 +50,17 @@ def _maps(evaluation: Evaluation) -> dict[Kind, FloatArray]:
 
 def repeat_for(evaluation: Evaluation, asked: Asked, at: int | None = None) -> Repeat:
     """Decide how a set is made to repeat after its first ``at`` steps, all of them by default. Raises RecipeInvalid."""
-    seen = _before(evaluation, steps_of(evaluation.recipe)[:at])
-    edges = seen.recipe.facts.edges
-    return decided(_maps(seen), asked, wraps=(edges.x == "wrap", edges.y == "wrap"), cancel=evaluation.cancel)
+    before = steps_of(evaluation.recipe)[:at]
+    seen = _before(evaluation, before)
+    return decided(_maps(seen), asked, wraps=_known_wraps(seen.recipe, before), cancel=evaluation.cancel)
+
+
+def _known_wraps(recipe: Recipe, steps: Sequence[GeometryStep]) -> tuple[bool, bool]:
+    """Along which axes a set is known to repeat: somebody told it, or a step made it so. What was guessed may be made so."""
+    edges, is_told = recipe.facts.edges, recipe.facts.edges_from == "told"
+    made = [step for step in active(steps) if isinstance(step, Repeat)]
+    x, y = any(step.x is not None for step in made), any(step.y is not None for step in made)
+    return edges.x == "wrap" and (is_told or x), edges.y == "wrap" and (is_told or y)
 
 
 def spots_for(evaluation: Evaluation, spot: tuple[float, float, float, float], at: int) -> list[Spot]:

@@ -43,6 +43,7 @@ export function FlatStage({
   pointed,
   onPoint,
   keeper,
+  over,
 }: StageProps) {
   const { tiles, divide, pictures, gain, channel } = useView(
     useShallow(({ tiles, divide, pictures, gain, channel }) => ({
@@ -167,11 +168,24 @@ export function FlatStage({
         onFocus={(event) => event.currentTarget.matches(":focus-visible") && setKeyed(true)}
         onBlur={() => setKeyed(false)}
       />
+      {over && image && (
+        <div className="pointer-events-none absolute inset-0" onWheel={handleWheel}>
+          {over(onScreen(tileAt(stage, image, tiles, camera), ratio))}
+        </div>
+      )}
       {isKeyed && <Crosshair />}
       {pointed && <Pointed texel={pointed} drawing={drawing} />}
     </>
   );
 }
+
+/** A place on the stage in CSS pixels. */
+const onScreen = ({ x, y, width, height }: ReturnType<typeof tileAt>, ratio: number) => ({
+  x: x / ratio,
+  y: y / ratio,
+  width: width / ratio,
+  height: height / ratio,
+});
 
 type Keyed = Pick<StageProps, "onPoint" | "onPick"> & {
   camera: Camera;

@@ -13,6 +13,7 @@ import type { Edit } from "./edit";
 import { FoundHere } from "./FoundHere";
 import { History } from "./History";
 import { MaskChoice, needOf, OriginChoice, useOrigins } from "./OriginChoice";
+import { Prepare } from "./prepare/Prepare";
 import { Reflectance } from "./Reflectance";
 import { Rise } from "./Rise";
 import { SetName } from "./SetName";
@@ -37,6 +38,7 @@ type LineageProps = {
 export function Lineage({ project, set, operations, chosen, onChoose, edit }: LineageProps) {
   const { recipe } = edit;
   const [isPlaceOpen, setPlaceOpen] = useState(false);
+  const [isPrepareOpen, setPrepareOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);
   const origins = useOrigins(set);
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
@@ -69,6 +71,12 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         edit={edit}
         isOpen={isPlaceOpen}
         onOpen={() => setPlaceOpen(!isPlaceOpen)}
+      />
+      <Prepare
+        set={set}
+        edit={edit}
+        isOpen={isPrepareOpen}
+        onOpen={() => setPrepareOpen(!isPrepareOpen)}
       />
       {outline(set).map(({ master, depth }) => {
         const operation = operations.find(

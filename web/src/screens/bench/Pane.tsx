@@ -12,6 +12,7 @@ import { Histogram } from "./Histogram";
 import type { useSize } from "./hooks";
 import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
+import { PrepareOver } from "./prepare/over";
 import type { Keeper, Pointed } from "./stageProps";
 import type { Both, useTitles } from "./useBoth";
 import { useLight } from "./useLight";
@@ -49,6 +50,7 @@ export function Pane(props: PaneProps) {
   );
   const { picks, onPick } = usePicking(set, chosen, edit);
   const { first, second, isSwapped, isSecondThere } = both;
+  const isPreparing = useView((view) => view.prep !== null);
   const isLit = pane === "lit";
   const isMarked =
     !isLit &&
@@ -86,6 +88,7 @@ export function Pane(props: PaneProps) {
             pointed={pointed && pointed.pane !== pane ? pointed.texel : null}
             onPoint={(texel) => onPoint(texel && { pane, texel })}
             keeper={keeper}
+            over={!isLit && isPreparing ? (at) => <PrepareOver edit={edit} at={at} /> : null}
           />
         </Suspense>
       )}

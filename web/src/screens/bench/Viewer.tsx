@@ -4,6 +4,7 @@ import { useKey } from "../../parts/useKey";
 import type { Edit } from "./edit";
 import { useSize } from "./hooks";
 import { Pane } from "./Pane";
+import { usePrepared } from "./prepare/usePrepared";
 import { Readout } from "./Readout";
 import { SceneOptions } from "./SceneOptions";
 import type { Keeper, Pointed } from "./stageProps";
@@ -25,13 +26,13 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const keepers = { flat: useRef<Keeper | null>(null), lit: useRef<Keeper | null>(null) };
   const [pointed, setPointed] = useState<Pointed | null>(null);
   const tile = useTile(set.tiles);
-  const shown = { set, edit, chosen, tile, isHeld };
+  const shown = { set, edit, chosen, tile, isHeld, prepared: usePrepared(edit) };
   const sizes = { flat: useSize(), lit: useSize() };
   const pairs = {
     flat: useBoth({ pane: "flat", size: sizes.flat[1], ...shown }),
     lit: useBoth({ pane: "lit", size: sizes.lit[1], ...shown }),
   };
-  const titles = useTitles(set, chosen);
+  const titles = useTitles(set, chosen, shown.prepared !== null);
   const states = PANES[look].map((pane) => pairs[pane].state);
   const isPair = look === "pair";
   return (

@@ -39,7 +39,8 @@ const CROP = [
  */
 export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) {
   const { facts, frame } = set.recipe;
-  const moves = frame?.steps.length ? `, moved ${frame.steps.length} ×` : "";
+  const count = set.steps.filter((step) => step.is_on).length;
+  const moves = count ? `, then ${count} ${count === 1 ? "step" : "steps"}` : "";
   const came = frame ? `came as ${frame.width} × ${frame.height}${moves}` : "as it came";
   return (
     <Section

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
+import type { Step } from "./prepare/steps";
 
 /** The recipe with one parameter of one node set. */
 export function withParam(recipe: Recipe, node: string, name: string, value: unknown): Recipe {
@@ -35,6 +36,9 @@ export function useEdit(set: TextureSet, project: string) {
   const step = useSetChange(project, set.id, (expects, way: "undo" | "redo") =>
     settled(api.POST("/api/sets/{set_id}/step", { ...path, body: { expects, step: way } })),
   );
+  const prepare = useSetChange(project, set.id, (expects, steps: Step[]) =>
+    settled(api.PUT("/api/sets/{set_id}/steps", { ...path, body: { expects, steps } })),
+  );
   return {
     recipe: draft ?? set.recipe,
     isMoving: draft !== null && !write.isPending,
@@ -44,6 +48,8 @@ export function useEdit(set: TextureSet, project: string) {
       unsaved.current++;
       write.mutate(recipe);
     },
+    /** Let the set's pictures go through other steps; done once that is kept. */
+    writeSteps: (steps: Step[]) => prepare.mutateAsync(steps),
     undo: () => set.can_undo && step.mutate("undo"),
     redo: () => set.can_redo && step.mutate("redo"),
     problem: write.error ?? step.error,

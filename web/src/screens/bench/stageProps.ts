@@ -1,5 +1,6 @@
 import type { Pick } from "./PicksControl";
 import type { Picture } from "./pictures";
+import type { Place } from "./prepare/over";
 import type { Pane } from "./view";
 
 export type Texel = { u: number; v: number };
@@ -20,4 +21,5 @@ export type StageProps = {
   pointed: Texel | null; // in the other picture
   onPoint: (texel: Texel | null) => void;
   keeper: React.RefObject<Keeper | null>; // the stage puts here how its picture is had
+  over?: ((at: Place) => React.ReactNode) | null; // what lies over the first tile of the flat picture, in CSS pixels
 };

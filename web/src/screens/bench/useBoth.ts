@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
-import type { TextureSet } from "../../api/client";
+import type { Recipe, TextureSet } from "../../api/client";
 import { useEnvironments } from "../../api/environments";
 import { useTargets } from "../../api/queries";
 import { bodyWorn, FAR, tilesSeen } from "../../view3d/names";
@@ -31,22 +31,26 @@ type Shown = {
   tile: ShownTile | null;
   isHeld: boolean;
   size: { width: number; height: number }; // of the pane, in CSS pixels
+  prepared: Recipe | null; // as far as the step of preparing that is open, shown flat
 };
 
 /** Both pictures of a pane, what they are called, and how new they are; nothing of a pane that is hidden. */
-export function useBoth({ pane, set, edit, chosen, tile, isHeld, size }: Shown) {
+export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared }: Shown) {
   const { look, pictures, other } = useView(
     useShallow(({ look, pictures, other }) => ({ look, pictures, other: other[look] })),
   );
   const isOpen = look === "pair" || look === pane;
-  const { recipe, isMoving } = edit;
+  const { isMoving } = edit;
+  const isPrepared = pane === "flat" && prepared !== null;
+  const recipe = isPrepared ? prepared : edit.recipe;
   const version = useVersion(set.id, other);
   const isTurned = useTurns(pictures === "blink");
   const [isBegun, setBegun] = useState(false); // the first picture is small, and soon there
   const sharp = useSharpPx(pane, size, recipe.facts.edges);
   const px = isMoving || !isBegun ? Math.min(MOVING_PX[pane], sharp) : sharp;
   const { before } = set;
-  const wanted = pane === "lit" ? "lit" : chosen;
+  const flat = isPrepared && "base_color" in recipe.masters ? "base_color" : chosen;
+  const wanted = pane === "lit" ? "lit" : flat;
   const isShown = isOpen && (pictures !== "one" || isHeld);
   const made = otherRecipe({ look: pane, other, isShown, recipe, before, version });
   const lane = (side: string) => `${pane} ${side}`;
@@ -99,7 +103,7 @@ const stateOf = (problem: Error | null | undefined, isComputing: boolean) => {
 };
 
 /** What a set's picture may be compared with, and what both are called. */
-export function useTitles(set: TextureSet, chosen: string) {
+export function useTitles(set: TextureSet, chosen: string, isPreparing: boolean) {
   const { look, other, situation, isDisplaced } = useView(
     useShallow(({ look, other, situation, isDisplaced }) => ({
       look,
@@ -115,7 +119,9 @@ export function useTitles(set: TextureSet, chosen: string) {
   ]);
   const { environments } = useEnvironments();
   const others = othersOf({ set, look, chosen, other, situation, isDisplaced, environments });
-  const title = set.masters.find((m) => m.key === chosen)?.title ?? chosen;
+  const isColor = isPreparing && "base_color" in set.recipe.masters;
+  const shown = isColor ? "base_color" : chosen;
+  const title = set.masters.find((m) => m.key === shown)?.title ?? shown;
   return {
     others,
     seenBy,

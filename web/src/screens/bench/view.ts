@@ -21,6 +21,18 @@ export type Pane = "flat" | "lit";
 /** Both pictures beside each other, or one with the whole room. */
 export type Look = "pair" | Pane;
 
+/**
+ * The step of preparing that is open: what is shown of it, what is painted on it, how large what is
+ * placed next is (a share of the width), and which of its spots is pointed at in the list.
+ */
+export type Prep = {
+  at: number;
+  shows: "picture" | "result";
+  tool: "keep" | "avoid" | null;
+  radius: number;
+  pointed: number | null;
+};
+
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string; tile: number | null };
 
@@ -33,6 +45,7 @@ export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
 /** One tile of a set in tiles by its UDIM number, or all of them laid out. */
 export type ShownTile = number | "all";
 
+type Acts = "set" | "pick" | "testLight" | "openPrep" | "showPrep";
 export type View = {
   look: Look;
   active: Pane; // where the pointer or the keys were last: zoom keys act there
@@ -66,7 +79,11 @@ export type View = {
   marked: Place | null;
   picking: { node: string; value: number | "color" } | null; // what a click on the picture says of the spot, or that its color is meant
   lookBefore: Look | null; // what picking began from
-  set: (part: Partial<Omit<View, "set" | "pick" | "testLight">>) => void;
+  prep: Prep | null;
+  set: (part: Partial<Omit<View, Acts>>) => void;
+  /** Open a step of preparing on the flat picture; null closes it. */
+  openPrep: (at: number | null) => void;
+  showPrep: (shows: Prep["shows"]) => void;
   /** Begin to pick on the map beside the base color, with the whole room; null ends it. */
   pick: (picking: View["picking"]) => void;
   /** Both readings of green on a plane, under a lamp from above and a little aside. */
@@ -115,7 +132,23 @@ export const useView = create<View>((set) => ({
   marked: null,
   picking: null,
   lookBefore: null,
+  prep: null,
   set,
+  openPrep: (at) =>
+    set(({ look, prep }) =>
+      at === null
+        ? { prep: null, tiles: 1 }
+        : {
+            prep: { at, shows: "picture", tool: null, radius: prep?.radius ?? 0.02, pointed: null },
+            tiles: 1,
+            pictures: "one",
+            look: look === "lit" ? "pair" : look,
+          },
+    ),
+  showPrep: (shows) =>
+    set(({ prep }) =>
+      prep ? { prep: { ...prep, shows, tool: null }, tiles: shows === "result" ? 3 : 1 } : {},
+    ),
   pick: (picking) =>
     set(({ look, lookBefore, other }) =>
       picking

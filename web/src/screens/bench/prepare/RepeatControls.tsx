@@ -1,0 +1,190 @@
+import { useState } from "react";
+import { Hint } from "../../../parts/Hint";
+import { NumberControl } from "../../../parts/NumberControl";
+import { NumberField } from "../../../parts/NumberField";
+import { Segments } from "../../../parts/Segments";
+import { useView } from "../view";
+import type { StepOf } from "./steps";
+import { askedOf, type RepeatAsked, type useSteps } from "./useSteps";
+
+type RepeatControlsProps = {
+  at: number;
+  step: StepOf<"repeat">;
+  steps: ReturnType<typeof useSteps>;
+};
+
+const NO_GUIDE = { keep: [], avoid: [] };
+
+/** How large the tile is, how much of the picture lies over itself, where the line may run, and how much it shows. */
+export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
+  const [moving, setMoving] = useState<number | null>(null);
+  const prep = useView((view) => view.prep);
+  const set = useView((view) => view.set);
+  const showPrep = useView((view) => view.showPrep);
+  const asked = askedOf(step);
+  const decide = (told: Partial<RepeatAsked>) => steps.repeat(at, { ...asked, ...told });
+  const overlap = step.overlap ?? (step.x ?? step.y)?.overlap ?? 0;
+  const painted = step.guide.keep.length + step.guide.avoid.length;
+  const tool = (name: "keep" | "avoid") => () =>
+    prep && set({ prep: { ...prep, shows: "picture", tool: prep.tool === name ? null : name } });
+  return (
+    <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
+      <Segments
+        label="What is shown"
+        options={[
+          ["picture", "Picture and line"],
+          ["result", "3 × 3, as it repeats"],
+        ]}
+        value={prep?.shows ?? "picture"}
+        onChange={showPrep}
+      />
+      <Sides step={step} decide={decide} isBusy={steps.isBusy} />
+      <NumberControl
+        label="Overlap"
+        plain="How much of the tile the two copies share. The line runs there: more leaves it more choice."
+        unit="% of tile"
+        low={4}
+        high={60}
+        value={moving ?? overlap * 100}
+        initial={step.overlap === null ? overlap * 100 : -1}
+        onMove={(percent) => {
+          setMoving(percent);
+          steps.tryRepeat(at, { ...asked, overlap: percent / 100 });
+        }}
+        onDone={(percent) => {
+          setMoving(null);
+          decide({ overlap: percent < 0 ? null : percent / 100 });
+        }}
+      />
+      <div className="flex flex-wrap items-center gap-1.5">
+        <span className="w-[84px] shrink-0">Line</span>
+        <Hint says="Paint on the picture what the tile must keep as it is.">
+          <button
+            type="button"
+            className="button aria-pressed:border-copper aria-pressed:bg-wash"
+            aria-pressed={prep?.tool === "keep"}
+            onClick={tool("keep")}
+          >
+            Keep
+          </button>
+        </Hint>
+        <Hint says="Paint on the picture where the line had better not run.">
+          <button
+            type="button"
+            className="button aria-pressed:border-copper aria-pressed:bg-wash"
+            aria-pressed={prep?.tool === "avoid"}
+            onClick={tool("avoid")}
+          >
+            Avoid
+          </button>
+        </Hint>
+        <button
+          type="button"
+          className="button"
+          disabled={!painted || steps.isBusy}
+          onClick={() => decide({ guide: NO_GUIDE })}
+        >
+          Wipe
+        </button>
+      </div>
+      <div className="flex gap-1.5 pl-[90px]">
+        <button
+          type="button"
+          className="button"
+          disabled={steps.isBusy || step.sides.every((side) => side === null)}
+          onClick={() => decide({ sides: [null, null] })}
+        >
+          Fit the tile again
+        </button>
+        <button type="button" className="button" disabled={steps.isBusy} onClick={() => decide({})}>
+          Find the line again
+        </button>
+      </div>
+      <Shown step={step} />
+    </div>
+  );
+}
+
+type SidesProps = {
+  step: StepOf<"repeat">;
+  decide: (told: Partial<RepeatAsked>) => void;
+  isBusy: boolean;
+};
+
+/** The tile's sides as shares of the picture's, and which of the axes repeat. */
+function Sides({ step, decide, isBusy }: SidesProps) {
+  const [x, y] = step.sides;
+  const axes = [["x", "across", step.x] as const, ["y", "down", step.y] as const];
+  const handleSide = (axis: "x" | "y", percent: number | null) => {
+    const side = percent === null ? null : percent / 100;
+    decide({ sides: axis === "x" ? [side, y] : [x, side] });
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <span className="w-[84px] shrink-0">Tile</span>
+      {axes.map(([axis, says, join]) => (
+        <span key={axis} className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            aria-label={`Repeat ${says}`}
+            checked={join !== null}
+            disabled={isBusy || (join !== null && (axis === "x" ? step.y : step.x) === null)}
+            onChange={(e) => decide({ [axis]: e.target.checked })}
+          />
+          <NumberField
+            label={`Tile ${says}`}
+            low={30}
+            high={97}
+            unit="%"
+            isEmptyTaken
+            value={join ? (join.side * 100).toFixed(1) : ""}
+            placeholder={says}
+            className="w-14 text-right"
+            onDone={(percent) => handleSide(axis, percent)}
+          />
+          <span className="text-sm text-ink2">% {says}</span>
+        </span>
+      ))}
+    </div>
+  );
+}
+
+const METER_TOP = 2.6;
+
+/** How much the line shows: differences across it over those within the picture. */
+function Shown({ step: { seen, is_quick } }: { step: StepOf<"repeat"> }) {
+  const left = (value: number) => `${(Math.min(value, METER_TOP) / METER_TOP) * 100}%`;
+  return (
+    <Hint says="What differs across the line, over what differs there within the picture: at 1 it cannot be told. The worst is the worst short stretch.">
+      <div className="flex items-start gap-1.5" tabIndex={0}>
+        <span className="w-[84px] shrink-0">It shows</span>
+        <span className="relative mt-1.5 h-9 grow">
+          <i className="absolute top-0 left-0 h-1.5 bg-verdigris" style={{ width: left(1.1) }} />
+          <i
+            className="absolute top-0 h-1.5 bg-wash"
+            style={{ left: left(1.1), width: `calc(${left(1.75)} - ${left(1.1)})` }}
+          />
+          <i
+            className="absolute top-0 right-0 h-1.5 border border-hair"
+            style={{ left: left(1.75) }}
+          />
+          <Mark at={left(seen.mean)} />
+          <Mark at={left(seen.worst)} isDashed />
+          <span className="absolute top-3 text-sm text-ink2">
+            mean {seen.mean.toFixed(2)}, worst stretch {seen.worst.toFixed(2)}
+            {is_quick && ", sketched"}
+          </span>
+        </span>
+      </div>
+    </Hint>
+  );
+}
+
+function Mark({ at, isDashed = false }: { at: string; isDashed?: boolean }) {
+  return (
+    <i
+      className={`absolute -top-1 h-3.5 border-l-2 ${isDashed ? "border-dashed border-ink2" : "border-ink"}`}
+      style={{ left: at }}
+    />
+  );
+}

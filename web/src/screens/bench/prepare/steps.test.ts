@@ -1,0 +1,47 @@
+import { describe, expect, it } from "vitest";
+import { type Join, lineOf, linesOf, pathOf, shownUpTo, thinned } from "./steps";
+
+const join = {
+  side: 0.8,
+  overlap: 0.25,
+  cut: { rows: 2, columns: 4, runs: [0, 1, 3, 3, 1] },
+  light: [],
+  level: [],
+  alike: {},
+} as Join;
+
+describe("the line of a repeat", () => {
+  it("is read from its runs, also where a run goes over the end of a row", () => {
+    expect(lineOf(join.cut)).toEqual([0.25, 0.75]);
+    expect(lineOf({ rows: 2, columns: 2, runs: [1, 3] })).toEqual([0.5, 1]);
+  });
+  it("has its twin one tile on", () => {
+    const [line, twin] = linesOf(join, "x", 1);
+    expect(line).toEqual([
+      [0.05, 0.25],
+      [expect.closeTo(0.15), 0.75],
+    ]);
+    expect(twin[0][0] - line[0][0]).toBeCloseTo(0.8);
+    expect(linesOf(join, "y", 0.5)[0][1]).toEqual([0.375, expect.closeTo(0.15)]);
+  });
+});
+
+it("is placed before its own step, spots after it", () => {
+  expect([shownUpTo("repeat", 2, "picture"), shownUpTo("spots", 2, "picture")]).toEqual([2, 3]);
+  expect(shownUpTo("straighten", 0, "result")).toBe(1);
+});
+
+it("strokes keep only points that say something", () => {
+  const points = Array.from({ length: 100 }, (_, k): [number, number] => [k / 1000, 0]);
+  expect(thinned(points, 0.05).length).toBeLessThan(20);
+  expect(
+    pathOf(
+      [
+        [0, 0],
+        [0.5, 1],
+      ],
+      100,
+      50,
+    ),
+  ).toBe("M0.0 0.0L50.0 50.0");
+});

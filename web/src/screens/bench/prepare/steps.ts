@@ -1,0 +1,67 @@
+/** The steps that a set's pictures go through, without React: their types, and where things lie on the picture. */
+import type { Recipe } from "../../../api/client";
+import type { components } from "../../../api/schema";
+
+export type Step = NonNullable<Recipe["frame"]>["steps"][number];
+export type StepOf<K extends Step["kind"]> = Extract<Step, { kind: K }>;
+export type Join = NonNullable<StepOf<"repeat">["x"]>;
+export type Stroke = components["schemas"]["Stroke"];
+export type Spot = components["schemas"]["Spot"];
+export type Point = [number, number];
+
+export const stepsOf = (recipe: Recipe): Step[] => recipe.frame?.steps ?? [];
+
+/** How many steps the picture under the hand has been through: what is placed by hand is placed before its step. */
+export const shownUpTo = (kind: Step["kind"], at: number, shows: "picture" | "result"): number =>
+  kind === "spots" || shows === "result" ? at + 1 : at;
+
+/** Row by row of a cut, which share of it the second copy shows: the line runs at its end. */
+export function lineOf({ rows, columns, runs }: Join["cut"]): number[] {
+  const shown = new Array<number>(rows).fill(0);
+  let at = 0;
+  runs.forEach((length, k) => {
+    if (k % 2)
+      for (let left = length, from = at; left > 0; ) {
+        const row = Math.floor(from / columns);
+        const here = Math.min(left, columns - (from % columns));
+        shown[row] += here;
+        left -= here;
+        from += here;
+      }
+    at += length;
+  });
+  return shown.map((count) => count / columns);
+}
+
+/**
+ * Both places where the picture changes from one copy to the other, in shares of the picture: the
+ * line, and its twin one tile on. `rest` is the tile's side along the line.
+ */
+export function linesOf(join: Join, axis: "x" | "y", rest: number): [Point[], Point[]] {
+  const line = lineOf(join.cut);
+  const place = (by: number) =>
+    line.map((share, k): Point => {
+      const across = share * join.overlap * join.side + by;
+      const along = ((k + 0.5) / line.length) * rest;
+      return axis === "x" ? [across, along] : [along, across];
+    });
+  return [place(0), place(join.side)];
+}
+
+/** Points as an SVG path over a picture of that size. */
+export const pathOf = (points: readonly Point[], width: number, height: number): string =>
+  points
+    .map(([x, y], k) => `${k ? "L" : "M"}${(x * width).toFixed(1)} ${(y * height).toFixed(1)}`)
+    .join("");
+
+/** Points of a stroke without those that say nothing: nearer than a tenth of its radius to the one before. */
+export function thinned(points: readonly Point[], radius: number): Point[] {
+  const kept: Point[] = [];
+  for (const point of points) {
+    const last = kept.at(-1);
+    if (!last || Math.hypot(point[0] - last[0], point[1] - last[1]) > radius / 10)
+      kept.push([round(point[0]), round(point[1])]);
+  }
+  return kept;
+}
+const round = (share: number) => Math.round(share * 1e5) / 1e5;

@@ -1,0 +1,142 @@
+import { useMutation } from "@tanstack/react-query";
+import { useRef } from "react";
+import { api, settled } from "../../../api/client";
+import type { Edit } from "../edit";
+import { useView } from "../view";
+import { type Spot, type Step, type StepOf, stepsOf } from "./steps";
+
+export type RepeatAsked = Pick<StepOf<"repeat">, "sides" | "overlap" | "guide"> & {
+  x: boolean;
+  y: boolean;
+};
+
+/** What a repeat was asked for, to be asked again. */
+export const askedOf = ({ x, y, sides, overlap, guide }: StepOf<"repeat">): RepeatAsked => ({
+  x: x !== null,
+  y: y !== null,
+  sides,
+  overlap,
+  guide,
+});
+
+/**
+ * Changing the steps of a set: each is one step of undo. What has to be looked at first (where a
+ * line runs, what fills a spot) is asked of the server and kept in the step.
+ */
+export function useSteps(edit: Edit) {
+  const open = useView((view) => view.openPrep);
+  const steps = stepsOf(edit.recipe);
+  const latest = useRef(0);
+  const decide = (at: number, asked: RepeatAsked, before: Step[], isQuick = false) =>
+    settled(
+      api.POST("/api/repeats", {
+        body: {
+          recipe: { ...edit.recipe, frame: withSteps(edit, before) },
+          at,
+          ...asked,
+          is_quick: isQuick,
+        },
+      }),
+    );
+
+  /** Replace a step; a repeat behind one that moves the picture is decided anew. */
+  const change = useMutation({
+    mutationFn: async ({ at, step }: { at: number; step: Step | null }) => {
+      const next = [...steps];
+      next.splice(at, 1, ...(step ? [step] : []));
+      const repeat = next.findIndex((one, k) => k >= at && one.kind === "repeat" && one !== step);
+      const moves = step?.kind !== "spots" && steps[at]?.kind !== "spots";
+      const found = next[repeat];
+      if (moves && found?.kind === "repeat" && found.is_on)
+        next[repeat] = await decide(repeat, askedOf(found), next);
+      latest.current++;
+      await edit.writeSteps(next);
+    },
+    onSettled: () => edit.move(null),
+  });
+  const repeat = useMutation({
+    mutationFn: async ({ at, asked }: { at: number; asked: RepeatAsked }) => {
+      const turn = ++latest.current;
+      const made = await decide(at, asked, steps);
+      if (turn !== latest.current) return; // asked again meanwhile
+      await edit.writeSteps([...steps.slice(0, at), made, ...steps.slice(at + 1)]);
+    },
+    onSettled: () => edit.move(null),
+  });
+  /** The quick line while a control moves, shown and not kept. */
+  const tryRepeat = async (at: number, asked: RepeatAsked) => {
+    const turn = ++latest.current;
+    const made = await decide(at, asked, steps, true);
+    const next = [...steps.slice(0, at), made, ...steps.slice(at + 1)];
+    const { data } = await api.POST("/api/prepared", {
+      body: { recipe: edit.recipe, steps: next },
+    });
+    if (data && turn === latest.current) edit.move(data);
+  };
+  /** A step as a control moves it, shown and not kept. */
+  const tryStep = async (at: number, step: Step) => {
+    const turn = ++latest.current;
+    const body = { recipe: edit.recipe, steps: steps.with(at, step) };
+    const { data } = await api.POST("/api/prepared", { body });
+    if (data && turn === latest.current) edit.move(data);
+  };
+  const spot = useMutation({
+    mutationFn: async ({ at, spot }: { at: number; spot: Omit<Spot, "from_x" | "from_y"> }) => {
+      const step = steps[at];
+      if (step?.kind !== "spots") return;
+      const places = await placesFor(edit, at, spot, steps);
+      await edit.writeSteps(steps.with(at, { ...step, spots: [...step.spots, places[0]] }));
+    },
+  });
+  /** The next best place to fill a spot from, and after the last the first again. */
+  const another = useMutation({
+    mutationFn: async ({ at, which }: { at: number; which: number }) => {
+      const step = steps[at];
+      if (step?.kind !== "spots") return;
+      const now = step.spots[which];
+      const without = steps.with(at, { ...step, spots: step.spots.filter((_, k) => k !== which) });
+      const places = await placesFor(edit, at, now, without);
+      const here = places.findIndex(
+        (p) => Math.hypot(p.from_x - now.from_x, p.from_y - now.from_y) < 0.004,
+      );
+      const next = places[(here + 1) % places.length];
+      await edit.writeSteps(steps.with(at, { ...step, spots: step.spots.with(which, next) }));
+    },
+  });
+  const add = (step: Step, at = steps.length) => {
+    const next = [...steps.slice(0, at), step, ...steps.slice(at)];
+    void edit.writeSteps(next).then(() => open(at));
+  };
+  const every = [change, repeat, spot, another];
+  return {
+    steps,
+    change: (at: number, step: Step | null) => change.mutate({ at, step }),
+    repeat: (at: number, asked: RepeatAsked, then?: () => void) =>
+      repeat.mutate({ at, asked }, { onSuccess: then }),
+    tryRepeat: (at: number, asked: RepeatAsked) => void tryRepeat(at, asked),
+    tryStep: (at: number, step: Step) => void tryStep(at, step),
+    spot: (at: number, one: Omit<Spot, "from_x" | "from_y">) => spot.mutate({ at, spot: one }),
+    another: (at: number, which: number) => another.mutate({ at, which }),
+    add,
+    isBusy: every.some((one) => one.isPending),
+    problem: every.find((one) => one.error)?.error ?? null,
+  };
+}
+
+const withSteps = (edit: Edit, steps: Step[]) => {
+  const { facts, frame } = edit.recipe;
+  const { width, height, edges } = facts;
+  return { ...(frame ?? { width, height, edges }), steps };
+};
+
+const placesFor = (
+  edit: Edit,
+  at: number,
+  { x, y, across, down }: Omit<Spot, "from_x" | "from_y">,
+  steps: Step[],
+) =>
+  settled(
+    api.POST("/api/spots", {
+      body: { recipe: { ...edit.recipe, frame: withSteps(edit, steps) }, at, x, y, across, down },
+    }),
+  );
