@@ -78,11 +78,13 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
     entries = []
     for kind, values in (("base_color", codes), ("roughness", codes[..., 0]), ("metallic", codes[..., 1])):
         look = client.post(
-            "/api/originals", params={"name": f"Sash_{kind}.png"}, content=encode(values, "png"), headers=RAW
+            "/api/originals", params={"name": f"Cummerbund_{kind}.png"}, content=encode(values, "png"), headers=RAW
         ).json()
         entries.append({"sha256": look["sha256"], "name": look["name"], "kind": kind})
     project = client.get("/api/projects").json()[0]["name"]
-    made = client.post(f"/api/projects/{project}/sets", json={"name": "Sash", "entries": entries}).json()
+    answer = client.post(f"/api/projects/{project}/sets", json={"name": "Cummerbund", "entries": entries})
+    assert answer.status_code == 201, answer.text
+    made = answer.json()
     run = client.post(f"/api/projects/{project}/deliveries", json={"sets": [made["id"]], "targets": [own["key"]]}).json()
     while run["state"] in ("waiting", "running"):
         run = client.get(f"/api/deliveries/{run['id']}").json()
@@ -91,11 +93,11 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
         inside = {name.split("/")[-1]: archive.read(name) for name in archive.namelist()}
     found = {name: read_bytes(content, name).codes for name, content in inside.items() if name.endswith((".png", ".tga"))}
     beside = inside[f"{own['key']} hand-over.md"].decode()
-    packed = found["Sash packed.png"]
+    packed = found["Cummerbund packed.png"]
     np.testing.assert_array_equal(packed, np.dstack([codes[..., 0], np.full((16, 16), 64), 255 - codes[..., 1]]))
-    note = client.get(f"/api/deliveries/{run['id']}/note", params={"set": "Sash", "target": own["key"], "form": "md"}).text
+    note = client.get(f"/api/deliveries/{run['id']}/note", params={"set": "Cummerbund", "target": own["key"], "form": "md"}).text
     assert note == beside and f"{own['key']} hand-over.html" in inside
-    assert "Sash packed.png" in note and "Green is always 0.25; Blue is metallic, inverted" in note
+    assert "Cummerbund packed.png" in note and "Green is always 0.25; Blue is metallic, inverted" in note
     client.delete(f"/api/sets/{made['id']}")
 
 

@@ -298,6 +298,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/noise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Noise Controls
+         * @description What can be told of noise over a map.
+         */
+        get: operations["noise_controls_api_noise_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/operations": {
         parameters: {
             query?: never;
@@ -1735,6 +1755,84 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddedNoise
+         * @description Noise that is laid over a map.
+         */
+        "AddedNoise-Input": {
+            /**
+             * Amount
+             * @description 2 to 3 % is seen, 20 % is plainly too much.
+             * @default 0.03
+             * @example 0.2
+             */
+            amount: number;
+            /**
+             * Kind
+             * @description What the noise looks like.
+             * @default cloud
+             * @enum {string}
+             */
+            kind: "grain" | "cloud" | "cell";
+            /**
+             * Seed
+             * @description Another number is another noise of its kind.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Size
+             * @description How far apart its grains, clouds or cells lie.
+             * @default 0.05
+             */
+            size: number;
+            /**
+             * Way
+             * @description How it meets the map.
+             * @default add
+             * @enum {string}
+             */
+            way: "add" | "multiply" | "lighter" | "darker";
+        };
+        /**
+         * AddedNoise
+         * @description Noise that is laid over a map.
+         */
+        "AddedNoise-Output": {
+            /**
+             * Amount
+             * @description 2 to 3 % is seen, 20 % is plainly too much.
+             * @default 0.03
+             * @example 0.2
+             */
+            amount: number;
+            /**
+             * Kind
+             * @description What the noise looks like.
+             * @default cloud
+             * @enum {string}
+             */
+            kind: "grain" | "cloud" | "cell";
+            /**
+             * Seed
+             * @description Another number is another noise of its kind.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Size
+             * @description How far apart its grains, clouds or cells lie.
+             * @default 0.05
+             */
+            size: number;
+            /**
+             * Way
+             * @description How it meets the map.
+             * @default add
+             * @enum {string}
+             */
+            way: "add" | "multiply" | "lighter" | "darker";
+        };
+        /**
          * Answered
          * @description What is done with a file that lies in the place of ours and is not as we left it.
          */
@@ -1867,6 +1965,108 @@ export interface components {
             plain: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Brushed
+         * @description One stroke over a map: its points in shares of the width and height, its radius as a share of the width.
+         *
+         *     ``hardness`` is the share of the radius that is painted in full. ``value`` is what is painted, or by how much is raised and
+         *     lowered; a color is painted as ``color``. ``pressures`` narrow the stroke point by point.
+         */
+        "Brushed-Input": {
+            /** Color */
+            color?: string | null;
+            /**
+             * Hardness
+             * @default 0.5
+             */
+            hardness: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /** Points */
+            points: number[][];
+            /**
+             * Pressures
+             * @default []
+             */
+            pressures: number[];
+            /** Radius */
+            radius: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Tile
+             * @description Of a set in tiles: which one
+             */
+            tile?: number | null;
+            /**
+             * Value
+             * @default 1
+             */
+            value: number;
+            /**
+             * Way
+             * @default paint
+             * @enum {string}
+             */
+            way: "paint" | "raise" | "lower" | "soften" | "erase";
+        };
+        /**
+         * Brushed
+         * @description One stroke over a map: its points in shares of the width and height, its radius as a share of the width.
+         *
+         *     ``hardness`` is the share of the radius that is painted in full. ``value`` is what is painted, or by how much is raised and
+         *     lowered; a color is painted as ``color``. ``pressures`` narrow the stroke point by point.
+         */
+        "Brushed-Output": {
+            /** Color */
+            color: string | null;
+            /**
+             * Hardness
+             * @default 0.5
+             */
+            hardness: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /** Points */
+            points: number[][];
+            /**
+             * Pressures
+             * @default []
+             */
+            pressures: number[];
+            /** Radius */
+            radius: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Tile
+             * @description Of a set in tiles: which one
+             */
+            tile: number | null;
+            /**
+             * Value
+             * @default 1
+             */
+            value: number;
+            /**
+             * Way
+             * @default paint
+             * @enum {string}
+             */
+            way: "paint" | "raise" | "lower" | "soften" | "erase";
         };
         /**
          * Channel
@@ -2377,6 +2577,12 @@ export interface components {
              */
             sampling: "smooth" | "nearest";
             /**
+             * Seed
+             * @description Of all noise in the set: another gives other maps of its kind
+             * @default 0
+             */
+            seed: number;
+            /**
              * Tile Size
              * @description Width of the tile in meters
              */
@@ -2451,6 +2657,12 @@ export interface components {
              * @enum {string}
              */
             sampling: "smooth" | "nearest";
+            /**
+             * Seed
+             * @description Of all noise in the set: another gives other maps of its kind
+             * @default 0
+             */
+            seed: number;
             /**
              * Tile Size
              * @description Width of the tile in meters
@@ -4017,6 +4229,14 @@ export interface components {
             sources: {
                 [key: string]: components["schemas"]["Source-Input"];
             };
+            /**
+             * Touches
+             * @description By master, what is laid over it before anything is made of it
+             * @default {}
+             */
+            touches: {
+                [key: string]: components["schemas"]["Touch-Input"];
+            };
         };
         /**
          * Recipe
@@ -4058,6 +4278,14 @@ export interface components {
              */
             sources: {
                 [key: string]: components["schemas"]["Source-Output"];
+            };
+            /**
+             * Touches
+             * @description By master, what is laid over it before anything is made of it
+             * @default {}
+             */
+            touches: {
+                [key: string]: components["schemas"]["Touch-Output"];
             };
         };
         /** RecipeWrite */
@@ -5403,6 +5631,30 @@ export interface components {
             part: "set" | "map" | "size" | "project" | "target" | "tile";
         };
         /**
+         * Touch
+         * @description Noise and strokes over one map.
+         */
+        "Touch-Input": {
+            noise?: components["schemas"]["AddedNoise-Input"] | null;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Brushed-Input"][];
+        };
+        /**
+         * Touch
+         * @description Noise and strokes over one map.
+         */
+        "Touch-Output": {
+            noise: components["schemas"]["AddedNoise-Output"] | null;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Brushed-Output"][];
+        };
+        /**
          * Turn
          * @description Turn by quarters, counterclockwise as seen.
          */
@@ -5993,6 +6245,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    noise_controls_api_noise_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Problem */

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
@@ -12,6 +12,7 @@ from ...core.checks.fixes import left
 from ...core.checks.maps import assay_maps
 from ...core.checks.project import density_finding
 from ...core.convert.corrections import CORRECTIONS
+from ...core.convert.noise import AddedNoise
 from ...core.derive.tilt import slope_quantiles
 from ...core.findings import FINDINGS, finding
 from ...core.intake.facts import heights_of, seams_of
@@ -249,6 +250,12 @@ def restore_set(state: State, set_id: UUID) -> None:
 def list_corrections() -> list[CorrectionRow]:
     """What can be corrected of a given map, by its kind."""
     return [CorrectionRow(kind=kind, params=row.params.model_json_schema()) for kind, row in CORRECTIONS.items()]
+
+
+@router.get("/noise")
+def noise_controls() -> dict[str, Any]:
+    """What can be told of noise over a map."""
+    return AddedNoise.model_json_schema()
 
 
 @router.get("/operations")

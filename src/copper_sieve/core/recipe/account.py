@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..prepare.said import step_said
 from ..prepare.steps import active
 from ..quantities import quantity
-from .history import said_of
+from .history import said_of, said_of_noise
 from .model import Facts, Node, Recipe, origin_of
 from .refs import Ref
 from .steps import operation_of, params_of
@@ -29,7 +29,19 @@ def account_of(recipe: Recipe, master: str) -> list[str]:
     ref = recipe.masters.get(master)
     if ref is None:
         return [f"absent, which means {' '.join(f'{v:g}' for v in quantity(master).absent)}"]
-    return list(_ref(recipe, ref, set()))
+    return [*_ref(recipe, ref, set()), *_touched(recipe, master)]
+
+
+def _touched(recipe: Recipe, master: str) -> Iterator[str]:
+    """What is laid over a master, which no file and no derivation gave."""
+    touch = recipe.touches.get(master)
+    if touch is None:
+        return
+    if touch.noise is not None and touch.noise.amount:
+        yield f"with {said_of_noise(touch.noise)}, seed {touch.noise.seed}"
+    count = sum(stroke.is_on for stroke in touch.strokes)
+    if count:
+        yield f"painted over by hand, {count} {'stroke' if count == 1 else 'strokes'}"
 
 
 def _ref(recipe: Recipe, ref: Ref, told: set[str]) -> Iterator[str]:

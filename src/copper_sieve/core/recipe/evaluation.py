@@ -14,6 +14,7 @@ import numpy as np
 
 from ..bands import Cancel
 from ..convert.normals import widened
+from ..convert.touches import Touch, touched
 from ..errors import RecipeInvalid, UnknownKey
 from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
@@ -133,13 +134,22 @@ class Evaluation:
             if ref.name not in self.recipe.masters:
                 title = quantity(ref.name).title
                 raise RecipeInvalid(f"{title} is needed but absent. Give a file for it, or derive it first.", master=ref.name)
-            values = self.value(self.recipe.masters[ref.name], size)
+            values = self._touched(ref, self.value(self.recipe.masters[ref.name], size), size)
             return self._widened(values, size) if ref.name == "roughness" and self.recipe.facts.keep_shine else values
         key = f"{self.digest(ref)}@{size.width}x{size.height}"
         found = self._kept(key, lambda: self.given.value(ref, size) if ref.kind == "source" else self._node(ref, size))
         if ref.kind == "node" and self.progress is not None and size == self.size:
             self._count(ref.name)
         return found
+
+    def _touched(self, ref: Ref, values: FloatArray, size: Size) -> FloatArray:
+        """A master with what is laid over it."""
+        touch, facts = self.recipe.touches.get(ref.name), self.recipe.facts
+        if touch is None or not touch.is_any:
+            return values
+        key = f"{self.digest(ref)} touched@{size.width}x{size.height}"
+        make = partial(touched, values, quantity(ref.name), touch, facts.edges, facts.seed, cancel=self.cancel)
+        return self._kept(key, make)
 
     def digest(self, ref: Ref) -> str:
         """Hash of everything a ref depends on: files, operations, parameters, facts, the other tiles. Not the size."""
@@ -165,7 +175,8 @@ class Evaluation:
         if not self.has(ref):
             return "absent"
         if ref.kind == "master":
-            return self._own_digest(recipe.masters[ref.name])
+            own, touch = self._own_digest(recipe.masters[ref.name]), recipe.touches.get(ref.name)
+            return own if touch is None or not touch.is_any else self._touched_digest(own, touch)
         if ref.kind == "source":
             return self.given.digest(ref)
         node = recipe.nodes[ref.name]
@@ -175,6 +186,11 @@ class Evaluation:
         ratio = [recipe.facts.width, recipe.facts.height]
         content = [operation.key, operation.number, ref.part, params, facts, ratio, below]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
+
+    def _touched_digest(self, own: str, touch: Touch) -> str:
+        facts = self.recipe.facts
+        told = [own, touch.model_dump(mode="json"), facts.edges.model_dump(mode="json"), facts.seed, facts.width, facts.height]
+        return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
 
     def has(self, ref: Ref) -> bool:
         """Whether the recipe holds what the ref names; a tile may lack what others have."""

@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..convert.corrections import CORRECTIONS, correction_of
+from ..convert.noise import AddedNoise
+from ..convert.touches import Touch
 from ..params import Params
 from ..prepare.said import changed_steps
 from ..quantities import quantity
@@ -13,13 +15,14 @@ from .model import Node, Recipe, Source, origin_of
 from .refs import node_ref
 from .steps import operation_of, params_of
 
-__all__ = ["changes", "said_of"]
+__all__ = ["changes", "said_of", "said_of_noise"]
 
 _GREEN = {"up": "Y+", "down": "Y−"}
 _FACTS = {
     "rise": ("rise", 100, "%"),
     "tile_size": ("tile width", 1, "m"),
     "emissive_strength": ("emissive strength", 1, "×"),
+    "seed": ("seed", 1, ""),
 }
 _WORDS = {
     "origin": "origin noted",
@@ -40,7 +43,7 @@ def changes(before: Recipe, after: Recipe) -> str:
     >>> changes(old, old.model_copy(update={"facts": old.facts.model_copy(update={"rise": 0.05})}))
     'rise 2 % → 5 %'
     """
-    found = [*_origins(before, after), *_params(before, after), *_sources(before, after), *_facts(before, after)]
+    found = [change for part in (_origins, _params, _touches, _sources, _facts) for change in part(before, after)]
     return "; ".join(dict.fromkeys(found)) or "nothing"
 
 
@@ -101,6 +104,33 @@ def _said(value: Any, extra: Any) -> str:
     return str(value)
 
 
+def _touches(before: Recipe, after: Recipe) -> Iterator[str]:
+    for key in {**before.touches, **after.touches}:
+        old, new = before.touches.get(key, Touch()), after.touches.get(key, Touch())
+        if old == new:
+            continue
+        title, more = quantity(key).title, len(new.strokes) - len(old.strokes)
+        if old.noise != new.noise:
+            yield f"{title}: {said_of_noise(new.noise)}" if new.noise is not None else f"{title} without noise"
+        if more > 0:
+            yield f"{title}: {new.strokes[-1].way} by hand"
+        elif more < 0:
+            yield f"{title}: {-more} {'stroke' if more == -1 else 'strokes'} off"
+        elif old.strokes != new.strokes:
+            yield f"{title}: strokes changed"
+
+
+def said_of_noise(noise: AddedNoise) -> str:
+    """Noise over a map in words.
+
+    Examples
+    --------
+    >>> said_of_noise(AddedNoise())
+    'noise, cloud 3 % of 5 % of the width'
+    """
+    return f"noise, {noise.kind} {noise.amount * 100:g} % of {noise.size * 100:g} % of the width"
+
+
 def _sources(before: Recipe, after: Recipe) -> Iterator[str]:
     for name, source in after.sources.items():
         old = before.sources.get(name)
@@ -140,7 +170,7 @@ def _facts(before: Recipe, after: Recipe) -> Iterator[str]:
     for field, (title, scale, unit) in _FACTS.items():
         a, b = getattr(old, field), getattr(new, field)
         if a != b:
-            said = [f"{round(v * scale, 4):g} {unit}" if v is not None else "not known" for v in (a, b)]
+            said = [f"{round(v * scale, 4):g} {unit}".strip() if v is not None else "not known" for v in (a, b)]
             yield f"{title} {said[0]} → {said[1]}"
     if old.rise_from != new.rise_from and old.rise == new.rise:
         yield f"rise {new.rise * 100:g} % {new.rise_from}"

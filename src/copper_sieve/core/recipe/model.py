@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 
 from ..convert.corrections import CORRECTIONS, correction_of
 from ..convert.steps import CODE
+from ..convert.touches import Touch, may_be_touched
 from ..errors import RecipeInvalid
 from ..prepare.steps import GeometryStep
 from ..quantities import MASTERS, QUANTITIES, is_known, quantity
@@ -154,6 +155,7 @@ class Facts(Value):
     tile_size: float | None = Field(default=None, gt=0, le=1e6, description="Width of the tile in meters")
     emissive_strength: float = Field(default=1.0, ge=0, le=1e6)
     sampling: Sampling = "smooth"
+    seed: int = Field(default=0, ge=0, le=1 << 30, description="Of all noise in the set: another gives other maps of its kind")
     keep_shine: bool = Field(default=False, description="Detail that given normals lose by shrinking widens the roughness")
     origin: str = Field(default="", max_length=4000)
     license: str = Field(default="", max_length=4000)
@@ -183,6 +185,7 @@ class Recipe(Value):
     sources: dict[str, Source] = {}
     nodes: dict[str, Node] = {}
     masters: dict[str, Ref] = {}
+    touches: dict[str, Touch] = Field(default={}, description="By master, what is laid over it before anything is made of it")
     answered: tuple[str, ...] = Field(default=(), max_length=MAX_PARTS, description="Findings that the eye has answered")
 
     @model_validator(mode="before")
@@ -200,6 +203,9 @@ class Recipe(Value):
             if key not in MASTERS and (key in QUANTITIES or not is_known(key)):
                 raise ValueError(f"master must be one of {', '.join(MASTERS)} (got {key!r})")
             self._resolve(ref)
+        for key, touch in self.touches.items():
+            if not is_known(key) or not may_be_touched(quantity(key)) or (touch.noise and quantity(key).channels != 1):
+                raise ValueError(f"only grays and colors can be painted, and only grays get noise (got {key!r})")
         for node in self.nodes.values():
             for ref in node.inputs.values():
                 self._resolve(ref)
@@ -261,7 +267,8 @@ class Recipe(Value):
 
         nodes = {name: node for name, node in self.nodes.items() if is_there(node_ref(name))}
         masters = {key: ref for key, ref in self.masters.items() if is_there(ref.whole)}
-        return self.model_copy(update={"sources": sources, "nodes": nodes, "masters": masters})
+        touches = {key: touch.at(tile) for key, touch in self.touches.items()}
+        return self.model_copy(update={"sources": sources, "nodes": nodes, "masters": masters, "touches": touches})
 
     @property
     def keys(self) -> tuple[str, ...]:

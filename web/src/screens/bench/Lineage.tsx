@@ -19,6 +19,8 @@ import { Rise } from "./Rise";
 import { SetName } from "./SetName";
 import { SettingsOffered } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
+import { PaintControls } from "./touch/PaintControls";
+import { isPaintable, touchSaid } from "./touch/touch";
 import { WholeSet } from "./WholeSet";
 
 type Master = TextureSet["masters"][number];
@@ -91,7 +93,10 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
                 depth={depth}
                 isChosen={chosen === master.key}
                 onChoose={onChoose}
-                says={saysOf(master, operation, titleOf, needOf(origins[master.key]))}
+                says={
+                  saysOf(master, operation, titleOf, needOf(origins[master.key])) +
+                  touchSaid(recipe, master.key)
+                }
               />
               {master.origin === "absent" && (
                 <span className="absolute top-2.5 right-4">
@@ -141,6 +146,9 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
                 master={master}
                 edit={edit}
               />
+            )}
+            {chosen === master.key && master.origin !== "absent" && isPaintable(master) && (
+              <PaintControls master={master} edit={edit} />
             )}
             {chosen === master.key && isMix(master) && (
               <MaskChoice set={set} project={project} master={master} />

@@ -1,4 +1,4 @@
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useMemo } from "react";
 import { useShallow } from "zustand/react/shallow";
 import type { TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
@@ -12,8 +12,9 @@ import { Histogram } from "./Histogram";
 import type { useSize } from "./hooks";
 import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
-import { PrepareOver } from "./prepare/over";
+import { type Place, PrepareOver } from "./prepare/over";
 import type { Keeper, Pointed } from "./stageProps";
+import { BrushOver } from "./touch/BrushOver";
 import type { Both, useTitles } from "./useBoth";
 import { useLight } from "./useLight";
 import { usePicking } from "./usePicking";
@@ -51,6 +52,14 @@ export function Pane(props: PaneProps) {
   const { picks, onPick } = usePicking(set, chosen, edit);
   const { first, second, isSwapped, isSecondThere } = both;
   const isPreparing = useView((view) => view.prep !== null);
+  const isBehind = both.state === "computing";
+  const isPainting = useView((view) => view.brush?.master === chosen);
+  const over = useMemo(() => {
+    if (isPreparing) return (at: Place) => <PrepareOver edit={edit} at={at} />;
+    if (isPainting)
+      return (at: Place) => <BrushOver edit={edit} at={at} tile={tile} isBehind={isBehind} />;
+    return null;
+  }, [isPreparing, isPainting, isBehind, edit, tile]);
   const isLit = pane === "lit";
   const isMarked =
     !isLit &&
@@ -88,7 +97,7 @@ export function Pane(props: PaneProps) {
             pointed={pointed && pointed.pane !== pane ? pointed.texel : null}
             onPoint={(texel) => onPoint(texel && { pane, texel })}
             keeper={keeper}
-            over={!isLit && isPreparing ? (at) => <PrepareOver edit={edit} at={at} /> : null}
+            over={isLit ? null : over}
           />
         </Suspense>
       )}

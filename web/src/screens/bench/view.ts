@@ -33,6 +33,18 @@ export type Prep = {
   pointed: number | null;
 };
 
+export type BrushWay = "paint" | "raise" | "lower" | "soften" | "erase";
+/** The brush in hand: over which master, what a stroke does, and how; radius as a share of the width. */
+export type Brush = {
+  master: string;
+  way: BrushWay;
+  radius: number;
+  hardness: number;
+  value: number;
+  color: string;
+  strength: number;
+};
+
 /** The texels a finding is about, shown over its master. */
 export type Place = { set: string; finding: string; master: string; tile: number | null };
 
@@ -45,7 +57,7 @@ export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
 /** One tile of a set in tiles by its UDIM number, or all of them laid out. */
 export type ShownTile = number | "all";
 
-type Acts = "set" | "pick" | "testLight" | "openPrep" | "showPrep";
+type Acts = "set" | "pick" | "testLight" | "openPrep" | "showPrep" | "openBrush";
 export type View = {
   look: Look;
   active: Pane; // where the pointer or the keys were last: zoom keys act there
@@ -84,6 +96,10 @@ export type View = {
   /** Open a step of preparing on the flat picture; null closes it. */
   openPrep: (at: number | null) => void;
   showPrep: (shows: Prep["shows"]) => void;
+  brush: Brush | null;
+  /** Take the brush to a master, as it was set the last time; null lays it down. */
+  openBrush: (master: string | null) => void;
+  lastBrush: Omit<Brush, "master">;
   /** Begin to pick on the map beside the base color, with the whole room; null ends it. */
   pick: (picking: View["picking"]) => void;
   /** Both readings of green on a plane, under a lamp from above and a little aside. */
@@ -145,6 +161,27 @@ export const useView = create<View>((set) => ({
             look: look === "lit" ? "pair" : look,
           },
     ),
+  brush: null,
+  lastBrush: {
+    way: "paint",
+    radius: 0.04,
+    hardness: 0.5,
+    value: 1,
+    color: "#808080",
+    strength: 1,
+  },
+  openBrush: (master) =>
+    set(({ look, brush, lastBrush }) => {
+      const { master: _, ...last } = brush ?? { master: "", ...lastBrush };
+      if (master === null) return { brush: null, lastBrush: last };
+      return {
+        brush: { master, ...last },
+        lastBrush: last,
+        prep: null,
+        pictures: "one",
+        look: look === "lit" ? "pair" : look,
+      };
+    }),
   showPrep: (shows) =>
     set(({ prep }) =>
       prep ? { prep: { ...prep, shows, tool: null }, tiles: shows === "result" ? 3 : 1 } : {},

@@ -3,13 +3,13 @@ import { ARROWS } from "../../../parts/useKey";
 import type { Edit } from "../edit";
 import { useView } from "../view";
 import {
+  type Drawn,
   linesOf,
   type Point,
   pathOf,
   type Spot,
   type Step,
   type StepOf,
-  type Stroke,
   thinned,
 } from "./steps";
 import { askedOf, useSteps } from "./useSteps";
@@ -133,10 +133,11 @@ function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>) {
   const sides = [step.x?.side ?? 1, step.y?.side ?? 1];
   const across = step.x ? linesOf(step.x, "x", 1) : null;
   const down = step.y ? linesOf(step.y, "y", sides[0]) : null;
-  const handlePainted = (stroke: Stroke) => {
+  const handlePainted = (drawn: Drawn[]) => {
     if (!prep?.tool) return;
     const asked = askedOf(step);
-    const painted = [...step.guide[prep.tool], stroke];
+    const points = drawn.map(([x, y]): Point => [x, y]);
+    const painted = [...step.guide[prep.tool], { points, radius: prep.radius }];
     steps.repeat(index, { ...asked, guide: { ...asked.guide, [prep.tool]: painted } });
   };
   return (
@@ -213,27 +214,32 @@ function Dimmed({ line, twin, axis, at }: DimmedProps) {
 type PaintingProps = {
   at: Place;
   radius: number;
-  className: string;
+  className?: string;
+  stroke?: string;
   label: string;
-  onDone: (stroke: Stroke) => void;
+  onDone: (points: Drawn[], isAlt: boolean) => void;
 };
 
 /** Takes strokes by pointer: drawn at once, handed over when the pointer is let go. */
-export function Painting({ at, radius, className, label, onDone }: PaintingProps) {
-  const [points, setPoints] = useState<Point[]>([]);
+export function Painting({ at, radius, className, stroke, label, onDone }: PaintingProps) {
+  const [points, setPoints] = useState<Drawn[]>([]);
   const [over, setOver] = useState<Point | null>(null);
-  const place = (event: PointerEvent<SVGElement>): Point =>
-    shareOf(event, at, event.currentTarget.getBoundingClientRect());
+  const isAlt = useRef(false);
+  const place = (event: PointerEvent<SVGElement>): Drawn => [
+    ...shareOf(event, at, event.currentTarget.getBoundingClientRect()),
+    event.pointerType === "pen" ? event.pressure : 1,
+  ];
   const handleMove = (event: PointerEvent<SVGSVGElement>) => {
-    const point = place(event);
-    setOver(point);
-    if (event.currentTarget.hasPointerCapture(event.pointerId)) setPoints((now) => [...now, point]);
+    const [x, y, pressure] = place(event);
+    setOver([x, y]);
+    if (event.currentTarget.hasPointerCapture(event.pointerId))
+      setPoints((now) => [...now, [x, y, pressure]]);
   };
   const handleUp = () => {
-    if (points.length) onDone({ points: thinned(points, radius), radius });
+    const kept = thinned(points, radius);
+    if (kept.length) onDone(kept, isAlt.current);
     setPoints([]);
   };
-  const path = points.length === 1 ? [points[0], points[0]] : points;
   return (
     <svg
       role="application"
@@ -244,6 +250,7 @@ export function Painting({ at, radius, className, label, onDone }: PaintingProps
       height={at.height}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
+        isAlt.current = event.altKey;
         setPoints([place(event)]);
       }}
       onPointerMove={handleMove}
@@ -251,13 +258,7 @@ export function Painting({ at, radius, className, label, onDone }: PaintingProps
       onPointerLeave={() => setOver(null)}
     >
       <rect width={at.width} height={at.height} fill="transparent" />
-      {path.length > 0 && (
-        <path
-          d={pathOf(path, at.width, at.height)}
-          className={`fill-none opacity-60 [stroke-linecap:round] [stroke-linejoin:round] ${className}`}
-          strokeWidth={2 * radius * at.width}
-        />
-      )}
+      <Trace points={points} at={at} radius={radius} className={className} stroke={stroke} />
       {over && (
         <Reach
           x={over[0] * at.width}
@@ -267,6 +268,24 @@ export function Painting({ at, radius, className, label, onDone }: PaintingProps
         />
       )}
     </svg>
+  );
+}
+
+type TraceProps = Pick<PaintingProps, "at" | "radius" | "className" | "stroke"> & {
+  points: Drawn[];
+};
+
+/** A stroke as it is drawn, before the map has it. */
+export function Trace({ points, at, radius, className = "", stroke }: TraceProps) {
+  if (!points.length) return null;
+  const along = points.map(([x, y]): Point => [x, y]);
+  return (
+    <path
+      d={pathOf(along.length === 1 ? [along[0], along[0]] : along, at.width, at.height)}
+      className={`fill-none opacity-60 [stroke-linecap:round] [stroke-linejoin:round] ${className}`}
+      stroke={stroke}
+      strokeWidth={2 * radius * at.width}
+    />
   );
 }
 

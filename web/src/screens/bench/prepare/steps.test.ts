@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Join, lineOf, linesOf, pathOf, shownUpTo, thinned } from "./steps";
+import { type Drawn, type Join, lineOf, linesOf, pathOf, shownUpTo, thinned } from "./steps";
 
 const join = {
   side: 0.8,
@@ -32,7 +32,7 @@ it("is placed before its own step, spots after it", () => {
 });
 
 it("strokes keep only points that say something", () => {
-  const points = Array.from({ length: 100 }, (_, k): [number, number] => [k / 1000, 0]);
+  const points = Array.from({ length: 100 }, (_, k): Drawn => [k / 1000, 0, 1]);
   expect(thinned(points, 0.05).length).toBeLessThan(20);
   expect(
     pathOf(

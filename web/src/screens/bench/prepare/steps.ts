@@ -5,9 +5,10 @@ import type { components } from "../../../api/schema";
 export type Step = NonNullable<Recipe["frame"]>["steps"][number];
 export type StepOf<K extends Step["kind"]> = Extract<Step, { kind: K }>;
 export type Join = NonNullable<StepOf<"repeat">["x"]>;
-export type Stroke = components["schemas"]["Stroke"];
 export type Spot = components["schemas"]["Spot"];
 export type Point = [number, number];
+/** A point of a stroke, and how hard it was pressed. */
+export type Drawn = [x: number, y: number, pressure: number];
 
 export const stepsOf = (recipe: Recipe): Step[] => recipe.frame?.steps ?? [];
 
@@ -55,12 +56,12 @@ export const pathOf = (points: readonly Point[], width: number, height: number):
     .join("");
 
 /** Points of a stroke without those that say nothing: nearer than a tenth of its radius to the one before. */
-export function thinned(points: readonly Point[], radius: number): Point[] {
-  const kept: Point[] = [];
-  for (const point of points) {
+export function thinned(points: readonly Drawn[], radius: number): Drawn[] {
+  const kept: Drawn[] = [];
+  for (const [x, y, pressure] of points) {
     const last = kept.at(-1);
-    if (!last || Math.hypot(point[0] - last[0], point[1] - last[1]) > radius / 10)
-      kept.push([round(point[0]), round(point[1])]);
+    if (!last || Math.hypot(x - last[0], y - last[1]) > radius / 10)
+      kept.push([round(x), round(y), round(pressure)]);
   }
   return kept;
 }

@@ -1,0 +1,58 @@
+"""What is laid over a map once it is made, and before anything is made of it: noise, then strokes."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import Field
+
+from ..bands import NEVER, Cancel
+from ..errors import RecipeInvalid
+from ..quantities import Quantity
+from ..raster import Edges, FloatArray
+from ..value import Value
+from .noise import AddedNoise, with_noise
+from .strokes import Brushed, brushed
+
+__all__ = ["Touch", "may_be_touched", "touched"]
+
+
+class Touch(Value):
+    """Noise and strokes over one map."""
+
+    noise: AddedNoise | None = None
+    strokes: tuple[Brushed, ...] = Field(default=(), max_length=500)
+
+    @property
+    def is_any(self) -> bool:
+        """Whether it changes anything."""
+        return (self.noise is not None and self.noise.amount > 0) or any(stroke.is_on for stroke in self.strokes)
+
+    def at(self, tile: int) -> Touch:
+        """As one tile of a set sees it."""
+        return self.model_copy(update={"strokes": tuple(s for s in self.strokes if s.tile in (None, tile))})
+
+
+def may_be_touched(row: Quantity) -> bool:
+    """Whether maps of a quantity can be painted: grays and colors, not vectors."""
+    return row.channels == 1 or row.color == "srgb"
+
+
+def touched(
+    values: FloatArray, row: Quantity, touch: Touch, edges: Edges, seed: int = 0, *, cancel: Cancel = NEVER
+) -> FloatArray:
+    """A map of a quantity with what is laid over it, within its range. Raises RecipeInvalid for vectors, and noise over colors.
+
+    Examples
+    --------
+    >>> from ..quantities import quantity
+    >>> flat = np.full((8, 8), 0.5, np.float32)
+    >>> dark = Touch(strokes=(Brushed(points=((0.5, 0.5),), radius=0.2, value=0.0),))
+    >>> float(touched(flat, quantity("roughness"), dark, Edges()).min())
+    0.0
+    """
+    if not may_be_touched(row) or (touch.noise is not None and row.channels != 1):
+        raise RecipeInvalid(f"{row.title.lower()} cannot be painted or get noise: mix it with another map instead.")
+    if touch.noise is not None:
+        noisy = with_noise(values, touch.noise, seed, cancel=cancel)
+        values = np.clip(noisy, np.float32(row.low), np.float32(row.high))
+    return brushed(values, touch.strokes, edges, low=row.low, high=row.high, cancel=cancel)
