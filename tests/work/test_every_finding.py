@@ -360,7 +360,7 @@ def test_it_is_found_where_it_is_and_not_where_it_is_not(id):
 
 def test_every_finding_has_its_case():
     """Those on maps have theirs in tests/core/test_checks.py; the last row are other rooms' own."""
-    from_elsewhere = {"our-fault", "source-changed", "source-added", "not-of-target"}
+    from_elsewhere = {"repeated", "not-repeated", "our-fault", "source-changed", "source-added", "not-of-target"}
     assert set(CASES) | set(ON_MAPS) | from_elsewhere == set(FINDINGS)
     mended_elsewhere = {"source-changed", "source-added", "rise-measurable", "density-differs", "does-not-repeat"}
     assert {id for id, row in FINDINGS.items() if row.fix} == {*FIXES} | mended_elsewhere

@@ -256,6 +256,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "The set does not repeat {axes}: {title} jumps {seam:.1f} × as much over its border as beside it, and {where}.",
         ),
+        "repeated": ("note", "{name} was {how}."),
+        "not-repeated": ("look", "{name} was not made to repeat: {why}"),
         "broken-values": ("look", "{file}: {why}."),
         "read-as": ("note", "{file}: {done}."),
         "has-layers": (

@@ -9,9 +9,10 @@ from typing import Annotated, Any
 import typer
 
 from ..core.errors import RecipeInvalid
-from ..core.findings import finding
+from ..core.findings import Finding, finding
 from ..core.intake.first_look import first_look
-from ..core.recipe import Cache, Evaluation, Recipe, Settings, Source, with_settings, with_value
+from ..core.prepare.said import step_said
+from ..core.recipe import Cache, Evaluation, Recipe, Settings, Source, steps_of, with_repeat, with_settings, with_value
 from ..core.target import legal_name
 from ..files import write_bytes
 from ..work.deliveries.handing import note_of
@@ -35,6 +36,7 @@ def make(
         list[str] | None, typer.Option(help="KEY=VALUE: a recipe path such as height.contrast, or a fact such as rise")
     ] = None,
     recipe: Annotated[Path | None, typer.Option(help="Settings of a set, as the bench saves them")] = None,
+    repeat: Annotated[bool, typer.Option(help="Make the pictures of each set repeat before maps are made of them")] = False,
     manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
     note: Annotated[Path | None, typer.Option(help="Write the hand-over note to this file: .md, or .html")] = None,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
@@ -64,6 +66,9 @@ def make(
             rows += [({"target": one.key, "set": set_name, "files": [], "skipped": [], "masters": {}}, "") for one in targets]
             continue
         cache = Cache(CACHE_BYTES)
+        if repeat:
+            made, problems = _repeating(Evaluation(made, None, load, cache), set_name)
+            findings += problems
         made = first_look(Evaluation(made, None, load, cache))
         made = _with_values(made if settings is None else with_settings(made, settings)[0], set or [])
         for one in targets:
@@ -88,6 +93,15 @@ def _names(groups: Mapping[str, object], name: str | None, first: Path) -> dict[
     if name is not None:
         return {next(iter(groups), "unnamed"): legal_name(name)}
     return {stem: stem if stem != "unnamed" else legal_name(first.resolve().stem) for stem in groups or ("unnamed",)}
+
+
+def _repeating(seen: Evaluation, name: str) -> tuple[Recipe, list[Finding]]:
+    """The recipe made to repeat, and how that came out; as it was, and why, where it cannot be."""
+    try:
+        made = with_repeat(seen)
+    except RecipeInvalid as problem:
+        return seen.recipe, [finding("not-repeated", name=name, why=problem.message)]
+    return made, [finding("repeated", name=name, how=step_said(steps_of(made)[-1]))]
 
 
 def _settings(path: Path) -> Settings:

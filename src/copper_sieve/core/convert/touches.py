@@ -33,7 +33,14 @@ class Touch(Value):
 
 
 def may_be_touched(row: Quantity) -> bool:
-    """Whether maps of a quantity can be painted: grays and colors, not vectors."""
+    """Whether maps of a quantity can be painted: grays and colors, not vectors.
+
+    Examples
+    --------
+    >>> from ..quantities import quantity
+    >>> may_be_touched(quantity("base_color")), may_be_touched(quantity("normal"))
+    (True, False)
+    """
     return row.channels == 1 or row.color == "srgb"
 
 

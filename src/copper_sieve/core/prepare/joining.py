@@ -97,57 +97,62 @@ def joined(
     >>> joined(np.float32([[0, 0, 0, 0, 1, 1, 1, 1]]), once, "mask").tolist()
     [[1.0, 1.0, 0.0, 0.0]]
     """
-    inner, outer = _CODING[kind]
-    values, across, down = inner(values), wraps[0], wraps[1]
+    across, down = wraps
     unit = values.shape[1] if repeat.x is None else _side(values.shape[1], repeat.x)
+    values = coded(values, kind)
     if repeat.x is not None:
-        values = one_axis(values, repeat.x, kind, unit, down, cancel)
-        across = True
+        values, across = one_axis(values, repeat.x, kind, unit, down, cancel=cancel), True
     if repeat.y is not None:
-        turned = np.ascontiguousarray(values.swapaxes(0, 1))
-        values = np.ascontiguousarray(one_axis(turned, repeat.y, kind, unit, across, cancel).swapaxes(0, 1))
-    return outer(values)
+        values = one_axis(values, repeat.y, kind, unit, across, axis=0, cancel=cancel)
+    return uncoded(values, kind)
 
 
-def one_axis(values: FloatArray, join: Join, kind: Kind, unit: int, wraps: bool, cancel: Cancel) -> FloatArray:
-    """A coded map joined along its columns; ``unit`` is the tile's width, ``wraps`` whether rows go on below."""
+def one_axis(
+    values: FloatArray, join: Join, kind: Kind, unit: int, wraps: bool, *, axis: int = 1, cancel: Cancel = NEVER
+) -> FloatArray:
+    """A coded map joined across (``axis`` 1) or down (0), of a tile ``unit`` wide; ``wraps``: whether the other axis goes on."""
     cancel.check()
-    rows, columns = values.shape[:2]
-    side = _side(columns, join)
-    overlap = min(max(1, round(side * join.overlap)), side, columns - side)
-    values = levelled(values, join, kind, side)
-    out = values[:, :side].copy()
+    side = _side(values.shape[axis], join)
+    overlap = min(max(1, round(side * join.overlap)), side, values.shape[axis] - side)
+    values = levelled(values, join, kind, side, axis)
+    out = values[:, :side].copy() if axis else values[:side].copy()
     if overlap < 1:
         return out
-    sharp = mask_at(join, Size(overlap, rows), wraps)
-    first, second = values[:, :overlap], values[:, side : side + overlap]
-    if kind == "mask":
-        out[:, :overlap] = first + (second - first) * _over(sharp, values.ndim)
-        return out
-    sigmas = [sigma for sigma in sizes_of_detail(unit) if sigma < overlap / _SHARE_OF_OVERLAP]
+    sharp = mask_at(join, Size(overlap, values.shape[1 - axis]), wraps)
+    sigmas = [sigma for sigma in sizes_of_detail(unit) if sigma < overlap / _SHARE_OF_OVERLAP] if kind != "mask" else []
     pad = int(np.ceil(3 * max(sigmas, default=0.0)))
-    copies = [_strip(values, at, overlap, pad, wraps) for at in (0, side)]
+    copies = [_strip(values, at, overlap, pad, wraps, axis) for at in (0, side)]
     inside = (slice(pad if wraps else 0, None if not wraps or not pad else -pad), slice(pad, pad + overlap))
-    out[:, :overlap] = _mixed(copies, inside, sharp, sigmas, join.alike.get(kind) or join.alike.get("color"), wraps, cancel)
+    if kind == "mask":
+        first, second = (copy[inside] for copy in copies)
+        met = first + (second - first) * _over(sharp, values.ndim)
+    else:
+        met = _mixed(copies, inside, sharp, sigmas, join.alike.get(kind) or join.alike.get("color"), wraps, cancel)
+    if axis:
+        out[:, :overlap] = met
+    else:
+        out[:overlap] = met.swapaxes(0, 1)
     return out
 
 
-def levelled(values: FloatArray, join: Join, kind: Kind, side: int) -> FloatArray:
+def levelled(values: FloatArray, join: Join, kind: Kind, side: int, axis: int = 1) -> FloatArray:
     """The picture, coded as it is joined, without the slope of light or level that makes the two copies differ."""
     told = join.light if kind in ("color", "light") else join.level if kind == "height" else ()
     if not told:
         return values
-    rows, columns = values.shape[:2]
-    at = (np.arange(rows) + 0.5) / rows * len(told) - 0.5
+    along, across = values.shape[axis], values.shape[1 - axis]
+    at = (np.arange(across) + 0.5) / across * len(told) - 0.5
     differs = np.interp(at, np.arange(len(told)), told).astype(np.float32)
-    along = ((np.arange(columns, dtype=np.float32) + 0.5 - columns / 2) / side).astype(np.float32)
-    slope = differs[:, None] * along
+    away = ((np.arange(along, dtype=np.float32) + 0.5 - along / 2) / side).astype(np.float32)
+    slope = np.outer(differs, away) if axis else np.outer(away, differs)
     if kind == "height":
         return values - slope
     factor = np.exp(-slope)[..., None]
     if kind == "light":
         return values * factor
-    return srgb_from_linear(linear_from_srgb(values) * factor)
+    linear = linear_from_srgb(values)
+    linear *= factor
+    return srgb_from_linear(linear, out=linear)
 
 
 def mask_at(join: Join, size: Size, wraps: bool) -> FloatArray:
@@ -175,11 +180,11 @@ def mask_at(join: Join, size: Size, wraps: bool) -> FloatArray:
     return np.clip(grown * np.float32(scale) + np.float32(0.5), 0, 1).astype(np.float32)
 
 
-def _strip(values: FloatArray, at: int, overlap: int, pad: int, wraps: bool) -> FloatArray:
-    """Columns ``at`` to ``at + overlap`` with as much around them as detail needs to be told apart."""
-    columns = values.shape[1]
-    left, right = max(0, at - pad), min(columns, at + overlap + pad)
-    strip = np.ascontiguousarray(values[:, left:right])
+def _strip(values: FloatArray, at: int, overlap: int, pad: int, wraps: bool, axis: int) -> FloatArray:
+    """Columns, or rows turned to columns, ``at`` to ``at + overlap``, and as much around them as detail needs."""
+    side = values.shape[axis]
+    left, right = max(0, at - pad), min(side, at + overlap + pad)
+    strip = np.ascontiguousarray(values[:, left:right] if axis else values[left:right].swapaxes(0, 1))
     before, after = pad - (at - left), pad - (right - at - overlap)
     strip = cv2.copyMakeBorder(strip, 0, 0, before, after, cv2.BORDER_REFLECT)
     return floats(cv2.copyMakeBorder(strip, pad, pad, 0, 0, cv2.BORDER_WRAP) if wraps and pad else strip)

@@ -220,22 +220,29 @@ def _signed(by: int, side: int) -> int:
 
 def _unlike(maps: Sequence[FloatArray], weight: np.ndarray, wraps: tuple[bool, bool]) -> np.ndarray:
     """Squared error over ``weight`` between the picture and itself moved, for every move: rows down, columns right."""
-    total: np.ndarray | float = 0.0
-    for values in maps:
-        for plane in np.moveaxis(np.atleast_3d(values), -1, 0):
-            plane = (plane - plane.mean()) / max(float(plane.std()), _LEAST_SPREAD)
-            own = float((weight * plane * plane).sum())
-            total = total + own - 2 * _over(weight * plane, plane, wraps) + _over(weight, plane * plane, wraps)
-    return np.asarray(total)
+    planes = [plane for values in maps for plane in np.moveaxis(np.atleast_3d(values), -1, 0)]
+    planes = [(plane - plane.mean()) / max(float(plane.std()), _LEAST_SPREAD) for plane in planes]
+    squares = sum((plane * plane for plane in planes), np.zeros(weight.shape, np.float32))
+    product = np.conj(_waves(weight, wraps)) * _waves(squares, wraps)
+    for plane in planes:
+        product -= 2 * np.conj(_waves(weight * plane, wraps)) * _waves(plane, wraps)
+    return float((weight * squares).sum()) + _moves(product, weight.shape, wraps)
 
 
 def _over(first: np.ndarray, second: np.ndarray, wraps: tuple[bool, bool], outside: float = 0.0) -> np.ndarray:
     """The sum of ``first`` times ``second`` moved by every amount; beyond a border that does not wrap lies ``outside``."""
-    height, width = first.shape
-    size = (height if wraps[1] else 2 * height, width if wraps[0] else 2 * width)
-    grown = np.full(size, outside, np.float32)
-    grown[:height, :width] = second
-    fixed = np.zeros(size, np.float32)
-    fixed[:height, :width] = first
-    product = np.conj(np.asarray(fft.rfft2(fixed, workers=CORES))) * np.asarray(fft.rfft2(grown, workers=CORES))
-    return np.asarray(fft.irfft2(product, size, workers=CORES))
+    return _moves(np.conj(_waves(first, wraps)) * _waves(second, wraps, outside), first.shape, wraps)
+
+
+def _grown(shape: tuple[int, ...], wraps: tuple[bool, bool]) -> tuple[int, int]:
+    return (shape[0] if wraps[1] else 2 * shape[0], shape[1] if wraps[0] else 2 * shape[1])
+
+
+def _waves(values: np.ndarray, wraps: tuple[bool, bool], outside: float = 0.0) -> np.ndarray:
+    grown = np.full(_grown(values.shape, wraps), outside, np.float32)
+    grown[: values.shape[0], : values.shape[1]] = values
+    return np.asarray(fft.rfft2(grown, workers=CORES))
+
+
+def _moves(product: np.ndarray, shape: tuple[int, ...], wraps: tuple[bool, bool]) -> np.ndarray:
+    return np.asarray(fft.irfft2(product, _grown(shape, wraps), workers=CORES))

@@ -226,7 +226,7 @@ def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel:
     cut = (_quick_cut if asked.is_quick else _graph_cut)(first, second, avoid, bound, wraps)
     alike = {kind: _alike(values, side, overlap, unit) for kind, values in evened.planes.items()}
     join = join.model_copy(update={"cut": Cut.of(cut), "alike": alike})
-    tile = maps.each(lambda values, kind: one_axis(values, join, kind, unit, wraps, cancel))
+    tile = maps.each(lambda values, kind: one_axis(values, join, kind, unit, wraps, cancel=cancel))
     looked_at = next(iter(evened.planes))
     return _Axis(join, detail.unlike(side), _seen(evened.planes[looked_at], tile.planes[looked_at], cut, side), _back(tile, axis))
 

@@ -14,7 +14,7 @@ from ..bands import Cancel
 from ..convert.corrections import corrected
 from ..convert.steps import without_steps
 from ..filters import resize
-from ..prepare.steps import counts_texels, is_prepared, size_after
+from ..prepare.steps import active, counts_texels, is_prepared, size_after
 from ..quantities import quantity
 from ..raster import FloatArray, Sampling, Size
 from ..vectors import renormalized
@@ -66,6 +66,8 @@ class Given:
 
     def stored(self, ref: Ref) -> FloatArray:
         """A source's array at the size of its file, moved by the set's geometry, before its corrections."""
+        if not active(self._whole.steps):
+            return self._read(ref)
         return self._kept(f"{self.stored_digest(ref)}@own", lambda: self._placed(self._read(ref), ref))
 
     def _sized(self, ref: Ref, size: Size) -> FloatArray:
@@ -98,6 +100,10 @@ class Given:
         return self._placed(read, ref)
 
     def _read(self, ref: Ref) -> FloatArray:
+        """A source's array as its file gives it, in the shape of the set's files."""
+        return self._kept(f"{self._read_digest(ref)} read", lambda: self._decoded(ref))
+
+    def _decoded(self, ref: Ref) -> FloatArray:
         source, held = self._source(ref), str(ref.part)
         values = read_quantity(source, self.load(source), held)
         if source.smooth_steps and held == "height":

@@ -222,6 +222,27 @@ function FactsOfAll({ set, edit }: { set: TextureSet; edit: Edit }) {
           {facts.tile_size && `, ${(facts.width / facts.tile_size).toPrecision(4)} texels a meter`}
         </span>
       </Line>
+      <Line
+        label="Seed"
+        says="Of all noise in the set: the same number gives the same maps, another gives others of their kind."
+      >
+        <NumberField
+          label="Seed of the set"
+          value={String(facts.seed)}
+          low={0}
+          high={1073741824}
+          className="w-24"
+          onDone={(seed) => seed !== null && keepFact({ seed: Math.round(seed) })}
+        />
+        <button
+          type="button"
+          className="button"
+          disabled={!Object.values(edit.recipe.touches).some((touch) => touch.noise)}
+          onClick={() => keepFact({ seed: 1 + Math.floor(Math.random() * 1e6) })}
+        >
+          Another one
+        </button>
+      </Line>
       <Edges set={set} onChange={(edges) => keepFact({ edges, edges_from: "told" })} />
       <Line label="Origin">
         <TypedField
