@@ -9,6 +9,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Locator, Page, sync_playwright
 from psd_tools import PSDImage
+from scipy.spatial import cKDTree
 
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
@@ -94,28 +95,70 @@ def picks(page: Page) -> None:
     page.get_by_role("button", name="High 2").wait_for(state="detached")
 
 
-def place(page: Page) -> None:
-    """A made-up supplier's delivery with two faults, on the bench with the place of one."""
+def cracked(size: int) -> np.ndarray:
+    """Made-up cracked leather that does not repeat, with a blot of ink at 64 %, 30 %."""
+    rng = np.random.default_rng(9)
+    y, x = np.mgrid[0:size, 0:size] / size
+    wobble = [cv2.GaussianBlur(rng.normal(0, 1, (size, size)), (0, 0), size / 40) * 0.25 for _ in range(2)]
+    near, which = cKDTree(rng.random((170, 2))).query(np.stack([x + wobble[0], y + wobble[1]], -1), 2)
+    shades = rng.uniform(0.75, 1.05, 170)[which[..., 0]]
+    seam = np.clip((near[..., 1] - near[..., 0]) * 60, 0, 1)
+    grain = cv2.GaussianBlur(rng.normal(0, 1, (size, size)), (0, 0), 1.2) * 0.05
+    light = (0.25 + 0.75 * seam) * shades + grain
+    color = np.clip(light[..., None] * [140, 84, 52], 0, 255)
+    color[np.hypot(x - 0.64, y - 0.3) < 0.016] = (24, 30, 70)
+    return color.astype(np.uint8)
+
+
+def prepare(page: Page) -> None:
+    """A made-up photo of leather: its blot taken out, then made to repeat, with the line; left as it was."""
+    lineage = page.get_by_role("region", name="Lineage")
     with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        for file in next(m for m in MATERIALS if m.name == "Quilted satin").files(512):
-            codes = file.codes
-            if file.kind == "normal":
-                down, across = np.mgrid[0:512, 0:512] / 512
-                fade = (1 - 0.5 * np.clip(3 - 9 * np.hypot(down - 0.35, across - 0.7), 0, 1))[..., None]
-                codes = ((codes.astype(float) - 127.5) * fade + 127.5).round().astype(np.uint8)
-            (folder / file.name.replace("Quilted", "Returned")).write_bytes(encode(codes, file.format))
-        page.get_by_label("Choose files").set_input_files(sorted(folder.iterdir()))
+        (Path(name) / "Cracked leather_photo.png").write_bytes(encode(cracked(700), "png"))
+        page.get_by_label("Choose files").set_input_files(Path(name) / "Cracked leather_photo.png")
         page.get_by_role("button", name="Take in 1 set").click()
         page.wait_for_function(READY)
-        page.get_by_role("region", name="Lineage").get_by_role("button", name="Show where").first.click()
-        page.wait_for_function("document.querySelector('canvas[data-marked=true]')")
-        page.get_by_role("button", name="The whole set").click()
-        page.get_by_text("Measuring the seams").wait_for(state="detached")
-        shoot(page, "bench-place", 5)
+        lineage.get_by_role("button", name="Prepare the pictures").click()
+        lineage.get_by_role("button", name="Take out spots").click()
+        page.wait_for_function(READY)
+        box = page.get_by_test_id("spots-over").bounding_box()
+        page.mouse.click(box["x"] + 0.64 * box["width"], box["y"] + 0.3 * box["height"])
+        lineage.get_by_text("Spot 1").wait_for()
+        lineage.get_by_role("button", name="Make it repeat").click()
+        lineage.get_by_role("radio", name="Picture and line").click()
+        page.get_by_test_id("repeat-line").wait_for()
+        page.wait_for_load_state("networkidle")
+        page.wait_for_function(READY)
+        shoot(page, "bench-prepare", 5)
         page.keyboard.press("1")
-        page.get_by_role("button", name="Take Returned satin off the tray").click()
-        page.get_by_role("link", name="Returned satin").wait_for(state="detached")
+        page.get_by_role("button", name="Take Cracked leather off the tray").click()
+        page.get_by_role("link", name="Cracked leather").wait_for(state="detached")
+
+
+def brush(page: Page) -> None:
+    """Worn places drawn on the roughness of satin, over its border; left as it was."""
+    page.get_by_role("link", name="Quilted satin").click()
+    page.wait_for_function(READY)
+    lineage = page.get_by_role("region", name="Lineage")
+    lineage.get_by_role("button", name="Roughness").click()
+    lineage.get_by_role("button", name="Brush").click()
+    page.wait_for_function(READY)
+    box = page.get_by_role("application", name="Draw on roughness").bounding_box()
+    for line in (((0.08, 0.25), (0.35, 0.4), (0.6, 0.3)), ((0.45, 0.75), (0.75, 0.62), (0.97, 0.7))):
+        places = [(box["x"] + x * box["width"], box["y"] + y * box["height"]) for x, y in line]
+        page.mouse.move(*places[0])
+        page.mouse.down()
+        for place in places[1:]:
+            page.mouse.move(*place, steps=6)
+        page.mouse.up()
+        page.wait_for_load_state("networkidle")
+    page.wait_for_function(READY)
+    shoot(page, "bench-brush", 5)
+    for _ in range(2):
+        lineage.get_by_role("button", name="Undo").click()
+        page.wait_for_load_state("networkidle")
+    lineage.get_by_role("button", name="Brush").click()
+    page.keyboard.press("1")
 
 
 def given(page: Page) -> None:
@@ -130,7 +173,6 @@ def given(page: Page) -> None:
         page.get_by_label("Choose files").set_input_files(path)
         page.get_by_role("button", name="Take in 1 set").wait_for()
         page.wait_for_function("!document.querySelector('progress')")
-        shoot(page, "intake-layers", 5)
         page.get_by_role("button", name="Take in 1 set").click()
         page.wait_for_function(READY)
         page.get_by_role("button", name="Normal given").click()
@@ -278,13 +320,14 @@ def main(address: str) -> None:
         page.keyboard.press("2")
         intake(page)
         page.reload()
-        place(page)
+        prepare(page)
         page.keyboard.press("2")
         given(page)
         page.keyboard.press("2")
         tiles(page)
         page.keyboard.press("2")
         question(page)
+        brush(page)
         page.keyboard.press("5")
         page.get_by_role("button", name="Sets: none").click()
         for name in ("Quilted satin", "Chunky knit"):

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT, eventually, make_set
+from demo_sets import eventually, make_set
 from playwright.sync_api import expect
 from test_bench import READY
 from test_making import open_set, recipe_of, steps_of
@@ -72,16 +72,31 @@ def test_what_is_made_of_a_painted_map_follows_and_alt_erases(page, server, made
     assert shown(server, made, "height")[64, 64, 0] == 80
 
 
+def noise(server, made) -> dict:
+    """Of the roughness; empty where there is none."""
+    return (recipe_of(server, made)["touches"].get("roughness") or {}).get("noise") or {}
+
+
 def test_noise_is_added_by_one_press_and_another_seed_by_another(page, server, made):
     page.get_by_role("button", name="Add noise").click()
-    eventually(lambda: recipe_of(server, made)["touches"]["roughness"]["noise"]["kind"] == "cloud")
-    first = shown(server, made, "roughness")
-    assert 0 < first[..., 0].std() < 6
-    seed = recipe_of(server, made)["touches"]["roughness"]["noise"]["seed"]
+    eventually(lambda: noise(server, made).get("kind") == "cloud")
+    assert 0 < shown(server, made, "roughness")[..., 0].std() < 6
+    seed = noise(server, made)["seed"]
     page.get_by_role("button", name="Another one").click()
-    eventually(lambda: recipe_of(server, made)["touches"]["roughness"]["noise"]["seed"] != seed)
+    eventually(lambda: noise(server, made).get("seed") != seed)
     page.get_by_role("button", name="No noise").click()
-    eventually(lambda: recipe_of(server, made)["touches"]["roughness"]["noise"] is None)
-    page.goto(f"/p/{PROJECT}/bench/{made['id']}")  # and stays so
-    page.wait_for_function(READY)
+    eventually(lambda: not noise(server, made))
     assert shown(server, made, "roughness")[..., 0].std() == 0
+
+
+def test_a_gray_of_ones_own_is_made_painted_and_limits_a_mix(page, server, made):
+    page.get_by_role("button", name="New gray to paint").click()
+    page.get_by_label("Name of the new gray").fill("Edge wear")
+    page.get_by_label("Name of the new gray").press("Enter")
+    page.get_by_role("button", name="Edge wear", exact=False).first.wait_for()
+    page.get_by_role("button", name="Brush").click()
+    page.wait_for_function(READY)
+    draw(page, (0.3, 0.5), (0.7, 0.5))
+    eventually(lambda: len(strokes(server, made, "own_edge_wear")) == 1)
+    wear = shown(server, made, "own_edge_wear")[..., 0]
+    assert wear[64, 64] == 255 and wear[20, 20] == 0

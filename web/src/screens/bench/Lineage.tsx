@@ -19,6 +19,7 @@ import { Rise } from "./Rise";
 import { SetName } from "./SetName";
 import { SettingsOffered } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
+import { NewGray } from "./touch/NewGray";
 import { PaintControls } from "./touch/PaintControls";
 import { isPaintable, touchSaid } from "./touch/touch";
 import { WholeSet } from "./WholeSet";
@@ -179,6 +180,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
           </div>
         );
       })}
+      <NewGray set={set} project={project} onChoose={onChoose} />
     </section>
   );
 }

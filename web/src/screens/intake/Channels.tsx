@@ -1,7 +1,7 @@
 import type { FileLook } from "../../api/client";
 import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
-import { isOwn, ownKey } from "./kinds";
+import { isOwn, ownKey } from "../../parts/ownKeys";
 import { OwnName } from "./OwnName";
 import { ReadAs } from "./ReadAs";
 

@@ -1,5 +1,5 @@
+import { ownKey, ownName } from "../../parts/ownKeys";
 import { TypedField } from "../../parts/TypedField";
-import { ownKey, ownName } from "./kinds";
 
 type OwnNameProps = { label: string; value: string; onDone: (key: string) => void };
 

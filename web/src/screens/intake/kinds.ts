@@ -34,20 +34,3 @@ export const KIND_OF_KEY: Record<string, string> = Object.fromEntries(
 export const KEY_OF_KIND: Record<string, string> = Object.fromEntries(
   KINDS.map(([kind, , key]) => [kind, key]),
 );
-
-const OWN = "own_";
-const UNNAMED = "map";
-
-export const isOwn = (key: string) => key.startsWith(OWN);
-
-/** Key of a map of a person's own, from what they call it; only letters and digits count. */
-export const ownKey = (name: string) =>
-  OWN +
-  (name
-    .normalize("NFKD")
-    .toLowerCase()
-    .match(/[a-z0-9]+/g)
-    ?.join("_") ?? UNNAMED);
-
-/** What a person calls the map with that key. */
-export const ownName = (key: string) => key.slice(OWN.length).replaceAll("_", " ");
