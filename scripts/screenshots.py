@@ -136,14 +136,14 @@ def prepare(page: Page) -> None:
 
 
 def brush(page: Page) -> None:
-    """Worn places drawn on the roughness of satin, over its border; left as it was."""
+    """Worn places drawn on the color of satin; left as it was."""
     page.get_by_role("link", name="Quilted satin").click()
     page.wait_for_function(READY)
     lineage = page.get_by_role("region", name="Lineage")
-    lineage.get_by_role("button", name="Roughness").click()
+    lineage.get_by_role("button", name="Base color").click()
     lineage.get_by_role("button", name="Brush").click()
     page.wait_for_function(READY)
-    box = page.get_by_role("application", name="Draw on roughness").bounding_box()
+    box = page.get_by_role("application", name="Draw on base color").bounding_box()
     for line in (((0.08, 0.25), (0.35, 0.4), (0.6, 0.3)), ((0.45, 0.75), (0.75, 0.62), (0.97, 0.7))):
         places = [(box["x"] + x * box["width"], box["y"] + y * box["height"]) for x, y in line]
         page.mouse.move(*places[0])

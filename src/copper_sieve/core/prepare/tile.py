@@ -27,6 +27,8 @@ _LEAST_SPREAD = 0.03  # of a feature: below it is noise
 _STEEPEST, _SLOPES_COUNT = 3.0, 0.7
 _BROAD = 0.06  # of the width: broader tones do not say whether copies fit
 _SMALLEST, _LARGEST = 0.5, 1 / 1.12  # of the picture: the tile
+_LARGEST_OF_SECOND = 0.78  # where the first line shows, so that the second has twice the room
+_SHOWS = 1.6  # the worst stretch from which a line is looked for again
 _FIT_OVERLAP = 0.3  # of the tile, at most
 _LARGE_IS_BETTER = 0.5
 _REFINE = 2  # texels
@@ -95,10 +97,10 @@ def decided(
     _refuse(stage, is_x or is_y)
     found: dict[str, _Axis] = {}
     if is_x:
-        found["x"] = _axis(stage, asked, 0, stage.shape[1], wraps[1], cancel)
+        found["x"] = _best_axis(stage, asked, 0, stage.shape[1], wraps[1], cancel)
         stage = found["x"].tile
     if is_y:
-        found["y"] = _axis(stage.turned(), asked, 1, stage.shape[1], wraps[0] or is_x, cancel)
+        found["y"] = _best_axis(stage.turned(), asked, 1, stage.shape[1], wraps[0] or is_x, cancel)
     fit = max(axis.fit for axis in found.values())
     structure = structure_of(coded(maps["color"], "color"), fit) if "color" in maps else max(0.0, 1 - fit)
     return Repeat(
@@ -184,28 +186,38 @@ class _Detail:
         return float(apart @ apart) / max(apart.size, 1) / (2 * self.variance)
 
 
-def _fitted_side(features: FloatArray, fine: _Detail, cancel: Cancel) -> int:
-    """The tile's side at which its copies fit best, larger ones first among equals."""
+def _fitted_side(features: FloatArray, fine: _Detail, largest: float, cancel: Cancel) -> int:
+    """The tile's side at which its copies fit best, at most ``largest`` of the picture, larger ones first among equals."""
     rows, columns = features.shape[:2]
     coarse = _Detail.of(np.atleast_3d(floats(cv2.resize(features, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA))))
     wide = len(coarse.columns)
 
     def cost(side: int) -> float:
-        return coarse.unlike(side) + _LARGE_IS_BETTER * max(0.0, 1 - side / (_LARGEST * wide))
+        return coarse.unlike(side) + _LARGE_IS_BETTER * max(0.0, 1 - side / (largest * wide))
 
-    best = 2 * min(range(int(np.ceil(_SMALLEST * wide)), int(_LARGEST * wide) + 1), key=cost)
+    best = 2 * min(range(int(np.ceil(_SMALLEST * wide)), int(largest * wide) + 1), key=cost)
     cancel.check()
-    near = range(max(best - _REFINE, int(np.ceil(_SMALLEST * columns))), min(best + _REFINE, int(_LARGEST * columns)) + 1)
+    near = range(max(best - _REFINE, int(np.ceil(_SMALLEST * columns))), min(best + _REFINE, int(largest * columns)) + 1)
     return min(near, key=fine.unlike)
 
 
-def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
+def _best_axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
+    """The decision along columns; where the line shows in places, one with more overlap if that shows less."""
+    first = _axis(maps, asked, axis, unit, wraps, _LARGEST, cancel)
+    is_free = asked.sides[axis] is None and asked.overlap is None and not asked.is_quick
+    if not is_free or first.seen.worst <= _SHOWS:
+        return first
+    second = _axis(maps, asked, axis, unit, wraps, _LARGEST_OF_SECOND, cancel)
+    return min(first, second, key=lambda found: found.seen.worst)
+
+
+def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest: float, cancel: Cancel) -> _Axis:
     """The decision along columns; ``unit`` is the tile's width, which sizes of detail are shares of, where this is not across."""
     rows, columns = maps.shape
     told, features = asked.sides[axis], maps.features()
     detail = _Detail.of(features)
     if told is None:
-        side = _fitted_side(features, detail, cancel)
+        side = _fitted_side(features, detail, largest, cancel)
     else:
         side = min(max(round(told * columns), _LEAST_OVERLAP), columns - _LEAST_OVERLAP)
     wanted = round(side * (_FIT_OVERLAP if asked.overlap is None else asked.overlap))
