@@ -14,6 +14,10 @@ ODD = [
 ]  # fmt: skip
 
 
+SPOTS = {"kind": "spots", "spots": [{"x": 0.4, "y": 0.4, "across": 0.03, "down": 0.02, "from_x": 0.2, "from_y": 0.1}]}
+STRAIGHT = {"kind": "straighten", "points": [[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]], "aspect": 1.0, "bulge": 0.05}
+
+
 def places(content: object, path: tuple = ()) -> list[tuple]:
     """Paths to every part of a JSON value."""
     items = content.items() if isinstance(content, dict) else enumerate(content) if isinstance(content, list) else ()
@@ -54,6 +58,10 @@ def request(row: dict, rng: random.Random, number: int) -> tuple[str, str, dict]
         ("POST", "/api/probes", {"recipe": recipe, "x": 0.4, "y": 0.4, "size": 32}),
         ("POST", f"{path}/origins", {"expects": expects, "master": master, "origin": rng.choice(["absent", "one-value"])}),
         ("POST", f"{path}/moves", {"expects": expects, "move": move}),
+        ("PUT", f"{path}/steps", {"expects": expects, "steps": [rng.choice([SPOTS, STRAIGHT]), move]}),
+        ("POST", "/api/prepared", {"recipe": recipe, "steps": [SPOTS, STRAIGHT]}),
+        ("POST", "/api/repeats", {"recipe": recipe, "at": 0, "sides": [0.7, None], "overlap": 0.2, "is_quick": True}),
+        ("POST", "/api/spots", {"recipe": recipe, "at": 0, "x": 0.4, "y": 0.4, "across": 0.03, "down": 0.03}),
         ("POST", f"{path}/size", {"expects": expects, "size": {"longer": 96}}),
         ("POST", f"{path}/fixes", {"expects": expects, "finding": finding, "master": master}),
         ("POST", f"{PROJECT}/plans", {"sets": [row["id"]], "targets": ["gltf", "small-tiles"], "size": 64}),

@@ -103,7 +103,8 @@ def test_a_cut_is_kept_as_runs_and_comes_back():
 def test_maps_of_a_set_are_cut_alike():
     height = (0.5 + 0.2 * _noise(320, 5, 6))[:N, :N].astype(np.float32)
     normal = normal_from_height(height, 0.03, "mirror")
-    repeat = decided({"height": height, "normal": normal})
+    color = np.dstack([height, height * 0.8, 1 - height]).astype(np.float32)
+    repeat = decided({"color": color, "height": height, "normal": normal})
     tile, leans = joined(height, repeat, "height"), joined(normal, repeat, "normal")
     assert np.abs(np.linalg.norm(leans, axis=-1) - 1).max() < 1e-5
     again = normal_from_height(tile, 0.03 * N / tile.shape[1], Edges())

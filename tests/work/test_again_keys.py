@@ -7,9 +7,13 @@ from typing import Any
 import numpy as np
 import pytest
 
+from copper_sieve.core.convert.noise import AddedNoise
+from copper_sieve.core.convert.strokes import Brushed
+from copper_sieve.core.convert.touches import Touch
 from copper_sieve.core.plan import Written
+from copper_sieve.core.prepare.straighten import Straighten
 from copper_sieve.core.raster import Edges
-from copper_sieve.core.recipe import Cache, Evaluation, Recipe, with_origin, with_value
+from copper_sieve.core.recipe import Cache, Evaluation, Recipe, with_origin, with_step, with_value
 from copper_sieve.core.target import Target
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target, shipped_targets
@@ -45,6 +49,7 @@ def with_recipe(change_recipe):
     return lambda evaluation: replace(evaluation, recipe=change_recipe(evaluation.recipe), _digests={})
 
 
+LINE = Brushed(points=((0.1, 0.5), (0.9, 0.5)), radius=0.1)
 CHANGES = {
     "another picture": lambda evaluation: held(255 - COLOR),
     "a parameter": with_recipe(lambda recipe: with_value(recipe, "roughness.mean", "0.9")),
@@ -56,6 +61,9 @@ CHANGES = {
     "the strength of what glows": with_facts(emissive_strength=3.0),
     "a smaller size": lambda evaluation: evaluation.sized(N // 2),
     "pixel art": lambda evaluation: with_facts(sampling="nearest")(evaluation).sized(N // 2),
+    "a stroke": with_recipe(lambda recipe: recipe.model_copy(update={"touches": {"roughness": Touch(strokes=(LINE,))}})),
+    "noise far below": with_recipe(lambda recipe: recipe.model_copy(update={"touches": {"height": Touch(noise=AddedNoise())}})),
+    "a step of all pictures": with_recipe(lambda recipe: with_step(recipe, Straighten(bulge=0.1))),
     "nothing": lambda evaluation: evaluation,
 }
 

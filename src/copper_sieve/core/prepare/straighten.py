@@ -17,6 +17,7 @@ from .step import Step
 __all__ = ["Point", "Straighten", "guessed_aspect", "size_straightened", "straightened"]
 
 Point = tuple[Annotated[float, Field(ge=-0.5, le=1.5)], Annotated[float, Field(ge=-0.5, le=1.5)]]
+_WHOLE: tuple[Point, Point, Point, Point] = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 _LEAST_AREA = 1e-3  # of the picture, that the four points span
 _FEWEST, _MOST = 2, 12  # samples along each axis of a texel
 _FOOTPRINT = 99  # percentile of the footprint that the count of samples goes by
@@ -35,7 +36,7 @@ class Straighten(Step):
     """
 
     kind: Literal["straighten"] = "straighten"
-    points: tuple[Point, Point, Point, Point] = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
+    points: tuple[Point, Point, Point, Point] = _WHOLE
     aspect: float | None = Field(
         default=None, ge=_ASPECT_LEAST, le=_ASPECT_MOST, description="Width over height; None: estimated"
     )
@@ -149,6 +150,8 @@ def straightened(
     rows, columns = values.shape[:2]
     size = Size(columns, rows)
     out_size = size_straightened(size, step)
+    if step.points == _WHOLE and not step.bulge and out_size == size:
+        return values
     matrix = _homography(out_size, _corners(step, size))
     across, down = (1, 1) if is_sharp else _samples(matrix, out_size, size, step.bulge)
     source = coded(values, "light" if kind == "color" else kind)

@@ -189,7 +189,9 @@ class _Detail:
 def _fitted_side(features: FloatArray, fine: _Detail, largest: float, cancel: Cancel) -> int:
     """The tile's side at which its copies fit best, at most ``largest`` of the picture, larger ones first among equals."""
     rows, columns = features.shape[:2]
-    coarse = _Detail.of(np.atleast_3d(floats(cv2.resize(features, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA))))
+    planes = (np.ascontiguousarray(plane) for plane in np.moveaxis(features, -1, 0))  # a resize takes four channels at most
+    half = [floats(cv2.resize(plane, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA)) for plane in planes]
+    coarse = _Detail.of(np.stack(half, -1))
     wide = len(coarse.columns)
 
     def cost(side: int) -> float:

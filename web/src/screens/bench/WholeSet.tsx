@@ -297,6 +297,7 @@ const AXES = [
 function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact) => void }) {
   const { facts } = set.recipe;
   const edges = { x: facts.edges?.x ?? "wrap", y: facts.edges?.y ?? "wrap" } as const;
+  const isMade = set.steps.some((step) => step.kind === "repeat" && step.is_on);
   const { data: seams } = useQuery({
     queryKey: ["seams", set.id, set.head],
     queryFn: () =>
@@ -323,11 +324,12 @@ function Edges({ set, onChange }: { set: TextureSet; onChange: (edges: EdgesFact
       </Line>
       <Hint says={meaning("seam")}>
         <p tabIndex={0} className="mt-1 pl-[76px] text-sm text-ink2">
-          {facts.edges_from === "guessed" ? "Guessed from the worst map. " : "Told. "}
+          {isMade && "Made to repeat. "}
+          {!isMade && (facts.edges_from === "guessed" ? "Guessed from the worst map. " : "Told. ")}
           {seamsSaid(seams)}
         </p>
       </Hint>
-      {facts.edges_from === "guessed" && (
+      {facts.edges_from === "guessed" && !isMade && (
         <button type="button" className="button mt-1 ml-[76px]" onClick={() => onChange(edges)}>
           Confirm the edges
         </button>
