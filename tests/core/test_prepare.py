@@ -312,6 +312,22 @@ def test_spots_of_a_repeating_set_are_found_and_kept_as_shares():
     assert len({(round(s.from_x, 3), round(s.from_y, 3)) for s in again}) == len(again) > 2
 
 
+def test_no_map_loses_what_lies_beyond_its_usual_range():
+    """Folds of a curvature are below 0, lamps above 1, and vectors of an object stay of unit length."""
+    _, maps = a_set()
+    wave = (maps["height"] - 0.5) * 4
+    lean = np.dstack([wave, -wave, np.full_like(wave, 0.5)])
+    lean /= np.linalg.norm(lean, axis=-1, keepdims=True)
+    files = {"curvature": wave.clip(-1, 1), "emissive": np.dstack([wave + 2] * 3), "object_normal": lean * 0.5 + 0.5}
+    recipe = a_recipe(files, edges=Edges(x="mirror", y="mirror"))[0]
+    spot = Spot(x=0.5, y=0.5, across=0.05, down=0.05, from_x=0.2, from_y=0.1)
+    steps = [Straighten(points=((0.02, 0), (1, 0.02), (0.98, 1), (0, 0.98))), Spots(spots=(spot,))]
+    made = with_repeat(evaluated(with_steps(recipe, steps), files))
+    seen = evaluated(made, files)
+    assert seen.master("curvature").min() < -0.7 and seen.master("emissive").max() > 2.3
+    assert np.abs(np.linalg.norm(seen.master("object_normal"), axis=-1) - 1).max() < 1e-5
+
+
 def test_a_guess_that_it_repeats_is_no_reason_not_to_make_it_so():
     recipe, maps = a_set()
     guessed, told = (

@@ -15,9 +15,9 @@ __all__ = ["BANDS", "Cut", "Guide", "Join", "Kind", "Repeat", "Seen", "Stroke"]
 BANDS = 5  # sizes of detail, from 1/512 of the tile's width, each twice the one before
 _LONGEST = 4096  # texels of a cut's side
 Share = Annotated[float, Field(ge=0, le=1)]
-# How the maps of a set are joined: colors as they are stored, light as it adds up, normals by their slopes; what only says yes
-# or no is cut.
-Kind = Literal["color", "light", "height", "scalar", "normal", "mask"]
+# How the maps of a set are joined: colors as they are stored, light as it adds up and without a limit, grays within their range
+# (0..1, signed −1..1), normals by their slopes; what only says yes or no is cut.
+Kind = Literal["color", "light", "height", "scalar", "signed", "normal", "mask"]
 
 
 class Cut(Value):

@@ -251,6 +251,7 @@ _CODING: dict[Kind, tuple[Callable[[FloatArray], FloatArray], Callable[[FloatArr
     "light": (_same, lambda met: np.maximum(met, 0)),
     "height": (_same, lambda met: np.clip(met, 0, 1)),
     "scalar": (_same, lambda met: np.clip(met, 0, 1)),
+    "signed": (_same, lambda met: np.clip(met, -1, 1)),
     "normal": (slopes_of, normals_of),
     "mask": (_same, _same),
 }

@@ -111,7 +111,10 @@ class Given:
         return fitted(values, source.fit, self.recipe.frame, self.recipe.facts)
 
     def _placed(self, values: FloatArray, ref: Ref) -> FloatArray:
-        return placed(values, self.recipe.frame, self._sampling(ref), kind_of(str(ref.part)), cancel=self.cancel)
+        steps, sampling = self._whole.steps, self._sampling(ref)
+        made = placed(values, self.recipe.frame, sampling, kind_of(str(ref.part)), cancel=self.cancel)
+        is_mixed = ref.part == "object_normal" and is_prepared(steps) and sampling == "smooth"
+        return renormalized(made) if is_mixed else made
 
     def _source(self, ref: Ref) -> Source:
         return self.recipe.sources[ref.name]

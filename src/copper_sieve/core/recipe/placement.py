@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 import numpy as np
 from pydantic import Field
@@ -43,14 +44,22 @@ def kind_of(key: str) -> Kind:
 
     Examples
     --------
-    >>> kind_of("photo"), kind_of("normal"), kind_of("gloss"), kind_of("metallic")
-    ('color', 'normal', 'scalar', 'mask')
+    >>> kind_of("photo"), kind_of("emissive"), kind_of("normal"), kind_of("gloss"), kind_of("curvature"), kind_of("metallic")
+    ('color', 'light', 'normal', 'scalar', 'signed', 'mask')
     """
     row = quantity(key)
+    if row.master in _KINDS:
+        return _KINDS[row.master]
     if row.color == "srgb":
-        return "color" if row.high <= 1 else "light"
-    known: dict[str | None, Kind] = {"normal": "normal", "height": "height", "metallic": "mask", "opacity": "mask"}
-    return known.get(row.master, "mask" if row.channels == 3 else "scalar")
+        return "color"
+    if row.channels == 3:
+        return "mask"  # vectors of an object: moved, never mixed
+    return "signed" if row.low < 0 else "scalar"
+
+
+_KINDS: Mapping[str | None, Kind] = MappingProxyType(
+    {"emissive": "light", "normal": "normal", "height": "height", "metallic": "mask", "opacity": "mask"}
+)
 
 
 def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, kind: Kind, *, cancel: Cancel = NEVER) -> np.ndarray:
