@@ -1,4 +1,4 @@
-"""Deciding how a picture is made to repeat: how large the tile is, how its copies are evened, and where the line runs."""
+"""Deciding how a picture is made to repeat: how large the tile is, how its copies are evened, and how much the line shows."""
 
 from __future__ import annotations
 
@@ -6,17 +6,16 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import cv2
-import numba
 import numpy as np
-from scipy import ndimage, sparse
-from scipy.sparse import csgraph
+from scipy import ndimage
 
 from ..bands import NEVER, Cancel
 from ..color import linear_from_srgb, luminance
 from ..errors import RecipeInvalid
 from ..filters import gaussian
 from ..raster import FloatArray, floats
-from .decision import Cut, Guide, Join, Kind, Repeat, Seen, Stroke
+from .cutting import graph_cut, painted, quick_cut
+from .decision import Cut, Guide, Join, Kind, Repeat, Seen
 from .joining import coded, levelled, one_axis, sizes_of_detail, soft
 from .lattice import structure_of
 
@@ -32,9 +31,6 @@ _SHOWS = 1.6  # the worst stretch from which a line is looked for again
 _FIT_OVERLAP = 0.3  # of the tile, at most
 _LARGE_IS_BETTER = 0.5
 _REFINE = 2  # texels
-_BOUND = 0.1  # of the overlap at either end is one copy alone
-_KINK, _LEAST_COST, _WHOLE = 0.05, 0.001, 1000  # of the graph's edges
-_AVOIDED = 30.0  # times the cost where the line had better not run
 _RAMP_ALONG, _RAMP_KEPT = 0.08, 64
 _TRIMMED = (10, 90)  # percent of each row that say how the copies differ
 _DARKEST = 1e-3
@@ -235,9 +231,9 @@ def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest
     evened = maps.each(lambda values, kind: levelled(values, join, kind, side))
     copies = evened.features()
     first, second = copies[:, :overlap], copies[:, side : side + overlap]
-    avoid, bound = _painted(asked.guide, axis, (rows, columns), side, overlap)
+    avoid, bound = painted(asked.guide, axis, (rows, columns), side, overlap)
     cancel.check()
-    cut = (_quick_cut if asked.is_quick else _graph_cut)(first, second, avoid, bound, wraps)
+    cut = (quick_cut if asked.is_quick else graph_cut)(first, second, avoid, bound, wraps)
     alike = {kind: _alike(values, side, overlap, unit) for kind, values in evened.planes.items()}
     join = join.model_copy(update={"cut": Cut.of(cut), "alike": alike})
     tile = maps.each(lambda values, kind: one_axis(values, join, kind, unit, wraps, cancel=cancel))
@@ -276,119 +272,6 @@ def _alike(values: FloatArray, side: int, overlap: int, unit: int) -> tuple[floa
         found.append(round(float((first * second).mean()) / spread, 4) if spread > _NOTHING else 1.0)
         rest = broad
     return tuple(min(max(v, -1.0), 1.0) for v in found)
-
-
-def _painted(guide: Guide, axis: int, shape: tuple[int, int], side: int, overlap: int) -> tuple[np.ndarray, np.ndarray]:
-    """Where the line had better not run, (rows, overlap), and what is bound: 0 free, 1 to the first copy, 2 to the second."""
-    rows, columns = shape
-
-    def drawn(strokes: tuple[Stroke, ...]) -> np.ndarray:
-        canvas = np.zeros(shape, np.uint8)
-        unit = rows if axis else columns
-        for stroke in strokes:
-            points = [(p[1], p[0]) if axis else p for p in stroke.points]
-            at = np.array([(x * columns, y * rows) for x, y in points]).round().astype(np.int32)
-            thick = max(1, round(2 * stroke.radius * unit))
-            cv2.polylines(canvas, [at.reshape(-1, 1, 2)], False, 1, thick)
-            for x, y in at.tolist():
-                cv2.circle(canvas, (x, y), max(1, thick // 2), 1, -1)
-        return canvas > 0
-
-    avoid, keep = drawn(guide.avoid), drawn(guide.keep)
-    bound = np.where(keep[:, :overlap], 1, np.where(keep[:, side : side + overlap], 2, 0))
-    return avoid[:, :overlap] | avoid[:, side : side + overlap], bound
-
-
-def _apart(first: FloatArray, second: FloatArray, avoid: np.ndarray) -> np.ndarray:
-    """What it costs the line to run between texels, texel by texel, before it is shared out to its edges."""
-    apart = np.sqrt(np.square(first - second).mean(-1)).astype(np.float64)
-    return np.where(avoid, apart * _AVOIDED + _AVOIDED * _LEAST_COST, apart)
-
-
-def _graph_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: np.ndarray, wraps: bool) -> np.ndarray:
-    """The cheapest line by maximal flow: a (rows, overlap) mask of the second copy, which holds the left end."""
-    rows, columns = first.shape[:2]
-    apart, edge = _apart(first, second, avoid), max(1, round(_BOUND * columns))
-    number = np.arange(rows * columns, dtype=np.int64).reshape(rows, columns) + 2
-    bound = bound.copy()
-    bound[:, :edge], bound[:, columns - edge :] = 2, 1
-    number = np.where(bound == 2, 0, np.where(bound == 1, 1, number))
-    starts, ends, costs = [], [], []
-    for axis in (0, 1):
-        steep = sum(np.abs(np.diff(copy, axis=axis, append=copy.take([0], axis))).mean(-1) for copy in (first, second))
-        cost = (apart + np.roll(apart, -1, axis)) / (steep + _KINK) + _LEAST_COST
-        here, there = number, np.roll(number, -1, axis)
-        if axis == 1 or not wraps:
-            cut = [slice(None), slice(None)]
-            cut[axis] = slice(0, -1)
-            cost, here, there = (part[tuple(cut)] for part in (cost, here, there))
-        starts.append(here.ravel())
-        ends.append(there.ravel())
-        costs.append(cost.ravel())
-    start, end = np.concatenate(starts), np.concatenate(ends)
-    weight = np.maximum(np.round(np.concatenate(costs) * _WHOLE), 1).astype(np.int64)
-    is_edge = start != end
-    start, end, weight = start[is_edge], end[is_edge], np.minimum(weight[is_edge], 1 << 20)
-    kept, packed = np.unique(np.concatenate([[0, 1], start, end]), return_inverse=True)
-    start, end = packed[2 : 2 + len(start)], packed[2 + len(start) :]
-    both = sparse.coo_matrix(
-        (np.tile(weight, 2), (np.concatenate([start, end]), np.concatenate([end, start]))), (len(kept), len(kept))
-    )
-    graph = sparse.csr_matrix(both, dtype=np.int32)
-    flow = csgraph.maximum_flow(graph, 0, 1).flow
-    left = sparse.csr_matrix(graph - flow)
-    left.data[left.data < 0] = 0
-    left.eliminate_zeros()
-    reached = csgraph.breadth_first_order(left, 0, return_predecessors=False)
-    is_second = np.zeros(rows * columns + 2, bool)
-    is_second[kept[reached]] = True
-    is_second[0], is_second[1] = True, False
-    return is_second[number]
-
-
-@numba.njit(nogil=True, cache=True)
-def _cheapest(cost, step):
-    """The cheapest way from the first row to the last, moving at most ``step`` columns a row."""
-    rows, columns = cost.shape
-    total = cost.copy()
-    came = np.zeros((rows, columns), np.int32)
-    for y in range(1, rows):
-        for x in range(columns):
-            low, high = max(0, x - step), min(columns, x + step + 1)
-            best = low
-            for k in range(low, high):
-                if total[y - 1, k] < total[y - 1, best]:
-                    best = k
-            came[y, x] = best
-            total[y, x] = cost[y, x] + total[y - 1, best]
-    line = np.zeros(rows, np.int32)
-    line[rows - 1] = np.argmin(total[rows - 1])
-    for y in range(rows - 1, 0, -1):
-        line[y - 1] = came[y, line[y]]
-    return line
-
-
-def _quick_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: np.ndarray, wraps: bool) -> np.ndarray:
-    """A line that moves at most two columns a row; where rows wrap, three periods are run and the middle one is closed."""
-    rows, columns = first.shape[:2]
-    edge, far = max(1, round(_BOUND * columns)), 1e6
-    cost = np.square(_apart(first, second, avoid))
-    cost[:, :edge], cost[:, columns - edge :] = far, far
-    right_of, left_of = np.cumsum(bound == 1, 1) > 0, np.cumsum((bound == 2)[:, ::-1], 1)[:, ::-1] > 0
-    cost = cost + far * 0.01 * (
-        right_of + left_of
-    )  # the line runs left of what the first copy keeps, right of what the second does
-    if wraps:
-        line = _cheapest(np.tile(cost, (3, 1)), 2)[rows : 2 * rows + 1]
-        pinned = cost.copy()
-        at = int(line[0])
-        pinned = np.concatenate([pinned, pinned[:1]])
-        pinned[0] = pinned[-1] = far * 10
-        pinned[0, at] = pinned[-1, at] = 0
-        line = _cheapest(pinned, 2)[:rows]
-    else:
-        line = _cheapest(cost, 2)
-    return np.arange(columns)[None, :] < line[:, None]
 
 
 def _seen(picture: FloatArray, tile: FloatArray, cut: np.ndarray, side: int) -> Seen:

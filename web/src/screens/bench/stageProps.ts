@@ -1,6 +1,6 @@
 import type { Pick } from "./PicksControl";
 import type { Picture } from "./pictures";
-import type { Place } from "./prepare/over";
+import type { Place } from "./prepare/drawing";
 import type { Pane } from "./view";
 
 export type Texel = { u: number; v: number };

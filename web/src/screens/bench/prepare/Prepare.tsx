@@ -8,7 +8,7 @@ import { useView } from "../view";
 import { RepeatControls } from "./RepeatControls";
 import { SpotsControls } from "./SpotsControls";
 import { StraightenControls } from "./StraightenControls";
-import type { Step } from "./steps";
+import { type Step, WHOLE } from "./steps";
 import { useSteps } from "./useSteps";
 
 type PrepareProps = { set: TextureSet; edit: Edit; isOpen: boolean; onOpen: () => void };
@@ -27,12 +27,7 @@ const START = {
   straighten: {
     kind: "straighten",
     is_on: true,
-    points: [
-      [0, 0],
-      [1, 0],
-      [1, 1],
-      [0, 1],
-    ],
+    points: WHOLE,
     aspect: null,
     bulge: 0,
   },

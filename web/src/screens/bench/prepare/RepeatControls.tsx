@@ -13,6 +13,10 @@ type RepeatControlsProps = {
   steps: ReturnType<typeof useSteps>;
 };
 
+const TOOLS = [
+  ["keep", "Keep", "Paint on the picture what the tile must keep as it is."],
+  ["avoid", "Avoid", "Paint on the picture where the line had better not run."],
+] as const;
 const NO_GUIDE = { keep: [], avoid: [] };
 
 /** How large the tile is, how much of the picture lies over itself, where the line may run, and how much it shows. */
@@ -25,7 +29,7 @@ export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
   const decide = (told: Partial<RepeatAsked>) => steps.repeat(at, { ...asked, ...told });
   const overlap = step.overlap ?? (step.x ?? step.y)?.overlap ?? 0;
   const painted = step.guide.keep.length + step.guide.avoid.length;
-  const tool = (name: "keep" | "avoid") => () =>
+  const handleTool = (name: "keep" | "avoid") =>
     prep && set({ prep: { ...prep, shows: "picture", tool: prep.tool === name ? null : name } });
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
@@ -58,26 +62,18 @@ export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
       />
       <div className="flex flex-wrap items-center gap-1.5">
         <span className="w-[84px] shrink-0">Line</span>
-        <Hint says="Paint on the picture what the tile must keep as it is.">
-          <button
-            type="button"
-            className="button aria-pressed:border-copper aria-pressed:bg-wash"
-            aria-pressed={prep?.tool === "keep"}
-            onClick={tool("keep")}
-          >
-            Keep
-          </button>
-        </Hint>
-        <Hint says="Paint on the picture where the line had better not run.">
-          <button
-            type="button"
-            className="button aria-pressed:border-copper aria-pressed:bg-wash"
-            aria-pressed={prep?.tool === "avoid"}
-            onClick={tool("avoid")}
-          >
-            Avoid
-          </button>
-        </Hint>
+        {TOOLS.map(([name, title, says]) => (
+          <Hint key={name} says={says}>
+            <button
+              type="button"
+              className="button aria-pressed:border-copper aria-pressed:bg-wash"
+              aria-pressed={prep?.tool === name}
+              onClick={() => handleTool(name)}
+            >
+              {title}
+            </button>
+          </Hint>
+        ))}
         <button
           type="button"
           className="button"

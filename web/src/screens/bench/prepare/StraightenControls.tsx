@@ -3,7 +3,7 @@ import { NumberControl } from "../../../parts/NumberControl";
 import { NumberField } from "../../../parts/NumberField";
 import { Segments } from "../../../parts/Segments";
 import { useView } from "../view";
-import type { StepOf } from "./steps";
+import { type StepOf, WHOLE } from "./steps";
 import type { useSteps } from "./useSteps";
 
 type StraightenControlsProps = {
@@ -12,13 +12,6 @@ type StraightenControlsProps = {
   steps: ReturnType<typeof useSteps>;
   sides: number | null;
 };
-
-const WHOLE: StepOf<"straighten">["points"] = [
-  [0, 0],
-  [1, 0],
-  [1, 1],
-  [0, 1],
-];
 
 /** Four points on the picture, how wide it is for its height, and the bulge of the lens. */
 export function StraightenControls({ at, step, steps, sides }: StraightenControlsProps) {

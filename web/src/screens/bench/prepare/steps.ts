@@ -10,6 +10,14 @@ export type Point = [number, number];
 /** A point of a stroke, and how hard it was pressed. */
 export type Drawn = [x: number, y: number, pressure: number];
 
+/** The corners of the picture: four points that change nothing. */
+export const WHOLE: StepOf<"straighten">["points"] = [
+  [0, 0],
+  [1, 0],
+  [1, 1],
+  [0, 1],
+];
+
 export const stepsOf = (recipe: Recipe): Step[] => recipe.frame?.steps ?? [];
 
 /** How many steps the picture under the hand has been through: what is placed by hand is placed before its step. */

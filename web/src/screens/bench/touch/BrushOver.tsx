@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { useKey } from "../../../parts/useKey";
 import type { Edit } from "../edit";
-import { Painting, type Place, Trace } from "../prepare/over";
+import { Painting, type Place, Trace } from "../prepare/drawing";
 import type { Drawn } from "../prepare/steps";
 import { type Brush, type ShownTile, useView } from "../view";
 import { type Brushed, touchOf, withTouch } from "./touch";

@@ -1,0 +1,88 @@
+import { useView } from "../view";
+import { Both, type OverProps, Painting, type Place, placed } from "./drawing";
+import { type Drawn, linesOf, type Point, pathOf, type StepOf } from "./steps";
+import { askedOf } from "./useSteps";
+
+/** The tile on the picture, bounded by the real line and its twin; what lies outside is dimmed, and can be painted on. */
+export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>) {
+  const prep = useView((view) => view.prep);
+  const sides = [step.x?.side ?? 1, step.y?.side ?? 1];
+  const across = step.x ? linesOf(step.x, "x", 1) : null;
+  const down = step.y ? linesOf(step.y, "y", sides[0]) : null;
+  const handlePainted = (drawn: Drawn[]) => {
+    if (!prep?.tool) return;
+    const asked = askedOf(step);
+    const points = drawn.map(([x, y]): Point => [x, y]);
+    const painted = [...step.guide[prep.tool], { points, radius: prep.radius }];
+    steps.repeat(index, { ...asked, guide: { ...asked.guide, [prep.tool]: painted } });
+  };
+  return (
+    <>
+      <svg
+        className="pointer-events-none absolute overflow-visible"
+        style={placed(at)}
+        width={at.width}
+        height={at.height}
+        data-testid="repeat-line"
+      >
+        <title>The line, and its twin one tile on</title>
+        {across && <Dimmed line={across[0]} twin={across[1]} axis="x" at={at} />}
+        {down && <Dimmed line={down[0]} twin={down[1]} axis="y" at={at} />}
+        {[across, down].map(
+          (lines, k) =>
+            lines && (
+              <g key={k}>
+                <Both d={pathOf(lines[0], at.width, at.height)} />
+                <Both d={pathOf(lines[1], at.width, at.height)} isDashed />
+              </g>
+            ),
+        )}
+        {(["keep", "avoid"] as const).flatMap((name) =>
+          step.guide[name].map((stroke) => (
+            <path
+              key={`${name} ${stroke.points[0]} ${stroke.points.length}`}
+              d={pathOf(stroke.points as Point[], at.width, at.height)}
+              className={`fill-none opacity-50 [stroke-linecap:round] [stroke-linejoin:round] ${name === "keep" ? "stroke-verdigris" : "stroke-stop"}`}
+              strokeWidth={2 * stroke.radius * at.width}
+            />
+          )),
+        )}
+      </svg>
+      {prep?.tool && (
+        <Painting
+          at={at}
+          radius={prep.radius}
+          className={prep.tool === "keep" ? "stroke-verdigris" : "stroke-stop"}
+          label={
+            prep.tool === "keep" ? "Paint what to keep" : "Paint where the line had better not run"
+          }
+          onDone={handlePainted}
+        />
+      )}
+    </>
+  );
+}
+
+type DimmedProps = { line: Point[]; twin: Point[]; axis: "x" | "y"; at: Place };
+
+/** What lies before the line and behind its twin is not in the tile. */
+function Dimmed({ line, twin, axis, at }: DimmedProps) {
+  const end = (value: number, to: Point[]): Point[] => {
+    const [first, last] = [to[0], to[to.length - 1]];
+    return axis === "x"
+      ? [
+          [value, last[1]],
+          [value, first[1]],
+        ]
+      : [
+          [last[0], value],
+          [first[0], value],
+        ];
+  };
+  return (
+    <g className="fill-[#00000073]">
+      <path d={`${pathOf([...line, ...end(0, line)], at.width, at.height)}Z`} />
+      <path d={`${pathOf([...twin, ...end(1, twin)], at.width, at.height)}Z`} />
+    </g>
+  );
+}
