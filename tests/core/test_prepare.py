@@ -9,17 +9,21 @@ from bench.photos import photo_of
 from test_geometry import a_recipe, evaluated
 
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb_codes, srgb_from_linear
+from copper_sieve.core.convert.strokes import Brushed
+from copper_sieve.core.convert.touches import Touch
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.filters import resize
 from copper_sieve.core.prepare.decision import Cut, Guide, Repeat, Stroke
 from copper_sieve.core.prepare.joining import joined, mask_at, size_joined
-from copper_sieve.core.prepare.lattice import HAS_LATTICE, IS_RANDOM
+from copper_sieve.core.prepare.lattice import HAS_LATTICE, IS_RANDOM, lattice_of
+from copper_sieve.core.prepare.said import step_said
 from copper_sieve.core.prepare.spots import Spot, Spots, places_for, without_spots
 from copper_sieve.core.prepare.straighten import Straighten, guessed_aspect, size_straightened, straightened
 from copper_sieve.core.prepare.tile import Asked, decided
+from copper_sieve.core.prepare.variant import Variant, varied
 from copper_sieve.core.raster import Edges, Size
-from copper_sieve.core.recipe import Recipe, repeat_for, spots_for, with_repeat, with_steps
+from copper_sieve.core.recipe import Recipe, repeat_for, spots_for, steps_by_pattern, with_repeat, with_steps
 from copper_sieve.demo.materials import _noise
 
 RANDOM, STRUCTURED = ("Gravel", "Plaster", "Stone"), ("Brick, dark joints", "Glazed tiles", "Quilted cloth")
@@ -148,6 +152,90 @@ def test_what_cannot_repeat_says_why(picture, says):
         decided({"color": picture})
     with pytest.raises(RecipeInvalid, match="repeats already"):
         decided({"color": photo("Stone")}, wraps=(True, True))
+
+
+def a_pattern(across: float, down: float, degrees: float, noise: float, seed: int, size: int = 512) -> np.ndarray:
+    """A random cell repeated by steps of that many texels and turned, (H, W), with noise of so many deviations."""
+    rng, angle = np.random.default_rng(seed), np.radians(degrees)
+    cell = cv2.GaussianBlur(np.tile(rng.random((24, 24)), (3, 3)), (0, 0), 1)[24:48, 24:48].astype(np.float32)
+    y, x = np.mgrid[:size, :size]
+    u, v = (np.cos(angle) * x + np.sin(angle) * y) / across, (-np.sin(angle) * x + np.cos(angle) * y) / down
+    at = [((part % 1) * 24 + 23.5).astype(np.float32) for part in (u, v)]
+    found = cv2.remap(np.tile(cell, (3, 3)), *at, cv2.INTER_LINEAR)
+    return ((found - found.mean()) / found.std() + noise * rng.standard_normal(found.shape)).astype(np.float32)
+
+
+def test_a_lattice_is_found_to_parts_of_a_texel():
+    away = []
+    for seed in range(6):
+        rng = np.random.default_rng(seed)
+        across, down, degrees = rng.uniform(75, 135), rng.uniform(75, 135), rng.uniform(-2, 2)
+        found = lattice_of(a_pattern(across, down, degrees, rng.uniform(0, 1), seed)[..., None])
+        assert found.across and found.down and not found.is_oblique and abs(found.turned - degrees) < 0.1
+        away += [abs(np.hypot(*found.across) - across), abs(np.hypot(*found.down) - down)]
+    assert np.median(away) < 0.03 and max(away) < 0.3
+
+
+@pytest.mark.parametrize("name", RANDOM)
+def test_no_lattice_is_seen_where_there_is_none(name):
+    assert lattice_of(srgb_from_linear(photo(name, 384))) is None
+
+
+def test_a_set_follows_the_pattern_of_its_pictures():
+    height = 0.5 + 0.1 * a_pattern(58, 47, 1.2, 0.1, 3, 320)
+    recipe = a_recipe({"height": height.clip(0, 1)}, edges=Edges(x="mirror", y="mirror"))[0]
+    files = {"height": height.clip(0, 1)}
+    turn, repeat = steps_by_pattern(evaluated(recipe, files), 0)
+    assert isinstance(turn, Straighten) and isinstance(repeat, Repeat)
+    made = with_steps(recipe, [turn, repeat])
+    times = [side / period for side, period in zip(repeat.tile, repeat.period)]
+    np.testing.assert_allclose(times, np.round(times), atol=0.03)
+    assert min(times) > 3.9 and repeat.seen.mean < 1.1
+    tile = evaluated(made, files).master("height")
+    turns = np.arctan2(turn.points[1][1] - turn.points[0][1], turn.points[1][0] - turn.points[0][0])
+    assert np.degrees(turns) == pytest.approx(1.2, abs=0.1)
+    step = round(tile.shape[1] / times[0])
+    assert np.corrcoef(np.roll(tile, step, 1).ravel(), tile.ravel())[0, 1] > 0.85  # one step on it is itself
+    with pytest.raises(RecipeInvalid, match="no pattern was found"):
+        steps_by_pattern(evaluated(*a_set()), 0)
+
+
+@pytest.mark.parametrize("name", ["Gravel", "Plaster"])
+def test_a_variant_is_another_picture_of_the_same_tones_that_repeats(name):
+    picture = photo(name)
+    repeat = decided({"color": picture})
+    tile = joined(picture, repeat, "color")
+    first, again = (varied(tile, Variant(seed=4), "color", wraps=(True, True)) for _ in range(2))
+    assert (first == again).all()
+    other = varied(tile, Variant(seed=5), "color", wraps=(True, True))
+    gray = [srgb_from_linear(part)[..., 1] for part in (tile, first, other)]
+    assert all(abs(np.corrcoef(a.ravel(), b.ravel())[0, 1]) < 0.35 for a, b in ((gray[0], gray[1]), (gray[1], gray[2])))
+    spread = np.abs(np.sort(gray[0].ravel()) - np.sort(gray[1].ravel())).mean() / gray[0].std()
+    assert spread < 0.19 and gray[1].std() == pytest.approx(gray[0].std(), rel=0.15)
+    for axis in (0, 1):
+        jumps = np.abs(gray[1] - np.roll(gray[1], 1, axis)).mean(1 - axis)
+        assert jumps[0] < 1.25 * np.percentile(jumps, 95)
+
+
+def test_a_variant_of_what_ends_takes_no_place_over_its_border():
+    ramp = np.repeat(np.linspace(0, 1, 64, dtype=np.float32)[None], 64, 0)
+    cut = varied(ramp, Variant(seed=2), "mask")
+    jumps = np.abs(np.diff(cut, axis=1)) > 0.02
+    assert jumps.mean() < 4 / 63 + 0.01  # only where one place ends and the next begins: no wrap within one
+    metal = (np.random.default_rng(2).random((32, 48)) > 0.5).astype(np.float32)
+    assert set(np.unique(varied(metal, Variant(), "mask", wraps=(True, True)))) == {0.0, 1.0}
+
+
+def test_what_is_painted_stays_and_the_step_says_how_far_the_tile_moved():
+    recipe, maps = a_set()
+    stroke = Brushed(points=((0.5, 0.5),), radius=0.1)
+    painted = with_repeat(evaluated(recipe, maps)).model_copy(update={"touches": {"height": Touch(strokes=(stroke,))}})
+    first = painted.frame.steps[0]
+    again = with_repeat(evaluated(painted, maps), Asked(sides=(0.6, None)))
+    step = again.frame.steps[0]
+    assert again.touches == painted.touches and step.painted_at == first.tile
+    assert f"up to {abs(first.x.side - step.x.side) * 100:.1f} % of the picture elsewhere" in step_said(step)
+    assert "elsewhere" not in step_said(first)
 
 
 def spotted(name: str) -> tuple[np.ndarray, np.ndarray, list[Spot]]:

@@ -115,6 +115,22 @@ def test_another_seed_of_the_set_is_other_noise_in_all_of_its_maps():
         assert (first.master(key) == again.master(key)).all() and (first.master(key) != other.master(key)).mean() > 0.9
 
 
+@pytest.mark.parametrize("kind", ["grain", "cloud", "cell"])
+def test_noise_on_normals_adds_its_slopes_by_the_amount_that_is_told(kind):
+    normal = normal_from_height(GRAY, 0.05)
+    recipe = touched(a_recipe({"normal": normal})[0], normal=Touch(noise=AddedNoise(kind=kind, amount=0.1, size=0.3)))
+    noisy = evaluated(recipe, {"normal": normal}).master("normal")
+    slopes = [part[..., :2] / part[..., 2:] for part in (noisy, normal)]
+    added = slopes[0] - slopes[1]
+    assert 0.06 < added.std() < 0.14 and np.abs(added.mean((0, 1))).max() < 0.02
+    np.testing.assert_allclose(np.linalg.norm(noisy, axis=-1), 1, atol=1e-5)
+
+
+def test_overlaid_noise_leaves_black_and_white_alone():
+    ends = np.float32([[0, 1] * 8] * 16)
+    assert (with_noise(ends, AddedNoise(way="overlay", amount=0.3)) == ends).all()
+
+
 def test_vectors_are_not_painted_and_colors_get_no_noise():
     recipe, _ = a_recipe({"height": GRAY})
     for key, touch in (("normal", Touch(strokes=(LINE,))), ("base_color", Touch(noise=AddedNoise()))):

@@ -123,3 +123,33 @@ def test_what_cannot_be_made_to_repeat_says_why_and_stays(page, server):
     page.get_by_role("button", name="Make it repeat").click()
     expect(page.get_by_text(re.compile("the picture is one color"))).to_be_visible()
     assert kinds(server, made) == []
+
+
+def test_a_pattern_is_followed_and_its_repeats_are_counted(page, server):
+    rng = np.random.default_rng(8)
+    cell = np.kron(rng.random((10, 8)), np.ones((4, 4)))
+    wall = np.tile(cell, (8, 9))[:256, :256] * 0.5 + 0.2 + 0.05 * rng.random((256, 256))
+    made = make_set(server, "Wall of cells", {"photo": encode_srgb_codes(np.dstack([wall] * 3).astype(np.float32), np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.wait_for_function(READY)
+    page.get_by_role("button", name="Prepare the pictures").click()
+    page.get_by_role("button", name="Make it repeat").click()
+    page.get_by_role("button", name="Follow it").click()
+    times = page.get_by_label("Repeats of the pattern across")
+    expect(times).to_have_value("7")
+    times.fill("3")
+    times.press("Enter")
+    eventually(lambda: recipe_of(server, made)["facts"]["width"] == 96)
+    assert "of its pattern" in steps_of(server, made)[0]
+
+
+def test_a_variant_is_one_press_and_another_seed_another_picture(page, server, made):
+    page.get_by_role("button", name="Make it repeat").click()
+    page.get_by_role("button", name="Make a variant").click()
+    eventually(lambda: kinds(server, made) == ["repeat", "variant"])
+    first = shown(server, made, "base_color")
+    page.get_by_role("button", name="Another one").click()
+    eventually(lambda: recipe_of(server, made)["frame"]["steps"][1]["seed"] == 2)
+    assert (shown(server, made, "base_color") != first).mean() > 0.5
+    page.get_by_label("Variant is on").click()
+    eventually(lambda: not recipe_of(server, made)["frame"]["steps"][1]["is_on"])

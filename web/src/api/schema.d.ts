@@ -458,6 +458,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Pattern
+         * @description A recipe that repeats by its pictures' own pattern, turned straight first where it has to be; nothing is kept.
+         */
+        post: operations["follow_pattern_api_patterns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/prepared": {
         parameters: {
             query?: never;
@@ -2922,7 +2942,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"])[];
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Variant-Input"])[];
             /** Width */
             width: number;
         };
@@ -2944,7 +2964,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["Crop-Output"] | components["schemas"]["Turn-Output"] | components["schemas"]["Mirror-Output"] | components["schemas"]["Offset-Output"] | components["schemas"]["Straighten-Output"] | components["schemas"]["Spots-Output"] | components["schemas"]["Repeat-Output"])[];
+            steps: (components["schemas"]["Crop-Output"] | components["schemas"]["Turn-Output"] | components["schemas"]["Mirror-Output"] | components["schemas"]["Offset-Output"] | components["schemas"]["Straighten-Output"] | components["schemas"]["Spots-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Variant-Output"])[];
             /** Width */
             width: number;
         };
@@ -3499,7 +3519,7 @@ export interface components {
             /** Expects */
             expects: number;
             /** Move */
-            move: components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"];
+            move: components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Variant-Input"];
         };
         /**
          * NameMatch
@@ -3824,6 +3844,15 @@ export interface components {
             needs: {
                 [key: string]: string;
             };
+        };
+        /**
+         * PatternRequest
+         * @description A recipe whose pictures should repeat by their own pattern after its first ``at`` steps.
+         */
+        PatternRequest: {
+            /** At */
+            at: number;
+            recipe: components["schemas"]["Recipe-Input"];
         };
         /**
          * Plan
@@ -4379,6 +4408,20 @@ export interface components {
              * @description As typed; None: fitted
              */
             overlap?: number | null;
+            /**
+             * Painted At
+             * @description The tile's sides when what lies over it was painted, where it was decided anew since
+             */
+            painted_at?: number[] | null;
+            /**
+             * Period
+             * @description One step of the picture's pattern across and down, where it was looked for and found
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            period: (number | null)[];
             seen: components["schemas"]["Seen"];
             /**
              * Sides
@@ -4432,6 +4475,20 @@ export interface components {
              * @description As typed; None: fitted
              */
             overlap: number | null;
+            /**
+             * Painted At
+             * @description The tile's sides when what lies over it was painted, where it was decided anew since
+             */
+            painted_at: number[] | null;
+            /**
+             * Period
+             * @description One step of the picture's pattern across and down, where it was looked for and found
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            period: (number | null)[];
             seen: components["schemas"]["Seen"];
             /**
              * Sides
@@ -4469,6 +4526,14 @@ export interface components {
             is_quick: boolean;
             /** Overlap */
             overlap?: number | null;
+            /**
+             * Period
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            period: (number | null)[];
             recipe: components["schemas"]["Recipe-Input"];
             /**
              * Sides
@@ -4973,7 +5038,7 @@ export interface components {
         StepsDraft: {
             recipe: components["schemas"]["Recipe-Input"];
             /** Steps */
-            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"])[];
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Variant-Input"])[];
         };
         /**
          * StepsWrite
@@ -4983,7 +5048,7 @@ export interface components {
             /** Expects */
             expects: number;
             /** Steps */
-            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"])[];
+            steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Variant-Input"])[];
         };
         /**
          * Straighten
@@ -5715,6 +5780,62 @@ export interface components {
         UsualRequest: {
             /** Usual */
             usual: string[];
+        };
+        /**
+         * Variant
+         * @description Make another picture of the same stuff, which repeats: for what is random, as sand or clay. A pattern would be lost.
+         */
+        "Variant-Input": {
+            /**
+             * Cells
+             * @description Places across that it is put together from
+             * @default 4
+             */
+            cells: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "variant";
+            /**
+             * Seed
+             * @description Another number is another picture
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Variant
+         * @description Make another picture of the same stuff, which repeats: for what is random, as sand or clay. A pattern would be lost.
+         */
+        "Variant-Output": {
+            /**
+             * Cells
+             * @description Places across that it is put together from
+             * @default 4
+             */
+            cells: number;
+            /**
+             * Is On
+             * @default true
+             */
+            is_on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "variant";
+            /**
+             * Seed
+             * @description Another number is another picture
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * Version
@@ -6500,6 +6621,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    follow_pattern_api_patterns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatternRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe-Output"];
+                };
             };
             /** @description Problem */
             "4XX": {

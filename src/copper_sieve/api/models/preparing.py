@@ -11,9 +11,10 @@ from ...core.prepare.steps import GeometryStep
 from ...core.recipe import Recipe
 from .base import Incoming
 
-__all__ = ["RepeatRequest", "SpotRequest", "StepsDraft", "StepsWrite"]
+__all__ = ["PatternRequest", "RepeatRequest", "SpotRequest", "StepsDraft", "StepsWrite"]
 
 Steps = Annotated[list[GeometryStep], Field(max_length=200)]
+Share = Annotated[float, Field(ge=0, le=1)]
 Side = Annotated[float, Field(ge=0.05, le=0.98)]
 
 
@@ -41,7 +42,15 @@ class RepeatRequest(Incoming):
     sides: tuple[Side | None, Side | None] = (None, None)
     overlap: Side | None = None
     guide: Guide = Guide()
+    period: tuple[Share | None, Share | None] = (None, None)
     is_quick: bool = Field(default=False, description="A line that is found in a moment, while a control moves")
+
+
+class PatternRequest(Incoming):
+    """A recipe whose pictures should repeat by their own pattern after its first ``at`` steps."""
+
+    recipe: Recipe
+    at: int = Field(ge=0)
 
 
 class SpotRequest(Incoming):

@@ -9,9 +9,9 @@ from fastapi import APIRouter
 from ...core.prepare.decision import Repeat
 from ...core.prepare.spots import Spot
 from ...core.prepare.tile import Asked
-from ...core.recipe import Recipe, check_recipe, repeat_for, spots_for, with_steps
+from ...core.recipe import Recipe, check_recipe, repeat_for, spots_for, steps_by_pattern, with_steps
 from ..answers import changed_set
-from ..models.preparing import RepeatRequest, SpotRequest, StepsDraft, StepsWrite
+from ..models.preparing import PatternRequest, RepeatRequest, SpotRequest, StepsDraft, StepsWrite
 from ..models.sets import TextureSet
 from ..state import State
 
@@ -37,8 +37,15 @@ def prepare(request: StepsDraft) -> Recipe:
 def decide_repeat(state: State, request: RepeatRequest) -> Repeat:
     """Decide how a recipe's pictures are made to repeat; nothing is kept."""
     check_recipe(request.recipe)
-    told = request.model_dump(include={"x", "y", "sides", "overlap", "is_quick"})
+    told = request.model_dump(include={"x", "y", "sides", "overlap", "period", "is_quick"})
     return repeat_for(state.evaluation(request.recipe, None), Asked(**told, guide=request.guide), request.at)
+
+
+@router.post("/patterns")
+def follow_pattern(state: State, request: PatternRequest) -> Recipe:
+    """A recipe that repeats by its pictures' own pattern, turned straight first where it has to be; nothing is kept."""
+    check_recipe(request.recipe)
+    return with_steps(request.recipe, steps_by_pattern(state.evaluation(request.recipe, None), request.at))
 
 
 @router.post("/spots")

@@ -10,10 +10,10 @@ from ..errors import RecipeInvalid
 from ..quantities import Quantity
 from ..raster import Edges, FloatArray
 from ..value import Value
-from .noise import AddedNoise, with_noise
+from .noise import AddedNoise, leaning_with_noise, with_noise
 from .strokes import Brushed, brushed
 
-__all__ = ["Touch", "may_be_touched", "touched"]
+__all__ = ["Touch", "may_be_touched", "may_get_noise", "touched"]
 
 
 class Touch(Value):
@@ -44,10 +44,24 @@ def may_be_touched(row: Quantity) -> bool:
     return row.channels == 1 or row.color == "srgb"
 
 
+def may_get_noise(row: Quantity) -> bool:
+    """Whether maps of a quantity can get noise: grays by their values, normals by their slopes.
+
+    Examples
+    --------
+    >>> from ..quantities import quantity
+    >>> may_get_noise(quantity("roughness")), may_get_noise(quantity("normal")), may_get_noise(quantity("base_color"))
+    (True, True, False)
+    """
+    return row.channels == 1 or row.key == "normal"
+
+
 def touched(
     values: FloatArray, row: Quantity, touch: Touch, edges: Edges, seed: int = 0, *, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """A map of a quantity with what is laid over it, within its range. Raises RecipeInvalid for vectors, and noise over colors.
+    """A map of a quantity with what is laid over it, within its range.
+
+    Raises RecipeInvalid for strokes over vectors, and noise over colors.
 
     Examples
     --------
@@ -57,8 +71,10 @@ def touched(
     >>> float(touched(flat, quantity("roughness"), dark, Edges()).min())
     0.0
     """
-    if not may_be_touched(row) or (touch.noise is not None and row.channels != 1):
-        raise RecipeInvalid(f"{row.title.lower()} cannot be painted or get noise: mix it with another map instead.")
+    if (touch.strokes and not may_be_touched(row)) or (touch.noise is not None and not may_get_noise(row)):
+        raise RecipeInvalid(f"{row.title.lower()} cannot be painted or get such noise: mix it with another map instead.")
+    if touch.noise is not None and row.channels == 3:
+        return leaning_with_noise(values, touch.noise, seed, cancel=cancel)
     if touch.noise is not None:
         noisy = with_noise(values, touch.noise, seed, cancel=cancel)
         values = np.clip(noisy, np.float32(row.low), np.float32(row.high))

@@ -109,6 +109,17 @@ class Repeat(Step):
     sides: tuple[Share | None, Share | None] = Field(default=(None, None), description="Of the tile, as typed; None: fitted")
     overlap: Share | None = Field(default=None, description="As typed; None: fitted")
     guide: Guide = Guide()
+    period: tuple[Share | None, Share | None] = Field(
+        default=(None, None), description="One step of the picture's pattern across and down, where it was looked for and found"
+    )
+    painted_at: tuple[Share, Share] | None = Field(
+        default=None, description="The tile's sides when what lies over it was painted, where it was decided anew since"
+    )
+
+    @property
+    def tile(self) -> tuple[float, float]:
+        """The tile's sides as shares of the picture's."""
+        return (1.0 if self.x is None else self.x.side, 1.0 if self.y is None else self.y.side)
 
     @model_validator(mode="after")
     def _does_something(self) -> Repeat:

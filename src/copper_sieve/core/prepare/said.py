@@ -12,11 +12,13 @@ from .moves import Crop, Mirror, Offset, Turn
 from .spots import Spots
 from .steps import GeometryStep
 from .straighten import Straighten
+from .variant import Variant
 
 __all__ = ["changed_steps", "how_seen", "step_said"]
 
 _HARDLY, _WORST_HARDLY, _WORST_PLACES = 1.1, 1.75, 2.6
 _WEAK = 0.8
+_MOVED = 0.001  # of the picture: less is not told
 _NARROW = 0.13  # of the tile: less overlap leaves the line little choice
 
 
@@ -41,7 +43,16 @@ def _repeat(step: Repeat) -> str:
         parts.append("little of the picture overlaps")
     if step.fit > _WEAK and step.structure >= HAS_LATTICE:
         parts.append("its pattern fits nowhere")
+    if any(step.period):
+        parts.append(f"{_times(step)} of its pattern")
+    if step.painted_at is not None and (moved := max(abs(a - b) for a, b in zip(step.tile, step.painted_at))) > _MOVED:
+        parts.append(f"what is painted over it now lies up to {moved * 100:.1f} % of the picture elsewhere")
     return ", ".join(parts)
+
+
+def _times(step: Repeat) -> str:
+    whole = [None if period is None else side / period for side, period in zip(step.tile, step.period)]
+    return " × ".join("any" if times is None else f"{times:.3g}" for times in whole)
 
 
 def _spots(step: Spots) -> str:
@@ -63,6 +74,7 @@ _SAID: Mapping[type, Callable[[Any], str]] = MappingProxyType(
         Straighten: _straighten,
         Spots: _spots,
         Repeat: _repeat,
+        Variant: lambda step: f"another picture of the same stuff (seed {step.seed}), from {step.cells} places across",
     }
 )
 

@@ -16,10 +16,11 @@ from .joining import joined, size_joined
 from .moves import Crop, Mirror, Offset, Turn, cropped_size, moved
 from .spots import Spots, without_spots
 from .straighten import Straighten, size_straightened, straightened
+from .variant import Variant, varied
 
 __all__ = ["GeometryStep", "active", "applied", "counts_texels", "edges_after", "is_prepared", "size_after"]
 
-GeometryStep = Annotated[Crop | Turn | Mirror | Offset | Straighten | Spots | Repeat, Field(discriminator="kind")]
+GeometryStep = Annotated[Crop | Turn | Mirror | Offset | Straighten | Spots | Repeat | Variant, Field(discriminator="kind")]
 _Sized = Callable[[Size, Any], Size]
 
 
@@ -45,6 +46,7 @@ _SIZES: Mapping[type, _Sized] = MappingProxyType(
         Straighten: size_straightened,
         Spots: _same_size,
         Repeat: size_joined,
+        Variant: _same_size,
     }
 )
 
@@ -82,6 +84,8 @@ def edges_after(edges: Edges, steps: Sequence[GeometryStep], size: Size) -> Edge
                 edges = Edges(x="mirror", y="mirror")
             case Repeat():
                 edges = Edges(x=edges.x if step.x is None else "wrap", y=edges.y if step.y is None else "wrap")
+            case Variant():
+                edges = Edges()
             case _:
                 pass
         size = after
@@ -107,7 +111,7 @@ def is_prepared(steps: Sequence[GeometryStep]) -> bool:
     >>> is_prepared([Mirror(axis="x")]), is_prepared([Spots()])
     (False, True)
     """
-    return any(isinstance(step, Straighten | Spots | Repeat) for step in active(steps))
+    return any(isinstance(step, Straighten | Spots | Repeat | Variant) for step in active(steps))
 
 
 def applied(
@@ -145,6 +149,8 @@ def applied(
                 values = without_spots(values, step.spots, kind, wraps=wraps, cancel=cancel)
             case Repeat():
                 values = joined(values, step, kind, wraps=wraps, cancel=cancel)
+            case Variant():
+                values = varied(values, step, kind, wraps=wraps, cancel=cancel)
             case _:
                 values = moved(values, step, is_normal=kind == "normal")
         edges, size = edges_after(edges, [step], size), Size(values.shape[1], values.shape[0])

@@ -54,6 +54,7 @@ class Asked:
     sides: tuple[float | None, float | None] = (None, None)
     overlap: float | None = None
     guide: Guide = field(default_factory=Guide)
+    period: tuple[float | None, float | None] = (None, None)
     is_quick: bool = False
 
 
@@ -109,6 +110,7 @@ def decided(
         sides=asked.sides,
         overlap=asked.overlap,
         guide=asked.guide,
+        period=asked.period,
     )
 
 

@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 
 from ..convert.corrections import CORRECTIONS, correction_of
 from ..convert.steps import CODE
-from ..convert.touches import Touch, may_be_touched
+from ..convert.touches import Touch, may_be_touched, may_get_noise
 from ..errors import RecipeInvalid
 from ..prepare.steps import GeometryStep
 from ..quantities import MASTERS, QUANTITIES, is_known, quantity
@@ -204,8 +204,10 @@ class Recipe(Value):
                 raise ValueError(f"master must be one of {', '.join(MASTERS)} (got {key!r})")
             self._resolve(ref)
         for key, touch in self.touches.items():
-            if not is_known(key) or not may_be_touched(quantity(key)) or (touch.noise and quantity(key).channels != 1):
-                raise ValueError(f"only grays and colors can be painted, and only grays get noise (got {key!r})")
+            if not is_known(key) or (touch.strokes and not may_be_touched(quantity(key))):
+                raise ValueError(f"only grays and colors can be painted (got {key!r})")
+            if touch.noise and not may_get_noise(quantity(key)):
+                raise ValueError(f"only grays and normals get noise (got {key!r})")
         for node in self.nodes.values():
             for ref in node.inputs.values():
                 self._resolve(ref)

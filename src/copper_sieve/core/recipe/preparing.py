@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from ..errors import RecipeInvalid
-from ..prepare.decision import Kind, Repeat
+from ..prepare.decision import Guide, Kind, Repeat
 from ..prepare.joining import coded
+from ..prepare.pattern import pattern_of
 from ..prepare.spots import Spot, Spots, places_for
 from ..prepare.steps import GeometryStep, active
 from ..prepare.tile import DECIDED_PX, Asked, decided
@@ -17,7 +20,7 @@ from .model import Recipe
 from .placement import kind_of, with_steps
 from .refs import source_ref
 
-__all__ = ["repeat_for", "spots_for", "steps_of", "with_repeat"]
+__all__ = ["repeat_for", "spots_for", "steps_by_pattern", "steps_of", "with_repeat"]
 
 _BY: tuple[Kind, ...] = ("color", "height", "normal")  # what decisions go by, where the set has it
 
@@ -50,9 +53,31 @@ def _maps(evaluation: Evaluation) -> dict[Kind, FloatArray]:
 
 def repeat_for(evaluation: Evaluation, asked: Asked, at: int | None = None) -> Repeat:
     """Decide how a set is made to repeat after its first ``at`` steps, all of them by default. Raises RecipeInvalid."""
-    before = steps_of(evaluation.recipe)[:at]
+    steps = steps_of(evaluation.recipe)
+    before, at = steps[:at], len(steps) if at is None else at
     seen = _before(evaluation, before)
-    return decided(_maps(seen), asked, wraps=_known_wraps(seen.recipe, before), cancel=evaluation.cancel)
+    made = decided(_maps(seen), asked, wraps=_known_wraps(seen.recipe, before), cancel=evaluation.cancel)
+    now = steps[at] if at < len(steps) else None
+    is_painted = any(touch.strokes for touch in evaluation.recipe.touches.values())
+    if isinstance(now, Repeat) and is_painted:
+        return made.model_copy(update={"painted_at": now.painted_at or now.tile})
+    return made
+
+
+def steps_by_pattern(evaluation: Evaluation, at: int) -> tuple[GeometryStep, ...]:
+    """The steps of a set that repeats by its picture's own pattern: turned straight first where it has to be.
+
+    Its repeat is step ``at``, or becomes the one after the first ``at``. Raises RecipeInvalid where there is no pattern.
+    """
+    steps = steps_of(evaluation.recipe)
+    before, now, after = steps[:at], steps[at] if at < len(steps) else None, steps[at + 1 :]
+    kind, values = next(iter(_maps(_before(evaluation, before)).items()))
+    found = pattern_of(np.atleast_3d(coded(values, kind)))
+    if found.turn is not None:
+        before = (*before, found.turn)
+    changed = with_steps(evaluation.recipe, before if now is None else (*before, now))
+    asked = Asked(sides=found.sides, period=found.period, guide=now.guide if isinstance(now, Repeat) else Guide())
+    return (*before, repeat_for(replace(evaluation, recipe=changed, _digests={}), asked, len(before)), *after)
 
 
 def _known_wraps(recipe: Recipe, steps: Sequence[GeometryStep]) -> tuple[bool, bool]:

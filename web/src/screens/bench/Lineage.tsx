@@ -21,7 +21,7 @@ import { SettingsOffered } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
 import { NewGray } from "./touch/NewGray";
 import { PaintControls } from "./touch/PaintControls";
-import { isPaintable, touchSaid } from "./touch/touch";
+import { canBeTouched, touchSaid } from "./touch/touch";
 import { WholeSet } from "./WholeSet";
 
 type Master = TextureSet["masters"][number];
@@ -148,7 +148,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
                 edit={edit}
               />
             )}
-            {chosen === master.key && master.origin !== "absent" && isPaintable(master) && (
+            {chosen === master.key && master.origin !== "absent" && canBeTouched(master) && (
               <PaintControls master={master} edit={edit} />
             )}
             {chosen === master.key && isMix(master) && (

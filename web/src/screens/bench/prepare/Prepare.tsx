@@ -10,6 +10,7 @@ import { SpotsControls } from "./SpotsControls";
 import { StraightenControls } from "./StraightenControls";
 import { type Step, WHOLE } from "./steps";
 import { useSteps } from "./useSteps";
+import { VariantControls } from "./VariantControls";
 
 type PrepareProps = { set: TextureSet; edit: Edit; isOpen: boolean; onOpen: () => void };
 
@@ -17,12 +18,13 @@ const TITLES: Record<Step["kind"], string> = {
   straighten: "Straighten",
   spots: "Spots",
   repeat: "Repeat",
+  variant: "Variant",
   crop: "Crop",
   turn: "Rotate",
   mirror: "Mirror",
   offset: "Offset",
 };
-const OPENS: readonly Step["kind"][] = ["straighten", "spots", "repeat"];
+const OPENS: readonly Step["kind"][] = ["straighten", "spots", "repeat", "variant"];
 const START = {
   straighten: {
     kind: "straighten",
@@ -32,6 +34,7 @@ const START = {
     bulge: 0,
   },
   spots: { kind: "spots", is_on: true, spots: [] },
+  variant: { kind: "variant", is_on: true, seed: 1, cells: 4 },
 } satisfies Record<string, Step>;
 const FITTED = {
   x: true,
@@ -39,6 +42,7 @@ const FITTED = {
   sides: [null, null] as [null, null],
   overlap: null,
   guide: { keep: [], avoid: [] },
+  period: [null, null] as [null, null],
 };
 
 /** What is done to the set's pictures before anything is made of them; every map obeys. */
@@ -73,6 +77,12 @@ function Steps({ set, edit }: { set: TextureSet; edit: Edit }) {
   const { facts } = edit.recipe;
   const repeat = steps.steps.find((step) => step.kind === "repeat");
   const isLastSpots = steps.steps.at(-1)?.kind === "spots";
+  const repeats = facts.edges.x === "wrap" && facts.edges.y === "wrap";
+  const hasVariant = steps.steps.some((step) => step.kind === "variant");
+  const handleVariant = () => {
+    steps.add(START.variant);
+    showPrep("result");
+  };
   const handleSpots = () =>
     isLastSpots ? openPrep(steps.steps.length - 1) : steps.add(START.spots);
   const handleRepeat = () => {
@@ -109,6 +119,9 @@ function Steps({ set, edit }: { set: TextureSet; edit: Edit }) {
           )}
           {prep?.at === at && step.kind === "spots" && (
             <SpotsControls at={at} step={step} steps={steps} />
+          )}
+          {prep?.at === at && step.kind === "variant" && (
+            <VariantControls at={at} step={step} steps={steps} structure={repeat?.structure} />
           )}
           {prep?.at === at && step.kind === "straighten" && (
             <StraightenControls
@@ -152,6 +165,18 @@ function Steps({ set, edit }: { set: TextureSet; edit: Edit }) {
             Make it repeat
           </button>
         </Hint>
+        {repeats && (
+          <Hint says="Another picture of the same stuff, for sand, clay and the like: its places in another order, blended. A pattern would be lost.">
+            <button
+              type="button"
+              className="button"
+              disabled={steps.isBusy || hasVariant}
+              onClick={handleVariant}
+            >
+              Make a variant
+            </button>
+          </Hint>
+        )}
         {steps.isBusy && (
           <span className="text-sm text-ink2" role="status">
             Looking at the picture…

@@ -43,6 +43,7 @@ export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
         onChange={showPrep}
       />
       <Sides step={step} decide={decide} isBusy={steps.isBusy} />
+      <Pattern at={at} step={step} steps={steps} decide={decide} />
       <NumberControl
         label="Overlap"
         plain="How much of the tile the two copies share. The line runs there: more leaves it more choice."
@@ -141,6 +142,57 @@ function Sides({ step, decide, isBusy }: SidesProps) {
           <span className="text-sm text-ink2">% {says}</span>
         </span>
       ))}
+    </div>
+  );
+}
+
+const HAS_LATTICE = 0.25; // as the server judges it
+const ROOM = 0.97; // of the picture: the largest tile that can be asked for
+
+type PatternProps = RepeatControlsProps & { decide: (told: Partial<RepeatAsked>) => void };
+
+/** Whole repeats of the picture's own pattern in the tile, where it has one. */
+function Pattern({ at, step, steps, decide }: PatternProps) {
+  const { period, structure } = step;
+  if (structure < HAS_LATTICE && !period.some((one) => one !== null)) return null;
+  const handleTimes = (axis: 0 | 1, times: number) => {
+    const sides: RepeatAsked["sides"] = [...step.sides];
+    const one = period[axis];
+    if (one !== null) sides[axis] = Math.min(ROOM, times * one);
+    decide({ sides });
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <span className="w-[84px] shrink-0">Pattern</span>
+      {period.every((one) => one === null) ? (
+        <Hint says="Finds the steps that the pattern repeats by, turns the picture straight by them, and takes as many whole repeats as there is room for.">
+          <button
+            type="button"
+            className="button"
+            disabled={steps.isBusy}
+            onClick={() => steps.follow(at)}
+          >
+            Follow it
+          </button>
+        </Hint>
+      ) : (
+        ([0, 1] as const).map((axis) => {
+          const [one, join] = [period[axis], axis ? step.y : step.x];
+          return one !== null && join !== null ? (
+            <span key={axis} className="flex items-center gap-1">
+              <NumberField
+                label={axis ? "Repeats of the pattern down" : "Repeats of the pattern across"}
+                low={1}
+                high={Math.max(1, Math.floor(ROOM / one))}
+                value={(join.side / one).toFixed(2).replace(/\.00$/, "")}
+                className="w-14 text-right"
+                onDone={(times) => times !== null && handleTimes(axis, Math.round(times))}
+              />
+              <span className="text-sm text-ink2">{axis ? "of it down" : "of it across"}</span>
+            </span>
+          ) : null;
+        })
+      )}
     </div>
   );
 }

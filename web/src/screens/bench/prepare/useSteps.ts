@@ -5,18 +5,26 @@ import type { Edit } from "../edit";
 import { useView } from "../view";
 import { type Spot, type Step, type StepOf, stepsOf } from "./steps";
 
-export type RepeatAsked = Pick<StepOf<"repeat">, "sides" | "overlap" | "guide"> & {
+export type RepeatAsked = Pick<StepOf<"repeat">, "sides" | "overlap" | "guide" | "period"> & {
   x: boolean;
   y: boolean;
 };
 
 /** What a repeat was asked for, to be asked again. */
-export const askedOf = ({ x, y, sides, overlap, guide }: StepOf<"repeat">): RepeatAsked => ({
+export const askedOf = ({
+  x,
+  y,
+  sides,
+  overlap,
+  guide,
+  period,
+}: StepOf<"repeat">): RepeatAsked => ({
   x: x !== null,
   y: y !== null,
   sides,
   overlap,
   guide,
+  period,
 });
 
 /**
@@ -25,6 +33,7 @@ export const askedOf = ({ x, y, sides, overlap, guide }: StepOf<"repeat">): Repe
  */
 export function useSteps(edit: Edit) {
   const open = useView((view) => view.openPrep);
+  const showPrep = useView((view) => view.showPrep);
   const steps = stepsOf(edit.recipe);
   const latest = useRef(0);
   const decide = (at: number, asked: RepeatAsked, before: Step[], isQuick = false) =>
@@ -62,6 +71,17 @@ export function useSteps(edit: Edit) {
       await edit.writeSteps([...steps.slice(0, at), made, ...steps.slice(at + 1)]);
     },
     onSettled: () => edit.move(null),
+  });
+  /** Repeat by the picture's own pattern, turned straight first where it has to be. */
+  const follow = useMutation({
+    mutationFn: async (at: number) => {
+      latest.current++;
+      const body = { recipe: edit.recipe, at };
+      const next = stepsOf(await settled(api.POST("/api/patterns", { body })));
+      await edit.writeSteps(next);
+      open(at + next.length - steps.length);
+      showPrep("result");
+    },
   });
   /** The quick line while a control moves, shown and not kept. */
   const tryRepeat = async (at: number, asked: RepeatAsked) => {
@@ -107,12 +127,13 @@ export function useSteps(edit: Edit) {
     const next = [...steps.slice(0, at), step, ...steps.slice(at)];
     void edit.writeSteps(next).then(() => open(at));
   };
-  const every = [change, repeat, spot, another];
+  const every = [change, repeat, follow, spot, another];
   return {
     steps,
     change: (at: number, step: Step | null) => change.mutate({ at, step }),
     repeat: (at: number, asked: RepeatAsked, then?: () => void) =>
       repeat.mutate({ at, asked }, { onSuccess: then }),
+    follow: (at: number) => follow.mutate(at),
     tryRepeat: (at: number, asked: RepeatAsked) => void tryRepeat(at, asked),
     tryStep: (at: number, step: Step) => void tryStep(at, step),
     spot: (at: number, one: Omit<Spot, "from_x" | "from_y">) => spot.mutate({ at, spot: one }),

@@ -26,7 +26,8 @@ export function NoiseControls({ master, edit, noise, onOff }: NoiseControlsProps
       return withTouch(edit.recipe, master.key, { ...touch, noise: { ...noise, [name]: value } });
     },
   };
-  const fields = fieldsOf(data ?? {}).filter(([name]) => name !== "seed");
+  const hidden = master.key === "normal" ? ["seed", "way"] : ["seed"]; // slopes are always added
+  const fields = fieldsOf(data ?? {}).filter(([name]) => !hidden.includes(name));
   const handleSeed = () => edit.keep(kept.next("seed", 1 + Math.floor(Math.random() * 1e6)));
   return (
     <div className="-mr-4 -ml-8">

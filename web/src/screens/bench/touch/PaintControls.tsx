@@ -35,25 +35,28 @@ export function PaintControls({ master, edit }: { master: Master; edit: Edit }) 
   const openBrush = useView((view) => view.openBrush);
   const touch = touchOf(edit.recipe, master.key);
   const isOn = brush?.master === master.key;
-  const isColor = master.absent.length === 3;
+  const isNormal = master.key === "normal"; // which gets noise, and no strokes
+  const isColor = master.absent.length === 3 && !isNormal;
   const keep = (next: Partial<Touch>) =>
     edit.keep(withTouch(edit.recipe, master.key, { ...touch, ...next }));
-  useKey((key) => key === "b" && openBrush(isOn ? null : master.key));
+  useKey((key) => key === "b" && !isNormal && openBrush(isOn ? null : master.key));
   useEffect(() => () => openBrush(null), [openBrush]);
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
       <div className="flex flex-wrap items-center gap-1.5">
-        <span className="w-[84px] shrink-0">By hand</span>
-        <Hint says="Draw on the picture. Strokes are kept as points, so they are the same at every size; each can be taken off again.">
-          <button
-            type="button"
-            className="button aria-pressed:border-copper aria-pressed:bg-wash"
-            aria-pressed={isOn}
-            onClick={() => openBrush(isOn ? null : master.key)}
-          >
-            Brush <Key at="bench" is="b" />
-          </button>
-        </Hint>
+        <span className="w-[84px] shrink-0">{isNormal ? "Over it" : "By hand"}</span>
+        {!isNormal && (
+          <Hint says="Draw on the picture. Strokes are kept as points, so they are the same at every size; each can be taken off again.">
+            <button
+              type="button"
+              className="button aria-pressed:border-copper aria-pressed:bg-wash"
+              aria-pressed={isOn}
+              onClick={() => openBrush(isOn ? null : master.key)}
+            >
+              Brush <Key at="bench" is="b" />
+            </button>
+          </Hint>
+        )}
         {!isColor && touch.noise === null && (
           <button type="button" className="button" onClick={() => keep({ noise: SOME_NOISE })}>
             Add noise

@@ -13,9 +13,9 @@ export function withTouch(recipe: Recipe, master: string, touch: Touch): Recipe 
   return { ...recipe, touches: { ...recipe.touches, [master]: touch } };
 }
 
-/** Vectors are neither painted nor get noise: a stroke on the height turns them. */
-export const isPaintable = (master: TextureSet["masters"][number]) =>
-  master.key !== "normal" && master.key !== "object_normal";
+/** Normals get noise and no strokes: a stroke on the height turns them. Vectors of an object get neither. */
+export const canBeTouched = (master: TextureSet["masters"][number]) =>
+  master.key !== "object_normal";
 
 /** What is laid over a master, behind where it comes from. */
 export function touchSaid(recipe: Recipe, master: string): string {
