@@ -22,6 +22,7 @@ from copper_sieve.core.prepare.said import step_said
 from copper_sieve.core.prepare.spots import places_for, without_spots
 from copper_sieve.core.prepare.straighten import Straighten, straightened
 from copper_sieve.core.prepare.tile import DECIDED_PX, decided
+from copper_sieve.core.prepare.variant import Variant, varied
 from copper_sieve.core.raster import Edges
 from copper_sieve.files import encode, read
 
@@ -70,6 +71,9 @@ def costs() -> None:
         plain = seconds(lambda values=values: cv2.GaussianBlur(values, (0, 0), 0.01 * 2048))
         ratio = seconds(lambda values=values, kind=kind: joined(values, repeat, kind)) / plain
         print(f"repeat at 2048², {kind}: {ratio:.1f} × a Gaussian of σ 1 % ({plain * 1000:.0f} ms)")
+    plain = seconds(lambda: cv2.GaussianBlur(large, (0, 0), 0.01 * 2048))
+    ratio = seconds(lambda: varied(large, Variant(), "color", wraps=(True, True))) / plain
+    print(f"variant at 2048², color: {ratio:.1f} × a Gaussian of σ 1 %")
     encoded = srgb_from_linear(tiny)
     plain = seconds(lambda: cv2.GaussianBlur(encoded, (0, 0), 0.016 * 512))
     spot = places_for([encoded], (0.5, 0.5, 0.03, 0.03))[0]

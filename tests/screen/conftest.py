@@ -70,3 +70,20 @@ def page(browser, address):
 def server(address):
     with httpx.Client(base_url=f"{address}/api", timeout=60) as client:
         yield client
+
+
+@pytest.fixture()
+def project(server):
+    """A project of its own, with the usual targets that a test says."""
+    made = []
+
+    def begin(name: str, *usual: str) -> str:
+        key = server.post("/projects", json={"title": f"Moves {name}"}).json()["name"]
+        server.put(f"/projects/{key}/usual", json={"usual": list(usual)})
+        made.append(key)
+        return key
+
+    yield begin
+    for key in made:
+        for row in server.get(f"/projects/{key}/sets").json():
+            server.delete(f"/sets/{row['id']}")

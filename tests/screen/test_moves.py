@@ -3,18 +3,15 @@
 A move is a click, a drop, a drag, a typed value or a key that acts. Only roles and labels are used; delivered files are read.
 """
 
-import base64
-from pathlib import Path
-
 import numpy as np
-import pytest
-from demo_sets import eventually, make_set
+from demo_sets import make_set
 from hands import choose, pick
-from playwright.sync_api import Locator, Page, expect
+from jobs import delivered, done, open_at, take_in_and_deliver
+from playwright.sync_api import expect
 
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.demo.materials import _noise
-from copper_sieve.files import encode, read
+from copper_sieve.files import read
 
 N = 64
 HEIGHT = np.clip(0.5 + 0.25 * _noise(N, 4, 5), 0, 1)
@@ -23,82 +20,6 @@ GRAY = (HEIGHT * 255).astype(np.uint8)
 HOLES = np.where(HEIGHT > 0.5, 255, 0).astype(np.uint8)
 UP = ((normal_from_height(HEIGHT, 0.08) * 0.5 + 0.5) * 255 + 0.5).astype(np.uint8)
 METAL = np.where(HEIGHT > 0.55, 255, 0).astype(np.uint8)
-
-DROP = """([element, files]) => {
-  const held = new DataTransfer();
-  for (const [name, content] of files)
-    held.items.add(new File([Uint8Array.from(atob(content), (c) => c.charCodeAt(0))], name));
-  const at = element ?? document.body;
-  for (const kind of ['dragenter', 'dragover', 'drop'])
-    at.dispatchEvent(new DragEvent(kind, { dataTransfer: held, bubbles: true, cancelable: true }));
-}"""
-
-
-class Hands:
-    """Does things on the screen and counts them."""
-
-    def __init__(self, page: Page) -> None:
-        self.page, self.moves = page, 0
-
-    def drop(self, files: dict[str, np.ndarray], on: Locator | None = None) -> None:
-        self.moves += 1
-        content = [[name, base64.b64encode(encode(codes, name.rpartition(".")[2])).decode()] for name, codes in files.items()]
-        self.page.evaluate(DROP, [on.element_handle() if on else None, content])
-
-    def click(self, what: Locator) -> None:
-        self.moves += 1
-        what.click()
-
-    def press(self, key: str) -> None:
-        self.moves += 1
-        self.page.keyboard.press(key)
-
-    def type(self, field: Locator, text: str) -> None:
-        self.moves += 1
-        field.fill(text)
-        field.blur()
-
-
-@pytest.fixture()
-def project(server):
-    """A project of its own, with the usual targets that a test says."""
-    made = []
-
-    def begin(name: str, *usual: str) -> str:
-        key = server.post("/projects", json={"title": f"Moves {name}"}).json()["name"]
-        server.put(f"/projects/{key}/usual", json={"usual": list(usual)})
-        made.append(key)
-        return key
-
-    yield begin
-    for key in made:
-        for row in server.get(f"/projects/{key}/sets").json():
-            server.delete(f"/sets/{row['id']}")
-
-
-def open_at(page: Page, project: str, place: str = "tray") -> Hands:
-    page.goto(f"/p/{project}/{place}")
-    page.get_by_role("navigation", name="Places").wait_for()
-    page.wait_for_load_state("networkidle")
-    return Hands(page)
-
-
-def done(page: Page) -> None:
-    expect(page.get_by_text("Written and read back equal").first).to_be_visible(timeout=120_000)  # ninety folders in one
-
-
-def delivered(server, data, project: str) -> dict[str, Path]:
-    """Files of the project's last delivery by their names, notes apart."""
-    run = server.get(f"/projects/{project}/deliveries").json()[0]
-    folder = data / "screen" / "deliveries" / run["folder"]
-    return {path.name: path for path in folder.glob("*/*/*")}
-
-
-def take_in_and_deliver(hands: Hands) -> None:
-    button = hands.page.get_by_role("button", name="Take in and deliver")
-    expect(button).to_be_enabled()
-    hands.click(button)
-    done(hands.page)
 
 
 def test_a_photo_to_an_engines_set(page, server, data, project):
@@ -299,24 +220,6 @@ def test_two_targets_at_once_by_settings_that_were_saved_before(page, server, da
     assert made["facts"]["rise"] == 0.04 and made["nodes"]["normal"]["params"].items() >= relief.items()
     assert hands.moves <= 8
     server.delete("/settings/Edges 4 %")
-
-
-def test_normals_read_the_wrong_way_round_are_seen_and_turned_over(page, server, data, project):
-    key = project("repair", "engine-loose-down")
-    down = UP * np.array([1, 0, 1], np.uint8) + (255 - UP) * np.array([0, 1, 0], np.uint8)
-    made = make_set(server, "Wavy", {"base_color": COLOR, "normal": down, "height": GRAY}, green="up", project=key)
-    hands = open_at(page, key, f"bench/{made['id']}")
-    page.get_by_role("region", name="Viewer").wait_for()
-    hands.press("t")  # both readings under a lamp; the body is not displaced by the height
-    page.get_by_role("img", name="Light comes from here").wait_for()
-    hands.click(page.get_by_role("region", name="Lineage").get_by_role("button", name="Normal given"))
-    hands.press("g")
-    eventually(lambda: server.get(f"/sets/{made['id']}").json()["head"] != made["head"])
-    hands.press("Control+Enter")
-    done(page)
-    normal = read(next(path for name, path in delivered(server, data, key).items() if "normal" in name)).codes
-    assert int(np.abs(normal.astype(int) - down).max()) <= 1
-    assert hands.moves <= 5
 
 
 def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, server, data, project):

@@ -140,7 +140,7 @@ def test_a_pattern_is_followed_and_its_repeats_are_counted(page, server):
     times.fill("3")
     times.press("Enter")
     eventually(lambda: recipe_of(server, made)["facts"]["width"] == 96)
-    assert "of its pattern" in steps_of(server, made)[0]
+    assert "of its pattern's repeats" in steps_of(server, made)[0]
 
 
 def test_a_variant_is_one_press_and_another_seed_another_picture(page, server, made):

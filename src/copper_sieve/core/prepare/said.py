@@ -44,15 +44,15 @@ def _repeat(step: Repeat) -> str:
     if step.fit > _WEAK and step.structure >= HAS_LATTICE:
         parts.append("its pattern fits nowhere")
     if any(step.period):
-        parts.append(f"{_times(step)} of its pattern")
+        parts.append(f"{_times(step)} of its pattern's repeats")
     if step.painted_at is not None and (moved := max(abs(a - b) for a, b in zip(step.tile, step.painted_at))) > _MOVED:
         parts.append(f"what is painted over it now lies up to {moved * 100:.1f} % of the picture elsewhere")
     return ", ".join(parts)
 
 
 def _times(step: Repeat) -> str:
-    whole = [None if period is None else side / period for side, period in zip(step.tile, step.period)]
-    return " × ".join("any" if times is None else f"{times:.3g}" for times in whole)
+    pairs = [(side / period, axis) for side, period, axis in zip(step.tile, step.period, ("across", "down")) if period]
+    return " and ".join(f"{times:.3g} {axis}" for times, axis in pairs)
 
 
 def _spots(step: Spots) -> str:

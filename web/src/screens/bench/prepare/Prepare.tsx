@@ -79,10 +79,8 @@ function Steps({ set, edit }: { set: TextureSet; edit: Edit }) {
   const isLastSpots = steps.steps.at(-1)?.kind === "spots";
   const repeats = facts.edges.x === "wrap" && facts.edges.y === "wrap";
   const hasVariant = steps.steps.some((step) => step.kind === "variant");
-  const handleVariant = () => {
-    steps.add(START.variant);
-    showPrep("result");
-  };
+  const handleVariant = () =>
+    steps.add(START.variant, steps.steps.length, () => showPrep("result"));
   const handleSpots = () =>
     isLastSpots ? openPrep(steps.steps.length - 1) : steps.add(START.spots);
   const handleRepeat = () => {

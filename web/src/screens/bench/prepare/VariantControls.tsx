@@ -45,15 +45,16 @@ export function VariantControls({ at, step, steps, structure }: VariantControlsP
         unit="across"
         low={2}
         high={12}
+        whole
         value={moving ?? step.cells}
         initial={4}
         onMove={(count) => {
           setMoving(count);
-          steps.tryStep(at, { ...step, cells: Math.round(count) });
+          steps.tryStep(at, { ...step, cells: count });
         }}
         onDone={(count) => {
           setMoving(null);
-          keep({ cells: Math.round(count) });
+          keep({ cells: count });
         }}
       />
       {structure !== undefined && structure >= RANDOM && (

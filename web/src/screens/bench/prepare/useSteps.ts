@@ -123,9 +123,12 @@ export function useSteps(edit: Edit) {
       await edit.writeSteps(steps.with(at, { ...step, spots: step.spots.with(which, next) }));
     },
   });
-  const add = (step: Step, at = steps.length) => {
+  const add = (step: Step, at = steps.length, then?: () => void) => {
     const next = [...steps.slice(0, at), step, ...steps.slice(at)];
-    void edit.writeSteps(next).then(() => open(at));
+    void edit.writeSteps(next).then(() => {
+      open(at);
+      then?.();
+    });
   };
   const every = [change, repeat, follow, spot, another];
   return {
