@@ -1811,7 +1811,7 @@ export interface components {
              * @default add
              * @enum {string}
              */
-            way: "add" | "multiply" | "lighter" | "darker";
+            way: "add" | "multiply" | "overlay" | "lighter" | "darker";
         };
         /**
          * AddedNoise
@@ -1850,7 +1850,7 @@ export interface components {
              * @default add
              * @enum {string}
              */
-            way: "add" | "multiply" | "lighter" | "darker";
+            way: "add" | "multiply" | "overlay" | "lighter" | "darker";
         };
         /**
          * Answered
