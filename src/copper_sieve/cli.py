@@ -12,6 +12,7 @@ from .terminal.channels import pack, unpack
 from .terminal.convert import convert
 from .terminal.look import look
 from .terminal.make import make
+from .terminal.mesh import mesh
 from .terminal.proving import prove, verify
 from .terminal.say import OUR_FAULT, STOPPED
 from .terminal.serve import serve
@@ -20,6 +21,7 @@ from .terminal.targets import targets
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 for command in (make, look, convert, verify, prove, unpack, pack, targets, serve):
     app.command()(command)
+app.add_typer(mesh, name="mesh")
 
 
 def main() -> None:

@@ -7,6 +7,7 @@ from typing import Any
 __all__ = [
     "Cancelled",
     "FileTooLarge",
+    "MeshInvalid",
     "NotAnImage",
     "RecipeInvalid",
     "ShapeMismatch",
@@ -44,6 +45,12 @@ class FileTooLarge(SieveError):
     """The header promises more pixels, or the upload more bytes, than the stated limit."""
 
     code = "file-too-large"
+
+
+class MeshInvalid(SieveError):
+    """The bytes are no mesh of a kind we read, or what they hold is no surface."""
+
+    code = "mesh-invalid"
 
 
 class ShapeMismatch(SieveError):

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
 
+from .mesh_sentences import MESH_SENTENCES
 from .value import Told
 
 __all__ = ["FINDINGS", "Finding", "Grade", "Sentence", "finding"]
@@ -319,7 +320,7 @@ _LEFT: Mapping[str, str] = MappingProxyType(
     }
 )
 FINDINGS: Mapping[str, Sentence] = MappingProxyType(
-    {id: Sentence(*row, _FIXES.get(id), _LEFT.get(id)) for id, row in _TABLE.items()}
+    {id: Sentence(*row, _FIXES.get(id), _LEFT.get(id)) for id, row in (*_TABLE.items(), *MESH_SENTENCES.items())}
 )
 
 

@@ -1,0 +1,389 @@
+"""A bake: rays from a low mesh to a high one, and what they meet as maps."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import cast
+
+import numpy as np
+from scipy import ndimage
+
+from ..bands import NEVER, Cancel
+from ..errors import MeshInvalid
+from ..findings import Finding, finding
+from ..mesh.shape import Shape, smooth_normals
+from ..mesh.tangents import tangents
+from ..mesh.topology import edges_of
+from ..mesh.unfold import hard_edges_inside, uv_areas
+from ..raster import FloatArray, Size
+from ..vectors import renormalized
+from .bvh import OwnCaster
+from .cast import Caster, hits
+from .cover import Cover, covered
+from .measures import colors_of, curvature_of, openness, thickness
+from .plan import BAKED, BakePlan, MapName, left_out
+
+__all__ = ["Baked", "BakedMap", "bake"]
+
+_BAND = 1 << 19  # samples at once
+_TRIED = 1 << 15  # places on the low mesh that the offset is found from
+_FARTHEST, _MORE, _USUAL = 0.1, 1.1, 0.02  # of the size; of the farthest that was met; of the size where nothing was
+_MISSED, _MOST_MISSED = 1e-4, 0.2
+_PARALLEL = 1e-12
+_TELLING = 99.0  # percentile of curvature that is shown as the end of the range
+
+
+@dataclass(frozen=True)
+class BakedMap:
+    """One map, (H, W) or (H, W, 3) float32, padded to full.
+
+    Normals are vectors; others 0..1 between ``low`` and ``high``, which are in units of the mesh (1 over them for curvature);
+    of position they are corners of the box.
+    """
+
+    values: FloatArray
+    low: float | tuple[float, float, float] | None = None
+    high: float | tuple[float, float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Baked:
+    """What a bake made.
+
+    Parameters
+    ----------
+    covered, missed : (H, W) texels that show the low mesh, and those of them whose rays met nothing
+    offset : how far above the low mesh rays started
+    caster : which one cast
+    """
+
+    maps: dict[MapName, BakedMap]
+    covered: np.ndarray
+    missed: np.ndarray
+    offset: float
+    caster: str
+    findings: list[Finding] = field(default_factory=list)
+
+    @property
+    def missed_share(self) -> float:
+        """Of the covered texels."""
+        return float(self.missed.sum() / max(int(self.covered.sum()), 1))
+
+
+@dataclass(frozen=True)
+class _Places:
+    """Samples on a mesh: the texel of each, where it lies, its interpolated normal, and the corner shares to take more by."""
+
+    texels: np.ndarray
+    triangle: np.ndarray
+    shares: FloatArray
+
+    def of(self, values: FloatArray) -> FloatArray:
+        """Values of corners (T, 3, K) or (T, 3) at the samples."""
+        return np.einsum("nk,nk...->n...", self.shares, values[self.triangle])
+
+
+def _shares(second: FloatArray, third: FloatArray) -> FloatArray:
+    return np.stack([1 - second - third, second, third], -1)
+
+
+@dataclass
+class _Low:
+    """The low mesh as rays start from it."""
+
+    shape: Shape
+    normals: FloatArray
+    tangents: FloatArray | None
+    ways: FloatArray  # (T, 3, 3) from each corner, in units of the offset
+    is_straight: bool
+
+
+def bake(
+    low: Shape,
+    high: Shape | None,
+    plan: BakePlan,
+    caster: Caster | None = None,
+    *,
+    cancel: Cancel = NEVER,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Baked:
+    """Bake maps for a low mesh, from a high one or from itself.
+
+    Parameters
+    ----------
+    low : with UV
+    high : what maps are baked from; None: the low mesh itself
+    caster : of ``high.at``, or of ``low.at`` where there is no high mesh; None: our own
+    progress : called with the share that is done
+    Returns
+    -------
+    baked : equal bytes each time, and however many cores there are
+    Raises
+    ------
+    MeshInvalid : the low mesh has no UV, or nothing of it lies in the picture
+    Examples
+    --------
+    >>> uv = np.float32([[0, 0], [1, 0], [1, 1], [0, 1]])
+    >>> low = Shape(np.pad(uv, ((0, 0), (0, 1))), np.arange(4, dtype=np.int32), np.int32([4]), uv=uv)
+    >>> bake(low, low, BakePlan(("normal",), size=8, offset=0.1)).maps["normal"].values[0, 0].tolist()
+    [0.0, 0.0, 1.0]
+    """
+    if low.uv is None:
+        raise MeshInvalid("the low mesh has no UV, so there is no place to bake to. Unfold it, or make a quick UV.")
+    giver = high or low
+    caster = caster or OwnCaster(giver.at, cancel=cancel)
+    why = left_out(plan, low, high)
+    found = [finding("mesh-map-left-out", map=BAKED[name].title, why=text) for name, text in why.items()]
+    maps: tuple[MapName, ...] = tuple(name for name in plan.maps if name not in why)
+    start = _start_of(low, plan)
+    size = Size(plan.size, plan.size)
+    areas = uv_areas(low, low.uv)
+    order = np.argsort(areas < 0, kind="stable")  # copies that are not mirrored are baked from, where they lie on each other
+    offset = plan.offset
+    if high is not None and offset is None and plan.cage is None:
+        offset = _offset_for(start, high, caster)
+    offset = offset or _USUAL * low.size
+    if plan.cage is not None:
+        offset = float(np.linalg.norm(start.ways, axis=-1).max())
+    if high is not None and not start.is_straight and plan.cage is None:
+        found.append(finding("mesh-hard-without-cage", file=low.name, offset=offset))
+    canvas = _Canvas(plan, maps, low, high, caster, start, offset, cancel)
+    shifts = [
+        ((k + 0.5) / plan.samples - 0.5, (j + 0.5) / plan.samples - 0.5) for j in range(plan.samples) for k in range(plan.samples)
+    ]
+    for number, shift in enumerate(shifts):
+        cover = covered(low, low.uv, size, order, shift=shift, cancel=cancel)
+        if not number:
+            canvas.begin(cover)
+        for first, last in _bands(cover):
+            cancel.check()
+            canvas.add(cover, first, last)
+            progress((number + last / size.height) / len(shifts) * 0.95)
+    if not canvas.covered.any():
+        raise MeshInvalid("nothing of the low mesh lies in the picture: its UV are all outside of it, or have no area.")
+    made = canvas.finished()
+    progress(1.0)
+    baked = Baked(made, canvas.covered, canvas.missed, float(offset), caster.name, found)
+    if high is not None and baked.missed_share > _MISSED:
+        id = "mesh-missed-most" if baked.missed_share > _MOST_MISSED else "mesh-missed"
+        found.append(finding(id, file=low.name, missed=baked.missed_share))
+    return baked
+
+
+def _bands(cover: Cover) -> Iterator[tuple[int, int]]:
+    rows, columns = cover.triangle.shape
+    step = max(1, _BAND // columns)
+    return ((first, min(first + step, rows)) for first in range(0, rows, step))
+
+
+def _start_of(low: Shape, plan: BakePlan) -> _Low:
+    corner = low.triangles
+    normals = low.shading[corner]
+    frame = tangents(low) if "normal" in plan.maps else None
+    if plan.cage is not None:
+        if len(plan.cage.corners) != len(low.corners):
+            raise MeshInvalid(
+                f"the cage has {len(plan.cage.corners)} corners and the low mesh {len(low.corners)}: make it from the low mesh."
+            )
+        ways = plan.cage.points[plan.cage.corners][corner] - low.at
+        return _Low(low, normals, frame, ways, False)
+    averaged = plan.averaged
+    if averaged is None:
+        averaged = low.normals is not None and _has_hard_edges(low)
+    ways = smooth_normals(low)[low.faces] if averaged else normals
+    return _Low(low, normals, frame, ways, not averaged)
+
+
+def _has_hard_edges(low: Shape) -> bool:
+    one_uv = np.zeros((len(low.corners), 2), np.float32)
+    return bool(len(hard_edges_inside(low, one_uv, edges_of(low))))
+
+
+def _offset_for(start: _Low, high: Shape, caster: Caster) -> float:
+    """A little more than the farthest that the high mesh, where it looks the same way, lies from the low one."""
+    low = start.shape
+    at, ways = low.at, start.ways
+    areas = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
+    rng = np.random.Generator(np.random.PCG64(0))
+    which = np.searchsorted(np.cumsum(areas), rng.random(_TRIED) * areas.sum()).clip(0, len(at) - 1)
+    shares = rng.dirichlet((1, 1, 1), _TRIED).astype(np.float32)
+    places = _Places(np.arange(_TRIED), which, shares)
+    points, way = places.of(at), renormalized(places.of(ways))
+    reach = np.full(_TRIED, _FARTHEST * low.size, np.float32)
+    flat = np.cross(high.at[:, 1] - high.at[:, 0], high.at[:, 2] - high.at[:, 0])
+    nearest = np.full(_TRIED, np.inf, np.float32)
+    for sign in (1, -1):
+        met = hits(caster, points, sign * way, reach)
+        looks = (flat[np.maximum(met.triangle, 0)] * way).sum(1) > 0
+        nearest = np.where((met.triangle >= 0) & looks, np.minimum(nearest, met.distance), nearest)
+    held = nearest[np.isfinite(nearest)]
+    return float(max(held.max() * _MORE, 1e-4 * low.size)) if len(held) else _USUAL * low.size
+
+
+class _Canvas:
+    """Maps as they fill, band after band."""
+
+    def __init__(
+        self,
+        plan: BakePlan,
+        maps: tuple[MapName, ...],
+        low: Shape,
+        high: Shape | None,
+        caster: Caster,
+        start: _Low,
+        offset: float,
+        cancel: Cancel,
+    ) -> None:
+        self.plan, self.maps, self.low, self.high, self.caster = plan, maps, low, high, caster
+        self.start, self.offset, self.cancel = start, offset, cancel
+        giver = high or low
+        self.giver, self.size = giver, giver.size
+        self.giver_normals = giver.shading[giver.triangles]
+        self.curvature = curvature_of(giver)[giver.faces] if "curvature" in maps else None
+        names = giver.materials if plan.id_by == "material" else giver.parts
+        self.colors = colors_of(names)
+        self.marks = (giver.material if plan.id_by == "material" else giver.part)[giver.polygon_of]
+        whole = low.points[np.unique(low.corners)]
+        self.box = whole.min(0), whole.max(0)
+        self.values: dict[MapName, FloatArray] = {}
+        self.covered = self.missed = np.zeros((0, 0), bool)
+
+    def begin(self, cover: Cover) -> None:
+        self.covered = cover.is_covered
+        self.missed = np.zeros_like(self.covered)
+        self.hits, self.drawn = (np.zeros(self.covered.shape, np.uint8) for _ in range(2))
+        for name in self.maps:
+            wide = (3,) if name in ("normal", "object_normal", "position", "id") else ()
+            self.values[name] = np.zeros((*self.covered.shape, *wide), np.float32)
+
+    def add(self, cover: Cover, first: int, last: int) -> None:
+        rows, columns = np.nonzero(cover.is_covered[first:last] & self.covered[first:last])
+        if not len(rows):
+            return
+        rows = rows + first
+        place = rows, columns
+        texels = rows.astype(np.int64) * cover.triangle.shape[1] + columns
+        here = _Places(texels, cover.triangle[place], _shares(cover.second[place], cover.third[place]))
+        points = here.of(self.low.at)
+        if self.high is None:
+            there, is_met = here, np.ones(len(texels), bool)
+            met_points = points
+        else:
+            there, met_points, is_met = self._met(here, points)
+        self.drawn[place] += 1
+        self.hits[place] += is_met
+        self.missed[place] |= ~is_met
+        self._marked(place, here, there, points, met_points, is_met)
+
+    def _met(self, here: _Places, points: FloatArray) -> tuple[_Places, FloatArray, np.ndarray]:
+        """Where on the high mesh the rays of some samples end."""
+        way = here.of(self.start.ways)
+        if self.plan.cage is None:
+            way = (renormalized(way) if self.start.is_straight else way) * np.float32(self.offset)
+        long = np.linalg.norm(way, axis=1)
+        unit = way / np.maximum(long, 1e-30)[:, None]
+        met = hits(self.caster, points + way, -unit, 2 * long)
+        is_met = met.triangle >= 0
+        there = _Places(here.texels, np.maximum(met.triangle, 0), _shares(met.second, met.third))
+        return there, there.of(self.giver.at), is_met
+
+    def _marked(
+        self,
+        place: tuple[np.ndarray, np.ndarray],
+        here: _Places,
+        there: _Places,
+        points: FloatArray,
+        met_points: FloatArray,
+        is_met: np.ndarray,
+    ) -> None:
+        normals = renormalized(there.of(self.giver_normals))
+        at = self.giver.at[there.triangle]
+        faces = renormalized(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]))
+        faces = np.where((faces * normals).sum(1, keepdims=True) < 0, -faces, faces)
+        held = tuple(part[is_met] for part in place)
+        rays = {"rays": self.plan.rays, "size": self.size, "seed": self.plan.seed, "cancel": self.cancel}
+        surface = (self.caster, met_points[is_met], normals[is_met], faces[is_met], here.texels[is_met])
+        for name in self.maps:
+            values = self.values[name]
+            match name:
+                case "normal":
+                    values[held] += self._in_frame(here, normals)[is_met]
+                case "object_normal":
+                    values[held] += normals[is_met]
+                case "height":
+                    values[place] += self._height(here, points)
+                case "position":
+                    values[place] += points
+                case "id":
+                    values[held] = self.colors[self.marks[there.triangle[is_met]]]
+                case "curvature":
+                    assert self.curvature is not None
+                    values[held] += there.of(self.curvature)[is_met]
+                case "occlusion":
+                    values[held] += openness(*surface, **rays)
+                case "thickness":
+                    values[held] += thickness(*surface, **rays)
+
+    def _in_frame(self, here: _Places, normals: FloatArray) -> FloatArray:
+        """Normals in the frame of the low mesh, its vectors interpolated and not made unit: what a shader does, undone."""
+        assert self.start.tangents is not None
+        n = here.of(self.start.normals)
+        told = here.of(self.start.tangents)
+        t = told[:, :3]
+        sign = np.where(told[:, 3:] < 0, np.float32(-1), np.float32(1))
+        b = sign * np.cross(n, t)
+        parts = [np.cross(b, n), np.cross(n, t), np.cross(t, b)]
+        det = (t * parts[0]).sum(1)
+        det = np.where(np.abs(det) < _PARALLEL, 1, det)
+        found = np.stack([(normals * part).sum(1) / det for part in parts], -1)
+        return renormalized(found)
+
+    def _height(self, here: _Places, points: FloatArray) -> FloatArray:
+        """How far above the low mesh the high one is, straight along the normal; 0 where nothing is met."""
+        way = renormalized(here.of(self.start.normals))
+        reach = np.full(len(points), 2 * self.offset, np.float32)
+        met = hits(self.caster, points + way * np.float32(self.offset), -way, reach)
+        return np.where(met.triangle >= 0, np.float32(self.offset) - met.distance, np.float32(0))
+
+    def finished(self) -> dict[MapName, BakedMap]:
+        """The maps, means taken, ranges told, and padded to full."""
+        held = self.covered & ((self.hits > 0) | (self.high is None))
+        where = cast(
+            np.ndarray,
+            ndimage.distance_transform_edt(~held, return_distances=False, return_indices=True)
+            if held.any()
+            else np.indices(held.shape),
+        )
+        out: dict[MapName, BakedMap] = {}
+        for name in self.maps:
+            values = self.values.pop(name)
+            if name != "id":
+                counts = np.maximum(self.drawn if name in ("height", "position") else self.hits, 1).astype(np.float32)
+                values /= counts if values.ndim == 2 else counts[..., None]
+            if name in ("normal", "object_normal"):
+                values = renormalized(values)
+            values = values[where[0], where[1]]
+            out[name] = self._ranged(name, values, held)
+        return out
+
+    def _ranged(self, name: MapName, values: FloatArray, held: np.ndarray) -> BakedMap:
+        if name == "position":
+            low, high = self.box
+            span = np.maximum(high - low, 1e-30)
+            return BakedMap(np.clip((values - low) / span, 0, 1), _triple(low), _triple(high))
+        if name in ("height", "curvature"):
+            told = np.abs(values[held]) if held.any() else np.zeros(1)
+            top = float(told.max() if name == "height" else np.percentile(told, _TELLING)) or 1.0
+            return BakedMap(np.clip(values / np.float32(2 * top) + np.float32(0.5), 0, 1), -top, top)
+        if name == "thickness":
+            top = float(values[held].max()) if held.any() else 1.0
+            return BakedMap(values / np.float32(top or 1.0), 0.0, top)
+        if name == "occlusion":
+            return BakedMap(values, 0.0, 1.0)
+        return BakedMap(values)
+
+
+def _triple(values: np.ndarray) -> tuple[float, float, float]:
+    x, y, z = (float(value) for value in values)
+    return x, y, z

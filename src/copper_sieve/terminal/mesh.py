@@ -1,0 +1,153 @@
+"""`mesh`: check meshes, bake maps from one to another, make quick UV, and put tangents of the common standard in."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..core.bake import BakePlan
+from ..core.bake.plan import BAKED
+from ..core.checks.mesh import pair_findings
+from ..core.errors import SieveError
+from ..core.findings import finding
+from ..core.mesh import tangents as tangents_of
+from ..core.mesh.shape import Shape
+from ..files.encoding import write_bytes
+from ..files.meshes import glb_of, obj_document, ply_document, read_mesh
+from ..work.meshes import BakeJob, bake_to_files, check_mesh, mesh_row, quick_uv
+from ..work.meshes.unfolding import MAPPINGS
+from .inputs import grade_code, tell
+from .say import WRONG_USE, Json, fail, print_json
+
+__all__ = ["mesh"]
+
+mesh = typer.Typer(no_args_is_help=True, help="Check meshes, bake from one to another, make UV and tangents.")
+Out = Annotated[Path, typer.Option(help="The file to write: .glb, .obj or .ply")]
+Replace = Annotated[bool, typer.Option("--replace", help="Write over what is there")]
+
+
+@mesh.command()
+def check(
+    files: Annotated[list[Path], typer.Argument(help="Meshes: .obj, .ply, .stl, .gltf, .glb")],
+    size: Annotated[int, typer.Option(help="Size in px of the maps that they will wear")] = 2048,
+    as_json: Json = False,
+) -> None:
+    """Say what is in each mesh, and everything that was found."""
+    _refuse_missing(files)
+    rows, found, names = [], [], []
+    for path in files:
+        shape, own = check_mesh(path, size)
+        rows.append(mesh_row(path, shape, own))
+        found += own
+        if shape is not None:
+            names += [part or path.stem for part in shape.parts]
+            if not as_json:
+                materials = ", ".join(filter(None, shape.materials)) or "none"
+                print(f"{path}: {len(shape.triangles):,} triangles, {len(shape.parts)} parts, materials: {materials}")
+    alone = pair_findings(names) if len(files) > 1 else []
+    if rows and alone:
+        rows[-1]["findings"] += [one.model_dump(include={"id", "grade", "text", "numbers", "where"}) for one in alone]
+    if as_json:
+        print_json({"meshes": rows})
+    else:
+        tell([*found, *alone])
+    raise typer.Exit(grade_code(found))
+
+
+@mesh.command()
+def bake(
+    low: Annotated[Path, typer.Option(help="The mesh that maps are baked for; it needs UV")],
+    out: Annotated[Path, typer.Option(help="Folder to write to")],
+    high: Annotated[Path | None, typer.Option(help="The mesh that they are baked from; without it the low one itself")] = None,
+    cage: Annotated[Path | None, typer.Option(help="The low mesh, grown: rays start from it")] = None,
+    offset: Annotated[str | None, typer.Option(help="How far above the low mesh rays start: 0.02, or 2% of its box")] = None,
+    maps: Annotated[str, typer.Option(help=f"Maps with commas: {', '.join(BAKED)}")] = "normal",
+    size: Annotated[int, typer.Option(help="Sides in px")] = 2048,
+    samples: Annotated[int, typer.Option(help="Of each texel, each way")] = 1,
+    rays: Annotated[int, typer.Option(help="For each texel of occlusion and thickness: 64 to look, 256 to deliver")] = 256,
+    seed: Annotated[int, typer.Option(help="Of the rays")] = 0,
+    replace: Replace = False,
+    as_json: Json = False,
+) -> None:
+    """Bake maps from a high mesh to a low one."""
+    _refuse_missing([path for path in (low, high, cage) if path is not None])
+    if cage is not None and offset is not None:
+        raise fail("rays start from the cage or an offset above the low mesh: name one of --cage and --offset.", WRONG_USE)
+    wanted = tuple(name.strip() for name in maps.split(",") if name.strip())
+    try:
+        plan = BakePlan(wanted, size=size, samples=samples, rays=rays, seed=seed)  # type: ignore[arg-type]
+    except SieveError as problem:
+        raise fail(problem.message, WRONG_USE) from problem
+    shown = -1
+
+    def progress(share: float) -> None:
+        nonlocal shown
+        if sys.stderr.isatty() and int(share * 100) > shown:
+            shown = int(share * 100)
+            print(f"\r{shown} %", end="" if shown < 100 else "\n", file=sys.stderr, flush=True)
+
+    job = BakeJob(low, high, out, plan, cage, offset, replace)
+    try:
+        files, found = bake_to_files(job, progress=progress)
+    except SieveError as problem:
+        if not as_json:
+            raise
+        files, found = [], [finding("mesh-unreadable", why=problem.message)]
+    if as_json:
+        rows = [one.model_dump(include={"id", "grade", "text", "numbers"}) for one in found]
+        print_json({"files": [one.row() for one in files], "findings": rows})
+    else:
+        for one in files:
+            print(f"{one.path}: {one.map}, {one.size} × {one.size}, {one.depth} bit")
+        tell(found)
+    raise typer.Exit(grade_code(found))
+
+
+@mesh.command()
+def uv(
+    file: Annotated[Path, typer.Argument(help="A mesh")],
+    out: Out,
+    second: Annotated[bool, typer.Option("--second", help="As the second set, for baked light")] = False,
+    way: Annotated[str, typer.Option(help=f"One of {', '.join(MAPPINGS)}")] = "islands",
+    replace: Replace = False,
+) -> None:
+    """Make UV quickly: for trials, and for light; not for production."""
+    _refuse_missing([file])
+    shape = quick_uv(read_mesh(file).shape, way, second=second)
+    _write(out, shape, replace)
+    tell([finding("mesh-quick-uv", file=out.name)])
+
+
+@mesh.command()
+def tangents(file: Annotated[Path, typer.Argument(help="A mesh with UV")], out: Out, replace: Replace = False) -> None:
+    """Write the mesh with tangents of the common standard inside (.glb alone holds them)."""
+    _refuse_missing([file])
+    if out.suffix.lower() != ".glb":
+        raise fail(f"{out.suffix or 'a file without an ending'} holds no tangents. Write a .glb.", WRONG_USE)
+    _write(out, read_mesh(file).shape, replace)
+
+
+def _write(out: Path, shape: Shape, replace: bool) -> None:
+    if out.exists() and not replace:
+        raise fail(f"{out} is there already. Name another file, or say --replace.", WRONG_USE)
+    match out.suffix.lower():
+        case ".glb":
+            content = glb_of(shape, tangents_of(shape) if shape.uv is not None else None)
+        case ".obj":
+            content = obj_document(shape)
+        case ".ply":
+            content = ply_document(shape)
+        case other:
+            raise fail(f"meshes are written as .glb, .obj or .ply (got {other or 'no ending'}).", WRONG_USE)
+    out.parent.mkdir(parents=True, exist_ok=True)
+    write_bytes(out, content)
+    print(f"{out}: {len(shape.triangles):,} triangles")
+
+
+def _refuse_missing(paths: list[Path]) -> None:
+    missing = [str(path) for path in paths if not path.is_file()]
+    if missing:
+        raise fail(f"there is no {', '.join(missing)}. Name files that exist.", WRONG_USE)

@@ -1,0 +1,141 @@
+"""UV made by the machine: a quick unfolding for trials, a second set for baked light, flat and box mappings for test pieces."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from types import MappingProxyType
+from typing import Any
+
+import numpy as np
+
+from ...core.errors import MeshInvalid
+from ...core.mesh.shape import Shape, welded
+from ...core.mesh.topology import islands_of
+from ...core.mesh.unfold import uv_areas
+from ...core.raster import FloatArray
+
+__all__ = ["MAPPINGS", "as_triangles", "quick_uv"]
+
+_FULL = (0.5, 0.55, 0.6, 0.65, 0.7, 0.75, 0.8, 0.85)  # how much of the picture islands are tried to fill
+_PX, _PADDING = 1024, 8  # what islands are packed at, and how many texels of it part them
+
+
+def as_triangles(shape: Shape) -> Shape:
+    """A shape whose polygons are its triangles.
+
+    Examples
+    --------
+    >>> square = Shape(np.float32([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]), np.arange(4, dtype=np.int32), np.int32([4]))
+    >>> as_triangles(square).counts.tolist()
+    [3, 3]
+    """
+    corner = shape.triangles.ravel()
+    taken: dict[str, Any] = {"corners": shape.corners[corner], "counts": np.full(len(shape.triangles), 3, np.int32)}
+    for name in ("uv", "second_uv", "normals", "given_tangents"):
+        values = getattr(shape, name)
+        taken[name] = None if values is None else values[corner]
+    return replace(shape, material=shape.material[shape.polygon_of], part=shape.part[shape.polygon_of], **taken)
+
+
+def quick_uv(shape: Shape, way: str = "islands", *, second: bool = False) -> Shape:
+    """A shape with UV made by the machine.
+
+    Parameters
+    ----------
+    way : ``islands`` unfolds it, ``flat`` looks at it from the side that it is widest on, ``box`` from six sides
+    second : write them as the second set, for light, and leave the first alone
+    Raises
+    ------
+    MeshInvalid : the unfolding library is not installed, or it has no face with an area
+    """
+    if way not in MAPPINGS:
+        raise MeshInvalid(f"a mapping is one of {', '.join(MAPPINGS)} (got {way!r}).")
+    whole = as_triangles(shape)
+    at = whole.at
+    if not np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1).any():
+        raise MeshInvalid("no face of the mesh has an area, so there is nothing to unfold.")
+    uv = MAPPINGS[way](whole)
+    return replace(whole, second_uv=uv) if second else replace(whole, uv=uv, given_tangents=None)
+
+
+def _islands(shape: Shape) -> FloatArray:
+    """Charts by xatlas, with its traps seen to: none is mirrored, and both axes are scaled alike."""
+    try:
+        import xatlas  # type: ignore[import-not-found]
+    except ImportError as problem:
+        raise MeshInvalid("unfolding needs the library xatlas, which is not installed here. Use the box mapping.") from problem
+    same = welded(shape.points)
+    points = np.zeros((int(same.max()) + 1, 3), np.float32)
+    points[same] = shape.points
+    atlas = xatlas.Atlas()
+    atlas.add_mesh(points, same[shape.faces].astype(np.uint32))
+    uv = _packed(xatlas, atlas, resolution=_PX)[0]
+    areas, island = uv_areas(shape, uv), islands_of(shape, uv)
+    is_mirrored = np.bincount(island, areas) < 0
+    if is_mirrored.any():  # turned over, and packed anew: where they lay they might meet others
+        uv[np.repeat(is_mirrored[island], 3), 0] *= -1
+        tries = [_repacked(xatlas, uv * np.float32(np.sqrt(full * _PX**2 / np.abs(areas).sum())), island) for full in _FULL]
+        uv, sides = max(tries, key=lambda tried: float(uv_areas(shape, tried[0]).sum()) / max(tried[1]) ** 2)
+    else:
+        sides = (atlas.width, atlas.height)
+    return np.ascontiguousarray(uv / np.float32(max(sides)), np.float32)
+
+
+def _repacked(xatlas: Any, uv: FloatArray, island: np.ndarray) -> tuple[FloatArray, tuple[int, int]]:
+    """Islands in texels, (C, 2), laid beside each other as they stand."""
+    rows = np.concatenate([uv, np.repeat(island, 3)[:, None]], 1).astype(np.float32)
+    index = welded(rows)
+    places = np.zeros((int(index.max()) + 1, 2), np.float32)
+    places[index] = uv
+    atlas = xatlas.Atlas()
+    atlas.add_uv_mesh(places, index.reshape(-1, 3).astype(np.uint32))
+    return _packed(xatlas, atlas, texels_per_unit=1.0)
+
+
+def _packed(xatlas: Any, atlas: Any, **told: float) -> tuple[FloatArray, tuple[int, int]]:
+    """UV of the triangles' corners in texels, (C, 2), and the atlas' sides."""
+    pack = xatlas.PackOptions()
+    pack.rotate_charts, pack.padding = False, _PADDING  # turning charts mirrors a third of them
+    for name, value in told.items():
+        setattr(pack, name, value)
+    atlas.generate(xatlas.ChartOptions(), pack)
+    _, index, uv = atlas[0]
+    sides = int(atlas.width), int(atlas.height)
+    return np.ascontiguousarray((uv * np.array(sides, np.float32))[index].reshape(-1, 2), np.float32), sides
+
+
+def _flat(shape: Shape) -> FloatArray:
+    """Seen along its thinnest axis, in its proportions."""
+    at = shape.points[shape.corners]
+    low, span = at.min(0), at.max(0) - at.min(0)
+    drop = int(np.argmin(span))
+    u, v = {0: (2, 1), 1: (0, 2), 2: (0, 1)}[drop]
+    uv = (at[:, [u, v]] - low[[u, v]]) / np.float32(max(span[u], span[v], 1e-30))
+    if drop == 1:
+        uv[:, 1] = uv[:, 1].max() - uv[:, 1]  # seen from above, far is up
+    if drop == 0:
+        uv[:, 0] = uv[:, 0].max() - uv[:, 0]  # seen from the right
+    return np.ascontiguousarray(uv, np.float32)
+
+
+def _box(shape: Shape) -> FloatArray:
+    """Each face from the side that it looks to most, at one scale; the six sides lie beside each other."""
+    at = shape.at
+    normal = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
+    axis = np.abs(normal).argmax(1)
+    is_front = np.take_along_axis(normal, axis[:, None], 1)[:, 0] > 0
+    low, span = shape.points[shape.corners].min(0), float(np.ptp(shape.points[shape.corners], 0).max()) or 1.0
+    place = (at - low) / np.float32(span)
+    uv = np.empty((len(at), 3, 2), np.float32)
+    for k, (u, v) in enumerate(((2, 1), (0, 2), (0, 1))):
+        for front in (False, True):
+            which = (axis == k) & (is_front == front)
+            one = place[which][:, :, [u, v]]
+            if front == (k != 2):
+                one[..., 0] = 1 - one[..., 0]  # so that none is seen from behind
+            uv[which] = (one * 0.98 + 0.01 + np.array([k, float(front)], np.float32)) / 3
+    return uv.reshape(-1, 2)
+
+
+MAPPINGS: Mapping[str, Callable[[Shape], FloatArray]] = MappingProxyType({"islands": _islands, "flat": _flat, "box": _box})
