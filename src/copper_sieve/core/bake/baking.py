@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 from scipy import ndimage
@@ -17,16 +17,16 @@ from ..mesh.tangents import tangents
 from ..mesh.topology import edges_of
 from ..mesh.unfold import hard_edges_inside, uv_areas
 from ..raster import FloatArray, Size
-from ..vectors import renormalized
 from .bvh import OwnCaster
 from .cast import Caster, hits
 from .cover import Cover, covered
 from .measures import colors_of, curvature_of, openness, thickness
+from .places import Places, in_frames, made_unit, padded
 from .plan import BAKED, BakePlan, MapName, left_out
 
 __all__ = ["Baked", "BakedMap", "bake"]
 
-_BAND = 1 << 19  # samples at once
+_BAND = 1 << 18  # samples at once
 _TRIED = 1 << 15  # places on the low mesh that the offset is found from
 _FARTHEST, _MORE, _USUAL = 0.1, 1.1, 0.02  # of the size; of the farthest that was met; of the size where nothing was
 _MISSED, _MOST_MISSED = 1e-4, 0.2
@@ -69,23 +69,6 @@ class Baked:
     def missed_share(self) -> float:
         """Of the covered texels."""
         return float(self.missed.sum() / max(int(self.covered.sum()), 1))
-
-
-@dataclass(frozen=True)
-class _Places:
-    """Samples on a mesh: the texel of each, where it lies, its interpolated normal, and the corner shares to take more by."""
-
-    texels: np.ndarray
-    triangle: np.ndarray
-    shares: FloatArray
-
-    def of(self, values: FloatArray) -> FloatArray:
-        """Values of corners (T, 3, K) or (T, 3) at the samples."""
-        return np.einsum("nk,nk...->n...", self.shares, values[self.triangle])
-
-
-def _shares(second: FloatArray, third: FloatArray) -> FloatArray:
-    return np.stack([1 - second - third, second, third], -1)
 
 
 @dataclass
@@ -153,11 +136,11 @@ def bake(
         ((k + 0.5) / plan.samples - 0.5, (j + 0.5) / plan.samples - 0.5) for j in range(plan.samples) for k in range(plan.samples)
     ]
     for number, shift in enumerate(shifts):
-        cover = covered(low, low.uv, size, order, shift=shift, cancel=cancel)
-        if not number:
-            canvas.begin(cover)
-        for first, last in _bands(cover):
+        for first, last in _bands(size):
             cancel.check()
+            cover = covered(low, low.uv, size, order, shift=shift, rows=(first, last), cancel=cancel)
+            if not number:
+                canvas.covered[first:last] = cover.is_covered
             canvas.add(cover, first, last)
             progress((number + last / size.height) / len(shifts) * 0.95)
     if not canvas.covered.any():
@@ -171,22 +154,20 @@ def bake(
     return baked
 
 
-def _bands(cover: Cover) -> Iterator[tuple[int, int]]:
-    rows, columns = cover.triangle.shape
-    step = max(1, _BAND // columns)
-    return ((first, min(first + step, rows)) for first in range(0, rows, step))
+def _bands(size: Size) -> Iterator[tuple[int, int]]:
+    step = max(1, _BAND // size.width)
+    return ((first, min(first + step, size.height)) for first in range(0, size.height, step))
 
 
 def _start_of(low: Shape, plan: BakePlan) -> _Low:
-    corner = low.triangles
-    normals = low.shading[corner]
+    normals = low.by_triangle(low.shading)
     frame = tangents(low) if "normal" in plan.maps else None
     if plan.cage is not None:
         if len(plan.cage.corners) != len(low.corners):
             raise MeshInvalid(
                 f"the cage has {len(plan.cage.corners)} corners and the low mesh {len(low.corners)}: make it from the low mesh."
             )
-        ways = plan.cage.points[plan.cage.corners][corner] - low.at
+        ways = plan.cage.points[low.by_triangle(plan.cage.corners)] - low.at
         return _Low(low, normals, frame, ways, False)
     averaged = plan.averaged
     if averaged is None:
@@ -207,9 +188,9 @@ def _offset_for(start: _Low, high: Shape, caster: Caster) -> float:
     areas = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
     rng = np.random.Generator(np.random.PCG64(0))
     which = np.searchsorted(np.cumsum(areas), rng.random(_TRIED) * areas.sum()).clip(0, len(at) - 1)
-    shares = rng.dirichlet((1, 1, 1), _TRIED).astype(np.float32)
-    places = _Places(np.arange(_TRIED), which, shares)
-    points, way = places.of(at), renormalized(places.of(ways))
+    second, third = rng.dirichlet((1, 1, 1), _TRIED).astype(np.float32).T[1:].copy()
+    places = Places(np.arange(_TRIED), which.astype(np.int32), second, third)
+    points, way = places.of(at), made_unit(places.of(ways))
     reach = np.full(_TRIED, _FARTHEST * low.size, np.float32)
     flat = np.cross(high.at[:, 1] - high.at[:, 0], high.at[:, 2] - high.at[:, 0])
     nearest = np.full(_TRIED, np.inf, np.float32)
@@ -239,71 +220,67 @@ class _Canvas:
         self.start, self.offset, self.cancel = start, offset, cancel
         giver = high or low
         self.giver, self.size = giver, giver.size
-        self.giver_normals = giver.shading[giver.triangles]
-        self.curvature = curvature_of(giver)[giver.faces] if "curvature" in maps else None
+        self.giver_normals = np.ascontiguousarray(giver.by_triangle(giver.shading))
+        self.curvature = curvature_of(giver)[giver.faces][..., None] if "curvature" in maps else None
         names = giver.materials if plan.id_by == "material" else giver.parts
         self.colors = colors_of(names)
         self.marks = (giver.material if plan.id_by == "material" else giver.part)[giver.polygon_of]
         whole = low.points[np.unique(low.corners)]
         self.box = whole.min(0), whole.max(0)
         self.values: dict[MapName, FloatArray] = {}
-        self.covered = self.missed = np.zeros((0, 0), bool)
-
-    def begin(self, cover: Cover) -> None:
-        self.covered = cover.is_covered
-        self.missed = np.zeros_like(self.covered)
-        self.hits, self.drawn = (np.zeros(self.covered.shape, np.uint8) for _ in range(2))
-        for name in self.maps:
+        sides = plan.size, plan.size
+        self.covered, self.missed = (np.zeros(sides, bool) for _ in range(2))
+        self.hits, self.drawn = (np.zeros(sides, np.uint8) for _ in range(2))
+        for name in maps:
             wide = (3,) if name in ("normal", "object_normal", "position", "id") else ()
-            self.values[name] = np.zeros((*self.covered.shape, *wide), np.float32)
+            self.values[name] = np.zeros((*sides, *wide), np.float32)
 
     def add(self, cover: Cover, first: int, last: int) -> None:
-        rows, columns = np.nonzero(cover.is_covered[first:last] & self.covered[first:last])
-        if not len(rows):
+        within = np.nonzero(cover.is_covered & self.covered[first:last])
+        if not len(within[0]):
             return
-        rows = rows + first
-        place = rows, columns
-        texels = rows.astype(np.int64) * cover.triangle.shape[1] + columns
-        here = _Places(texels, cover.triangle[place], _shares(cover.second[place], cover.third[place]))
+        place = within[0] + first, within[1]
+        texels = place[0] * self.covered.shape[1] + place[1]
+        here = Places(texels, cover.triangle[within], cover.second[within], cover.third[within])
         points = here.of(self.low.at)
         if self.high is None:
             there, is_met = here, np.ones(len(texels), bool)
-            met_points = points
         else:
-            there, met_points, is_met = self._met(here, points)
+            there, is_met = self._met(here, points)
         self.drawn[place] += 1
         self.hits[place] += is_met
         self.missed[place] |= ~is_met
-        self._marked(place, here, there, points, met_points, is_met)
+        self._marked(place, here, there, points, is_met)
 
-    def _met(self, here: _Places, points: FloatArray) -> tuple[_Places, FloatArray, np.ndarray]:
+    def _met(self, here: Places, points: FloatArray) -> tuple[Places, np.ndarray]:
         """Where on the high mesh the rays of some samples end."""
         way = here.of(self.start.ways)
         if self.plan.cage is None:
-            way = (renormalized(way) if self.start.is_straight else way) * np.float32(self.offset)
+            way = (made_unit(way) if self.start.is_straight else way) * np.float32(self.offset)
         long = np.linalg.norm(way, axis=1)
         unit = way / np.maximum(long, 1e-30)[:, None]
         met = hits(self.caster, points + way, -unit, 2 * long)
         is_met = met.triangle >= 0
-        there = _Places(here.texels, np.maximum(met.triangle, 0), _shares(met.second, met.third))
-        return there, there.of(self.giver.at), is_met
+        there = Places(here.texels, np.maximum(met.triangle, 0), met.second, met.third)
+        return there, is_met
 
     def _marked(
         self,
         place: tuple[np.ndarray, np.ndarray],
-        here: _Places,
-        there: _Places,
+        here: Places,
+        there: Places,
         points: FloatArray,
-        met_points: FloatArray,
         is_met: np.ndarray,
     ) -> None:
-        normals = renormalized(there.of(self.giver_normals))
-        at = self.giver.at[there.triangle]
-        faces = renormalized(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]))
-        faces = np.where((faces * normals).sum(1, keepdims=True) < 0, -faces, faces)
+        normals = made_unit(there.of(self.giver_normals))
         held = tuple(part[is_met] for part in place)
         rays = {"rays": self.plan.rays, "size": self.size, "seed": self.plan.seed, "cancel": self.cancel}
-        surface = (self.caster, met_points[is_met], normals[is_met], faces[is_met], here.texels[is_met])
+        surface: tuple[Any, ...] = ()
+        if {"occlusion", "thickness"} & set(self.maps):
+            at = self.giver.at[there.triangle[is_met]]
+            faces = made_unit(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]))
+            faces = np.where((faces * normals[is_met]).sum(1, keepdims=True) < 0, -faces, faces)
+            surface = (self.caster, there.of(self.giver.at)[is_met], normals[is_met], faces, here.texels[is_met])
         for name in self.maps:
             values = self.values[name]
             match name:
@@ -319,29 +296,20 @@ class _Canvas:
                     values[held] = self.colors[self.marks[there.triangle[is_met]]]
                 case "curvature":
                     assert self.curvature is not None
-                    values[held] += there.of(self.curvature)[is_met]
+                    values[held] += there.of(self.curvature)[is_met, 0]
                 case "occlusion":
                     values[held] += openness(*surface, **rays)
                 case "thickness":
                     values[held] += thickness(*surface, **rays)
 
-    def _in_frame(self, here: _Places, normals: FloatArray) -> FloatArray:
+    def _in_frame(self, here: Places, normals: FloatArray) -> FloatArray:
         """Normals in the frame of the low mesh, its vectors interpolated and not made unit: what a shader does, undone."""
         assert self.start.tangents is not None
-        n = here.of(self.start.normals)
-        told = here.of(self.start.tangents)
-        t = told[:, :3]
-        sign = np.where(told[:, 3:] < 0, np.float32(-1), np.float32(1))
-        b = sign * np.cross(n, t)
-        parts = [np.cross(b, n), np.cross(n, t), np.cross(t, b)]
-        det = (t * parts[0]).sum(1)
-        det = np.where(np.abs(det) < _PARALLEL, 1, det)
-        found = np.stack([(normals * part).sum(1) / det for part in parts], -1)
-        return renormalized(found)
+        return in_frames(normals, here.of(self.start.normals), here.of(self.start.tangents))
 
-    def _height(self, here: _Places, points: FloatArray) -> FloatArray:
+    def _height(self, here: Places, points: FloatArray) -> FloatArray:
         """How far above the low mesh the high one is, straight along the normal; 0 where nothing is met."""
-        way = renormalized(here.of(self.start.normals))
+        way = made_unit(here.of(self.start.normals))
         reach = np.full(len(points), 2 * self.offset, np.float32)
         met = hits(self.caster, points + way * np.float32(self.offset), -way, reach)
         return np.where(met.triangle >= 0, np.float32(self.offset) - met.distance, np.float32(0))
@@ -349,21 +317,20 @@ class _Canvas:
     def finished(self) -> dict[MapName, BakedMap]:
         """The maps, means taken, ranges told, and padded to full."""
         held = self.covered & ((self.hits > 0) | (self.high is None))
-        where = cast(
-            np.ndarray,
-            ndimage.distance_transform_edt(~held, return_distances=False, return_indices=True)
-            if held.any()
-            else np.indices(held.shape),
-        )
+        rows, columns = (np.zeros(held.shape, np.int32) for _ in range(2))
+        if held.any() and not held.all():
+            found = ndimage.distance_transform_edt(~held, return_distances=False, return_indices=True)
+            rows, columns = cast(np.ndarray, found)
         out: dict[MapName, BakedMap] = {}
         for name in self.maps:
             values = self.values.pop(name)
-            if name != "id":
+            if name in ("normal", "object_normal"):
+                made_unit(values)
+            elif name != "id":
                 counts = np.maximum(self.drawn if name in ("height", "position") else self.hits, 1).astype(np.float32)
                 values /= counts if values.ndim == 2 else counts[..., None]
-            if name in ("normal", "object_normal"):
-                values = renormalized(values)
-            values = values[where[0], where[1]]
+            if held.any():
+                padded(values, held, rows, columns)
             out[name] = self._ranged(name, values, held)
         return out
 

@@ -183,56 +183,57 @@ def _cast(first, last, origins, directions, reach, any_hit, tree, corners, sides
 
 
 @numba.njit(nogil=True, cache=True)
-def _exactly(first, last, corners, sides, triangle, origins, directions, distance, second, third):
-    o, d = np.empty(3), np.empty(3)
+def _exactly(first, last, points, faces, triangle, origins, directions, distance, second, third):
+    o, d, sides = np.empty(3), np.empty(3), np.empty((2, 3))
     for i in range(first, last):
         t = triangle[i]
         distance[i], second[i], third[i] = np.inf, 0.0, 0.0
         if t < 0:
             continue
         for k in range(3):
-            o[k], d[k] = origins[i, k], directions[i, k]
+            corner = np.float64(points[faces[t, 0], k])
+            o[k], d[k] = origins[i, k] - corner, directions[i, k]
+            sides[0, k], sides[1, k] = points[faces[t, 1], k] - corner, points[faces[t, 2], k] - corner
         px, py, pz = (
-            d[1] * sides[t, 1, 2] - d[2] * sides[t, 1, 1],
-            d[2] * sides[t, 1, 0] - d[0] * sides[t, 1, 2],
-            d[0] * sides[t, 1, 1] - d[1] * sides[t, 1, 0],
+            d[1] * sides[1, 2] - d[2] * sides[1, 1],
+            d[2] * sides[1, 0] - d[0] * sides[1, 2],
+            d[0] * sides[1, 1] - d[1] * sides[1, 0],
         )
-        det = sides[t, 0, 0] * px + sides[t, 0, 1] * py + sides[t, 0, 2] * pz
+        det = sides[0, 0] * px + sides[0, 1] * py + sides[0, 2] * pz
         if det == 0:
             continue
-        x, y, z = o[0] - corners[t, 0], o[1] - corners[t, 1], o[2] - corners[t, 2]
-        u = min(max((x * px + y * py + z * pz) / det, 0.0), 1.0)
+        u = min(max((o[0] * px + o[1] * py + o[2] * pz) / det, 0.0), 1.0)
         qx, qy, qz = (
-            y * sides[t, 0, 2] - z * sides[t, 0, 1],
-            z * sides[t, 0, 0] - x * sides[t, 0, 2],
-            x * sides[t, 0, 1] - y * sides[t, 0, 0],
+            o[1] * sides[0, 2] - o[2] * sides[0, 1],
+            o[2] * sides[0, 0] - o[0] * sides[0, 2],
+            o[0] * sides[0, 1] - o[1] * sides[0, 0],
         )
         second[i] = u
         third[i] = min(max((d[0] * qx + d[1] * qy + d[2] * qz) / det, 0.0), 1.0 - u)
-        distance[i] = max((sides[t, 1, 0] * qx + sides[t, 1, 1] * qy + sides[t, 1, 2] * qz) / det, 0.0)
+        distance[i] = max((sides[1, 0] * qx + sides[1, 1] * qy + sides[1, 2] * qz) / det, 0.0)
 
 
 def exactly(
-    corners: np.ndarray, sides: np.ndarray, triangle: np.ndarray, origins: FloatArray, directions: FloatArray
+    points: FloatArray, faces: np.ndarray, triangle: np.ndarray, origins: FloatArray, directions: FloatArray
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Where rays meet triangles that they are known to meet, in float64 where a caster found them in float32.
 
     Parameters
     ----------
-    corners, sides : (T, 3) the first corner, and (T, 2, 3) the two sides from it, float64
+    points, faces : (P, 3), and the points of each triangle, (T, 3)
     triangle : (N,) the one that each ray meets, −1 for none
     Returns
     -------
     distance, second, third : (N,) float32
     Examples
     --------
-    >>> corner, sides = np.zeros((1, 3)), np.array([[[2.0, 0, 0], [0, 2.0, 0]]])
-    >>> found = exactly(corner, sides, np.int32([0]), np.float32([[0.5, 0.5, 1]]), np.float32([[0, 0, -1]]))
+    >>> floor, faces = np.float32([[0, 0, 0], [2, 0, 0], [0, 2, 0]]), np.int32([[0, 1, 2]])
+    >>> found = exactly(floor, faces, np.int32([0]), np.float32([[0.5, 0.5, 1]]), np.float32([[0, 0, -1]]))
     >>> [float(part[0]) for part in found]
     [1.0, 0.25, 0.25]
     """
     out = tuple(np.empty(len(triangle), np.float32) for _ in range(3))
-    run_rows(_exactly, len(triangle), 16, NEVER, corners, sides, triangle, origins, directions, *out)
+    run_rows(_exactly, len(triangle), 16, NEVER, points, faces, triangle, origins, directions, *out)
     return out[0], out[1], out[2]
 
 

@@ -127,6 +127,7 @@ def covered(
     which: np.ndarray | None = None,
     *,
     shift: tuple[float, float] = (0.0, 0.0),
+    rows: tuple[int, int] | None = None,
     cancel: Cancel = NEVER,
 ) -> Cover:
     """What each texel of a map shows of a shape.
@@ -136,6 +137,7 @@ def covered(
     uv : (C, 2), v up
     which : triangles to look at, in the order of the file; all by default. Where several lie on each other, the first is shown
     shift : in texels, right and down, where within its texel each sample lies; (0, 0) is the middle
+    rows : the first row, and the one behind the last, of a part of the map that is looked at alone
     Returns
     -------
     cover : an edge that two triangles share is counted for one of them alone
@@ -148,13 +150,14 @@ def covered(
     """
     which = np.arange(len(shape.triangles)) if which is None else which
     at = uv[shape.triangles[which]].astype(np.float64) * [size.width, -size.height] + [0, size.height]
-    at -= shift
-    triangle = np.full((size.height, size.width), -1, np.int32)
+    first, last = rows or (0, size.height)
+    at -= (shift[0], shift[1] + first)
+    triangle = np.full((last - first, size.width), -1, np.int32)
     second, third = np.zeros(triangle.shape, np.float32), np.zeros(triangle.shape, np.float32)
-    count, away = np.zeros(triangle.shape, np.uint8), np.full(triangle.shape, np.inf)
+    count, away = np.zeros(triangle.shape, np.uint8), np.full(triangle.shape, np.inf, np.float32)
     area = np.abs(np.linalg.det(at[:, 1:] - at[:, :1]))
     held = np.flatnonzero(area > 0)
     arguments = (at[held], which[held].astype(np.int32), triangle, second, third, count)
-    run_rows(_filled, size.height, size.width, cancel, *arguments)
-    run_rows(_touched, size.height, size.width, cancel, *arguments, away)
+    run_rows(_filled, last - first, size.width, cancel, *arguments)
+    run_rows(_touched, last - first, size.width, cancel, *arguments, away)
     return Cover(triangle, second, third, count)

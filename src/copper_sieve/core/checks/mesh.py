@@ -341,13 +341,15 @@ MESH_CHECKS: tuple[Callable[[SeenMesh], Iterator[Finding]], ...] = (
 
 
 def pair_findings(names: list[str]) -> list[Finding]:
-    """Parts that say what they are for and have no partner; nothing where no part says so.
+    """Parts that say what they are for and have no partner; nothing where all are for one side.
 
     Examples
     --------
     >>> [found.numbers["name"] for found in pair_findings(["clasp_low", "clasp_high", "strap_high"])]
     ['strap_high']
     """
+    if not {"low", "high"} <= {role_of(name)[1] for name in names}:
+        return []
     alone = [name for name in paired(names).alone if role_of(name)[1] is not None]
     return [finding("mesh-unpaired", name=name, why="no part of that name is there for the other side") for name in alone]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import numba
 import numpy as np
@@ -104,10 +104,16 @@ class Shape:
         """The polygon of each triangle, (T,)."""
         return self._split[1]
 
+    def by_triangle(self, values: FloatArray | IntArray) -> Any:
+        """What corners hold, (C, ...), triangle by triangle, (T, 3, ...): where all are triangles, the same numbers in place."""
+        if len(self.triangles) == len(self.counts):
+            return values.reshape(-1, 3, *values.shape[1:])
+        return values[self.triangles]
+
     @cached_property
     def faces(self) -> IntArray:
         """Points of each triangle, (T, 3)."""
-        return self.corners[self.triangles]
+        return self.by_triangle(self.corners)
 
     @cached_property
     def at(self) -> FloatArray:

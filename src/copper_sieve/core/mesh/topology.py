@@ -42,7 +42,10 @@ def edges_of(shape: Shape) -> Edges:
     ([[0, 1]], 4, 0)
     """
     point = welded(shape.points)[shape.faces]
-    many = len(point)
+    sound = np.flatnonzero((point != np.roll(point, 1, 1)).all(1))  # a face that is a line has no side of its own
+    point = point[sound]
+    if not len(point):
+        return Edges(np.zeros((0, 2), np.int32), np.zeros((0, 2), np.int32), 0, 0, 0)
     start, end = point.ravel(), np.roll(point, -1, 1).ravel()
     low, high = np.minimum(start, end).astype(np.int64), np.maximum(start, end).astype(np.int64)
     key = low * (int(point.max()) + 1) + high
@@ -51,8 +54,8 @@ def edges_of(shape: Shape) -> Edges:
     counts = np.diff(np.append(first, len(order)))
     pairs = first[counts == 2]
     one, two = order[pairs], order[pairs + 1]
-    is_turned = (start[one] == start[two]) & (low[one] != high[one])
-    face, side = np.repeat(np.arange(many), 3), np.tile(np.arange(3), many)
+    is_turned = start[one] == start[two]
+    face, side = np.repeat(sound, 3), np.tile(np.arange(3), len(point))
     return Edges(
         np.stack([face[one], face[two]], 1).astype(np.int32),
         np.stack([side[one], side[two]], 1).astype(np.int32),

@@ -69,7 +69,7 @@ class BakedFile:
 def bake_to_files(
     job: BakeJob, *, cancel: Cancel = NEVER, progress: Callable[[float], None] = lambda share: None
 ) -> tuple[list[BakedFile], list[Finding]]:
-    """Bake, and write 16-bit PNG files (ID: 8 bits) with a map of misses and ``bake.json`` that says how.
+    """Bake, and write 16-bit PNG files (ID: 8 bits) with a map of misses and a ``_bake.json`` that says how.
 
     Files are written once all maps of a material are made, each under a temporary name and renamed.
 
@@ -90,7 +90,7 @@ def bake_to_files(
     if high is not None:
         found += pair_findings([*low.parts, *high.parts])
     giver = high or low
-    caster = caster_for(giver.at, cancel=cancel)
+    caster = caster_for(giver, cancel=cancel)
     files: list[BakedFile] = []
     told: list[dict[str, Any]] = []
     parts = list(_by_material(low, plan, job.low.stem))
@@ -118,7 +118,10 @@ def bake_to_files(
             "bakes": told,
             "files": [{**one.row(), "path": one.path.name} for one in files],
         }
-        write_bytes(job.out / "bake.json", (json.dumps(manifest, indent=2, ensure_ascii=False) + "\n").encode())
+        write_bytes(
+            job.out / f"{legal_name(job.low.stem)}_bake.json",
+            (json.dumps(manifest, indent=2, ensure_ascii=False) + "\n").encode(),
+        )
     return files, found
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from ...core.bake.bvh import OwnCaster, exactly
 from ...core.bake.cast import Caster, Hits
 from ...core.bands import CORES, NEVER, Cancel, in_parts
+from ...core.mesh.shape import Shape
 from ...core.raster import FloatArray
 
 __all__ = ["EmbreeCaster", "caster_for"]
@@ -24,14 +25,13 @@ class EmbreeCaster:
 
     name = "embree"
 
-    def __init__(self, triangles: FloatArray, *, cancel: Cancel = NEVER) -> None:
+    def __init__(self, shape: Shape, *, cancel: Cancel = NEVER) -> None:
         from embreex.mesh_construction import TriangleMesh  # type: ignore[import-not-found]
         from embreex.rtcore_scene import EmbreeScene  # type: ignore[import-not-found]
 
         self._scene: Any = EmbreeScene(robust=True)
-        self._mesh = TriangleMesh(self._scene, np.ascontiguousarray(triangles, np.float32))
-        at = triangles.astype(np.float64)
-        self._corners, self._sides = np.ascontiguousarray(at[:, 0]), np.ascontiguousarray(at[:, 1:] - at[:, :1])
+        self._points, self._faces = shape.points, shape.faces
+        self._mesh = TriangleMesh(self._scene, shape.points, shape.faces)
         self._cancel = cancel
 
     def run(self, origins: FloatArray, directions: FloatArray, reach: FloatArray, any_hit: bool) -> Hits:
@@ -49,7 +49,7 @@ class EmbreeCaster:
             nothing = np.zeros(len(triangle), np.float32)
             return Hits(nothing, triangle, nothing, nothing)
         # it works in float32: which triangle is met is right, where on it is found anew
-        distance, second, third = exactly(self._corners, self._sides, triangle, origins, directions)
+        distance, second, third = exactly(self._points, self._faces, triangle, origins, directions)
         return Hits(distance, triangle, second, third)
 
 
@@ -58,10 +58,10 @@ def _parts(many: int) -> Iterator[slice]:
     return (slice(first, min(first + step, many)) for first in range(0, many, step))
 
 
-def caster_for(triangles: FloatArray, *, cancel: Cancel = NEVER) -> Caster:
-    """The quicker caster for triangles (T, 3, 3), where it is installed; our own else."""
+def caster_for(shape: Shape, *, cancel: Cancel = NEVER) -> Caster:
+    """The quicker caster for a shape, where it is installed; our own else."""
     try:
-        return EmbreeCaster(triangles, cancel=cancel)
+        return EmbreeCaster(shape, cancel=cancel)
     except ImportError:
         _log.info("embreex is not installed: rays are cast by our own tree")
-        return OwnCaster(triangles, cancel=cancel)
+        return OwnCaster(shape.at, cancel=cancel)
