@@ -2,6 +2,7 @@
 
 import io
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,6 +13,8 @@ from playwright.sync_api import expect
 from test_bench import DRAWN, READY, drawn_anew, seen
 
 from copper_sieve.files import encode
+from copper_sieve.files.meshes import glb_of
+from shapes import box
 
 BOX = "v -1 -1 0\nv 1 -1 0\nv 1 1 0\nv -1 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n"
 
@@ -110,15 +113,36 @@ def test_holes_ground_and_the_shine_row(lit):
 
 
 def test_a_mesh_of_ones_own_and_a_file_that_is_none(lit):
-    field = lit.get_by_label("Own mesh, OBJ or GLB")
+    field = lit.get_by_label("Own mesh: OBJ, PLY, STL, GLB or glTF")
     drawn_anew(lit, lambda: field.set_input_files({"name": "Éventail 2.obj", "mimeType": "text/plain", "buffer": BOX.encode()}))
     expect(lit.get_by_label("Body")).to_have_attribute("data-key", "own")
     expect(lit.get_by_label("Scene")).to_contain_text("2 triangles")
+    expect(lit.get_by_label("Scene")).to_contain_text("1 of its faces have four corners")
     whole = seen(lit)
     drawn_anew(lit, lambda: lit.get_by_role("button", name="Flip faces").click())
     assert np.abs(seen(lit) - whole).mean() < 0.2  # both sides are drawn
     field.set_input_files({"name": "fan.fbx", "mimeType": "text/plain", "buffer": b"?"})
-    expect(lit.get_by_label("Scene")).to_contain_text("fan.fbx is neither OBJ nor GLB")
+    expect(lit.get_by_label("Scene")).to_contain_text("fan.fbx is of no format of meshes that is read here")
+
+
+def test_a_mesh_is_checked_worn_by_material_and_shown_over_the_picture(page, server):
+    made = make_set(server, "Linen", {"base_color": np.full((64, 64, 3), 200, np.uint8)})
+    open_set(page, made)
+    page.keyboard.press("p")
+    page.wait_for_function(DRAWN)
+    page.get_by_role("button", name="Scene").click()
+    clasp = replace(box(), material=np.int32([0, 0, 1, 1, 1, 1]), materials=("brass", made["name"].upper()))
+    field = page.get_by_label("Own mesh: OBJ, PLY, STL, GLB or glTF")
+    field.set_input_files({"name": "clasp.glb", "mimeType": "model/gltf-binary", "buffer": glb_of(clasp)})
+    scene = page.get_by_label("Scene", exact=True)
+    expect(scene.get_by_label("Which material this set is")).to_contain_text(made["name"].upper())
+    expect(scene).to_contain_text("8 triangles")
+    expect(scene).to_contain_text("y is up")
+    choose(scene.get_by_label("Which material this set is"), "0")
+    expect(scene).to_contain_text("4 triangles")
+    scene.get_by_label("Borders of islands over the flat picture").check()
+    over = page.get_by_role("img", name="Borders of the mesh's islands")
+    expect(over).to_have_attribute("data-pieces", "8")  # two squares
 
 
 def test_a_picture_of_the_surroundings_lights_the_body_and_is_kept_with_the_project(lit, server):

@@ -298,6 +298,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Mesh
+         * @description Take a mesh's bytes as the body, and say what is in it; ``px`` is the size of the maps that it will wear.
+         */
+        post: operations["look_at_mesh_api_meshes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meshes/{sha256}/borders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Uv Borders
+         * @description The borders of its islands over the picture: from and to, in shares from the upper left.
+         */
+        get: operations["uv_borders_api_meshes__sha256__borders_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meshes/{sha256}/worn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Worn Mesh
+         * @description What wears one of its materials, as a .glb with tangents of the common standard.
+         */
+        get: operations["worn_mesh_api_meshes__sha256__worn_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/noise": {
         parameters: {
             query?: never;
@@ -3449,6 +3509,36 @@ export interface components {
             threshold: number;
         };
         /**
+         * MeshLook
+         * @description What is in a mesh, and everything that was found on it.
+         */
+        MeshLook: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Has Uv */
+            has_uv: boolean;
+            /** Materials */
+            materials: components["schemas"]["MeshMaterial"][];
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: string[];
+            /** Sha256 */
+            sha256: string;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * MeshMaterial
+         * @description One material of a mesh; it has a picture of its own.
+         */
+        MeshMaterial: {
+            /** Name */
+            name: string;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
          * Mirror
          * @description ``x`` swaps left and right, ``y`` top and bottom.
          */
@@ -6367,6 +6457,108 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Health"];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    look_at_mesh_api_meshes_post: {
+        parameters: {
+            query: {
+                name: string;
+                px?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshLook"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    uv_borders_api_meshes__sha256__borders_get: {
+        parameters: {
+            query: {
+                name: string;
+                material?: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    worn_mesh_api_meshes__sha256__worn_get: {
+        parameters: {
+            query: {
+                name: string;
+                material?: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {

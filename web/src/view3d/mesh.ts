@@ -7,8 +7,8 @@ import {
   Vector3,
 } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import { OBJLoader } from "three/examples/jsm/loaders/OBJLoader.js";
 import { mergeGeometries } from "three/examples/jsm/utils/BufferGeometryUtils.js";
+import { type MeshLook, wornBy } from "../api/meshes";
 import { sure } from "../parts/sure";
 import type { OwnMesh } from "./names";
 
@@ -16,13 +16,12 @@ const KEPT = ["position", "normal", "uv"];
 const RADIUS = 1.15; // of the ball that every mesh is brought into, in the bodies' units
 
 /**
- * A person's own mesh, from an OBJ or GLB file: all its parts as one, centered, brought to the size
- * of our bodies.
+ * What of a person's own mesh wears one material: all its parts as one, centered, brought to the
+ * size of our bodies.
  */
-export async function readMesh(file: File): Promise<OwnMesh> {
-  const parts = partsOf(await sceneOf(file));
-  if (!parts.length)
-    throw new Error(`${file.name} holds no triangles. Choose a file with a mesh in it.`);
+export async function meshOf(look: MeshLook, material: number): Promise<OwnMesh> {
+  const read = await new GLTFLoader().parseAsync(await wornBy(look, material), "");
+  const parts = partsOf(read.scene);
   const hasMap = parts.every((part) => part.getAttribute("uv"));
   if (!hasMap) for (const part of parts) layFlat(part);
   const geometry = mergeGeometries(parts);
@@ -33,26 +32,13 @@ export async function readMesh(file: File): Promise<OwnMesh> {
   const scale = RADIUS / Math.max(box.getSize(new Vector3()).length() / 2, 1e-9);
   geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
   return {
-    name: file.name,
+    look,
+    material,
     geometry,
     tileWidth: tileWidthOf(geometry),
     triangles: geometry.getAttribute("position").count / 3,
     hasMap,
   };
-}
-
-async function sceneOf(file: File): Promise<Object3D> {
-  const ending = file.name.toLowerCase().split(".").pop();
-  try {
-    if (ending === "obj") return new OBJLoader().parse(await file.text());
-    if (ending === "glb")
-      return (await new GLTFLoader().parseAsync(await file.arrayBuffer(), "")).scene;
-  } catch (problem) {
-    throw new Error(
-      `${file.name} could not be read as ${ending?.toUpperCase()}: ${(problem as Error).message}`,
-    );
-  }
-  throw new Error(`${file.name} is neither OBJ nor GLB. Save the mesh as one of these.`);
 }
 
 /** Every mesh below, as loose triangles in the scene's own axes, with what we need and no more. */
@@ -64,6 +50,8 @@ function partsOf(scene: Object3D): BufferGeometry[] {
     if (!(node as Mesh).isMesh || !geometry.getAttribute("position")?.count) return;
     const part = geometry.index ? geometry.toNonIndexed() : geometry.clone();
     part.applyMatrix4(node.matrixWorld);
+    const uv = part.getAttribute("uv");
+    for (let k = 0; k < (uv?.count ?? 0); k++) uv.setY(k, 1 - uv.getY(k)); // a glTF's v points down
     if (!part.getAttribute("normal")) part.computeVertexNormals();
     for (const name of Object.keys(part.attributes))
       if (!KEPT.includes(name)) part.deleteAttribute(name);

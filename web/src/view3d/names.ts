@@ -1,4 +1,5 @@
 import type { BufferGeometry } from "three";
+import type { MeshLook } from "../api/meshes";
 
 /**
  * What a person can choose for the lit view. Apart from the library that draws it, so that it loads
@@ -83,7 +84,8 @@ export function bodyWorn(
  * on from the front.
  */
 export type OwnMesh = {
-  name: string;
+  look: MeshLook;
+  material: number; // which of its materials the set is
   geometry: BufferGeometry;
   tileWidth: number;
   triangles: number;

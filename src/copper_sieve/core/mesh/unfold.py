@@ -13,7 +13,7 @@ from ..raster import FloatArray
 from .shape import Shape
 from .topology import Edges, islands_of
 
-__all__ = ["Stretch", "hard_edges_inside", "margin_of", "overlapping", "stretch_of", "turned_islands", "uv_areas"]
+__all__ = ["Stretch", "borders_of", "hard_edges_inside", "margin_of", "overlapping", "stretch_of", "turned_islands", "uv_areas"]
 
 _NO_AREA = 1e-12
 _LEAST_OVERLAP = 1e-10  # of the unit square
@@ -79,6 +79,26 @@ def stretch_of(shape: Shape, uv: FloatArray) -> Stretch:
     return Stretch(held[sound], (most / np.maximum(least, 1e-300))[sound], np.sqrt(most * least)[sound], space[held][sound])
 
 
+def borders_of(shape: Shape, uv: FloatArray, edges: Edges) -> tuple[np.ndarray, FloatArray]:
+    """The borders of islands: the triangle of each piece, (K,), and where it runs from and to in UV, (K, 2, 2).
+
+    Examples
+    --------
+    >>> from .topology import edges_of
+    >>> uv = np.float32([[0, 0], [1, 0], [1, 1], [0, 1]])
+    >>> square = Shape(np.pad(uv, ((0, 0), (0, 1))), np.arange(4, dtype=np.int32), np.int32([4]))
+    >>> len(borders_of(square, uv, edges_of(square))[0])  # the diagonal is none
+    4
+    """
+    place = uv[shape.triangles]
+    is_border = np.ones((len(place), 3), bool)
+    (f, g), (i, j) = edges.faces.T, edges.sides.T
+    joined = (place[f, i] == place[g, (j + 1) % 3]).all(1) & (place[f, (i + 1) % 3] == place[g, j]).all(1)
+    is_border[f[joined], i[joined]] = is_border[g[joined], j[joined]] = False
+    face, side = np.nonzero(is_border)
+    return face, np.stack([place[face, side], place[face, (side + 1) % 3]], 1)
+
+
 def turned_islands(shape: Shape, uv: FloatArray, edges: Edges) -> list[tuple[float, float]]:
     """For each island the angle that its border is turned by, degrees within ±45, and how clearly it has one, 0..1.
 
@@ -87,13 +107,8 @@ def turned_islands(shape: Shape, uv: FloatArray, edges: Edges) -> list[tuple[flo
     The length-weighted mean of exp(4iα) over border edges: exact for rectangles.
     """
     island = islands_of(shape, uv)
-    is_border = np.ones((len(island), 3), bool)
-    place = uv[shape.triangles]
-    (f, g), (i, j) = edges.faces.T, edges.sides.T
-    joined = (place[f, i] == place[g, (j + 1) % 3]).all(1) & (place[f, (i + 1) % 3] == place[g, j]).all(1)
-    is_border[f[joined], i[joined]] = is_border[g[joined], j[joined]] = False
-    face, side = np.nonzero(is_border)
-    way = (place[face, (side + 1) % 3] - place[face, side]).astype(np.float64)
+    face, ends = borders_of(shape, uv, edges)
+    way = (ends[:, 1] - ends[:, 0]).astype(np.float64)
     length = np.hypot(way[:, 0], way[:, 1])
     turn = length * np.exp(4j * np.arctan2(way[:, 1], way[:, 0]))
     count = int(island.max()) + 1

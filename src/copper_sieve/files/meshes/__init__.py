@@ -15,7 +15,7 @@ from .ply import ply_document, read_ply
 from .stl import read_stl
 from .writing import glb_of
 
-__all__ = ["MESH_SUFFIXES", "MeshFile", "glb_of", "obj_document", "ply_document", "read_mesh"]
+__all__ = ["MESH_SUFFIXES", "MeshFile", "glb_of", "mesh_from", "obj_document", "ply_document", "read_mesh"]
 
 MAX_BYTES = 2 << 30
 
@@ -33,7 +33,7 @@ class MeshFile:
 class _Beside:
     """What lies beside a file: nothing outside of its folder is read."""
 
-    folder: Path
+    folder: Path | None  # None: a file by itself has nothing beside it
     outside: list[str]
 
     def __call__(self, name: str) -> bytes | None:
@@ -41,6 +41,8 @@ class _Beside:
         return path.read_bytes() if path is not None and path.is_file() else None
 
     def path(self, name: str) -> Path | None:
+        if self.folder is None:
+            return None
         path = (self.folder / name.replace("\\", "/")).resolve()
         if path.is_relative_to(self.folder.resolve()):
             return path
@@ -78,16 +80,26 @@ def read_mesh(path: str | Path) -> MeshFile:
     OSError : the file cannot be opened
     """
     path = Path(path)
-    reader = _READERS.get(path.suffix.lower())
-    if reader is None:
-        raise MeshInvalid(f"{path.name} is of no format of meshes that is read here: {', '.join(MESH_SUFFIXES)}.")
+    _reader_of(path.name)
     if path.stat().st_size > MAX_BYTES:
         raise FileTooLarge(f"{path.name} is larger than {MAX_BYTES >> 30} GB. Bring it in parts.")
-    near = _Beside(path.parent, [])
+    return mesh_from(path.read_bytes(), path.name, path.parent)
+
+
+def mesh_from(content: bytes, name: str, folder: Path | None = None) -> MeshFile:
+    """As ``read_mesh``, of bytes; what they name is looked for in ``folder``, nowhere where that is None."""
+    reader, near = _reader_of(name), _Beside(folder, [])
     try:
-        shape, named = reader(path.read_bytes(), near)
+        shape, named = reader(content, near)
     except MeshInvalid as problem:
-        raise MeshInvalid(f"{path.name}: {problem.message}") from problem
-    found = {name: near.path(name) for name in named}
-    missing = tuple(name for name, at in found.items() if at is not None and not at.is_file())
+        raise MeshInvalid(f"{name}: {problem.message}") from problem
+    found = {one: near.path(one) for one in named}
+    missing = tuple(one for one, at in found.items() if (at is None and folder is None) or (at is not None and not at.is_file()))
     return MeshFile(shape, missing, tuple(dict.fromkeys(near.outside)))
+
+
+def _reader_of(name: str) -> Callable[[bytes, _Beside], tuple[Shape, list[str]]]:
+    reader = _READERS.get(Path(name).suffix.lower())
+    if reader is None:
+        raise MeshInvalid(f"{name} is of no format of meshes that is read here: {', '.join(MESH_SUFFIXES)}.")
+    return reader

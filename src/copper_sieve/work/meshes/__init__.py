@@ -1,7 +1,7 @@
 """Meshes as a person asks for them: checked, baked to files, unfolded quickly, given their tangents."""
 
 from .baking import BakeJob, bake_to_files
-from .checking import check_mesh, mesh_row
+from .checking import borders, check_mesh, found_on, mesh_row, of_material, worn
 from .unfolding import quick_uv
 
-__all__ = ["BakeJob", "bake_to_files", "check_mesh", "mesh_row", "quick_uv"]
+__all__ = ["BakeJob", "bake_to_files", "borders", "check_mesh", "found_on", "mesh_row", "of_material", "quick_uv", "worn"]

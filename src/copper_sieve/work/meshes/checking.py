@@ -6,13 +6,18 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from ...core.checks.mesh import MESH_CHECKS, SeenMesh
 from ...core.errors import SieveError
 from ...core.findings import Finding, finding
-from ...core.mesh.shape import Shape
-from ...files.meshes import MeshFile, read_mesh
+from ...core.mesh import tangents
+from ...core.mesh.shape import Shape, only
+from ...core.mesh.topology import edges_of
+from ...core.mesh.unfold import borders_of
+from ...files.meshes import MeshFile, glb_of, read_mesh
 
-__all__ = ["check_mesh", "found_on", "mesh_row"]
+__all__ = ["borders", "check_mesh", "found_on", "mesh_row", "of_material", "worn"]
 
 
 def found_on(file: str, read: MeshFile, px: int) -> list[Finding]:
@@ -45,3 +50,23 @@ def mesh_row(path: Path, shape: Shape | None, findings: Sequence[Finding]) -> di
         "materials": [] if shape is None else [name for name in shape.materials if name],
         "findings": [found.model_dump(include={"id", "grade", "text", "numbers", "where"}) for found in findings],
     }
+
+
+def of_material(shape: Shape, material: int) -> Shape:
+    """What of a shape wears one of its materials. Raises MeshInvalid where nothing does."""
+    return only(shape, shape.material == material)
+
+
+def worn(shape: Shape) -> bytes:
+    """A shape as the screen puts it on: triangles with normals, UV and tangents of the common standard."""
+    has_frame = shape.uv is not None and bool(np.isfinite(shape.uv).all())
+    return glb_of(shape, tangents(shape) if has_frame else None)
+
+
+def borders(shape: Shape) -> list[tuple[float, float, float, float]]:
+    """The borders of its islands over a picture: from and to, in shares from the upper left."""
+    if shape.uv is None or not np.isfinite(shape.uv).all():
+        return []
+    _, ends = borders_of(shape, shape.uv, edges_of(shape))
+    rows = (ends * np.array([1, -1]) + np.array([0, 1])).reshape(-1, 4).round(5)
+    return [(a, b, c, d) for a, b, c, d in rows.tolist()]

@@ -4,6 +4,7 @@ import type { TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
 import { Key } from "../../parts/Key";
 import { ownLight } from "../../view3d/names";
+import { BordersOver } from "./BordersOver";
 import { leftTitle } from "./comparing";
 import { Divide } from "./Divide";
 import type { Edit } from "./edit";
@@ -55,12 +56,13 @@ export function Pane(props: PaneProps) {
   const isPreparing = useView((view) => view.prep !== null);
   const isBehind = both.state === "computing";
   const isPainting = useView((view) => view.brush?.master === chosen);
+  const hasBorders = useView((view) => view.hasBorders && view.mesh !== null);
   const over = useMemo(() => {
     if (isPreparing) return (at: Place) => <PrepareOver edit={edit} at={at} />;
     if (isPainting)
       return (at: Place) => <BrushOver edit={edit} at={at} tile={tile} isBehind={isBehind} />;
-    return null;
-  }, [isPreparing, isPainting, isBehind, edit, tile]);
+    return hasBorders ? (at: Place) => <BordersOver at={at} /> : null;
+  }, [isPreparing, isPainting, isBehind, hasBorders, edit, tile]);
   const isLit = pane === "lit";
   const isMarked =
     !isLit &&

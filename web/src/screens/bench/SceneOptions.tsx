@@ -1,19 +1,18 @@
-import { useState } from "react";
 import { useShallow } from "zustand/react/shallow";
+import type { TextureSet } from "../../api/client";
 import { useEnvironments } from "../../api/environments";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
-import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
-import { sure } from "../../parts/sure";
 import { meaning } from "../../parts/words";
 import { BACKDROPS, BALLS, HOLES, ownLight } from "../../view3d/names";
+import { OwnMesh } from "./OwnMesh";
 import { useLight } from "./useLight";
 import { useView } from "./view";
 
 /** What of the lit view is seldom changed. None of it reaches a file. */
-export function SceneOptions() {
+export function SceneOptions({ set }: { set: TextureSet }) {
   const view = useView();
   const { ground } = view;
   return (
@@ -133,7 +132,7 @@ export function SceneOptions() {
           onChange={(roughness) => view.set({ ground: { ...ground, roughness } })}
         />
       )}
-      <OwnMesh />
+      <OwnMesh set={set} />
     </section>
   );
 }
@@ -198,67 +197,6 @@ function OwnSurroundings() {
           </button>
         </>
       )}
-    </>
-  );
-}
-
-/** A mesh of the person's own as the test body; it stays in the browser. */
-function OwnMesh() {
-  const mesh = useView((view) => view.mesh);
-  const change = useView((view) => view.set);
-  const [problem, setProblem] = useState<string | null>(null);
-  const [isReading, setReading] = useState(false);
-  const handleFile = async (chosen: File) => {
-    setReading(true);
-    setProblem(null);
-    try {
-      const { readMesh } = await import("../../view3d/mesh");
-      change({ mesh: await readMesh(chosen), body: "own" });
-    } catch (problem) {
-      setProblem((problem as Error).message);
-    }
-    setReading(false);
-  };
-  const handleMesh = async (way: "turned" | "fitted") => {
-    const made = await import("../../view3d/mesh");
-    change({ mesh: made[way](sure(mesh, "the mesh")) });
-  };
-  return (
-    <>
-      <Line label="Own mesh">
-        <ChooseFiles
-          label="Own mesh, OBJ or GLB"
-          text={isReading ? "Reading…" : (mesh?.name ?? "OBJ or GLB")}
-          accept=".obj,.glb"
-          className="button min-w-0 grow truncate"
-          disabled={isReading}
-          onChoose={([file]) => void handleFile(file)}
-        />
-      </Line>
-      {mesh && (
-        <div className="flex justify-end gap-2">
-          <Hint says="What was outside is inside">
-            <button type="button" className="button" onClick={() => void handleMesh("turned")}>
-              Flip faces
-            </button>
-          </Hint>
-          <Hint says="The map fills one tile exactly">
-            <button type="button" className="button" onClick={() => void handleMesh("fitted")}>
-              Fit the map
-            </button>
-          </Hint>
-        </div>
-      )}
-      {mesh && (
-        <p className="text-ink2">
-          {mesh.triangles.toLocaleString("en")} triangles
-          {mesh.hasMap
-            ? ""
-            : ". It has no texture coordinates, so the map is laid on from the front"}
-          .
-        </p>
-      )}
-      {problem && <p className="text-stop">■ {problem}</p>}
     </>
   );
 }

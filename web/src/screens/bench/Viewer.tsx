@@ -87,7 +87,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
             </div>
           ))}
         </div>
-        {isSceneOpen && <SceneOptions />}
+        {isSceneOpen && <SceneOptions set={set} />}
       </div>
       <Readout
         set={set}

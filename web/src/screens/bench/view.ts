@@ -70,6 +70,7 @@ export type View = {
   tile: ShownTile; // of a set in tiles
   body: Body | "own" | null; // null is the one that fits the set
   mesh: OwnMesh | null;
+  hasBorders: boolean; // of its islands, over the flat picture
   place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
   situation: Situation;
   turn: number; // of a picture of surroundings, in radians
@@ -134,6 +135,7 @@ export const useView = create<View>((set) => ({
   isDisplaced: false,
   displacement: 1,
   mesh: null,
+  hasBorders: false,
   place: null,
   holes: "cut",
   threshold: 0.5,

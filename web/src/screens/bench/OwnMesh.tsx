@@ -1,0 +1,118 @@
+import { useState } from "react";
+import type { TextureSet } from "../../api/client";
+import { lookAtMesh, type MeshLook } from "../../api/meshes";
+import { Choice } from "../../parts/Choice";
+import { ChooseFiles } from "../../parts/ChooseFiles";
+import { FindingLine } from "../../parts/grades";
+import { Hint } from "../../parts/Hint";
+import { Line } from "../../parts/Line";
+import { sure } from "../../parts/sure";
+import { useView } from "./view";
+
+const LOADING = () => import("../../view3d/mesh");
+const GRADES = ["stop", "look", "note"] as const;
+
+/** The material that is called as the set is, else the first. */
+const materialOf = (look: MeshLook, set: string) =>
+  Math.max(
+    0,
+    look.materials.findIndex(({ name }) => name.toLowerCase() === set.toLowerCase()),
+  );
+
+/** A mesh of the person's own as the test body, with what was found on it. */
+export function OwnMesh({ set }: { set: TextureSet }) {
+  const mesh = useView((view) => view.mesh);
+  const hasBorders = useView((view) => view.hasBorders);
+  const change = useView((view) => view.set);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [isReading, setReading] = useState(false);
+  const px = Math.max(set.recipe.facts.width, set.recipe.facts.height);
+  const put = async (work: () => Promise<[MeshLook, number]>) => {
+    setReading(true);
+    setProblem(null);
+    try {
+      const [look, material] = await work();
+      change({ mesh: await (await LOADING()).meshOf(look, material), body: "own" });
+    } catch (problem) {
+      setProblem((problem as Error).message);
+    }
+    setReading(false);
+  };
+  const handleFile = (chosen: File) =>
+    put(async () => {
+      const look = await lookAtMesh(chosen, px);
+      return [look, materialOf(look, set.name)];
+    });
+  const handleMesh = async (way: "turned" | "fitted") => {
+    const made = await LOADING();
+    change({ mesh: made[way](sure(mesh, "the mesh")) });
+  };
+  return (
+    <>
+      <Line label="Own mesh">
+        <ChooseFiles
+          label="Own mesh: OBJ, PLY, STL, GLB or glTF"
+          text={isReading ? "Reading…" : (mesh?.look.name ?? "OBJ, PLY, STL, GLB")}
+          accept=".obj,.ply,.stl,.glb,.gltf"
+          className="button min-w-0 grow truncate"
+          disabled={isReading}
+          onChoose={([file]) => void handleFile(file)}
+        />
+      </Line>
+      {mesh && mesh.look.materials.length > 1 && (
+        <Line
+          label="Material"
+          says="Which of the mesh's materials this set is; the rest is left away."
+        >
+          <Choice
+            label="Which material this set is"
+            className="grow"
+            options={mesh.look.materials.map(
+              ({ name }, k) => [String(k), name || `Material ${k + 1}`] as const,
+            )}
+            value={String(mesh.material)}
+            onChange={(k) => void put(async () => [mesh.look, Number(k)])}
+          />
+        </Line>
+      )}
+      {mesh && (
+        <>
+          <Line label="Islands">
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                aria-label="Borders of islands over the flat picture"
+                checked={hasBorders}
+                disabled={!mesh.look.has_uv}
+                onChange={(e) => change({ hasBorders: e.target.checked })}
+              />
+              over the flat picture
+            </label>
+          </Line>
+          <div className="flex justify-end gap-2">
+            <Hint says="What was outside is inside">
+              <button type="button" className="button" onClick={() => void handleMesh("turned")}>
+                Flip faces
+              </button>
+            </Hint>
+            <Hint says="The map fills one tile exactly">
+              <button type="button" className="button" onClick={() => void handleMesh("fitted")}>
+                Fit the map
+              </button>
+            </Hint>
+          </div>
+          <p className="text-ink2">
+            {mesh.triangles.toLocaleString("en")} triangles
+            {mesh.hasMap ? "" : ". The map is laid on from the front"}.
+          </p>
+          {GRADES.flatMap((grade) =>
+            mesh.look.findings
+              .filter((found) => found.grade === grade)
+              .map((found) => <FindingLine key={found.text} finding={found} />),
+          )}
+        </>
+      )}
+      {problem && <p className="text-stop">■ {problem}</p>}
+    </>
+  );
+}
