@@ -5,13 +5,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from shapes import RELIEF, RING, TUBE, box, normal_at, sheet, sphere_at, torus, torus_at
 
 from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.bake.bvh import OwnCaster
 from copper_sieve.core.bake.cast import blocked, hits
 from copper_sieve.core.bake.cover import covered
-from copper_sieve.core.bake.measures import curvature_of, openness
+from copper_sieve.core.bake.measures import Surface, curvature_of, openness
 from copper_sieve.core.bands import Cancel
 from copper_sieve.core.errors import Cancelled, MeshInvalid, RecipeInvalid
 from copper_sieve.core.mesh.shape import Shape
@@ -19,6 +18,7 @@ from copper_sieve.core.mesh.tangents import tangents
 from copper_sieve.core.mesh.unfold import uv_areas
 from copper_sieve.core.raster import Size
 from copper_sieve.core.vectors import renormalized
+from shapes import RELIEF, RING, TUBE, box, normal_at, sheet, sphere_at, torus, torus_at
 
 OFFSET = 0.05
 
@@ -169,7 +169,7 @@ def test_occlusion_before_a_wall_is_that_of_the_formula(rays, most):
     x = np.linspace(0.05, 3, 6000).astype(np.float32)
     points = np.stack([x, np.zeros_like(x), np.zeros_like(x)], 1)
     up = np.tile(np.float32([0, 0, 1]), (len(x), 1))
-    found = openness(OwnCaster(shape.at), points, up, up, np.arange(len(x)), rays=rays, size=10.0)
+    found = openness(OwnCaster(shape.at), Surface(points, up, up, np.arange(len(x)), 10.0), rays)
     right = 1 - 0.5 * (1 - x / np.sqrt(x * x + 1))
     assert np.sqrt(((found - right) ** 2).mean()) <= most and abs((found - right).mean()) < 0.001
 

@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapes import box, flat_shaded, sheet, torus
 
 from copper_sieve.core.errors import MeshInvalid
 from copper_sieve.core.mesh.pairing import paired, print_of, role_of
@@ -22,6 +21,7 @@ from copper_sieve.core.mesh.unfold import (
     turned_islands,
     uv_areas,
 )
+from shapes import box, flat_shaded, sheet, torus
 
 REFERENCE = np.load(Path(__file__).parents[1] / "data" / "tangents.npz")  # corners, and what the reference port made of them
 

@@ -117,7 +117,9 @@ def test_what_is_asked_wrongly_says_what_to_do(pair, tmp_path):
     assert run(*asked, "--offset", "much", "--json")[1]["findings"][0]["text"].startswith("an offset is a length")
     assert run(*asked, "--maps", "shine")[0] == 2
     assert run(*asked, "--offset", "1", "--cage", low)[0] == 2
-    assert run("check", tmp_path / "gone.obj")[0] == 2
+    (tmp_path / "bare.obj").write_bytes(obj_document(replace(box(), uv=None)))
+    code, answer = run("bake", "--low", tmp_path / "bare.obj", "--out", tmp_path / "o", "--maps", "ao", "--json")
+    assert code == 1 and [one["id"] for one in answer["findings"]] == ["mesh-no-uv"]
     (tmp_path / "cage.obj").write_bytes(obj_document(torus(8, 6)))
     code, answer = run(*asked, "--cage", tmp_path / "cage.obj", "--json")
     assert code == 1 and answer == {"files": [], "findings": answer["findings"]}
@@ -139,9 +141,10 @@ def test_a_bake_that_is_stopped_leaves_nothing_behind(pair, tmp_path):
 def test_check_tells_of_every_file_and_of_parts_without_partner(pair, tmp_path):
     low, high = pair
     (tmp_path / "broken.obj").write_text("v 0 0 0\nf 1 2 3\n")
-    code, answer = run("check", low, high, tmp_path / "broken.obj", "--json")
+    code, answer = run("check", low, high, tmp_path / "broken.obj", tmp_path / "gone.obj", "--json")
     rows = answer["meshes"]
-    assert code == 1 and [row["triangles"] for row in rows] == [768, 52_800, 0]
+    assert code == 1 and [row["triangles"] for row in rows] == [768, 52_800, 0, 0]
+    assert "gone.obj cannot be read" in rows[3]["findings"][0]["text"]
     assert rows[0]["materials"] == ["Messing"] and rows[0]["parts"] == ["ring_low"]
     assert rows[2]["findings"][0]["id"] == "mesh-unreadable"
     assert all({"id", "grade", "text", "numbers"} <= found.keys() for row in rows for found in row["findings"])

@@ -26,6 +26,7 @@ __all__ = ["mesh"]
 
 mesh = typer.Typer(no_args_is_help=True, help="Check meshes, bake from one to another, make UV and tangents.")
 Out = Annotated[Path, typer.Option(help="The file to write: .glb, .obj or .ply")]
+_ALSO = {"ao": "occlusion", "ambient_occlusion": "occlusion", "displacement": "height", "world_normal": "object_normal"}
 Replace = Annotated[bool, typer.Option("--replace", help="Write over what is there")]
 
 
@@ -36,7 +37,6 @@ def check(
     as_json: Json = False,
 ) -> None:
     """Say what is in each mesh, and everything that was found."""
-    _refuse_missing(files)
     rows, found, names = [], [], []
     for path in files:
         shape, own = check_mesh(path, size)
@@ -76,7 +76,8 @@ def bake(
     _refuse_missing([path for path in (low, high, cage) if path is not None])
     if cage is not None and offset is not None:
         raise fail("rays start from the cage or an offset above the low mesh: name one of --cage and --offset.", WRONG_USE)
-    wanted = tuple(name.strip() for name in maps.split(",") if name.strip())
+    told = (name.strip().lower().replace("-", "_") for name in maps.split(",") if name.strip())
+    wanted = tuple(_ALSO.get(name, name) for name in told)
     try:
         plan = BakePlan(wanted, size=size, samples=samples, rays=rays, seed=seed)  # type: ignore[arg-type]
     except SieveError as problem:

@@ -33,6 +33,18 @@ export async function settled<T>(
   return data as T;
 }
 
+/** Send a file's bytes as they are, and have the answer; a refusal is thrown with its sentence. */
+export async function sendBytes<T>(path: string, file: File): Promise<T> {
+  const response = await fetch(path, {
+    method: "POST",
+    headers: { "content-type": "application/octet-stream" },
+    body: file,
+  });
+  const answer = await response.json();
+  if (!response.ok) throw new Error(answer.detail);
+  return answer;
+}
+
 /**
  * Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it
  * is.
@@ -48,14 +60,11 @@ export async function keepFile(
     ...(isZip || !folder ? {} : { folder }),
     ...(profile === null ? {} : { profile }),
   });
-  const response = await fetch(`/api/${isZip ? "archives" : "originals"}?${query}`, {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: file,
-  });
-  const answer = await response.json();
-  if (!response.ok) throw new Error(answer.detail);
-  return withLayers(isZip ? answer : [answer], folder, profile);
+  const answer = await sendBytes<FileLook | FileLook[]>(
+    `/api/${isZip ? "archives" : "originals"}?${query}`,
+    file,
+  );
+  return withLayers(Array.isArray(answer) ? answer : [answer], folder, profile);
 }
 
 /** The layers of a file that was kept, each kept as a file of its own. */

@@ -1,6 +1,6 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import { api, settled } from "./client";
+import { api, sendBytes, settled } from "./client";
 import type { components } from "./schema";
 
 /** A picture of the surroundings that was brought into the project. */
@@ -20,19 +20,11 @@ export function useEnvironments() {
   });
   const onSuccess = () => queries.invalidateQueries({ queryKey });
   const bring = useMutation({
-    mutationFn: async (file: File): Promise<Environment> => {
-      const response = await fetch(
+    mutationFn: (file: File) =>
+      sendBytes<Environment>(
         `/api/projects/${project}/environments?${new URLSearchParams({ name: file.name })}`,
-        {
-          method: "POST",
-          headers: { "content-type": "application/octet-stream" },
-          body: file,
-        },
-      );
-      const answer = await response.json();
-      if (!response.ok) throw new Error(answer.detail);
-      return answer;
-    },
+        file,
+      ),
     onSuccess,
   });
   const forget = useMutation({

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, settled } from "./client";
+import { api, sendBytes, settled } from "./client";
 import type { components } from "./schema";
 
 /** What is in a mesh, and everything that was found on it. */
@@ -9,16 +9,8 @@ const query = (told: Record<string, string | number>) =>
   new URLSearchParams(Object.entries(told).map(([name, value]) => [name, String(value)]));
 
 /** Hand a mesh over to be read and checked, for maps of `px`. Throws what is wrong with it. */
-export async function lookAtMesh(file: File, px: number): Promise<MeshLook> {
-  const response = await fetch(`/api/meshes?${query({ name: file.name, px })}`, {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: file,
-  });
-  const answer = await response.json();
-  if (!response.ok) throw new Error(answer.detail);
-  return answer;
-}
+export const lookAtMesh = (file: File, px: number): Promise<MeshLook> =>
+  sendBytes(`/api/meshes?${query({ name: file.name, px })}`, file);
 
 /** What wears one of its materials, as triangles with tangents. */
 export async function wornBy(look: MeshLook, material: number): Promise<ArrayBuffer> {

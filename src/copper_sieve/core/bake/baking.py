@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import Any, cast
+from typing import cast
 
 import numpy as np
 from scipy import ndimage
@@ -20,7 +20,7 @@ from ..raster import FloatArray, Size
 from .bvh import OwnCaster
 from .cast import Caster, hits
 from .cover import Cover, covered
-from .measures import colors_of, curvature_of, openness, thickness
+from .measures import Surface, colors_of, curvature_of, openness, thickness
 from .places import Places, in_frames, made_unit, padded
 from .plan import BAKED, BakePlan, MapName, left_out
 
@@ -274,13 +274,12 @@ class _Canvas:
     ) -> None:
         normals = made_unit(there.of(self.giver_normals))
         held = tuple(part[is_met] for part in place)
-        rays = {"rays": self.plan.rays, "size": self.size, "seed": self.plan.seed, "cancel": self.cancel}
-        surface: tuple[Any, ...] = ()
+        surface = None
         if {"occlusion", "thickness"} & set(self.maps):
             at = self.giver.at[there.triangle[is_met]]
             faces = made_unit(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]))
             faces = np.where((faces * normals[is_met]).sum(1, keepdims=True) < 0, -faces, faces)
-            surface = (self.caster, there.of(self.giver.at)[is_met], normals[is_met], faces, here.texels[is_met])
+            surface = Surface(there.of(self.giver.at)[is_met], normals[is_met], faces, here.texels[is_met], self.size)
         for name in self.maps:
             values = self.values[name]
             match name:
@@ -297,10 +296,10 @@ class _Canvas:
                 case "curvature":
                     assert self.curvature is not None
                     values[held] += there.of(self.curvature)[is_met, 0]
-                case "occlusion":
-                    values[held] += openness(*surface, **rays)
-                case "thickness":
-                    values[held] += thickness(*surface, **rays)
+                case "occlusion" | "thickness":
+                    assert surface is not None
+                    measure = openness if name == "occlusion" else thickness
+                    values[held] += measure(self.caster, surface, self.plan.rays, self.plan.seed, cancel=self.cancel)
 
     def _in_frame(self, here: Places, normals: FloatArray) -> FloatArray:
         """Normals in the frame of the low mesh, its vectors interpolated and not made unit: what a shader does, undone."""

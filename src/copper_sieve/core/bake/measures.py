@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,65 +14,78 @@ from ..raster import FloatArray
 from .cast import Caster, blocked, hits
 from .spread import spread
 
-__all__ = ["colors_of", "curvature_of", "openness", "thickness"]
+__all__ = ["Surface", "colors_of", "curvature_of", "openness", "thickness"]
 
 _OFF = 1e-5  # of the size: how far off the surface rays start
 _CHUNK = 1 << 20  # rays at once
 _MEANT = 0.85, 0.35  # lightest and darkest of an ID color's components
 
 
-def openness(
-    caster: Caster,
-    points: FloatArray,
-    normals: FloatArray,
-    faces: FloatArray,
-    texels: np.ndarray,
-    *,
-    rays: int,
-    size: float,
-    seed: int = 0,
-    cancel: Cancel = NEVER,
-) -> FloatArray:
-    """How much of the sky each point sees, (N,): 1 all of it, weighted by the cosine.
+class Surface(NamedTuple):
+    """Places on a mesh that rays start from.
 
     Parameters
     ----------
-    points, normals, faces : (N, 3); faces are the normals of the flat faces
+    points, normals, faces : (N, 3) float32; faces are the normals of the flat faces that the points lie on
     texels : (N,) whole numbers that their rays are found by
     size : of the mesh
     """
-    out = np.empty(len(points), np.float32)
-    for part in _chunks(len(points), rays):
+
+    points: FloatArray
+    normals: FloatArray
+    faces: FloatArray
+    texels: np.ndarray
+    size: float
+
+
+def openness(caster: Caster, surface: Surface, rays: int, seed: int = 0, *, cancel: Cancel = NEVER) -> FloatArray:
+    """How much of the sky each place sees, (N,): 1 all of it, weighted by the cosine.
+
+    Examples
+    --------
+    >>> from .bvh import OwnCaster
+    >>> up, at = np.float32([[0, 0, 1]]), np.float32([[0, 0, 0]])
+    >>> lid = OwnCaster(np.float32([[[-9, -9, 1], [9, -9, 1], [0, 18, 1]]]))
+    >>> float(openness(lid, Surface(at, up, up, np.int64([0]), 9.0), 64)[0]) < 0.1
+    True
+    """
+    out = np.empty(len(surface.points), np.float32)
+    for part in _chunks(len(out), rays):
         cancel.check()
-        ways = spread(normals[part], faces[part], texels[part], rays, seed, cancel=cancel)
-        starts = np.repeat(points[part] + faces[part] * np.float32(_OFF * size), rays, 0)
-        reach = np.full(len(starts), 2 * size, np.float32)
-        out[part] = 1 - blocked(caster, starts, ways.reshape(-1, 3), reach).reshape(-1, rays).mean(1, dtype=np.float32)
+        starts, ways, reach = _rays(surface, part, 1, rays, seed, cancel)
+        out[part] = 1 - blocked(caster, starts, ways, reach).reshape(-1, rays).mean(1, dtype=np.float32)
     return out
 
 
-def thickness(
-    caster: Caster,
-    points: FloatArray,
-    normals: FloatArray,
-    faces: FloatArray,
-    texels: np.ndarray,
-    *,
-    rays: int,
-    size: float,
-    seed: int = 0,
-    cancel: Cancel = NEVER,
-) -> FloatArray:
-    """How far it is through the inside, on the mean of rays turned inward, (N,), in units of the mesh."""
-    out = np.empty(len(points), np.float32)
-    for part in _chunks(len(points), rays):
+def thickness(caster: Caster, surface: Surface, rays: int, seed: int = 0, *, cancel: Cancel = NEVER) -> FloatArray:
+    """How far it is through the inside, on the mean of rays turned inward, (N,), in units of the mesh.
+
+    Examples
+    --------
+    >>> from .bvh import OwnCaster
+    >>> up, at = np.float32([[0, 0, 1]]), np.float32([[0, 0, 0]])
+    >>> floor = OwnCaster(np.float32([[[-900, -900, -1], [900, -900, -1], [0, 1800, -1]]]))
+    >>> 1 < float(thickness(floor, Surface(at, up, up, np.int64([0]), 9.0), 64)[0]) < 3
+    True
+    """
+    out = np.empty(len(surface.points), np.float32)
+    for part in _chunks(len(out), rays):
         cancel.check()
-        ways = spread(-normals[part], -faces[part], texels[part], rays, seed, cancel=cancel)
-        starts = np.repeat(points[part] - faces[part] * np.float32(_OFF * size), rays, 0)
-        far = hits(caster, starts, ways.reshape(-1, 3), np.full(len(starts), 2 * size, np.float32)).distance
+        starts, ways, reach = _rays(surface, part, -1, rays, seed, cancel)
+        far = hits(caster, starts, ways, reach).distance
         far = np.where(np.isfinite(far), far, 0).reshape(-1, rays)
-        out[part] = far.mean(1, dtype=np.float32) + np.float32(_OFF * size)
+        out[part] = far.mean(1, dtype=np.float32) + np.float32(_OFF * surface.size)
     return out
+
+
+def _rays(
+    surface: Surface, part: slice, side: int, rays: int, seed: int, cancel: Cancel
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Where the rays of some places start, a little off the surface, which way they go, and how far."""
+    normals, faces = side * surface.normals[part], side * surface.faces[part]
+    ways = spread(normals, faces, surface.texels[part], rays, seed, cancel=cancel).reshape(-1, 3)
+    starts = np.repeat(surface.points[part] + faces * np.float32(_OFF * surface.size), rays, 0)
+    return starts, ways, np.full(len(starts), 2 * surface.size, np.float32)
 
 
 def _chunks(many: int, rays: int) -> Sequence[slice]:

@@ -17,7 +17,7 @@ from ..mesh.topology import Edges, edges_of, islands_of
 from ..mesh.unfold import hard_edges_inside, margin_of, overlapping, stretch_of, turned_islands, uv_areas
 from ..raster import FloatArray, Size
 
-__all__ = ["MESH_CHECKS", "SeenMesh", "cage_findings", "pair_findings"]
+__all__ = ["MESH_CHECKS", "SeenMesh", "cage_findings", "pair_findings", "uv_findings"]
 
 _OUTSIDE = 1e-5
 _LEAST_SHARE = 0.001  # of what is covered: less overlap is not told
@@ -71,7 +71,8 @@ class SeenMesh:
         return [(name or "its one material", np.flatnonzero(of == k)) for k, name in enumerate(self.shape.materials)]
 
 
-def _uv(seen: SeenMesh) -> Iterator[Finding]:
+def uv_findings(seen: SeenMesh) -> Iterator[Finding]:
+    """Whether a picture can lie on it at all, and where it cannot."""
     uv = seen.shape.uv
     if uv is None:
         yield finding("mesh-no-uv", file=seen.file)
@@ -321,7 +322,7 @@ def _beside(seen: SeenMesh) -> Iterator[Finding]:
 
 
 MESH_CHECKS: tuple[Callable[[SeenMesh], Iterator[Finding]], ...] = (
-    _uv,
+    uv_findings,
     _areas,
     _overlap,
     _mirrored,

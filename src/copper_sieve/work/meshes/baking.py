@@ -14,7 +14,7 @@ from ...core.bake import BakePlan, bake
 from ...core.bake.baking import Baked, BakedMap
 from ...core.bake.plan import MapName
 from ...core.bands import NEVER, Cancel
-from ...core.checks.mesh import cage_findings, pair_findings
+from ...core.checks.mesh import SeenMesh, cage_findings, pair_findings, uv_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
 from ...core.mesh.pairing import print_of
@@ -79,7 +79,9 @@ def bake_to_files(
     """
     low = read_mesh(job.low).shape
     high = None if job.high is None else read_mesh(job.high).shape
-    plan, found = job.plan, []
+    plan, found = job.plan, [one for one in uv_findings(SeenMesh(job.low.name, low)) if one.grade == "stop"]
+    if found:
+        return [], found
     if job.cage is not None:
         cage = read_mesh(job.cage).shape
         found += cage_findings(job.cage.name, low, cage)
