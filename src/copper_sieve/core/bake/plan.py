@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Literal, NamedTuple
@@ -95,6 +95,3 @@ def left_out(plan: BakePlan, low: Shape, high: Shape | None) -> dict[MapName, st
         elif BAKED[name].needs_closed and (count := edges_of(giver).open_count):
             why[name] = f"the mesh is open at {count} edges, so it has no inside"
     return why
-
-
-Progress = Callable[[float], None]
