@@ -202,3 +202,17 @@ def test_a_flat_piece_is_mapped_from_its_wide_side():
         quick_uv(replace(shape, points=points * 0), "flat")
     with pytest.raises(MeshInvalid, match="a mapping is one of"):
         quick_uv(shape, "globe")
+
+
+def test_baked_maps_are_one_set_when_they_are_taken_in(tmp_path):
+    (tmp_path / "ball.glb").write_bytes(glb_of(torus(24, 16)))
+    maps = "object_normal,occlusion,curvature"
+    assert (
+        run("bake", "--low", tmp_path / "ball.glb", "--maps", maps, "--size", 64, "--rays", 4, "--out", tmp_path / "o", "--json")[
+            0
+        ]
+        == 0
+    )
+    done = CliRunner().invoke(app, ["look", *map(str, sorted((tmp_path / "o").glob("*.png"))), "--json"])
+    (found,) = json.loads(done.stdout)["sets"]
+    assert found["maps"].keys() == {"object_normal", "occlusion", "curvature"}
