@@ -113,7 +113,7 @@ def bake_to_files(
             "low": {"file": job.low.name, "print": print_of(low)},
             "high": None if high is None or job.high is None else {"file": job.high.name, "print": print_of(high)},
             "cage": None if job.cage is None else job.cage.name,
-            "tangents": "common standard (Mikkelsen 2008), normals and tangents interpolated and not made unit, Y+",
+            "tangents": "Y+; common standard (Mikkelsen 2008); normals and tangents interpolated, not brought to length 1",
             "samples": plan.samples,
             "rays": plan.rays,
             "seed": plan.seed,
