@@ -71,9 +71,9 @@ def test_a_dead_thread_of_deliveries_is_started_again_and_what_it_left_is_settle
 
     with monkeypatch.context() as patched:
         patched.setattr(Deliverer, "_outcome", dying)
-        patched.setattr("copper_sieve.work.deliveries.running._log.exception", dying)
-        left = client.post(f"{PROJECT}/deliveries", json=asked).json()["id"]
         deliverer = client.app.state.sieve.deliverer
+        patched.setattr(deliverer._log, "exception", dying)
+        left = client.post(f"{PROJECT}/deliveries", json=asked).json()["id"]
         deliverer._thread.join(timeout=PATIENCE_S)
     assert client.get("/api/health").json()["deliveries"] == "started again"
     after = client.post(f"{PROJECT}/deliveries", json=asked).json()["id"]

@@ -10,11 +10,11 @@ from ..core.prepare.decision import Repeat
 from ..core.prepare.said import how_seen, step_said
 from ..core.prepare.steps import GeometryStep
 from ..core.quantities import quantity
-from ..core.recipe import Node, Recipe, changes, given_ref, origin_of, steps_of
+from ..core.recipe import BakedFrom, Node, Recipe, Worn, changes, given_ref, origin_of, steps_of
 from ..store import sets
 from ..store.sets import SetRow
 from ..targets import shipped_targets
-from .models.sets import GivenMap, MasterRow, MixedNode, PreparedStep, TextureSet
+from .models.sets import BakedMap, GivenMap, MasterRow, MixedNode, PreparedStep, TextureSet
 from .state import AppState
 
 __all__ = ["changed_set", "set_answer"]
@@ -84,8 +84,13 @@ def _given(recipe: Recipe, key: str) -> GivenMap | None:
     if ref is None:
         return None
     row = quantity(str(ref.part))
-    kind = correction_of(quantity(row.master or row.key))
-    return GivenMap(source=ref.name, file=recipe.sources[ref.name].said, held=row.key, correction=kind)
+    kind, source = correction_of(quantity(row.master or row.key)), recipe.sources[ref.name]
+    baked = None if source.baked is None else _baked(source.baked, recipe.worn)
+    return GivenMap(source=ref.name, file=source.said, held=row.key, correction=kind, baked=baked)
+
+
+def _baked(made: BakedFrom, worn: Worn | None) -> BakedMap:
+    return BakedMap(map=made.map, missed=made.missed, missed_map=made.missed_map, stale=list(made.stale(worn)))
 
 
 def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:

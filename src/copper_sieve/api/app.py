@@ -16,22 +16,24 @@ from fastapi.staticfiles import StaticFiles
 
 from .. import __version__
 from ..core.recipe import Cache
+from ..store.bakes import stop_interrupted_bakes
 from ..store.database import open_pool
 from ..store.deliveries import stop_interrupted
 from ..store.originals import sweep_originals
 from ..work.deliveries.destinations import Destinations
 from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
+from ..work.meshes import Baker, KeptMeshes
 from ..work.pictures import warm_up
 from .guard import Guard
 from .problems import ProblemDocument, install_problems, problem_response
 from .routes import (
+    bakes,
     deliveries,
     environments,
     history,
     intake,
     linked,
-    meshes,
     originals,
     preparing,
     profiles,
@@ -43,6 +45,7 @@ from .routes import (
     views,
 )
 from .routes import destinations as places
+from .routes import meshes as bodies
 from .state import AppState
 
 __all__ = ["create_app"]
@@ -69,16 +72,20 @@ def create_app(
         with open_pool(url) as pool:
             with pool.connection() as conn:
                 interrupted = stop_interrupted(conn)
+                stop_interrupted_bakes(conn)
                 sweep_originals(conn)
             destinations.sweep(interrupted)
             cache = Cache(_CACHE_BYTES)
-            state = AppState(pool, data, cache, Deliverer(pool, destinations, cache), Folders(folders))
+            meshes = KeptMeshes(pool, cache)
+            deliverer = Deliverer(pool, destinations, cache, meshes)
+            state = AppState(pool, data, cache, deliverer, Folders(folders), meshes, Baker(pool, meshes))
             app.state.sieve = state
             if warm:
                 threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
             _log.info("serving, %d deliveries were interrupted", len(interrupted))
             yield
             state.deliverer.close()
+            state.baker.close()
 
     app = FastAPI(
         title="Copper Sieve",
@@ -99,7 +106,8 @@ def create_app(
         originals,
         profiles,
         linked,
-        meshes,
+        bodies,
+        bakes,
         history,
         preparing,
         settings,

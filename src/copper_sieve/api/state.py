@@ -20,6 +20,7 @@ from ..work.deliveries.destinations import Destinations
 from ..work.deliveries.running import Deliverer, load_from
 from ..work.folders import Folders
 from ..work.hashes import Hashes
+from ..work.meshes import Baker, KeptMeshes
 
 __all__ = ["AppState", "State", "Views", "known_target"]
 
@@ -55,6 +56,8 @@ class AppState:
     cache: Cache
     deliverer: Deliverer
     folders: Folders
+    meshes: KeptMeshes
+    baker: Baker
     views: Views = field(default_factory=Views)
     hashes: Hashes = field(default_factory=Hashes)
     balls: dict[Hashable, Any] = field(default_factory=dict)  # the last proofs' pictures, asked for in two parts
@@ -65,7 +68,7 @@ class AppState:
 
     def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
         """For a worker thread."""
-        return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel())
+        return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel(), meshes=self.meshes)
 
 
 def known_target(conn: Database, key: str) -> Target:

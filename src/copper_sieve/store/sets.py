@@ -187,8 +187,10 @@ def _append(conn: Database, set_id: UUID, parent: int | None, recipe: Recipe, no
 def _check_kept(conn: Database, recipe: Recipe) -> None:
     """Every source is a file that was dropped, and has the channels that it is read by."""
     files = [(source, file) for source in recipe.sources.values() for file in source.files]
-    headers = original_headers(conn, [file.sha256 for _, file in files])
-    missing = sorted(file.name for _, file in files if file.sha256 not in headers)
+    meshes = () if recipe.worn is None else recipe.worn.meshes
+    named = [*(file for _, file in files), *meshes]
+    headers = original_headers(conn, [one.sha256 for one in named])
+    missing = sorted(one.name for one in named if one.sha256 not in headers)
     if missing:
         told = ", ".join(missing)
         raise RecipeInvalid(f"{told} is not among the files that were dropped. Drop it first.", files=told)

@@ -44,6 +44,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bakeable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bakeable
+         * @description Every map that can be baked.
+         */
+        get: operations["bakeable_api_bakeable_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bakes/{bake_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Stop a bake; what it has not put into the set yet is dropped.
+         */
+        post: operations["cancel_api_bakes__bake_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/corrections": {
         parameters: {
             query?: never;
@@ -896,6 +936,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/wearings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wear
+         * @description Let sets be worn by meshes: those of the names as they are, those that are not there made anew, with no maps yet.
+         */
+        post: operations["wear_api_projects__project__wearings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/wearings/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Wearings
+         * @description Which set each of these meshes belongs to, and what for; what belongs to none says why.
+         */
+        post: operations["plan_wearings_api_projects__project__wearings_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/quantities": {
         parameters: {
             query?: never;
@@ -1036,6 +1116,46 @@ export interface paths {
         get: operations["read_assay_api_sets__set_id__assay_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/bake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Latest
+         * @description The newest bake of a set, nothing where there was none.
+         */
+        get: operations["latest_api_sets__set_id__bake_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/bakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bake
+         * @description Begin to bake; a set has one bake at a time.
+         */
+        post: operations["bake_api_sets__set_id__bakes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1912,6 +2032,13 @@ export interface components {
              */
             way: "add" | "multiply" | "overlay" | "lighter" | "darker";
         };
+        /** AloneMesh */
+        AloneMesh: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
         /**
          * Answered
          * @description What is done with a file that lies in the place of ours and is not as we left it.
@@ -1970,6 +2097,237 @@ export interface components {
              * @description The first tile that it was found on, of a set in tiles
              */
             tile: number | null;
+        };
+        /**
+         * BakeAnswer
+         * @description A bake: how far it is, its trial, what was found.
+         */
+        BakeAnswer: {
+            /** Doing */
+            doing: string;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Is Trial */
+            is_trial: boolean;
+            /** Problem */
+            problem: string | null;
+            /** Share */
+            share: number;
+            /** Size */
+            size: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "cancelled" | "failed";
+            /** Trial */
+            trial: components["schemas"]["TrialPicture"][];
+        };
+        /**
+         * BakeRequest
+         * @description What is baked for a set from the meshes that its recipe names; ``maps`` left out: all that it asks for.
+         */
+        BakeRequest: {
+            /**
+             * Is Trial
+             * @description A small trial alone, which changes nothing
+             * @default false
+             */
+            is_trial: boolean;
+            /** Maps */
+            maps?: ("normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id")[] | null;
+        };
+        /**
+         * BakeableMap
+         * @description A map that can be baked, and what it needs beside the low mesh.
+         */
+        BakeableMap: {
+            /**
+             * Map
+             * @enum {string}
+             */
+            map: "normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id";
+            /** Needs Closed */
+            needs_closed: boolean;
+            /** Needs High */
+            needs_high: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * BakedFrom
+         * @description What a map was baked from and how, so that it can be told when that has changed.
+         *
+         *     ``far`` is the offset that was used, in units of the mesh; ``offset`` as it was asked for.
+         */
+        "BakedFrom-Input": {
+            /** Cage */
+            cage?: string | null;
+            /**
+             * Caster
+             * @default
+             */
+            caster: string;
+            /**
+             * Far
+             * @default 0
+             */
+            far: number;
+            /**
+             * High
+             * @default []
+             */
+            high: string[];
+            /**
+             * High End
+             * @description What stored 1 means
+             * @default []
+             */
+            high_end: number[];
+            /** Low */
+            low: string;
+            /**
+             * Low End
+             * @description What stored 0 means, in units of the mesh
+             * @default []
+             */
+            low_end: number[];
+            /**
+             * Map
+             * @enum {string}
+             */
+            map: "normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id";
+            /**
+             * Material
+             * @default 0
+             */
+            material: number;
+            /**
+             * Missed
+             * @description Share of the covered texels whose rays met nothing
+             * @default 0
+             */
+            missed: number;
+            /**
+             * Missed Map
+             * @description The picture that shows where
+             */
+            missed_map?: string | null;
+            /** Offset */
+            offset?: number | null;
+            /**
+             * Rays
+             * @default 256
+             */
+            rays: number;
+            /**
+             * Samples
+             * @default 1
+             */
+            samples: number;
+        };
+        /**
+         * BakedFrom
+         * @description What a map was baked from and how, so that it can be told when that has changed.
+         *
+         *     ``far`` is the offset that was used, in units of the mesh; ``offset`` as it was asked for.
+         */
+        "BakedFrom-Output": {
+            /** Cage */
+            cage: string | null;
+            /**
+             * Caster
+             * @default
+             */
+            caster: string;
+            /**
+             * Far
+             * @default 0
+             */
+            far: number;
+            /**
+             * High
+             * @default []
+             */
+            high: string[];
+            /**
+             * High End
+             * @description What stored 1 means
+             * @default []
+             */
+            high_end: number[];
+            /** Low */
+            low: string;
+            /**
+             * Low End
+             * @description What stored 0 means, in units of the mesh
+             * @default []
+             */
+            low_end: number[];
+            /**
+             * Map
+             * @enum {string}
+             */
+            map: "normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id";
+            /**
+             * Material
+             * @default 0
+             */
+            material: number;
+            /**
+             * Missed
+             * @description Share of the covered texels whose rays met nothing
+             * @default 0
+             */
+            missed: number;
+            /**
+             * Missed Map
+             * @description The picture that shows where
+             */
+            missed_map: string | null;
+            /** Offset */
+            offset: number | null;
+            /**
+             * Rays
+             * @default 256
+             */
+            rays: number;
+            /**
+             * Samples
+             * @default 1
+             */
+            samples: number;
+        };
+        /**
+         * BakedMap
+         * @description What a given map was baked from, and whether that is still so.
+         */
+        BakedMap: {
+            /**
+             * Map
+             * @enum {string}
+             */
+            map: "normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id";
+            /**
+             * Missed
+             * @description Share of the covered texels whose rays met nothing
+             */
+            missed: number;
+            /**
+             * Missed Map
+             * @description The picture that shows where, by its sha256
+             */
+            missed_map: string | null;
+            /**
+             * Stale
+             * @description What has changed since; empty where it is true of the mesh
+             */
+            stale: string[];
         };
         /**
          * BallProof
@@ -3033,6 +3391,7 @@ export interface components {
          * @description The file that a master is given by, or that a mix makes it of: which source, what it is read as, what corrects it.
          */
         GivenMap: {
+            baked: components["schemas"]["BakedMap"] | null;
             /**
              * Correction
              * @enum {string}
@@ -3521,10 +3880,35 @@ export interface components {
             materials: components["schemas"]["MeshMaterial"][];
             /** Name */
             name: string;
+            /**
+             * Open Edges
+             * @description 0 for a closed mesh, which has an inside
+             */
+            open_edges: number;
             /** Parts */
             parts: string[];
+            /**
+             * Print
+             * @description Tells its shape: equal where nothing of it changed
+             */
+            print: string;
+            /**
+             * Role
+             * @description What its name says it is for
+             */
+            role: ("low" | "high" | "cage") | null;
             /** Sha256 */
             sha256: string;
+            /**
+             * Size
+             * @description Diagonal of its box, in its own units
+             */
+            size: number;
+            /**
+             * Stem
+             * @description Its name without the word that says what it is for
+             */
+            stem: string;
             /** Triangles */
             triangles: number;
         };
@@ -3535,6 +3919,20 @@ export interface components {
         MeshMaterial: {
             /** Name */
             name: string;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * MeshRef
+         * @description A mesh file as it came; ``print`` tells its shape, so that one saved again without a change is the same.
+         */
+        MeshRef: {
+            /** Name */
+            name: string;
+            /** Print */
+            print: string;
+            /** Sha256 */
+            sha256: string;
             /** Triangles */
             triangles: number;
         };
@@ -3728,6 +4126,31 @@ export interface components {
             spans: {
                 [key: string]: number[];
             };
+        };
+        /** OfferedMaterial */
+        OfferedMaterial: {
+            /** Name */
+            name: string;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * OfferedMesh
+         * @description A mesh as it was read, and what a person says that it is for; None: as its name says.
+         */
+        OfferedMesh: {
+            /** Materials */
+            materials: components["schemas"]["OfferedMaterial"][];
+            /** Name */
+            name: string;
+            /** Print */
+            print: string;
+            /** Role */
+            role?: ("low" | "high" | "cage") | null;
+            /** Sha256 */
+            sha256: string;
+            /** Triangles */
+            triangles: number;
         };
         /**
          * OfferedReading
@@ -4356,6 +4779,8 @@ export interface components {
             touches: {
                 [key: string]: components["schemas"]["Touch-Input"];
             };
+            /** @description The mesh that wears the set, and what is baked for it */
+            worn?: components["schemas"]["Worn-Input"] | null;
         };
         /**
          * Recipe
@@ -4406,6 +4831,8 @@ export interface components {
             touches: {
                 [key: string]: components["schemas"]["Touch-Output"];
             };
+            /** @description The mesh that wears the set, and what is baked for it */
+            worn: components["schemas"]["Worn-Output"] | null;
         };
         /** RecipeWrite */
         RecipeWrite: {
@@ -4770,6 +5197,8 @@ export interface components {
          * @description A file, and how each group of its channels is to be read; in a set of tiles the file of each tile, read alike.
          */
         "Source-Input": {
+            /** @description From which meshes it was baked, and how; None: it was brought */
+            baked?: components["schemas"]["BakedFrom-Input"] | null;
             /**
              * Beside
              * @description The files of the other tiles
@@ -4868,6 +5297,8 @@ export interface components {
          * @description A file, and how each group of its channels is to be read; in a set of tiles the file of each tile, read alike.
          */
         "Source-Output": {
+            /** @description From which meshes it was baked, and how; None: it was brought */
+            baked: components["schemas"]["BakedFrom-Output"] | null;
             /**
              * Beside
              * @description The files of the other tiles
@@ -5809,6 +6240,15 @@ export interface components {
              */
             strokes: components["schemas"]["Brushed-Output"][];
         };
+        /** TrialPicture */
+        TrialPicture: {
+            /** Map */
+            map: string;
+            /** Sha256 */
+            sha256: string;
+            /** Title */
+            title: string;
+        };
         /**
          * Turn
          * @description Turn by quarters, counterclockwise as seen.
@@ -5961,6 +6401,179 @@ export interface components {
             version: number;
         };
         /**
+         * WearRequest
+         * @description Meshes, and the names of sets that are about to be made beside those of the project.
+         */
+        WearRequest: {
+            /** Meshes */
+            meshes: components["schemas"]["OfferedMesh"][];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: string[];
+        };
+        /**
+         * WearingEntry
+         * @description A set by its name, made where there is none, and the mesh that wears it.
+         */
+        WearingEntry: {
+            /** Set Name */
+            set_name: string;
+            worn: components["schemas"]["Worn-Input"];
+        };
+        /**
+         * WearingRow
+         * @description One set and the meshes that it is for; ``is_new`` where the set is made for them.
+         */
+        WearingRow: {
+            /** Is New */
+            is_new: boolean;
+            /** Set Name */
+            set_name: string;
+            worn: components["schemas"]["Worn-Output"];
+        };
+        /** WearingsAnswer */
+        WearingsAnswer: {
+            /** Alone */
+            alone: components["schemas"]["AloneMesh"][];
+            /** Sets */
+            sets: components["schemas"]["WearingRow"][];
+        };
+        /** WearingsRequest */
+        WearingsRequest: {
+            /** Sets */
+            sets: components["schemas"]["WearingEntry"][];
+            /**
+             * Size
+             * @description Longer side in px of sets that are new
+             * @default 2048
+             */
+            size: number;
+        };
+        /**
+         * Worn
+         * @description The low mesh that wears a set, and what is baked to it from where.
+         *
+         *     ``offset`` is how far above the low mesh rays start, in % of the diagonal of its box; None: found from the two meshes.
+         */
+        "Worn-Input": {
+            cage?: components["schemas"]["MeshRef"] | null;
+            /**
+             * Called
+             * @description That material's name
+             * @default
+             */
+            called: string;
+            /**
+             * High
+             * @default []
+             */
+            high: components["schemas"]["MeshRef"][];
+            /**
+             * Is Padded
+             * @description Delivered maps go on beyond the islands' borders
+             * @default true
+             */
+            is_padded: boolean;
+            low: components["schemas"]["MeshRef"];
+            /**
+             * Maps
+             * @default [
+             *       "normal",
+             *       "occlusion",
+             *       "curvature"
+             *     ]
+             */
+            maps: ("normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id")[];
+            /**
+             * Material
+             * @description Which of the mesh's materials the set is
+             * @default 0
+             */
+            material: number;
+            /** Offset */
+            offset?: number | null;
+            /**
+             * Rays
+             * @description Of each texel, for occlusion and thickness
+             * @default 256
+             */
+            rays: number;
+            /**
+             * Samples
+             * @description Of each texel, each way
+             * @default 1
+             */
+            samples: number;
+            /**
+             * Size
+             * @description Of the baked maps; None: as the set
+             */
+            size?: number | null;
+        };
+        /**
+         * Worn
+         * @description The low mesh that wears a set, and what is baked to it from where.
+         *
+         *     ``offset`` is how far above the low mesh rays start, in % of the diagonal of its box; None: found from the two meshes.
+         */
+        "Worn-Output": {
+            cage: components["schemas"]["MeshRef"] | null;
+            /**
+             * Called
+             * @description That material's name
+             * @default
+             */
+            called: string;
+            /**
+             * High
+             * @default []
+             */
+            high: components["schemas"]["MeshRef"][];
+            /**
+             * Is Padded
+             * @description Delivered maps go on beyond the islands' borders
+             * @default true
+             */
+            is_padded: boolean;
+            low: components["schemas"]["MeshRef"];
+            /**
+             * Maps
+             * @default [
+             *       "normal",
+             *       "occlusion",
+             *       "curvature"
+             *     ]
+             */
+            maps: ("normal" | "object_normal" | "height" | "occlusion" | "curvature" | "thickness" | "position" | "id")[];
+            /**
+             * Material
+             * @description Which of the mesh's materials the set is
+             * @default 0
+             */
+            material: number;
+            /** Offset */
+            offset: number | null;
+            /**
+             * Rays
+             * @description Of each texel, for occlusion and thickness
+             * @default 256
+             */
+            rays: number;
+            /**
+             * Samples
+             * @description Of each texel, each way
+             * @default 1
+             */
+            samples: number;
+            /**
+             * Size
+             * @description Of the baked maps; None: as the set
+             */
+            size: number | null;
+        };
+        /**
          * Written
          * @description What an earlier delivery wrote under a name.
          */
@@ -6037,6 +6650,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrangedRow"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    bakeable_api_bakeable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BakeableMap"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    cancel_api_bakes__bake_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BakeAnswer"];
                 };
             };
             /** @description Problem */
@@ -7645,6 +8318,76 @@ export interface operations {
             };
         };
     };
+    wear_api_projects__project__wearings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WearingsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    plan_wearings_api_projects__project__wearings_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WearRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WearingsAnswer"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     list_quantities_api_quantities_get: {
         parameters: {
             query?: never;
@@ -7878,6 +8621,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssayRow"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    latest_api_sets__set_id__bake_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BakeAnswer"] | null;
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    bake_api_sets__set_id__bakes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BakeAnswer"];
                 };
             };
             /** @description Problem */

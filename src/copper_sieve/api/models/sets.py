@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import Field
 
+from ...core.baked_maps import MapName
 from ...core.convert.corrections import CorrectionKind
 from ...core.findings import Finding
 from ...core.prepare.steps import GeometryStep
@@ -16,6 +17,7 @@ from .base import Incoming, Outgoing
 
 __all__ = [
     "AssayRow",
+    "BakedMap",
     "CorrectionRow",
     "DensityRow",
     "FixRequest",
@@ -53,6 +55,15 @@ class MixedNode(Outgoing):
     number: int
 
 
+class BakedMap(Outgoing):
+    """What a given map was baked from, and whether that is still so."""
+
+    map: MapName
+    missed: float = Field(description="Share of the covered texels whose rays met nothing")
+    missed_map: str | None = Field(description="The picture that shows where, by its sha256")
+    stale: list[str] = Field(description="What has changed since; empty where it is true of the mesh")
+
+
 class GivenMap(Outgoing):
     """The file that a master is given by, or that a mix makes it of: which source, what it is read as, what corrects it."""
 
@@ -60,6 +71,7 @@ class GivenMap(Outgoing):
     file: str
     held: str
     correction: CorrectionKind
+    baked: BakedMap | None = None
 
 
 class CorrectionRow(Outgoing):

@@ -3,16 +3,34 @@
 from __future__ import annotations
 
 import hashlib
+from pathlib import PurePath
 from typing import IO, Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ...core.mesh import Shape
+from ...core.mesh.arranging import MeshOffer, wearings_of
+from ...core.mesh.pairing import print_of, role_of
+from ...core.mesh.topology import edges_of
+from ...core.raster import Edges
+from ...core.recipe import Facts, MeshRef, Recipe, Worn, changes
+from ...core.target import legal_name
 from ...files.meshes import mesh_from
-from ...store.originals import keep_original, original_bytes
+from ...store import sets
+from ...store.originals import keep_original
 from ...work.meshes import borders, found_on, of_material, worn
-from ..models.meshes import MeshLook, MeshMaterial
+from ..answers import set_answer
+from ..models.meshes import (
+    AloneMesh,
+    MeshLook,
+    MeshMaterial,
+    WearingRow,
+    WearingsAnswer,
+    WearingsRequest,
+    WearRequest,
+)
+from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
 from ..state import AppState, State
 
@@ -38,25 +56,28 @@ def _look(state: AppState, content: IO[bytes], name: str, px: int) -> MeshLook:
     content.seek(0)
     with state.pool.connection() as conn:
         keep_original(conn, sha256=sha256, name=name, size_bytes=len(whole), content=content)
-    counts = shape.counts - 2
+    counts, (stem, role) = shape.counts - 2, role_of(PurePath(name).stem)
     return MeshLook(
         sha256=sha256,
         name=name,
+        print=print_of(shape),
+        stem=stem,
+        role=role,
         triangles=len(shape.triangles),
+        size=shape.size,
         parts=[part for part in shape.parts if part],
         materials=[
             MeshMaterial(name=material, triangles=int(counts[shape.material == k].sum()))
             for k, material in enumerate(shape.materials)
         ],
         has_uv=shape.uv is not None,
+        open_edges=edges_of(shape).open_count,
         findings=found_on(name, read, px),
     )
 
 
 def _shape(state: AppState, sha256: str, name: str, material: int) -> Shape:
-    with state.pool.connection() as conn:
-        content = original_bytes(conn, sha256)
-    return of_material(mesh_from(content, name).shape, material)
+    return of_material(state.meshes.file(sha256, name).shape, material)
 
 
 @router.get("/meshes/{sha256}/worn", response_class=Response)
@@ -69,3 +90,45 @@ def worn_mesh(state: State, sha256: str, name: Name, material: Material = 0) -> 
 def uv_borders(state: State, sha256: str, name: Name, material: Material = 0) -> list[tuple[float, float, float, float]]:
     """The borders of its islands over the picture: from and to, in shares from the upper left."""
     return borders(_shape(state, sha256, name, material))
+
+
+@router.post("/projects/{project}/wearings/plan")
+def plan_wearings(state: State, project: str, request: WearRequest) -> WearingsAnswer:
+    """Which set each of these meshes belongs to, and what for; what belongs to none says why."""
+    with state.pool.connection() as conn:
+        there = [row.name for row in sets.list_sets(conn, sets.project_named(conn, project).id)]
+    known = {name.casefold() for name in (*there, *request.sets)}
+    offers = [
+        MeshOffer(PurePath(m.name).stem, m.triangles, tuple((one.name, one.triangles) for one in m.materials), m.role)
+        for m in request.meshes
+    ]
+    found = wearings_of(offers, [*there, *request.sets])
+    refs = [MeshRef(sha256=m.sha256, name=m.name, print=m.print, triangles=m.triangles) for m in request.meshes]
+    rows = []
+    for one in found.sets:
+        high, cage = tuple(refs[k] for k in one.high), None if one.cage is None else refs[one.cage]
+        told = Worn(low=refs[one.low], material=one.material, called=one.called, high=high, cage=cage)
+        rows.append(WearingRow(set_name=one.set_name, is_new=one.set_name.casefold() not in known, worn=told))
+    return WearingsAnswer(sets=rows, alone=[AloneMesh(name=request.meshes[one.mesh].name, why=one.why) for one in found.alone])
+
+
+@router.post("/projects/{project}/wearings", status_code=201)
+def wear(state: State, project: str, request: WearingsRequest) -> list[TextureSet]:
+    """Let sets be worn by meshes: those of the names as they are, those that are not there made anew, with no maps yet."""
+    made = []
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
+        there = {row.name.casefold(): row for row in sets.list_sets(conn, box.id)}
+        for entry in request.sets:
+            name = legal_name(entry.set_name)
+            row = there.get(name.casefold())
+            if row is None:
+                facts = Facts(width=request.size, height=request.size, edges=Edges(x="mirror", y="mirror"), edges_from="told")
+                recipe = Recipe(facts=facts, worn=entry.worn)
+                set_id = sets.create_set(conn, project_id=box.id, name=name, recipe=recipe)
+            else:
+                set_id, worn = row.id, entry.worn.told_by(row.recipe.worn)
+                recipe = row.recipe.model_copy(update={"worn": worn})
+                sets.write_recipe(conn, set_id, expects=row.head, recipe=recipe, note=changes(row.recipe, recipe))
+            made.append(set_answer(sets.get_set(conn, set_id)))
+    return made

@@ -68,7 +68,7 @@ def made_unit(vectors: FloatArray) -> FloatArray:
     [[0.0, 0.0, 1.0]]
     """
     flat = vectors.reshape(-1, 3)
-    assert np.shares_memory(flat, vectors)
+    assert not len(flat) or np.shares_memory(flat, vectors)
     run_rows(_unit, len(flat), 16, NEVER, flat)
     return vectors
 

@@ -2,41 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from types import MappingProxyType
-from typing import Literal, NamedTuple
+from typing import Literal
 
+from ..baked_maps import BAKED, MapName
 from ..errors import RecipeInvalid
 from ..mesh.shape import Shape
 from ..mesh.topology import edges_of
 
 __all__ = ["BAKED", "BakePlan", "MapName", "left_out"]
 
-MapName = Literal["normal", "object_normal", "height", "occlusion", "curvature", "thickness", "position", "id"]
 _LARGEST = 8192
-
-
-class _Baked(NamedTuple):
-    """One row: what a map is called, and whether it needs a second mesh to be cast from, or a closed one."""
-
-    title: str
-    needs_high: bool = False
-    needs_closed: bool = False
-
-
-BAKED: Mapping[MapName, _Baked] = MappingProxyType(
-    {
-        "normal": _Baked("Normal", needs_high=True),
-        "object_normal": _Baked("Object-space normal"),
-        "height": _Baked("Height", needs_high=True),
-        "occlusion": _Baked("Occlusion"),
-        "curvature": _Baked("Curvature"),
-        "thickness": _Baked("Thickness", needs_closed=True),
-        "position": _Baked("Position"),
-        "id": _Baked("ID"),
-    }
-)
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,8 @@ from ..derive.picks import PICK_FIT
 from ..findings import Finding, finding
 from ..intake.facts import rise_said
 from ..intake.names import read_name
+from ..prepare.said import step_said
+from ..prepare.steps import active
 from ..quantities import quantity
 from ..raster import is_multiple
 from ..recipe import (
@@ -25,6 +27,7 @@ from ..recipe import (
 
 __all__ = ["CHECKS", "PLANNED_TOO", "size_findings"]
 
+_MISSED_RAYS = 1e-4
 _MISSED = 0.2  # a pick that is missed by more was contradicted
 _TURNED = {"roughness": "gloss", "gloss": "roughness"}
 
@@ -177,6 +180,47 @@ def _why_unused(recipe: Recipe, source: Source) -> str:
     return f"{title} is {instead} instead"
 
 
+def _baked(seen: Evaluation) -> Iterator[Finding]:
+    """Maps that were baked from what the mesh is no more, and where rays met nothing."""
+    recipe = seen.recipe
+    for key in recipe.masters:
+        found = recipe.source_of(key)
+        made = None if found is None else found[1].baked
+        if made is None:
+            continue
+        title = quantity(key).title
+        why = made.stale(recipe.worn)
+        if why:
+            yield finding("baked-stale", master=key, title=title, why=", and ".join(why))
+        if made.missed > _MISSED_RAYS and made.map != "position":
+            yield finding("baked-missed", master=key, title=title, missed=made.missed)
+
+
+def _worn(seen: Evaluation) -> Iterator[Finding]:
+    """A mesh whose UV the set's pictures do not follow any more."""
+    recipe = seen.recipe
+    if recipe.worn is None:
+        return
+    steps = active(recipe.frame.steps) if recipe.frame is not None else ()
+    if steps:
+        yield finding("baked-moved", file=recipe.worn.low.name, steps=", ".join(step_said(step) for step in steps))
+    if recipe.tiles:
+        yield finding("baked-in-tiles", file=recipe.worn.low.name)
+
+
+def _occlusions(seen: Evaluation) -> Iterator[Finding]:
+    """One occlusion goes into the files; where there are others, it is said which."""
+    recipe, now = seen.recipe, seen.recipe.masters.get("occlusion")
+    made = recipe.node_of("occlusion")
+    refs = [source_ref(name, "occlusion") for name, source in recipe.sources.items() if "occlusion" in source.reads.values()]
+    mixed = () if made is None else made[1].inputs.values()
+    others = [recipe.sources[ref.name].name for ref in refs if ref != now and ref not in mixed]
+    if now is None or not others:
+        return
+    used = _file_of(recipe, "occlusion") if made is None else operation_of(made[1]).title
+    yield finding("occlusions", master="occlusion", used=used, others=", ".join(others))
+
+
 Check = Callable[[Evaluation], Iterator[Finding]]
 # What a person is told on the bench, and what of a recipe matters to a delivery besides.
 CHECKS: tuple[Check, ...] = (
@@ -190,5 +234,17 @@ CHECKS: tuple[Check, ...] = (
     _picks,
     _stepped,
     _older,
+    _baked,
+    _worn,
+    _occlusions,
 )
-PLANNED_TOO: tuple[Check, ...] = (size_findings, _uneven_pixels, _lone_diffuse, _unused_sources, _stepped, _older)
+PLANNED_TOO: tuple[Check, ...] = (
+    size_findings,
+    _uneven_pixels,
+    _lone_diffuse,
+    _unused_sources,
+    _stepped,
+    _older,
+    _baked,
+    _worn,
+)

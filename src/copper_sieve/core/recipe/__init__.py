@@ -15,8 +15,13 @@ from .sources import check_reads
 from .starts import Start, starts, with_start
 from .steps import new_node, older_ways, operation_of, params_of, updated
 from .validation import check_recipe
+from .worn import BakedFrom, Meshes, MeshRef, Worn
 
 __all__ = [
+    "BakedFrom",
+    "MeshRef",
+    "Meshes",
+    "Worn",
     "Cache",
     "Evaluation",
     "Facts",

@@ -63,6 +63,11 @@ def _source(recipe: Recipe, ref: Ref) -> str:
     parts = [f"given: {letters} of {source.name}, {size}, read as {quantity(key).title.lower()}"]
     if key == "normal" and source.green is not None:
         parts.append(f"green read as {_GREEN[source.green]}")
+    if source.baked is not None:
+        made, why = source.baked, source.baked.stale(recipe.worn)
+        parts[0] = parts[0].replace("given:", "baked:")
+        parts.append(f"{'from the high mesh' if made.high else 'from the mesh itself'}, {made.missed:.2%} of the rays missed")
+        parts += [f"out of date ({', '.join(why)})"] if why else []
     if letters in source.spans:
         parts.append("stored values from {:g} to {:g}".format(*source.spans[letters]))
     return ", ".join([*parts, f"sha256 {source.sha256[:12]}"])

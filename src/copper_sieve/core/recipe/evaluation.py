@@ -20,6 +20,7 @@ from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
+from ..prepare.steps import active
 from ..quantities import quantity
 from ..raster import Edges, FloatArray, Gray, Joined, Size, set_size
 from ..vectors import renormalized
@@ -29,6 +30,7 @@ from .joining import joined, joined_edges, touching
 from .model import Node, Recipe, Source
 from .refs import Ref, master_ref, node_ref
 from .steps import operation_of, params_of
+from .worn import Meshes, Worn
 
 __all__ = ["WORKING_PX", "Evaluation", "Progress"]
 
@@ -65,6 +67,7 @@ class Evaluation:
     progress: Progress | None = None
     tile: int | None = None
     tiles: Mapping[int, Evaluation] = field(default_factory=dict, repr=False)
+    meshes: Meshes | None = field(default=None, repr=False)
     _digests: dict[Ref, str] = field(default_factory=dict, repr=False)
 
     def at(self, tile: int | None) -> Evaluation:
@@ -107,6 +110,18 @@ class Evaluation:
     def working(self) -> Size:
         facts = self.recipe.facts
         return set_size(facts.width, facts.height, min(WORKING_PX, max(facts.width, facts.height)))
+
+    @property
+    def worn(self) -> Worn | None:
+        """The mesh that wears the set, where its pictures lie on it as they are: not in tiles, and not moved."""
+        recipe = self.recipe
+        is_moved = recipe.frame is not None and bool(active(recipe.frame.steps))
+        return None if self.meshes is None or recipe.tiles or is_moved else recipe.worn
+
+    def nearest(self, size: Size) -> np.ndarray | None:
+        """Row and column of the nearest texel that the set's mesh shows, (2, H, W); None where there is nothing to pad by."""
+        worn = self.worn
+        return None if worn is None or self.meshes is None or not worn.is_padded else self.meshes.nearest(worn, size)
 
     def master(self, key: str) -> FloatArray | None:
         """Array of a master at this size, or None when it is absent."""

@@ -52,7 +52,7 @@ class Given:
     def _read_digest(self, ref: Ref) -> str:
         """Hash of what a file's array depends on before it is moved: so that a step that changes costs no reading anew."""
         recipe, source, whole = self.recipe, self._source(ref), self._whole
-        content = source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside"})
+        content = source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside", "baked"})
         edges = whole.edges.model_dump(mode="json") if source.smooth_steps else None
         shape = [whole.width, whole.height] if source.fit == "crop" else None
         return _hash(content, ref.part, source.sampling or recipe.facts.sampling, edges, shape)

@@ -43,7 +43,7 @@ def changes(before: Recipe, after: Recipe) -> str:
     >>> changes(old, old.model_copy(update={"facts": old.facts.model_copy(update={"rise": 0.05})}))
     'rise 2 % → 5 %'
     """
-    found = [change for part in (_origins, _params, _touches, _sources, _facts) for change in part(before, after)]
+    found = [change for part in (_origins, _params, _touches, _worn, _sources, _facts) for change in part(before, after)]
     return "; ".join(dict.fromkeys(found)) or "nothing"
 
 
@@ -53,8 +53,11 @@ def _origins(before: Recipe, after: Recipe) -> Iterator[str]:
             continue
         made = after.node_of(key)
         origin = origin_of(after, key)
+        source = after.source_of(key)
         if made is not None and origin == "derived":
             yield f"{quantity(key).title} {operation_of(made[1]).title}"
+        elif source is not None and source[1].baked is not None:
+            yield f"{quantity(key).title} baked"
         else:
             yield f"{quantity(key).title} {'left out' if origin == 'absent' else origin}"
 
@@ -129,6 +132,31 @@ def said_of_noise(noise: AddedNoise) -> str:
     'noise, cloud 3 % of 5 % of the width'
     """
     return f"noise, {noise.kind} {noise.amount * 100:g} % of {noise.size * 100:g} % of the width"
+
+
+def _worn(before: Recipe, after: Recipe) -> Iterator[str]:
+    """What of the mesh that wears the set has changed."""
+    old, new = before.worn, after.worn
+    if old == new:
+        return
+    if new is None:
+        yield "worn by no mesh"
+        return
+    if old is None or old.low != new.low:
+        yield f"worn by {new.low.name}"
+        return
+    if old.material != new.material:
+        yield f"worn as {new.called or f'material {new.material + 1}'}"
+    if old.high != new.high:
+        yield f"baked from {', '.join(mesh.name for mesh in new.high) or 'the mesh itself'}"
+    if old.cage != new.cage:
+        yield f"cage {new.cage.name if new.cage is not None else 'left out'}"
+    if old.offset != new.offset:
+        yield f"offset {f'{new.offset:g} %' if new.offset is not None else 'found'}"
+    if old.is_padded != new.is_padded:
+        yield f"maps {'go on' if new.is_padded else 'do not go on'} beyond the islands"
+    if any(getattr(old, name) != getattr(new, name) for name in ("maps", "size", "samples", "rays")):
+        yield "bake set otherwise"
 
 
 def _sources(before: Recipe, after: Recipe) -> Iterator[str]:

@@ -20,6 +20,7 @@ from ..tiles import FIRST_TILE, MAX_TILES
 from ..value import Value
 from ..vectors import Up
 from .refs import Ref, master_ref, node_ref
+from .worn import BakedFrom, Worn
 
 __all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "TileFile", "origin_of", "without_fitted_rise"]
 
@@ -59,6 +60,7 @@ class Source(TileFile):
     fit: Fit | None = Field(default=None, description="How it is brought to the set's shape; None: nobody has said")
     tile: Tile | None = Field(default=None, description="UDIM number; None for a file that every tile shares")
     beside: dict[Tile, TileFile] = Field(default={}, max_length=MAX_TILES - 1, description="The files of the other tiles")
+    baked: BakedFrom | None = Field(default=None, description="From which meshes it was baked, and how; None: it was brought")
 
     @property
     def tiles(self) -> tuple[int, ...]:
@@ -187,6 +189,7 @@ class Recipe(Value):
     masters: dict[str, Ref] = {}
     touches: dict[str, Touch] = Field(default={}, description="By master, what is laid over it before anything is made of it")
     answered: tuple[str, ...] = Field(default=(), max_length=MAX_PARTS, description="Findings that the eye has answered")
+    worn: Worn | None = Field(default=None, description="The mesh that wears the set, and what is baked for it")
 
     @model_validator(mode="before")
     @classmethod

@@ -2,6 +2,20 @@
 
 from .baking import BakeJob, bake_to_files
 from .checking import borders, check_mesh, found_on, mesh_row, of_material, worn
+from .keeping import KeptMeshes
+from .running import Baker
 from .unfolding import quick_uv
 
-__all__ = ["BakeJob", "bake_to_files", "borders", "check_mesh", "found_on", "mesh_row", "of_material", "quick_uv", "worn"]
+__all__ = [
+    "BakeJob",
+    "Baker",
+    "KeptMeshes",
+    "bake_to_files",
+    "borders",
+    "check_mesh",
+    "found_on",
+    "mesh_row",
+    "of_material",
+    "quick_uv",
+    "worn",
+]

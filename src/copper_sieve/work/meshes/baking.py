@@ -25,7 +25,7 @@ from ...files.encoding import write_bytes
 from ...files.meshes import read_mesh
 from .casting import caster_for
 
-__all__ = ["BakeJob", "BakedFile", "bake_to_files"]
+__all__ = ["BakeJob", "BakedFile", "bake_to_files", "codes_of"]
 
 _VECTORS: tuple[MapName, ...] = ("normal", "object_normal")
 _BYTES: tuple[MapName, ...] = ("id",)
@@ -166,7 +166,7 @@ def _refuse_present(job: BakeJob, name: str, plan: BakePlan) -> None:
 def _written(out: Path, name: str, plan: BakePlan, baked: Baked) -> list[BakedFile]:
     files = []
     for map, made in baked.maps.items():
-        codes = _codes(map, made)
+        codes = codes_of(map, made)
         path = _path(out, name, map)
         write_bytes(path, encode(codes, "png"))
         span = None if made.low is None else (made.low, made.high)
@@ -177,7 +177,8 @@ def _written(out: Path, name: str, plan: BakePlan, baked: Baked) -> list[BakedFi
     return files
 
 
-def _codes(map: MapName, made: BakedMap) -> np.ndarray:
+def codes_of(map: MapName, made: BakedMap) -> np.ndarray:
+    """A baked map as the codes of its file: 16 bits, 8 of what are marks."""
     values = made.values * 0.5 + 0.5 if map in _VECTORS else made.values
     top, kind = (255, np.uint8) if map in _BYTES else (65535, np.uint16)
     return np.clip(values * top + 0.5, 0, top).astype(kind)

@@ -1,0 +1,65 @@
+"""Shapes of the meshes that sets are worn by, out of the store. The last few stay read."""
+
+from __future__ import annotations
+
+import threading
+
+import numpy as np
+from cachetools import LRUCache
+
+from ...core.bake import nearest_shown
+from ...core.mesh.shape import Shape, only
+from ...core.raster import Size
+from ...core.recipe import Cache, MeshRef, Worn
+from ...files.meshes import MeshFile, mesh_from
+from ...store.database import Pool
+from ...store.originals import original_bytes
+
+__all__ = ["KeptMeshes"]
+
+_LIMIT_BYTES = 1 << 30
+_PARTS = ("points", "corners", "uv", "second_uv", "normals", "given_tangents")
+
+
+class KeptMeshes:
+    """Reads meshes by their hashes, each once for as long as there is room. Safe to share between threads."""
+
+    def __init__(self, pool: Pool, cache: Cache) -> None:
+        self._pool, self._cache = pool, cache
+        self._read: LRUCache[tuple[str, str], MeshFile] = LRUCache(_LIMIT_BYTES, getsizeof=_bytes_of)
+        self._lock = threading.Lock()
+
+    def file(self, sha256: str, name: str) -> MeshFile:
+        """What a kept file holds. Raises UnknownKey, MeshInvalid."""
+        key = sha256, name.rpartition(".")[2].lower()
+        with self._lock:  # two readers of one large mesh would take its room twice
+            found = self._read.get(key)
+            if found is None:
+                with self._pool.connection() as conn:
+                    content = original_bytes(conn, sha256)
+                found = mesh_from(content, name)
+                if _bytes_of(found) <= _LIMIT_BYTES:
+                    self._read[key] = found
+        return found
+
+    def whole(self, mesh: MeshRef) -> Shape:
+        return self.file(mesh.sha256, mesh.name).shape
+
+    def shape(self, worn: Worn) -> Shape:
+        """The part of the low mesh that wears the set. Raises MeshInvalid, UnknownKey."""
+        low = self.whole(worn.low)
+        return only(low, low.material == worn.material)
+
+    def nearest(self, worn: Worn, size: Size) -> np.ndarray | None:
+        """Row and column of the nearest texel that the mesh shows, (2, H, W); None where the map is repeated over it."""
+        key = f"nearest {worn.low.print} {worn.material}@{size.width}x{size.height}"
+        found = self._cache.kept(key, lambda: _or_empty(nearest_shown(self.shape(worn), size)))
+        return found if found.size else None
+
+
+def _or_empty(found: np.ndarray | None) -> np.ndarray:
+    return np.zeros(0, np.int32) if found is None else found
+
+
+def _bytes_of(read: MeshFile) -> int:
+    return 2 * sum(values.nbytes for name in _PARTS if (values := getattr(read.shape, name)) is not None)

@@ -1,0 +1,144 @@
+"""Meshes into sets, and bakes behind the screen: from files to a set whose maps come from its mesh."""
+
+import time
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from asking import RAW
+from copper_sieve.files.meshes import obj_document
+from shapes import box, torus
+
+PROJECT = "the-salt-heron-wardrobe"
+PATIENCE_S = 60
+
+
+def bring(client, name, shape):
+    answer = client.post("/api/meshes", params={"name": name}, content=obj_document(shape), headers=RAW)
+    assert answer.status_code == 201, answer.text
+    return answer.json()
+
+
+def offered(look, **told):
+    return {key: look[key] for key in ("sha256", "name", "print", "triangles", "materials")} | told
+
+
+def wear(client, looks, sets=(), size=64):
+    planned = client.post(
+        f"/api/projects/{PROJECT}/wearings/plan", json={"meshes": [offered(l) for l in looks], "sets": list(sets)}
+    )
+    assert planned.status_code == 200, planned.text
+    entries = [{"set_name": row["set_name"], "worn": row["worn"]} for row in planned.json()["sets"]]
+    made = client.post(f"/api/projects/{PROJECT}/wearings", json={"sets": entries, "size": size})
+    assert made.status_code == 201, made.text
+    return planned.json(), made.json()
+
+
+def ended(client, set_id):
+    """The set's bake once it is over."""
+    until = time.monotonic() + PATIENCE_S
+    while time.monotonic() < until:
+        found = client.get(f"/api/sets/{set_id}/bake").json()
+        if found["state"] not in ("waiting", "running"):
+            return found
+        time.sleep(0.02)
+    raise AssertionError("the bake did not end")
+
+
+def change(client, made, **worn):
+    now = client.get(f"/api/sets/{made['id']}").json()
+    recipe = now["recipe"] | {"worn": now["recipe"]["worn"] | worn}
+    answer = client.put(f"/api/sets/{made['id']}/recipe", json={"expects": now["head"], "recipe": recipe})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+@pytest.fixture(scope="module")
+def ring(client):
+    """A set that is worn by a ring, and baked from a finer one."""
+    low, high = bring(client, "Ring Ä_low.obj", torus(32, 16)), bring(client, "Ring Ä_high.obj", torus(128, 64, relief=0.02))
+    planned, made = wear(client, [low, high])
+    assert [row["set_name"] for row in planned["sets"]] == ["Ring Ä"] and planned["sets"][0]["is_new"]
+    change(client, made[0], maps=["normal", "height", "occlusion", "curvature", "thickness", "position", "id"], rays=16)
+    assert client.post(f"/api/sets/{made[0]['id']}/bakes", json={}).status_code == 202
+    return made[0], ended(client, made[0]["id"])
+
+
+def test_baked_maps_become_sources_of_the_set(client, ring):
+    made, bake = ring
+    assert bake["state"] == "done" and bake["problem"] is None and bake["share"] == 1
+    assert {row["map"] for row in bake["trial"]} >= {"normal", "height", "id"}
+    assert client.get(f"/api/originals/{bake['trial'][0]['sha256']}/thumbnail").status_code == 200
+    now = client.get(f"/api/sets/{made['id']}").json()
+    masters = {row["key"]: row for row in now["masters"]}
+    given = masters["normal"]["given"]
+    assert given["file"].endswith("_normal.png") and given["baked"]["map"] == "normal" and given["baked"]["stale"] == []
+    assert all(masters[key]["given"]["baked"] for key in ("height", "occlusion", "curvature", "thickness", "position", "id"))
+    facts = now["recipe"]["facts"]
+    around = 2 * np.pi * np.sqrt(1.0 * 0.4)  # the width of a square map over a ring of radius 1 and tube 0.4
+    assert facts["rise_from"] == "measured" and 0.03 / around < facts["rise"] < 0.06 / around
+    found = [row["finding"]["id"] for row in client.get(f"/api/sets/{made['id']}/assay", params={"head": now["head"]}).json()]
+    assert not {"baked-stale", "baked-missed", "height-against-normal"} & set(found)
+
+
+def test_what_was_baked_before_is_called_so_until_it_is_baked_again(client, ring):
+    made, _ = ring
+    now = change(client, made, offset=5.0)
+    stale = {row["key"]: row["given"]["baked"]["stale"] for row in now["masters"] if row["given"]}
+    assert stale["normal"] == ["the offset was found and is 5 %"] and stale["position"] == []
+    rows = client.get(f"/api/sets/{made['id']}/assay", params={"head": now["head"]}).json()
+    assert "baked-stale" in [row["finding"]["id"] for row in rows]
+    client.post(f"/api/sets/{made['id']}/bakes", json={"maps": ["normal"]})
+    assert ended(client, made["id"])["state"] == "done"
+    after = client.get(f"/api/sets/{made['id']}").json()
+    stale = {row["key"]: row["given"]["baked"]["stale"] for row in after["masters"] if row["given"]}
+    assert stale["normal"] == [] and stale["occlusion"]
+    client.post(f"/api/sets/{made['id']}/step", json={"expects": after["head"], "step": "undo"})
+    before = client.get(f"/api/sets/{made['id']}").json()
+    assert next(row for row in before["masters"] if row["key"] == "normal")["given"]["baked"]["stale"]
+    change(client, made, offset=None)
+
+
+def test_each_material_of_a_mesh_is_a_set_and_what_has_no_partner_is_told(client):
+    parted = replace(box(), material=np.int32([0, 0, 1, 1, 1, 1]), materials=("Riegel Öse", "Riegel Stab"))
+    looks = [
+        bring(client, "Riegel_low.obj", parted),
+        bring(client, "Kette_high.obj", torus(24, 12)),
+        bring(client, "Riegel_cage.obj", parted),
+    ]
+    planned, made = wear(client, looks)
+    assert [row["set_name"] for row in planned["sets"]] == ["Riegel Öse", "Riegel Stab"]
+    assert [row["worn"]["material"] for row in planned["sets"]] == [0, 1]
+    assert all(row["worn"]["cage"]["name"] == "Riegel_cage.obj" for row in planned["sets"])
+    assert planned["alone"] == [{"name": "Kette_high.obj", "why": "there is no low mesh called Kette"}]
+    again, same = wear(client, looks)
+    assert not any(row["is_new"] for row in again["sets"]) and [row["id"] for row in same] == [row["id"] for row in made]
+
+
+def test_a_bake_that_misses_most_stops_after_its_trial(client):
+    low, high = (
+        bring(client, "Knauf_low.obj", torus(24, 12)),
+        bring(client, "Knauf_high.obj", replace(torus(32, 16), points=torus(32, 16).points + 9)),
+    )
+    _, made = wear(client, [low, high])
+    client.post(f"/api/sets/{made[0]['id']}/bakes", json={})
+    bake = ended(client, made[0]["id"])
+    assert bake["state"] == "failed" and "trial" in bake["problem"] and bake["findings"]
+    assert client.get(f"/api/sets/{made[0]['id']}").json()["recipe"]["sources"] == {}
+
+
+def test_a_bake_can_be_stopped_and_changes_nothing(client):
+    _, made = wear(client, [bring(client, "Reif_low.obj", torus(64, 32))], size=2048)
+    change(client, made[0], maps=["occlusion", "thickness"], rays=4096)
+    bake = client.post(f"/api/sets/{made[0]['id']}/bakes", json={}).json()
+    assert client.post(f"/api/sets/{made[0]['id']}/bakes", json={}).status_code == 422
+    client.post(f"/api/bakes/{bake['id']}/cancel")
+    assert ended(client, made[0]["id"])["state"] == "cancelled"
+    assert client.get(f"/api/sets/{made[0]['id']}").json()["recipe"]["sources"] == {}
+
+
+def test_a_set_without_a_mesh_is_not_baked(client):
+    first = client.get(f"/api/projects/{PROJECT}/sets").json()[0]
+    answer = client.post(f"/api/sets/{first['id']}/bakes", json={})
+    assert answer.status_code == 422 and "Bring a low mesh" in answer.json()["detail"]
