@@ -25,9 +25,8 @@ def offered(look, **told):
 
 
 def wear(client, looks, sets=(), size=64):
-    planned = client.post(
-        f"/api/projects/{PROJECT}/wearings/plan", json={"meshes": [offered(l) for l in looks], "sets": list(sets)}
-    )
+    asked = {"meshes": [offered(look) for look in looks], "sets": list(sets)}
+    planned = client.post(f"/api/projects/{PROJECT}/wearings/plan", json=asked)
     assert planned.status_code == 200, planned.text
     entries = [{"set_name": row["set_name"], "worn": row["worn"]} for row in planned.json()["sets"]]
     made = client.post(f"/api/projects/{PROJECT}/wearings", json={"sets": entries, "size": size})

@@ -237,6 +237,25 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "same-picture": ("look", "{first} and {second} are the same picture ({file}). A gray was copied into several channels."),
         "one-value": ("note", "{file}: {title} is {value} everywhere."),
+        "baked-stale": ("look", "{title} was baked before: {why}. Bake it again, or it shows another shape than the mesh has."),
+        "baked-missed": (
+            "look",
+            "{title}: {missed:.2%} of its rays met nothing and are filled from beside. Look where, and raise the offset or"
+            " bring a cage.",
+        ),
+        "baked-moved": (
+            "look",
+            "The set's pictures were moved ({steps}), the UV of {file} were not: what is baked does not lie where it belongs."
+            " Turn these steps off.",
+        ),
+        "baked-in-tiles": (
+            "look",
+            "The set lies in tiles: {file} wears the first of them alone, and nothing is baked for others.",
+        ),
+        "occlusions": (
+            "note",
+            "There are several occlusions: {used} goes into the files, {others} does not. Mix them where both are meant.",
+        ),
         "no-origin": ("note", "Where the pictures of this set come from, and their license, is not noted."),
         "data-in-alpha": ("note", "{file} holds data in the alpha of a PNG; picture editors will show it as see-through."),
         "rise-assumed": (

@@ -132,24 +132,5 @@ MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = Mapp
             "{file} has hard edges: rays start from a cage {offset:.4g} above it, so that no edge is left open.",
         ),
         "mesh-quick-uv": ("note", "{file}: its UV were made quickly, by the machine. Take them for trials, not into production."),
-        "baked-stale": ("look", "{title} was baked before: {why}. Bake it again, or it shows another shape than the mesh has."),
-        "baked-missed": (
-            "look",
-            "{title}: {missed:.2%} of its rays met nothing and are filled from beside. Look where, and raise the offset or"
-            " bring a cage.",
-        ),
-        "baked-moved": (
-            "look",
-            "The set's pictures were moved ({steps}), the UV of {file} were not: what is baked does not lie where it belongs."
-            " Turn these steps off.",
-        ),
-        "baked-in-tiles": (
-            "look",
-            "The set lies in tiles: {file} wears the first of them alone, and nothing is baked for others.",
-        ),
-        "occlusions": (
-            "note",
-            "There are several occlusions: {used} goes into the files, {others} does not. Mix them where both are meant.",
-        ),
     }
 )
