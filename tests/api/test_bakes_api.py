@@ -1,13 +1,19 @@
 """Meshes into sets, and bakes behind the screen: from files to a set whose maps come from its mesh."""
 
+import io
 import time
+import zipfile
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from asking import RAW
-from copper_sieve.files.meshes import obj_document
+from copper_sieve.core.bake.islands import nearest_shown
+from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
+from copper_sieve.core.raster import Size
+from copper_sieve.files import encode, read_bytes
+from copper_sieve.files.meshes import mesh_from, obj_document
 from shapes import box, torus
 
 PROJECT = "the-salt-heron-wardrobe"
@@ -141,3 +147,52 @@ def test_a_set_without_a_mesh_is_not_baked(client):
     first = client.get(f"/api/projects/{PROJECT}/sets").json()[0]
     answer = client.post(f"/api/sets/{first['id']}/bakes", json={})
     assert answer.status_code == 422 and "Bring a low mesh" in answer.json()["detail"]
+
+
+def delivered(client, set_id, target):
+    """The files of a set for a target, by the end of their names."""
+    run = client.post(f"/api/projects/{PROJECT}/deliveries", json={"sets": [set_id], "targets": [target], "into": "new"}).json()
+    until = time.monotonic() + PATIENCE_S
+    while (now := client.get(f"/api/deliveries/{run['id']}").json())["state"] in ("waiting", "running"):
+        assert time.monotonic() < until
+    assert now["state"] == "done", now["problem"]
+    with zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{run['id']}/zip").content)) as whole:
+        return {name.rpartition("/")[2]: whole.read(name) for name in whole.namelist()}
+
+
+def test_a_delivered_document_wears_the_baked_set_on_the_mesh(client, ring):
+    made, _ = ring
+    files = delivered(client, made["id"], "gltf")
+    (glb,) = (content for name, content in files.items() if name.endswith(".glb"))
+    worn = mesh_from(glb, "ring.glb").shape
+    low = torus(32, 16)
+    assert len(worn.triangles) == len(low.triangles) and worn.given_tangents is not None
+    frame = tangents(worn)
+    assert unlike_degrees(worn.given_tangents[worn.triangles], frame).max() < 0.01
+    assert np.allclose(np.sort(worn.points[worn.faces].reshape(-1)), np.sort(low.at.reshape(-1)), atol=1e-6)
+    scene = delivered(client, made["id"], "usd-preview")
+    usd = next(content.decode() for name, content in scene.items() if name.endswith(".usda"))
+    assert 'def Mesh "' in usd and usd.count("texCoord2f[] primvars:st ") == 1 and "float4[] primvars:tangents" in usd
+    assert f"faceVertexCounts = [{', '.join(['3'] * len(low.triangles))}]" in usd
+    note = next(content.decode() for name, content in files.items() if name.endswith(".md"))
+    assert "Ring Ä_low.obj, in triangles, y up" in note and "goes on beyond the islands" in note
+
+
+def test_delivered_maps_go_on_beyond_the_islands(client):
+    """A color that nobody padded: at the fourth smaller map the two sides of a seam stay alike."""
+    part = torus(32, 16)
+    shrunk = replace(part, uv=part.uv * np.float32(0.7) + np.float32(0.15))
+    _, made = wear(client, [bring(client, "Wulst_low.obj", shrunk)], size=1024)
+    px = 1024
+    inside = nearest_shown(shrunk, Size(px, px))
+    y, x = np.mgrid[:px, :px]
+    is_shown = (inside[0] == y) & (inside[1] == x)
+    color = np.where(is_shown[..., None], np.uint8([200, 120, 60]), np.uint8(0))
+    kept = client.post("/api/originals", params={"name": "Wulst_basecolor.png"}, content=encode(color, "png"), headers=RAW).json()
+    now = client.get(f"/api/sets/{made[0]['id']}").json()
+    entry = {"sha256": kept["sha256"], "name": kept["name"], "kind": "base_color"}
+    grown = client.post(f"/api/sets/{made[0]['id']}/files", json={"expects": now["head"], "entries": [entry], "way": "add"})
+    assert grown.status_code == 200, grown.text
+    files = delivered(client, made[0]["id"], "gltf")
+    codes = read_bytes(next(content for name, content in files.items() if "basecolor" in name), "a.png").codes[..., :3]
+    assert (codes == np.uint8([200, 120, 60])).all()

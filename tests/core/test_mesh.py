@@ -9,8 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from copper_sieve.core.errors import MeshInvalid
+from copper_sieve.core.mesh.made import only
 from copper_sieve.core.mesh.pairing import paired, print_of, role_of
-from copper_sieve.core.mesh.shape import Shape, only, smooth_normals, welded
+from copper_sieve.core.mesh.shape import Shape, smooth_normals, welded
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.core.mesh.topology import edges_of, islands_of
 from copper_sieve.core.mesh.unfold import (

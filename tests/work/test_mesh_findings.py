@@ -9,10 +9,10 @@ import pytest
 from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.checks.mesh import MESH_CHECKS, SeenMesh, cage_findings, pair_findings
 from copper_sieve.core.findings import FINDINGS, Finding, finding
+from copper_sieve.core.mesh.made import as_triangles
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
 from copper_sieve.work.meshes import check_mesh
-from copper_sieve.work.meshes.unfolding import as_triangles
 from shapes import box, flat_shaded, sheet, torus
 
 

@@ -128,6 +128,7 @@ class Plan(Told):
 
     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
     ``place`` is where its files go below a named folder, as ``ROOT/path``; None is the delivery's own folder.
+    ``worn_by`` is the mesh that documents show it on; ``is_padded`` says that maps go on beyond that mesh's islands.
     """
 
     target: str
@@ -141,6 +142,8 @@ class Plan(Told):
     folder: str | None = None
     place: str | None = None
     gone: dict[str, Written] = {}
+    worn_by: str | None = None
+    is_padded: bool = False
 
     @property
     def waits(self) -> tuple[PlannedFile, ...]:
@@ -177,9 +180,10 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
         own = [d for d in target.documents if tile is not None and not DOCUMENTS[d.kind].holds_tiles]
         names = replace(naming, number=tile)
         roles = {file.role for file in images if file.is_written}
-        files += [*images, *(_document(d, roles, evaluation.size, names) for d in own)]
+        files += [*images, *(_document(d, roles, evaluation.size, names, None) for d in own)]
     whole = [d for d in target.documents if not evaluation.recipe.tiles or DOCUMENTS[d.kind].holds_tiles]
-    files += [_document(d, written, evaluation.size, naming) for d in whole]
+    worn = evaluation.worn
+    files += [_document(d, written, evaluation.size, naming, None if worn is None else worn.low.name) for d in whole]
     files = [_left_out(f, "unwanted") if f.role in unwanted and f.kind == "document" else f for f in files]
     return Plan(
         target=target.key,
@@ -190,6 +194,8 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
         files=tuple(files),
         findings=(),
         has_holes=any("opacity" in one.recipe.masters and _lack(one, "opacity") is None for one in evaluation.each),
+        worn_by=None if worn is None else worn.low.name,
+        is_padded=evaluation.nearest(Size(_SHORT_PX, _SHORT_PX)) is not None,
     )
 
 
@@ -254,12 +260,12 @@ class _Naming:
         return name, pattern
 
 
-def _document(document: Document, written: set[str], size: Size, naming: _Naming) -> PlannedFile:
+def _document(document: Document, written: set[str], size: Size, naming: _Naming, mesh: str | None) -> PlannedFile:
     wears = sum(role in written for role in set(document.inputs.values()))
     name, pattern = naming.of(document.name, DOCUMENTS[document.kind].suffix, "", size)
     return PlannedFile(
         role=document.role,
-        title=DOCUMENTS[document.kind].says.format(wears),
+        title=DOCUMENTS[document.kind].says.format(wears, mesh or "a plane"),
         name=name,
         tile=naming.number,
         pattern=pattern,

@@ -25,7 +25,7 @@ _MOST_RISE = 1.0
 class BakedPicture:
     """One baked map as it was written: its file, and how it came to be.
 
-    ``rise`` is what of the picture's width stored 0 to 1 of a height spans, None for others.
+    ``rise`` is what of the picture's width stored 0 to 1 of a height spans, None for others; ``up`` the mesh's axis.
     """
 
     sha256: str
@@ -34,6 +34,7 @@ class BakedPicture:
     depth: Literal[8, 16]
     made: BakedFrom
     rise: float | None = None
+    up: Literal["y", "z"] = "y"
 
 
 def source_name(map: MapName) -> str:
@@ -89,6 +90,7 @@ def with_baked(recipe: Recipe, pictures: Sequence[BakedPicture]) -> Recipe:
         else:
             reads: dict[Any, str] = {"RGB" if map in _WIDE else "L": key}
             sampling = "nearest" if map in _SHARP else None
+            changed |= {"object_up": picture.up}
             sources[name] = Source(**changed, reads=reads, green=_GREEN.get(map), sampling=sampling, fit="stretch")
         now = masters.get(key)
         if now is None or now.kind != "source":

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
 
@@ -14,7 +13,7 @@ from ..errors import MeshInvalid
 from ..raster import FloatArray
 from .triangulate import bent_or_concave, triangulated
 
-__all__ = ["MAX_TRIANGLES", "IntArray", "Shape", "joined", "only"]
+__all__ = ["MAX_TRIANGLES", "IntArray", "Shape", "smooth_normals", "welded"]
 
 IntArray = np.ndarray[tuple[int, ...], np.dtype[np.int32]]
 MAX_TRIANGLES = 12_000_000  # beyond it nothing is built: about 1 GB of rays' structure
@@ -206,40 +205,3 @@ def _numbered(bits):
             found += 1
         out[i] = table[at]
     return out
-
-
-def only(shape: Shape, polygons: np.ndarray) -> Shape:
-    """A shape of some of its polygons, by a mask (F,); points that nothing uses stay. Raises MeshInvalid where none is left."""
-    kept = np.repeat(polygons, shape.counts)
-    corner_wise = ("corners", "uv", "second_uv", "normals", "given_tangents")
-    changed = {name: getattr(shape, name)[kept] for name in corner_wise if getattr(shape, name) is not None}
-    changed |= {name: getattr(shape, name)[polygons] for name in ("counts", "material", "part")}
-    return replace(shape, **changed)
-
-
-def joined(shapes: Sequence[Shape]) -> Shape:
-    """Several shapes as one: their parts and materials stay apart by name; what not all of them have is left out.
-
-    Examples
-    --------
-    >>> one = Shape(np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.arange(3, dtype=np.int32), np.int32([3]), parts=("pin",))
-    >>> both = joined([one, one])
-    >>> both.counts.tolist(), both.corners.tolist(), both.parts
-    ([3, 3], [0, 1, 2, 3, 4, 5], ('pin',))
-    """
-    if len(shapes) == 1:
-        return shapes[0]
-    points = np.cumsum([0, *(len(shape.points) for shape in shapes)])
-    told: dict[str, Any] = {"corners": np.concatenate([s.corners + np.int32(n) for s, n in zip(shapes, points)])}
-    for name in ("points", "counts"):
-        told[name] = np.concatenate([getattr(shape, name) for shape in shapes])
-    for name in ("uv", "second_uv"):
-        values = [getattr(shape, name) for shape in shapes]
-        told[name] = None if any(one is None for one in values) else np.concatenate(values)
-    if any(shape.normals is not None for shape in shapes):
-        told["normals"] = np.concatenate([shape.shading for shape in shapes])
-    for name, names in (("material", "materials"), ("part", "parts")):
-        known = list(dict.fromkeys(one for shape in shapes for one in getattr(shape, names)))
-        rows = [np.array([known.index(one) for one in getattr(s, names)], np.int32)[getattr(s, name)] for s in shapes]
-        told[name], told[names] = np.concatenate(rows), tuple(known)
-    return Shape(**told, up=shapes[0].up)

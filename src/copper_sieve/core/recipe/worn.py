@@ -122,5 +122,5 @@ class Meshes(Protocol):
         ...
 
     def nearest(self, worn: Worn, size: Size) -> np.ndarray | None:
-        """Row and column of the nearest texel that the mesh shows, (2, H, W) int32; None where the map is repeated over it."""
+        """Row and column of the nearest texel that the mesh shows, (2, H, W) int16; None where the map is repeated over it."""
         ...

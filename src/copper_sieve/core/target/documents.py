@@ -29,6 +29,7 @@ class DocumentKind:
     formats: tuple[str, ...]
     is_fixed: bool
     green: str | None = "up"  # None where it can turn green over by itself
+    shows: bool = False  # holds what wears the images: the set's mesh, or a plane
     holds_tiles: bool = False  # names a set in tiles by one pattern; else there is one document for each tile
 
 
@@ -62,11 +63,11 @@ _PREVIEW = {
 }
 _WEB, _OFFLINE = ("png", "jpeg"), ("png", "exr", "exr-tiled", "tga", "jpeg")
 _ROWS = (
-    DocumentKind("gltf", ".gltf", "Shows {} images on a plane", _GLTF, _WEB, is_fixed=True),
-    DocumentKind("glb", ".glb", "Holds {} images and a plane that shows them", _GLTF, _WEB, is_fixed=True),
+    DocumentKind("gltf", ".gltf", "Shows {} images on {}", _GLTF, _WEB, is_fixed=True, shows=True),
+    DocumentKind("glb", ".glb", "Holds {} images and {} that shows them", _GLTF, _WEB, is_fixed=True, shows=True),
     DocumentKind(
         "materialx", ".mtlx", "Wires {} images", _OPENPBR, (*_OFFLINE, "tiff"), is_fixed=False, green=None, holds_tiles=True
     ),
-    DocumentKind("usd", ".usda", "Shows {} images on a plane", _PREVIEW, _OFFLINE, is_fixed=False, holds_tiles=True),
+    DocumentKind("usd", ".usda", "Shows {} images on {}", _PREVIEW, _OFFLINE, is_fixed=False, shows=True, holds_tiles=True),
 )
 DOCUMENTS = MappingProxyType({row.key: row for row in _ROWS})

@@ -99,6 +99,8 @@ class Handed:
     rise : from the lowest to the highest point, as a share of the tile's width, and ``rise_known`` how that is known
     tile_size : width of the tile in meters, or None where it is not known
     has_holes : whether the set's opacity says so anywhere
+    worn_by : the mesh that documents show it on, None for a plane
+    is_padded : whether maps go on beyond the islands of that mesh
     tiles : UDIM numbers of a set in tiles; the names then have <UDIM> in the place of the number
     emissive_strength : what the emissive file has to be multiplied by
     fills : channels that hold one value because the set has nothing for them, as sentences by role
@@ -113,6 +115,8 @@ class Handed:
     emissive_strength: float = 1.0
     fills: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     tiles: tuple[int, ...] = ()
+    worn_by: str | None = None
+    is_padded: bool = False
 
 
 def hand_over(target: Target, handed: Handed) -> Note:
@@ -129,6 +133,11 @@ def hand_over(target: Target, handed: Handed) -> Note:
     claims: list[Claim] = []
     steps = [" ".join(_file(target, file, handed, claims)) for file in written]
     assumed = " The plane in it is 1 m wide, as how wide a tile is, is not known." if handed.tile_size is None else ""
+    if handed.worn_by is not None:
+        assumed = (
+            f" The mesh in it is {handed.worn_by}, in triangles, y up, one of its units taken as a meter, with tangents of the"
+            " common standard (Mikkelsen 2008): do not let them be made anew."
+        )
     for document in target.documents:
         if document.role in handed.names:
             plane = assumed if document.kind in _WITH_PLANE else ""
@@ -139,6 +148,8 @@ def hand_over(target: Target, handed: Handed) -> Note:
     steps += _height(target, written, handed, claims)
     if handed.tile_size is not None:
         steps.append(f"One tile is {handed.tile_size:g} m wide: set the repeat so that it comes out at that.")
+    if handed.is_padded:
+        steps.append(f"Every map goes on beyond the islands of {handed.worn_by}, to full: no seams at a distance.")
     if handed.tiles:
         steps.insert(0, f"The set is in tiles: {runs(handed.tiles)}. <UDIM> in a name stands for the number.")
     wrong = tuple(_wrong(target, written))

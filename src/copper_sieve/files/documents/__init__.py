@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from ...core.mesh import Shape
 from ...core.target import Sheet, Wire
 from .gltf import glb_document, gltf_document
 from .materialx import materialx_document
@@ -12,14 +13,18 @@ from .usd import usd_document
 __all__ = ["write_document"]
 
 Load = Callable[[str], bytes]
-_WRITERS: dict[str, Callable[[Sheet, Sequence[Wire], Load], bytes]] = {
-    "gltf": lambda sheet, wires, load: gltf_document(sheet, wires),
+Body = Shape | None
+_WRITERS: dict[str, Callable[[Sheet, Sequence[Wire], Load, Body], bytes]] = {
+    "gltf": lambda sheet, wires, load, body: gltf_document(sheet, wires, body),
     "glb": glb_document,
-    "materialx": lambda sheet, wires, load: materialx_document(sheet, wires),
-    "usd": lambda sheet, wires, load: usd_document(sheet, wires),
+    "materialx": lambda sheet, wires, load, body: materialx_document(sheet, wires),
+    "usd": lambda sheet, wires, load, body: usd_document(sheet, wires, body),
 }
 
 
-def write_document(kind: str, sheet: Sheet, wires: Sequence[Wire], load: Load) -> bytes:
-    """Bytes of a document of one of the kinds of ``DOCUMENTS``; ``load`` gives a delivered file by its name."""
-    return _WRITERS[kind](sheet, wires, load)
+def write_document(kind: str, sheet: Sheet, wires: Sequence[Wire], load: Load, body: Body = None) -> bytes:
+    """Bytes of a document of one of the kinds of ``DOCUMENTS``; ``load`` gives a delivered file by its name.
+
+    ``body`` is the mesh that wears the set, where there is one; else documents that show it hold a plane.
+    """
+    return _WRITERS[kind](sheet, wires, load, body)

@@ -1,4 +1,4 @@
-"""glTF 2.0: one plane of two triangles that wears the delivered images, beside them (.gltf) or with them inside (.glb)."""
+"""glTF 2.0: a mesh, or one plane of two triangles, that wears the delivered images, beside them (.gltf) or inside (.glb)."""
 
 from __future__ import annotations
 
@@ -6,11 +6,17 @@ import base64
 import json
 import struct
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 from urllib.parse import quote
 
+import numpy as np
+
+from ...core.mesh import Shape, tangents
 from ...core.quantities import quantity
+from ...core.raster import FloatArray
 from ...core.target.wiring import REFLECTANCE_TOP, Sheet, Wire, written_refraction
+from ..meshes.writing import packed, scene_of
 
 __all__ = ["glb_document", "gltf_document"]
 
@@ -21,20 +27,20 @@ _FLOAT, _USHORT = 5126, 5123
 _ARRAY_BUFFER, _ELEMENT_BUFFER = 34962, 34963
 _MIME = {"png": "image/png", "jpg": "image/jpeg"}
 _ALPHA = {"cut-out": "MASK", "transparent": "BLEND"}
-_HEADER, _JSON, _BINARY = b"glTF", b"JSON", b"BIN\0"
 
 
-def gltf_document(sheet: Sheet, wires: Sequence[Wire]) -> bytes:
-    """JSON text of the document, UTF-8; images stay files of their own."""
-    document, buffer = _document(sheet, wires)
+def gltf_document(sheet: Sheet, wires: Sequence[Wire], body: Shape | None = None) -> bytes:
+    """JSON text of the document, UTF-8; images stay files of their own. ``body`` wears them; None: a plane."""
+    document, buffer = _document(sheet, wires, body)
     document["images"] = [{"uri": quote(file)} for file in _files(wires)]
     document["buffers"][0]["uri"] = f"data:application/octet-stream;base64,{base64.b64encode(buffer).decode()}"
     return json.dumps(_without_empty(document), indent=2, ensure_ascii=False).encode()
 
 
-def glb_document(sheet: Sheet, wires: Sequence[Wire], load: Callable[[str], bytes]) -> bytes:
-    """One binary file that holds the document, the plane and the images as they were written."""
-    document, buffer = _document(sheet, wires)
+def glb_document(sheet: Sheet, wires: Sequence[Wire], load: Callable[[str], bytes], body: Shape | None = None) -> bytes:
+    """One binary file that holds the document, the body or a plane, and the images as they were written."""
+    document, buffer = _document(sheet, wires, body)
+    buffer += bytes(-len(buffer) % 4)
     document["images"] = []
     for file in _files(wires):
         content = load(file)
@@ -43,10 +49,7 @@ def glb_document(sheet: Sheet, wires: Sequence[Wire], load: Callable[[str], byte
         document["bufferViews"].append({"buffer": 0, "byteOffset": len(buffer), "byteLength": len(content)})
         buffer += content + bytes(-len(content) % 4)
     document["buffers"][0]["byteLength"] = len(buffer)
-    text = json.dumps(_without_empty(document), ensure_ascii=False, separators=(",", ":")).encode()
-    text += b" " * (-len(text) % 4)
-    chunks = struct.pack("<I4s", len(text), _JSON) + text + struct.pack("<I4s", len(buffer), _BINARY) + buffer
-    return struct.pack("<4sII", _HEADER, 2, 12 + len(chunks)) + chunks
+    return packed(_without_empty(document), buffer)
 
 
 def _files(wires: Sequence[Wire]) -> list[str]:
@@ -57,8 +60,8 @@ def _without_empty(document: dict[str, Any]) -> dict[str, Any]:
     return {key: value for key, value in document.items() if value not in ([], {})}
 
 
-def _document(sheet: Sheet, wires: Sequence[Wire]) -> tuple[dict[str, Any], bytes]:
-    """Everything but the images, and the buffer of the plane."""
+def _document(sheet: Sheet, wires: Sequence[Wire], body: Shape | None) -> tuple[dict[str, Any], bytes]:
+    """Everything but the images, and the buffer of what wears them."""
     files = _files(wires)
     textures = {wire.input: {"index": files.index(wire.file)} for wire in wires}
     inner: dict[str, Any] = {slot: textures[slot] for slot in _IN_METALLIC_ROUGHNESS if slot in textures}
@@ -74,17 +77,15 @@ def _document(sheet: Sheet, wires: Sequence[Wire]) -> tuple[dict[str, Any], byte
     if sheet.material.mode in _ALPHA:
         material |= {"alphaMode": _ALPHA[sheet.material.mode], "doubleSided": True}
         material |= {"alphaCutoff": sheet.material.threshold} if sheet.material.mode == "cut-out" else {}
-    plane, buffer = _plane(sheet, with_tangents="normalTexture" in textures)
+    made = _plane(sheet, with_tangents="normalTexture" in textures) if body is None else scene_of(*_worn(body))
+    scene, buffer = made
     return {
         "asset": {"version": "2.0", "generator": "Copper Sieve"},
         "extensionsUsed": list(extensions),
-        "scene": 0,
-        "scenes": [{"nodes": [0]}],
-        "nodes": [{"mesh": 0, "name": sheet.name}],
         "materials": [material],
         "samplers": [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}] if files else [],
         "textures": [{"source": k, "sampler": 0} for k in range(len(files))],
-        **plane,
+        **scene,
     }, buffer
 
 
@@ -98,6 +99,12 @@ def _extensions(sheet: Sheet, textures: dict[str, Any]) -> dict[str, Any]:
     if "specularColorTexture" in textures:  # a share of the reflectance that the index of refraction gives
         found["KHR_materials_specular"] = {"specularColorTexture": textures["specularColorTexture"]}
     return found
+
+
+def _worn(body: Shape) -> tuple[Shape, FloatArray | None]:
+    """The body with one material, the set's; and the tangents of the common standard where it has UV."""
+    whole = replace(body, material=np.zeros(len(body.counts), np.int32), materials=("set",))
+    return whole, None if body.uv is None else tangents(body)
 
 
 def _plane(sheet: Sheet, *, with_tangents: bool) -> tuple[dict[str, Any], bytes]:
@@ -123,6 +130,9 @@ def _plane(sheet: Sheet, *, with_tangents: bool) -> tuple[dict[str, Any], bytes]
     accessors[0] |= {"min": list(low), "max": list(high)}
     attributes = {name: k for k, name in enumerate(blocks)}
     return {
+        "scene": 0,
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0, "name": sheet.name}],
         "meshes": [{"primitives": [{"attributes": attributes, "indices": len(blocks), "material": 0}]}],
         "accessors": accessors,
         "bufferViews": views,

@@ -1,9 +1,15 @@
-"""USD: a plane that wears a Preview Surface, every texture with its color space, scale and bias."""
+"""USD: a mesh, or a plane, that wears a Preview Surface, every texture with its color space, scale and bias."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import chain, count
 
+import numpy as np
+
+from ...core.mesh import Shape, tangents
+from ...core.mesh.made import upright
+from ...core.raster import FloatArray
 from ...core.target.wiring import Sheet, Wire, written_refraction
 from .identifiers import identifier
 
@@ -11,11 +17,12 @@ __all__ = ["usd_document"]
 
 _KINDS = {1: "float", 3: "color3f"}
 _NORMAL = "normal3f"
+_BY_CORNER = '            interpolation = "faceVarying"'
 _SPACES = {"srgb": "sRGB", "linear": "raw", "data": "raw"}
 
 
-def usd_document(sheet: Sheet, wires: Sequence[Wire]) -> bytes:
-    """Text of the layer (.usda), UTF-8; lengths are meters, y is up."""
+def usd_document(sheet: Sheet, wires: Sequence[Wire], body: Shape | None = None) -> bytes:
+    """Text of the layer (.usda), UTF-8; lengths are meters, y is up. ``body`` wears the set; None: a plane."""
     prim = identifier(sheet.name, "sheet")
     material = f"/{prim}/Material"
     textures = "\n".join(_texture(sheet, wire, material) for wire in wires)
@@ -31,7 +38,7 @@ def Xform "{prim}" (
     kind = "component"
 )
 {{
-{_plane(sheet, material)}
+{_plane(sheet, material) if body is None else _meshes(sheet, body, material)}
 
     def Material "Material"
     {{
@@ -82,6 +89,58 @@ def _plane(sheet: Sheet, material: str) -> str:
         )
         uniform token subdivisionScheme = "none"
     }}"""
+
+
+def _meshes(sheet: Sheet, body: Shape, material: str) -> str:
+    """A mesh for each part of a body: triangles, with normals, UV and tangents of the common standard by corner."""
+    body = upright(body)
+    given = None if body.uv is None else tangents(body)
+    part = body.part[body.polygon_of]
+    taken: set[str] = set()
+    return "\n\n".join(
+        _mesh(sheet, body, given, np.flatnonzero(part == p), _free(identifier(name, "mesh"), taken), material)
+        for p, name in enumerate(body.parts)
+        if (part == p).any()
+    )
+
+
+def _free(name: str, taken: set[str]) -> str:
+    """The name, numbered where it is taken already."""
+    numbered = (f"{name}_{k}" for k in count(2))
+    free = next(n for n in chain([name], numbered) if n not in taken and n != "Material")
+    taken.add(free)
+    return free
+
+
+def _mesh(sheet: Sheet, body: Shape, given: FloatArray | None, triangles: np.ndarray, name: str, material: str) -> str:
+    corner = body.triangles[triangles].ravel()
+    used, index = np.unique(body.corners[corner], return_inverse=True)
+    points = body.points[used]
+    rows = [("normal3f[] normals", body.shading[corner])]
+    if body.uv is not None:
+        rows.append(("texCoord2f[] primvars:st", body.uv[corner]))
+    if body.second_uv is not None:
+        rows.append(("texCoord2f[] primvars:st1", body.second_uv[corner]))
+    if given is not None:
+        rows.append(("float4[] primvars:tangents", given[triangles].reshape(-1, 4)))
+    by_corner = "\n".join(f"        {kind} = {_rows(v)} (\n{_BY_CORNER}\n        )" for kind, v in rows)
+    return f"""    def Mesh "{name}" (
+        prepend apiSchemas = ["MaterialBindingAPI"]
+    )
+    {{
+        uniform bool doubleSided = {int(sheet.material.mode != "solid")}
+        float3[] extent = {_rows(np.stack([points.min(0), points.max(0)]))}
+        int[] faceVertexCounts = [{", ".join(["3"] * len(triangles))}]
+        int[] faceVertexIndices = [{", ".join(map(str, index.ravel().tolist()))}]
+        rel material:binding = <{material}>
+        point3f[] points = {_rows(points)}
+{by_corner}
+        uniform token subdivisionScheme = "none"
+    }}"""
+
+
+def _rows(values: np.ndarray) -> str:
+    return "[" + ", ".join("(" + ", ".join(f"{v:.7g}" for v in row) + ")" for row in values.tolist()) + "]"
 
 
 def _displacement(wires: Sequence[Wire], material: str) -> str:

@@ -1,4 +1,4 @@
-"""A shape as one .glb file: triangles alone, with normals, UV, a second UV and tangents."""
+"""A shape as glTF holds it: triangles alone, with normals, UV, a second UV and tangents."""
 
 from __future__ import annotations
 
@@ -8,10 +8,11 @@ from typing import Any
 
 import numpy as np
 
+from ...core.mesh.made import upright
 from ...core.mesh.shape import Shape, welded
 from ...core.raster import FloatArray
 
-__all__ = ["glb_of"]
+__all__ = ["glb_of", "packed", "scene_of"]
 
 _FLIP, _UP = np.array([1, -1], np.float32), np.array([0, 1], np.float32)  # v down in the file
 _FLOAT, _UINT = 5126, 5125
@@ -44,17 +45,20 @@ class _Buffer:
         return len(self.accessors) - 1
 
 
-def glb_of(shape: Shape, tangents: FloatArray | None = None, materials: list[dict[str, Any]] | None = None) -> bytes:
-    """One .glb file of a shape; a node for each part, a primitive for each of its materials.
+def scene_of(shape: Shape, tangents: FloatArray | None = None) -> tuple[dict[str, Any], bytes]:
+    """A shape as the parts of a glTF document that are its own, and the buffer that they lie in.
+
+    A node for each part, a primitive for each of its materials, whose numbers are their places in ``shape.materials``.
 
     Parameters
     ----------
     tangents : (T, 3, 4) for the corners of ``shape.triangles``, written as they are
-    materials : glTF materials in the order of ``shape.materials``; by name alone where None
     Notes
     -----
-    Corners that are equal in everything become one vertex.
+    Corners that are equal in everything become one vertex. A shape with z up is turned, as the format has y up.
     """
+    turns = shape.up != "y"
+    shape = upright(shape)
     buffer = _Buffer()
     corner = shape.triangles.ravel()
     columns: dict[str, np.ndarray] = {"POSITION": shape.points[shape.corners[corner]], "NORMAL": _unit(shape.shading[corner])}
@@ -63,7 +67,8 @@ def glb_of(shape: Shape, tangents: FloatArray | None = None, materials: list[dic
             columns[name] = uv[corner] * _FLIP + _UP
     if tangents is not None:
         flat = tangents.reshape(-1, 4)
-        columns["TANGENT"] = np.c_[_unit(flat[:, :3]), flat[:, 3]].astype(np.float32)
+        way = flat[:, [0, 2, 1]] * np.array([1, 1, -1], np.float32) if turns else flat[:, :3]
+        columns["TANGENT"] = np.c_[_unit(way), flat[:, 3]].astype(np.float32)
     material, part = (np.repeat(rows[shape.polygon_of], 3) for rows in (shape.material, shape.part))
     meshes, nodes = [], []
     for p, name in enumerate(shape.parts):
@@ -75,22 +80,32 @@ def glb_of(shape: Shape, tangents: FloatArray | None = None, materials: list[dic
         if primitives:
             nodes.append({"name": name or "mesh", "mesh": len(meshes)})
             meshes.append({"name": name or "mesh", "primitives": primitives})
-    document: dict[str, Any] = {
-        "asset": {"version": "2.0", "generator": "Copper Sieve"},
+    scene = {
         "scene": 0,
         "scenes": [{"nodes": list(range(len(nodes)))}],
         "nodes": nodes,
         "meshes": meshes,
-        "materials": materials or [{"name": name} for name in shape.materials],
         "accessors": buffer.accessors,
         "bufferViews": buffer.views,
         "buffers": [{"byteLength": len(buffer.content)}],
     }
-    if not any("material" in primitive for mesh in meshes for primitive in mesh["primitives"]):
-        del document["materials"]
+    return scene, bytes(buffer.content)
+
+
+def glb_of(shape: Shape, tangents: FloatArray | None = None) -> bytes:
+    """One .glb file of a shape alone, with its materials by name; as ``scene_of`` says."""
+    scene, buffer = scene_of(shape, tangents)
+    document = {"asset": {"version": "2.0", "generator": "Copper Sieve"}, **scene}
+    if any("material" in primitive for mesh in scene["meshes"] for primitive in mesh["primitives"]):
+        document["materials"] = [{"name": name} for name in shape.materials]
+    return packed(document, buffer)
+
+
+def packed(document: dict[str, Any], buffer: bytes) -> bytes:
+    """A glTF document and its buffer as one binary file."""
     text = json.dumps(document, ensure_ascii=False, separators=(",", ":")).encode()
     text += b" " * (-len(text) % 4)
-    inside = bytes(buffer.content) + bytes(-len(buffer.content) % 4)
+    inside = buffer + bytes(-len(buffer) % 4)
     chunks = struct.pack("<I4s", len(text), b"JSON") + text + struct.pack("<I4s", len(inside), b"BIN\0") + inside
     return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
 

@@ -36,7 +36,8 @@ def keyed(evaluation: Evaluation, target: Target, plan: Plan) -> Plan:
     for planned in plan.files:
         if planned.is_written and planned.kind == "document":
             own = [row for row in images if planned.tile is None or f"{planned.tile}" in row[0]]
-            keys[planned.name] = [_hash([own, _document(target, planned), _facts(evaluation), plan.set])]
+            told = [own, _document(target, planned), _facts(evaluation), plan.set]
+            keys[planned.name] = [_hash(told if evaluation.worn is None else [*told, _body(evaluation)])]
     whole = {name: parts[0] if len(parts) == 1 else _hash(parts) for name, parts in keys.items()}
     return plan.model_copy(update={"files": tuple(f.model_copy(update={"key": whole.get(f.name)}) for f in plan.files)})
 
@@ -47,6 +48,7 @@ def _image_key(evaluation: Evaluation, target: Target, planned: PlannedFile) -> 
     used = {key: below[key] for key in file.masters()}
     used |= {"opacity": below["opacity"]} if file.padding else {}
     used |= {"normal": below["normal"]} if evaluation.recipe.facts.keep_shine else {}
+    used |= {"islands": _body(evaluation)} if evaluation.worn is not None and evaluation.worn.is_padded else {}
     table = file.model_dump(mode="json", exclude={"title", "name", "use", "required"})
     told = target.model_dump(mode="json", include={"green", "object_up", "height", "workflow"})
     size = [planned.width, planned.height, evaluation.size.width, evaluation.size.height]
@@ -56,6 +58,12 @@ def _image_key(evaluation: Evaluation, target: Target, planned: PlannedFile) -> 
 def _document(target: Target, planned: PlannedFile) -> list[object]:
     document = next(d for d in target.documents if d.role == planned.role)
     return [document.model_dump(mode="json"), target.material.model_dump(mode="json"), target.height.model_dump(mode="json")]
+
+
+def _body(evaluation: Evaluation) -> str:
+    """The mesh that wears the set."""
+    worn = evaluation.worn
+    return "" if worn is None else f"{worn.low.print} {worn.material}"
 
 
 def _facts(evaluation: Evaluation) -> dict[str, object]:

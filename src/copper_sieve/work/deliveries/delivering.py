@@ -14,6 +14,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from ...core.bake import grown
 from ...core.bands import CORES
 from ...core.derive.masks import bled
 from ...core.errors import SieveError
@@ -22,7 +23,7 @@ from ...core.plan import Plan, PlannedFile, Written, as_planned
 from ...core.quantities import quantity
 from ...core.raster import FloatArray, Size, set_size
 from ...core.recipe import Evaluation, Recipe, master_ref, origin_of
-from ...core.target import Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
+from ...core.target import DOCUMENTS, Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
 from ...core.target.model import MaterialMode
 from ...core.value import Told
 from ...core.vectors import renormalized
@@ -235,7 +236,8 @@ def masters_for(evaluation: Evaluation, target: Target, file: TargetFile, size: 
     masters = {key: values for key in file.masters() if (values := evaluation.master(key)) is not None}
     sized = {key: _sized(evaluation, file, key, values, size) for key, values in masters.items()}
     facts = evaluation.recipe.facts
-    return in_meters(target, file, _padded(evaluation, file, sized, size), facts.rise, facts.tile_size)
+    padded = _beyond_islands(evaluation, _padded(evaluation, file, sized, size), size)
+    return in_meters(target, file, padded, facts.rise, facts.tile_size)
 
 
 def image_content(evaluation: Evaluation, target: Target, file: TargetFile, size: Size) -> tuple[np.ndarray, bytes]:
@@ -290,6 +292,12 @@ def _padded(evaluation: Evaluation, file: TargetFile, masters: dict[str, FloatAr
     return {key: values if key == "opacity" else bled(values, is_solid, file.padding, edges) for key, values in masters.items()}
 
 
+def _beyond_islands(evaluation: Evaluation, masters: dict[str, FloatArray], size: Size) -> dict[str, FloatArray]:
+    """Where a mesh wears the set, everything goes on beyond its islands: smaller copies then mix in nothing foreign."""
+    where = evaluation.nearest(size)
+    return masters if where is None else {key: grown(values, where) for key, values in masters.items()}
+
+
 def _knows_more_than_8_bits(recipe: Recipe, master: str) -> bool:
     """Derived masters do; a given one as far as its file does. Noise on what was 8 bit would only lose."""
     source = recipe.source_of(master)
@@ -315,7 +323,9 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
         emissive_strength=facts.emissive_strength,
         reflectance=_mean_reflectance(evaluation),
     )
-    return write_document(document.kind, sheet, wires(target, document, names), partial(_lying, places))
+    worn = evaluation.worn if DOCUMENTS[document.kind].shows else None
+    body = None if worn is None or evaluation.meshes is None else evaluation.meshes.shape(worn)
+    return write_document(document.kind, sheet, wires(target, document, names), partial(_lying, places), body)
 
 
 def _lying(places: tuple[Path, Path], name: str) -> bytes:

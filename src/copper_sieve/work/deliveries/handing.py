@@ -26,6 +26,8 @@ def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
         rise_known=rise_known(facts),
         tile_size=facts.tile_size,
         has_holes=plan.has_holes,
+        worn_by=plan.worn_by,
+        is_padded=plan.is_padded,
         emissive_strength=facts.emissive_strength,
         fills={role: _fills([file for file in written if file.role == role]) for role in {file.role for file in written}},
     )

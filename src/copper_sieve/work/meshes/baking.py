@@ -17,8 +17,9 @@ from ...core.bands import NEVER, Cancel
 from ...core.checks.mesh import SeenMesh, cage_findings, pair_findings, uv_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
+from ...core.mesh.made import only
 from ...core.mesh.pairing import print_of
-from ...core.mesh.shape import Shape, only
+from ...core.mesh.shape import Shape
 from ...core.target.naming import legal_name
 from ...files import encode
 from ...files.encoding import write_bytes

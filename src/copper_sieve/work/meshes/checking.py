@@ -12,7 +12,8 @@ from ...core.checks.mesh import MESH_CHECKS, SeenMesh
 from ...core.errors import SieveError
 from ...core.findings import Finding, finding
 from ...core.mesh import tangents
-from ...core.mesh.shape import Shape, only
+from ...core.mesh.made import only
+from ...core.mesh.shape import Shape
 from ...core.mesh.topology import edges_of
 from ...core.mesh.unfold import borders_of
 from ...files.meshes import MeshFile, glb_of, read_mesh

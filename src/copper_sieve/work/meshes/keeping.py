@@ -8,7 +8,8 @@ import numpy as np
 from cachetools import LRUCache
 
 from ...core.bake import nearest_shown
-from ...core.mesh.shape import Shape, only
+from ...core.mesh.made import only
+from ...core.mesh.shape import Shape
 from ...core.raster import Size
 from ...core.recipe import Cache, MeshRef, Worn
 from ...files.meshes import MeshFile, mesh_from

@@ -21,7 +21,8 @@ from ...core.bands import Cancel
 from ...core.checks.mesh import cage_findings, pair_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
-from ...core.mesh.shape import Shape, joined, only
+from ...core.mesh.made import joined, only
+from ...core.mesh.shape import Shape
 from ...core.mesh.unfold import uv_areas
 from ...core.recipe import BakedFrom, Worn
 from ...core.target import legal_name
@@ -204,7 +205,7 @@ def _entry(picture: Picture, name: str, row: BakeRow, baked: Baked, low: Shape, 
         high_end=picture.ends[1],
     )
     rise = (picture.ends[1][0] - picture.ends[0][0]) / _width_of(low) if picture.map == "height" else None
-    return BakedPicture(picture.sha256, name, row.size, 8 if picture.depth == 8 else 16, made, rise)
+    return BakedPicture(picture.sha256, name, row.size, 8 if picture.depth == 8 else 16, made, rise, low.up)
 
 
 def _width_of(low: Shape) -> float:

@@ -10,32 +10,16 @@ from typing import Any
 import numpy as np
 
 from ...core.errors import MeshInvalid
+from ...core.mesh.made import as_triangles
 from ...core.mesh.shape import Shape, welded
 from ...core.mesh.topology import islands_of
 from ...core.mesh.unfold import uv_areas
 from ...core.raster import FloatArray
 
-__all__ = ["MAPPINGS", "as_triangles", "quick_uv"]
+__all__ = ["MAPPINGS", "quick_uv"]
 
 _FULL = (0.5, 0.55, 0.6, 0.65, 0.7, 0.75, 0.8, 0.85)  # how much of the picture islands are tried to fill
 _PX, _PADDING = 1024, 8  # what islands are packed at, and how many texels of it part them
-
-
-def as_triangles(shape: Shape) -> Shape:
-    """A shape whose polygons are its triangles.
-
-    Examples
-    --------
-    >>> square = Shape(np.float32([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]), np.arange(4, dtype=np.int32), np.int32([4]))
-    >>> as_triangles(square).counts.tolist()
-    [3, 3]
-    """
-    corner = shape.triangles.ravel()
-    taken: dict[str, Any] = {"corners": shape.corners[corner], "counts": np.full(len(shape.triangles), 3, np.int32)}
-    for name in ("uv", "second_uv", "normals", "given_tangents"):
-        values = getattr(shape, name)
-        taken[name] = None if values is None else values[corner]
-    return replace(shape, material=shape.material[shape.polygon_of], part=shape.part[shape.polygon_of], **taken)
 
 
 def quick_uv(shape: Shape, way: str = "islands", *, second: bool = False) -> Shape:

@@ -1,0 +1,88 @@
+"""Shapes made of shapes: some of their faces, several as one, triangles alone, stood upright."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from .shape import Shape
+
+__all__ = ["as_triangles", "joined", "only", "upright"]
+
+
+def only(shape: Shape, polygons: np.ndarray) -> Shape:
+    """A shape of some of its polygons, by a mask (F,); points that nothing uses stay. Raises MeshInvalid where none is left."""
+    kept = np.repeat(polygons, shape.counts)
+    corner_wise = ("corners", "uv", "second_uv", "normals", "given_tangents")
+    changed = {name: getattr(shape, name)[kept] for name in corner_wise if getattr(shape, name) is not None}
+    changed |= {name: getattr(shape, name)[polygons] for name in ("counts", "material", "part")}
+    return replace(shape, **changed)
+
+
+def joined(shapes: Sequence[Shape]) -> Shape:
+    """Several shapes as one: their parts and materials stay apart by name; what not all of them have is left out.
+
+    Examples
+    --------
+    >>> one = Shape(np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.arange(3, dtype=np.int32), np.int32([3]), parts=("pin",))
+    >>> both = joined([one, one])
+    >>> both.counts.tolist(), both.corners.tolist(), both.parts
+    ([3, 3], [0, 1, 2, 3, 4, 5], ('pin',))
+    """
+    if len(shapes) == 1:
+        return shapes[0]
+    points = np.cumsum([0, *(len(shape.points) for shape in shapes)])
+    told: dict[str, Any] = {"corners": np.concatenate([s.corners + np.int32(n) for s, n in zip(shapes, points)])}
+    for name in ("points", "counts"):
+        told[name] = np.concatenate([getattr(shape, name) for shape in shapes])
+    for name in ("uv", "second_uv"):
+        values = [getattr(shape, name) for shape in shapes]
+        told[name] = None if any(one is None for one in values) else np.concatenate(values)
+    if any(shape.normals is not None for shape in shapes):
+        told["normals"] = np.concatenate([shape.shading for shape in shapes])
+    for name, names in (("material", "materials"), ("part", "parts")):
+        known = list(dict.fromkeys(one for shape in shapes for one in getattr(shape, names)))
+        rows = [np.array([known.index(one) for one in getattr(s, names)], np.int32)[getattr(s, name)] for s in shapes]
+        told[name], told[names] = np.concatenate(rows), tuple(known)
+    return Shape(**told, up=shapes[0].up)
+
+
+def as_triangles(shape: Shape) -> Shape:
+    """A shape whose polygons are its triangles.
+
+    Examples
+    --------
+    >>> square = Shape(np.float32([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]), np.arange(4, dtype=np.int32), np.int32([4]))
+    >>> as_triangles(square).counts.tolist()
+    [3, 3]
+    """
+    corner = shape.triangles.ravel()
+    taken: dict[str, Any] = {"corners": shape.corners[corner], "counts": np.full(len(shape.triangles), 3, np.int32)}
+    for name in ("uv", "second_uv", "normals", "given_tangents"):
+        values = getattr(shape, name)
+        taken[name] = None if values is None else values[corner]
+    return replace(shape, material=shape.material[shape.polygon_of], part=shape.part[shape.polygon_of], **taken)
+
+
+def upright(shape: Shape) -> Shape:
+    """A shape with y up: one whose file has z up is turned by a quarter about x.
+
+    Examples
+    --------
+    >>> lying = Shape(np.float32([[0, 0, 0], [1, 0, 0], [0, 0, 2]]), np.arange(3, dtype=np.int32), np.int32([3]), up="z")
+    >>> upright(lying).points[2].tolist()
+    [0.0, 2.0, 0.0]
+    """
+    if shape.up == "y":
+        return shape
+
+    def turned(vectors: np.ndarray) -> np.ndarray:
+        made = vectors.copy()
+        made[:, 1], made[:, 2] = vectors[:, 2], -vectors[:, 1]
+        return made + np.float32(0)  # no -0
+
+    vectors = {name: getattr(shape, name) for name in ("points", "normals", "given_tangents")}
+    return replace(shape, up="y", **{name: None if values is None else turned(values) for name, values in vectors.items()})
