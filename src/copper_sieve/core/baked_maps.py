@@ -22,7 +22,7 @@ class _Baked(NamedTuple):
 BAKED: Mapping[MapName, _Baked] = MappingProxyType(
     {
         "normal": _Baked("Normal", needs_high=True),
-        "object_normal": _Baked("Object-space normal"),
+        "object_normal": _Baked("Object normal"),
         "height": _Baked("Height", needs_high=True),
         "occlusion": _Baked("Occlusion"),
         "curvature": _Baked("Curvature"),

@@ -378,6 +378,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes/{sha256}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Again
+         * @description What is in a mesh that was kept.
+         */
+        get: operations["look_again_api_meshes__sha256__look_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meshes/{sha256}/marks/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Marks
+         * @description What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island.
+         */
+        get: operations["marks_api_meshes__sha256__marks__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes/{sha256}/worn": {
         parameters: {
             query?: never;
@@ -390,6 +430,26 @@ export interface paths {
          * @description What wears one of its materials, as a .glb with tangents of the common standard.
          */
         get: operations["worn_mesh_api_meshes__sha256__worn_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/missed/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Missed
+         * @description Where the rays of a bake met nothing, as a PNG to lay over the picture.
+         */
+        get: operations["missed_api_missed__sha256__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4373,6 +4433,7 @@ export interface components {
          *
          *     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
          *     ``place`` is where its files go below a named folder, as ``ROOT/path``; None is the delivery's own folder.
+         *     ``worn_by`` is the mesh that documents show it on; ``is_padded`` says that maps go on beyond that mesh's islands.
          */
         Plan: {
             /** Files */
@@ -4395,6 +4456,11 @@ export interface components {
             has_holes: boolean;
             /** Height */
             height: number;
+            /**
+             * Is Padded
+             * @default false
+             */
+            is_padded: boolean;
             /** Place */
             place: string | null;
             /** Set */
@@ -4405,6 +4471,8 @@ export interface components {
             target_title: string;
             /** Width */
             width: number;
+            /** Worn By */
+            worn_by: string | null;
         };
         /** PlanRequest */
         PlanRequest: {
@@ -6497,7 +6565,7 @@ export interface components {
             /**
              * Rays
              * @description Of each texel, for occlusion and thickness
-             * @default 256
+             * @default 64
              */
             rays: number;
             /**
@@ -6558,7 +6626,7 @@ export interface components {
             /**
              * Rays
              * @description Of each texel, for occlusion and thickness
-             * @default 256
+             * @default 64
              */
             rays: number;
             /**
@@ -7212,12 +7280,109 @@ export interface operations {
             };
         };
     };
+    look_again_api_meshes__sha256__look_get: {
+        parameters: {
+            query: {
+                name: string;
+                px?: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshLook"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    marks_api_meshes__sha256__marks__kind__get: {
+        parameters: {
+            query: {
+                name: string;
+                material?: number;
+                px?: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     worn_mesh_api_meshes__sha256__worn_get: {
         parameters: {
             query: {
                 name: string;
                 material?: number;
             };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    missed_api_missed__sha256__get: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 sha256: string;

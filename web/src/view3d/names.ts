@@ -74,7 +74,7 @@ export function bodyWorn(
   mesh: OwnMesh | null,
   edges: { x: string; y: string },
 ): Body | OwnMesh {
-  if (chosen === "own" && mesh) return mesh;
+  if (mesh && (chosen === "own" || (!chosen && mesh.isWorn))) return mesh;
   if (chosen && chosen !== "own") return chosen;
   return edges.x === "wrap" && edges.y === "wrap" ? "ball" : "plane";
 }
@@ -90,4 +90,5 @@ export type OwnMesh = {
   tileWidth: number;
   triangles: number;
   hasMap: boolean;
+  isWorn?: boolean; // by the set on the bench, and not only looked at
 };

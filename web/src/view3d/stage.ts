@@ -2,6 +2,7 @@ import {
   type BufferGeometry,
   DirectionalLight,
   Mesh,
+  type MeshBasicMaterial,
   type MeshPhysicalMaterial,
   NeutralToneMapping,
   PCFShadowMap,
@@ -19,6 +20,7 @@ import { sure } from "../parts/sure";
 import { Apart } from "./apart";
 import { bodyOf } from "./bodies";
 import { type Maps, mapsOf, type Packed } from "./maps";
+import { markedBy } from "./marked";
 import { type Wear, wearing } from "./material";
 import {
   type Backdrop,
@@ -32,6 +34,7 @@ import {
 import { placesOf } from "./places";
 import { type House, houseOf, type Light, pictureOf, roomOf, SKIES } from "./situations";
 import { isSoftware, withFewSamples } from "./software";
+import { subdivided } from "./subdivided";
 import { type Ground, Surroundings } from "./surroundings";
 
 /** One of the two that are compared: a material, how it is lit and how far it raises the body. */
@@ -83,6 +86,7 @@ export class LitScene {
   private readonly camera = new PerspectiveCamera(32, 1, 0.1, 50);
   private readonly lamp = new DirectionalLight();
   private readonly mesh = new Mesh();
+  private readonly over = new Mesh();
   private readonly surroundings = new Surroundings();
   private readonly apart = new Apart();
   private readonly controls: OrbitControls;
@@ -107,7 +111,8 @@ export class LitScene {
     this.renderer.shadowMap.type = PCFShadowMap;
     this.renderer.autoClear = false;
     this.camera.position.set(...(place ?? [0, 0, FAR]));
-    this.scene.add(this.mesh, this.surroundings.group, this.camera);
+    this.over.visible = false;
+    this.scene.add(this.mesh, this.over, this.surroundings.group, this.camera);
     this.camera.add(this.lamp, this.lamp.target); // the dome is seen from the camera, so the lamp goes with it
     this.mesh.castShadow = true;
     const { camera: seen, mapSize } = this.lamp.shadow;
@@ -182,9 +187,10 @@ export class LitScene {
 
   private wear(body: Body | OwnMesh, isDisplaced: boolean) {
     const isOwn = typeof body !== "string";
-    const { geometry, tileWidth } = isOwn ? body : bodyOf(body, isDisplaced);
+    const own = isOwn && isDisplaced ? { ...body, geometry: subdivided(body).geometry } : body;
+    const { geometry, tileWidth } = typeof own === "string" ? bodyOf(own, isDisplaced) : own;
     if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
-    this.mesh.geometry = geometry as BufferGeometry;
+    this.mesh.geometry = this.over.geometry = geometry as BufferGeometry;
     this.mesh.userData.isOwn = isOwn; // it is the view's, and may be worn again
     this.tileWidth = tileWidth;
     geometry.computeBoundingBox();
@@ -268,6 +274,16 @@ export class LitScene {
     if (!found) return null;
     const { x, y } = found.place.project(this.camera);
     return { x: (x + 1) / 2, y: (1 - y) / 2 };
+  }
+
+  /** A picture over the body's own, such as the borders of islands; null takes it away. */
+  mark(picture: HTMLCanvasElement | null) {
+    this.over.visible = picture !== null;
+    const before = this.over.material as MeshBasicMaterial;
+    before.map?.dispose();
+    before.dispose();
+    if (picture) this.over.material = markedBy(picture);
+    this.ask();
   }
 
   zoom(factor: number | null) {

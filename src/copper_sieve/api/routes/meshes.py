@@ -16,10 +16,12 @@ from ...core.mesh.topology import edges_of
 from ...core.raster import Edges
 from ...core.recipe import Facts, MeshRef, Recipe, Worn, changes
 from ...core.target import legal_name
-from ...files.meshes import mesh_from
+from ...files import read_bytes
+from ...files.meshes import MeshFile, mesh_from
 from ...store import sets
-from ...store.originals import keep_original
+from ...store.originals import keep_original, original_bytes
 from ...work.meshes import borders, found_on, of_material, worn
+from ...work.meshes.marking import marks_of, missed_marks
 from ..answers import set_answer
 from ..models.meshes import (
     AloneMesh,
@@ -40,10 +42,11 @@ router = APIRouter()
 _FOREVER = {"cache-control": "max-age=31536000, immutable"}
 Name = Annotated[str, Query(min_length=1, max_length=200)]
 Material = Annotated[int, Query(ge=0)]
+Size = Annotated[int, Query(ge=8, le=16384)]
 
 
 @router.post("/meshes", status_code=201, openapi_extra=RAW_BODY)
-async def look_at_mesh(state: State, request: Request, name: Name, px: Annotated[int, Query(ge=8, le=16384)] = 2048) -> MeshLook:
+async def look_at_mesh(state: State, request: Request, name: Name, px: Size = 2048) -> MeshLook:
     """Take a mesh's bytes as the body, and say what is in it; ``px`` is the size of the maps that it will wear."""
     async with received(request, name) as content:
         return await run_in_threadpool(_look, state, content, name, px)
@@ -51,11 +54,21 @@ async def look_at_mesh(state: State, request: Request, name: Name, px: Annotated
 
 def _look(state: AppState, content: IO[bytes], name: str, px: int) -> MeshLook:
     whole = content.read()
-    read = mesh_from(whole, name)
-    shape, sha256 = read.shape, hashlib.sha256(whole).hexdigest()
+    read, sha256 = mesh_from(whole, name), hashlib.sha256(whole).hexdigest()
     content.seek(0)
     with state.pool.connection() as conn:
         keep_original(conn, sha256=sha256, name=name, size_bytes=len(whole), content=content)
+    return _answer(read, sha256, name, px)
+
+
+@router.get("/meshes/{sha256}/look")
+def look_again(state: State, sha256: str, name: Name, px: Size = 2048) -> MeshLook:
+    """What is in a mesh that was kept."""
+    return _answer(state.meshes.file(sha256, name), sha256, name, px)
+
+
+def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
+    shape = read.shape
     counts, (stem, role) = shape.counts - 2, role_of(PurePath(name).stem)
     return MeshLook(
         sha256=sha256,
@@ -90,6 +103,23 @@ def worn_mesh(state: State, sha256: str, name: Name, material: Material = 0) -> 
 def uv_borders(state: State, sha256: str, name: Name, material: Material = 0) -> list[tuple[float, float, float, float]]:
     """The borders of its islands over the picture: from and to, in shares from the upper left."""
     return borders(_shape(state, sha256, name, material))
+
+
+@router.get("/meshes/{sha256}/marks/{kind}", response_class=Response)
+def marks(
+    state: State, sha256: str, kind: str, name: Name, material: Material = 0, px: Annotated[int, Query(ge=8, le=2048)] = 1024
+) -> Response:
+    """What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island."""
+    picture = marks_of(_shape(state, sha256, name, material), kind, px)
+    return Response(picture, media_type="image/png", headers=_FOREVER)
+
+
+@router.get("/missed/{sha256}", response_class=Response)
+def missed(state: State, sha256: str) -> Response:
+    """Where the rays of a bake met nothing, as a PNG to lay over the picture."""
+    with state.pool.connection() as conn:
+        content = original_bytes(conn, sha256)
+    return Response(missed_marks(read_bytes(content, "missed.png").codes), media_type="image/png", headers=_FOREVER)
 
 
 @router.post("/projects/{project}/wearings/plan")

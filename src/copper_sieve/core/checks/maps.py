@@ -178,7 +178,7 @@ def _same_picture(a: Assayed) -> Iterator[Marked]:
 def _one_value(a: Assayed) -> Iterator[Marked]:
     for key, values in a.masters.items():
         flat = values.reshape(-1, values.shape[2] if values.ndim == 3 else 1)
-        if len(flat) > 1 and (flat == flat[0]).all():
+        if key != "id" and len(flat) > 1 and (flat == flat[0]).all():  # one part is one color
             said = " ".join(f"{v:.2f}" for v in flat[0])
             yield Marked(finding("one-value", master=key, file=a.sources[key], title=quantity(key).title, value=said))
 

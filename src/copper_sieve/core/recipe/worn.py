@@ -42,7 +42,7 @@ class Worn(Value):
     maps: tuple[MapName, ...] = Field(default=("normal", "occlusion", "curvature"), max_length=8)
     size: int | None = Field(default=None, ge=8, le=8192, description="Of the baked maps; None: as the set")
     samples: int = Field(default=1, ge=1, le=4, description="Of each texel, each way")
-    rays: int = Field(default=256, ge=1, le=4096, description="Of each texel, for occlusion and thickness")
+    rays: int = Field(default=64, ge=1, le=4096, description="Of each texel, for occlusion and thickness")
     is_padded: bool = Field(default=True, description="Delivered maps go on beyond the islands' borders")
 
     def told_by(self, before: Worn | None) -> Worn:

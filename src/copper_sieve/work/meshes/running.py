@@ -7,7 +7,7 @@ import hashlib
 import io
 import time
 from dataclasses import asdict, dataclass, replace
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 import numpy as np
@@ -88,7 +88,9 @@ class Baker(Background):
             bakes.update_bake(conn, id, state="running", doing="Reading the meshes")
         bodies = self._read(row.worn, cancel)
         tell = _Teller(self._pool, id)
+        began = time.monotonic()
         trial = self._trial(row, bodies, tell, cancel)
+        seconds = (time.monotonic() - began) * _times_longer(row)
         found = [one.model_dump(mode="json") for one in (*bodies.findings, *trial.findings)]
         with self._pool.connection() as conn:
             bakes.update_bake(conn, id, findings=found)
@@ -99,7 +101,7 @@ class Baker(Background):
             with self._pool.connection() as conn:
                 bakes.update_bake(conn, id, state="done", share=1.0, doing="")
             return
-        self._whole(row, bodies, tell, cancel)
+        self._whole(row, bodies, tell, cancel, seconds)
 
     def _read(self, worn: Worn, cancel: Cancel) -> _Bodies:
         whole = self._meshes.whole(worn.low)
@@ -135,9 +137,9 @@ class Baker(Background):
             bakes.update_bake(conn, row.id, trial=rows)
         return baked
 
-    def _whole(self, row: BakeRow, bodies: _Bodies, tell: _Teller, cancel: Cancel) -> None:
+    def _whole(self, row: BakeRow, bodies: _Bodies, tell: _Teller, cancel: Cancel, seconds: float) -> None:
         worn = row.worn
-        tell.begin(f"Baking at {row.size} px", _TRIAL_SHARE, 0.92)
+        tell.begin(f"Baking at {row.size} px, {_about(seconds)}", _TRIAL_SHARE, 0.92)
         baked = bake(bodies.low, bodies.high, _plan(worn, bodies, row.size), bodies.caster, cancel=cancel, progress=tell)
         tell.begin("Putting the maps into the set", 0.92, 1.0)
         cancel.check()
@@ -165,7 +167,31 @@ class Baker(Background):
 
 def _plan(worn: Worn, bodies: _Bodies, size: int) -> BakePlan:
     offset = None if worn.offset is None else worn.offset / 100 * bodies.low.size
-    return BakePlan(worn.maps, size, samples=worn.samples, rays=worn.rays, offset=offset, cage=bodies.cage)
+    giver = bodies.high or bodies.low
+    by: Literal["material", "part"] = "material" if len(np.unique(giver.material)) > 1 else "part"
+    told = {"samples": worn.samples, "rays": worn.rays, "offset": offset, "cage": bodies.cage}
+    return BakePlan(worn.maps, size, id_by=by, **told)
+
+
+def _times_longer(row: BakeRow) -> float:
+    """How many times the rays of its trial a bake casts."""
+    worn, trial = row.worn, min(_TRIAL_PX, row.size)
+    measures = len(set(worn.maps) & {"occlusion", "thickness"})
+    each = 1 + measures * worn.rays, 1 + measures * min(_TRIAL_RAYS, worn.rays)
+    return (row.size / trial) ** 2 * worn.samples**2 * each[0] / each[1]
+
+
+def _about(seconds: float) -> str:
+    """A stretch of time as it is said beforehand.
+
+    Examples
+    --------
+    >>> _about(7), _about(41), _about(400)
+    ('some seconds', 'about 40 seconds', 'about 7 minutes')
+    """
+    if seconds < 10:
+        return "some seconds"
+    return f"about {round(seconds, -1):.0f} seconds" if seconds < 95 else f"about {seconds / 60:.0f} minutes"
 
 
 def baked_pictures(baked: Baked) -> list[Picture]:

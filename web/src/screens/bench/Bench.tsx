@@ -5,6 +5,7 @@ import { useCorrections, useOperations, useSets } from "../../api/queries";
 import { useKey } from "../../parts/useKey";
 import { type Edit, useEdit, withParam } from "./edit";
 import { Lineage, outline } from "./Lineage";
+import { useWornMesh } from "./mesh/useWornMesh";
 import { Viewer } from "./Viewer";
 
 /** One set: the lineage of its masters with live controls in place, and the viewer. */
@@ -31,11 +32,12 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   const operations = useOperations();
   useCorrections(); // here, so that no list waits for them when it unfolds
   const edit = useEdit(set, project);
+  useWornMesh(set);
   const present = outline(set)
     .filter(({ master }) => master.origin !== "absent")
     .map(({ master }) => master.key);
   const [wanted, setChosen] = useState("height");
-  const chosen = present.includes(wanted) ? wanted : present[0];
+  const chosen = present.includes(wanted) ? wanted : (present[0] ?? "normal"); // a set that is only worn by a mesh has none yet
   useKey((key) => {
     const way = { "[": -1, "]": 1 }[key];
     if (way) setChosen(present[(present.indexOf(chosen) + way + present.length) % present.length]);

@@ -12,6 +12,7 @@ import { DeliverSet } from "./DeliverSet";
 import type { Edit } from "./edit";
 import { FoundHere } from "./FoundHere";
 import { History } from "./History";
+import { MeshSection } from "./mesh/MeshSection";
 import { MaskChoice, needOf, OriginChoice, useOrigins } from "./OriginChoice";
 import { Prepare } from "./prepare/Prepare";
 import { Reflectance } from "./Reflectance";
@@ -43,6 +44,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const [isPrepareOpen, setPrepareOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);
+  const [isMeshOpen, setMeshOpen] = useState(!set.masters.some((m) => m.origin !== "absent"));
   const origins = useOrigins(set);
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
   return (
@@ -80,6 +82,13 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
         edit={edit}
         isOpen={isPrepareOpen}
         onOpen={() => setPrepareOpen(!isPrepareOpen)}
+      />
+      <MeshSection
+        set={set}
+        project={project}
+        edit={edit}
+        isOpen={isMeshOpen}
+        onOpen={() => setMeshOpen(!isMeshOpen)}
       />
       {outline(set).map(({ master, depth }) => {
         const operation = operations.find(
@@ -270,6 +279,7 @@ function saysOf(
   titleOf: (key: string) => string | undefined,
   need: string | null,
 ): string {
+  if (master.source && master.given?.baked) return bakedSaid(master.given.baked);
   if (master.source) return `given · ${master.source}`;
   if (isMix(master)) return master.key === "normal" ? "given, with detail" : "given, mixed";
   if (master.parent) return `from ${titleOf(master.parent)}`;
@@ -279,6 +289,12 @@ function saysOf(
     constant: "constant everywhere",
     absent: need ? `absent · ${need}` : "absent",
   }[master.origin];
+}
+
+/** Where rays missed, or what has changed since: what else there is to know of a baked map. */
+function bakedSaid({ stale, missed }: NonNullable<NonNullable<Master["given"]>["baked"]>): string {
+  if (stale.length) return `baked before · ${stale[0]}`;
+  return missed > 0 ? `baked · ${(100 * missed).toPrecision(2)} % of the rays missed` : "baked";
 }
 
 /** Every master right after what it comes from; absent ones last. */

@@ -8,6 +8,7 @@ import type { Wear } from "../../view3d/material";
 import { bodyWorn, ownLight, type Situation, type WornMap } from "../../view3d/names";
 import { LitScene, type Side } from "../../view3d/stage";
 import { keyOf } from "./comparing";
+import { useMarkedMesh } from "./mesh/useMarkedMesh";
 import { Ring } from "./Ring";
 import type { StageProps } from "./stageProps";
 import { useLight } from "./useLight";
@@ -68,6 +69,9 @@ export default function LitStage({
   useEffect(() => {
     if (scene) draw(scene, view, drawing);
   }, [scene, view, drawing]);
+
+  const marked = useMarkedMesh();
+  useEffect(() => scene?.mark(marked), [scene, marked]);
 
   const isReset = useView((view) => view.place === null);
   useEffect(() => {

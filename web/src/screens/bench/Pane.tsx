@@ -4,7 +4,6 @@ import type { TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
 import { Key } from "../../parts/Key";
 import { ownLight } from "../../view3d/names";
-import { BordersOver } from "./BordersOver";
 import { leftTitle } from "./comparing";
 import { Divide } from "./Divide";
 import type { Edit } from "./edit";
@@ -13,6 +12,7 @@ import { Histogram } from "./Histogram";
 import type { useSize } from "./hooks";
 import { LightArrow } from "./LightArrow";
 import { LightDome } from "./LightDome";
+import { MarksOver } from "./mesh/MarksOver";
 import type { Place } from "./prepare/drawing";
 import { PrepareOver } from "./prepare/PrepareOver";
 import type { Keeper, Pointed } from "./stageProps";
@@ -56,13 +56,13 @@ export function Pane(props: PaneProps) {
   const isPreparing = useView((view) => view.prep !== null);
   const isBehind = both.state === "computing";
   const isPainting = useView((view) => view.brush?.master === chosen);
-  const hasBorders = useView((view) => view.hasBorders && view.mesh !== null);
+  const hasMarks = useView((view) => view.meshMarks.length > 0 && view.mesh !== null);
   const over = useMemo(() => {
     if (isPreparing) return (at: Place) => <PrepareOver edit={edit} at={at} />;
     if (isPainting)
       return (at: Place) => <BrushOver edit={edit} at={at} tile={tile} isBehind={isBehind} />;
-    return hasBorders ? (at: Place) => <BordersOver at={at} /> : null;
-  }, [isPreparing, isPainting, isBehind, hasBorders, edit, tile]);
+    return hasMarks ? (at: Place) => <MarksOver at={at} /> : null;
+  }, [isPreparing, isPainting, isBehind, hasMarks, edit, tile]);
   const isLit = pane === "lit";
   const isMarked =
     !isLit &&

@@ -7,7 +7,7 @@ import { Problem } from "../../parts/grades";
 import { Line } from "../../parts/Line";
 import { meaning } from "../../parts/words";
 import { BACKDROPS, BALLS, HOLES, ownLight } from "../../view3d/names";
-import { OwnMesh } from "./OwnMesh";
+import { OwnMesh } from "./mesh/OwnMesh";
 import { useLight } from "./useLight";
 import { useView } from "./view";
 

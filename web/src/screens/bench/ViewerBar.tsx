@@ -3,7 +3,7 @@ import { useShallow } from "zustand/react/shallow";
 import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Segments } from "../../parts/Segments";
-import { BODIES, type Body, bodyWorn } from "../../view3d/names";
+import { BODIES, bodyWorn } from "../../view3d/names";
 import { endsOf, PICTURES } from "./comparing";
 import { useLight } from "./useLight";
 import { type Other, useTile, useView } from "./view";
@@ -138,12 +138,14 @@ export function LitOptions({ edges }: { edges: { x: string; y: string } }) {
       set,
     })),
   );
+  const worn = bodyWorn(body, mesh, edges);
+  const shownBody = typeof worn === "string" ? worn : "own";
   return (
     <>
       <Choice
         label="Body"
         options={[...BODIES, ...(mesh ? [["own", "Own mesh"] as const] : [])]}
-        value={body ?? (bodyWorn(body, mesh, edges) as Body)}
+        value={shownBody}
         onChange={(body) => set({ body })}
       />
       <Choice

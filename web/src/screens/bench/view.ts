@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Backdrop, Balls, Body, Holes, OwnMesh, Situation, WornMap } from "../../view3d/names";
+import type { MeshMark } from "./mesh/marks";
 
 /**
  * What stands on the other side of the divide: the recipe before the last step or of any version, a
@@ -70,7 +71,9 @@ export type View = {
   tile: ShownTile; // of a set in tiles
   body: Body | "own" | null; // null is the one that fits the set
   mesh: OwnMesh | null;
-  hasBorders: boolean; // of its islands, over the flat picture
+  meshMarks: readonly MeshMark[]; // what is drawn of it over the flat picture
+  isOnMesh: boolean; // and on the mesh too
+  missed: string | null; // the picture of where the rays of its bake met nothing
   place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
   situation: Situation;
   turn: number; // of a picture of surroundings, in radians
@@ -135,7 +138,9 @@ export const useView = create<View>((set) => ({
   isDisplaced: false,
   displacement: 1,
   mesh: null,
-  hasBorders: false,
+  meshMarks: [],
+  isOnMesh: false,
+  missed: null,
   place: null,
   holes: "cut",
   threshold: 0.5,

@@ -1,28 +1,24 @@
 import { useState } from "react";
-import type { TextureSet } from "../../api/client";
-import { lookAtMesh, type MeshLook } from "../../api/meshes";
-import { Choice } from "../../parts/Choice";
-import { ChooseFiles } from "../../parts/ChooseFiles";
-import { FindingLine } from "../../parts/grades";
-import { Hint } from "../../parts/Hint";
-import { Line } from "../../parts/Line";
-import { sure } from "../../parts/sure";
-import { useView } from "./view";
+import type { TextureSet } from "../../../api/client";
+import { lookAtMesh, type MeshLook } from "../../../api/meshes";
+import { Choice } from "../../../parts/Choice";
+import { ChooseFiles } from "../../../parts/ChooseFiles";
+import { FindingLine } from "../../../parts/grades";
+import { Hint } from "../../../parts/Hint";
+import { Line } from "../../../parts/Line";
+import { sure } from "../../../parts/sure";
+import { useView } from "../view";
+import { MESH_ENDINGS } from "./MeshFiles";
+import { materialOf } from "./wearing";
 
-const LOADING = () => import("../../view3d/mesh");
+const LOADING = () => import("../../../view3d/mesh");
 const GRADES = ["stop", "look", "note"] as const;
-
-/** The material that is called as the set is, else the first. */
-const materialOf = (look: MeshLook, set: string) =>
-  Math.max(
-    0,
-    look.materials.findIndex(({ name }) => name.toLowerCase() === set.toLowerCase()),
-  );
 
 /** A mesh of the person's own as the test body, with what was found on it. */
 export function OwnMesh({ set }: { set: TextureSet }) {
   const mesh = useView((view) => view.mesh);
-  const hasBorders = useView((view) => view.hasBorders);
+  const marks = useView((view) => view.meshMarks);
+  const hasBorders = marks.includes("islands");
   const change = useView((view) => view.set);
   const [problem, setProblem] = useState<string | null>(null);
   const [isReading, setReading] = useState(false);
@@ -53,7 +49,7 @@ export function OwnMesh({ set }: { set: TextureSet }) {
         <ChooseFiles
           label="Own mesh: OBJ, PLY, STL, GLB or glTF"
           text={isReading ? "Reading…" : (mesh?.look.name ?? "OBJ, PLY, STL, GLB")}
-          accept=".obj,.ply,.stl,.glb,.gltf"
+          accept={MESH_ENDINGS}
           className="button min-w-0 grow truncate"
           disabled={isReading}
           onChoose={([file]) => void handleFile(file)}
@@ -84,7 +80,7 @@ export function OwnMesh({ set }: { set: TextureSet }) {
                 aria-label="Borders of islands over the flat picture"
                 checked={hasBorders}
                 disabled={!mesh.look.has_uv}
-                onChange={(e) => change({ hasBorders: e.target.checked })}
+                onChange={() => change({ meshMarks: hasBorders ? [] : ["islands"] })}
               />
               over the flat picture
             </label>

@@ -1,0 +1,143 @@
+import type { TextureSet } from "../../../api/client";
+import { type MapName, type MeshLook, useBakeable, type Worn } from "../../../api/meshes";
+import { Choice } from "../../../parts/Choice";
+import { Hint } from "../../../parts/Hint";
+import { Line } from "../../../parts/Line";
+import { NumberField } from "../../../parts/NumberField";
+import { Segments } from "../../../parts/Segments";
+import { meaning } from "../../../parts/words";
+import type { Edit } from "../edit";
+
+const RAYS = [
+  ["64", "64, to look"],
+  ["256", "256, to deliver"],
+] as const;
+const SAMPLES = [
+  ["1", "1 a texel"],
+  ["2", "4 a texel"],
+  ["4", "16 a texel"],
+] as const;
+const SIZES = [256, 512, 1024, 2048, 4096, 8192];
+const AS_THE_SET = "";
+
+type BakeSettingsProps = { set: TextureSet; edit: Edit; worn: Worn; look: MeshLook | null };
+
+/** What is baked for the set, and how; every change is one step of undo. */
+export function BakeSettings({ set, edit, worn, look }: BakeSettingsProps) {
+  const keep = (changed: Partial<Worn>) =>
+    edit.keep({ ...edit.recipe, worn: { ...worn, ...changed } });
+  const { width, height } = set.recipe.frame ?? set.recipe.facts;
+  return (
+    <>
+      {look && look.materials.length > 1 && (
+        <Line
+          label="Material"
+          says="Which of the mesh's materials this set is; the rest is left away."
+        >
+          <Choice
+            label="Which material this set is"
+            className="grow"
+            options={look.materials.map(
+              ({ name }, k) => [String(k), name || `Material ${k + 1}`] as const,
+            )}
+            value={String(worn.material)}
+            onChange={(k) => keep({ material: Number(k), called: look.materials[Number(k)].name })}
+          />
+        </Line>
+      )}
+      {worn.high.length > 0 && !worn.cage && (
+        <Line label="Offset" says={meaning("offset of rays")}>
+          <NumberField
+            label="How far above the low mesh rays start"
+            value={worn.offset?.toString() ?? ""}
+            low={0.001}
+            high={50}
+            unit="%"
+            isEmptyTaken
+            placeholder="found"
+            className="w-20"
+            onDone={(offset) => keep({ offset })}
+          />
+          <span className="text-sm text-ink2">% of its size</span>
+        </Line>
+      )}
+      <Line label="Rays" says={meaning("rays of occlusion")}>
+        <Segments
+          label="Rays of each texel for occlusion and thickness"
+          options={RAYS}
+          value={String(worn.rays) as "64"}
+          onChange={(rays) => keep({ rays: Number(rays) })}
+        />
+      </Line>
+      <Line label="Samples" says={meaning("samples of a bake")}>
+        <Choice
+          label="Samples of each texel"
+          className="w-28"
+          options={SAMPLES}
+          value={String(worn.samples) as "1"}
+          onChange={(samples) => keep({ samples: Number(samples) })}
+        />
+        <Choice
+          label="Size of the baked maps"
+          className="w-36"
+          options={[
+            [AS_THE_SET, `${Math.max(width, height)} px, as the set`],
+            ...SIZES.map((px) => [String(px), `${px} px`] as const),
+          ]}
+          value={worn.size?.toString() ?? AS_THE_SET}
+          onChange={(px) => keep({ size: px ? Number(px) : null })}
+        />
+      </Line>
+      <Line label="Maps" isHigh>
+        <Maps worn={worn} look={look} onChange={(maps) => keep({ maps })} />
+      </Line>
+      <Hint says={meaning("beyond the islands")}>
+        <label className="flex items-center gap-2 pl-[76px] text-sm text-ink2">
+          <input
+            type="checkbox"
+            checked={worn.is_padded}
+            onChange={(e) => keep({ is_padded: e.target.checked })}
+          />
+          Delivered maps go on beyond the islands
+        </label>
+      </Hint>
+    </>
+  );
+}
+
+type MapsProps = { worn: Worn; look: MeshLook | null; onChange: (maps: MapName[]) => void };
+
+function Maps({ worn, look, onChange }: MapsProps) {
+  const bakeable = useBakeable();
+  const isOpen = worn.high.length === 0 && (look?.open_edges ?? 0) > 0;
+  return (
+    <span className="grid grow grid-cols-2 gap-x-2 gap-y-0.5">
+      {bakeable.map(({ map, title, needs_high, needs_closed }) => {
+        const lacks =
+          (needs_high && !worn.high.length && "It is baked from a high mesh.") ||
+          (needs_closed && isOpen && "The mesh is open, so it has no inside.") ||
+          undefined;
+        const isOn = worn.maps.includes(map);
+        return (
+          <Hint key={map} says={lacks}>
+            <label className={`flex items-center gap-1.5 ${lacks ? "text-ink2" : ""}`}>
+              <input
+                type="checkbox"
+                checked={isOn && !lacks}
+                disabled={!!lacks}
+                onChange={() =>
+                  onChange(
+                    bakeable
+                      .map((row) => row.map)
+                      .filter((key) => (key === map ? !isOn : worn.maps.includes(key))),
+                  )
+                }
+              />
+              {title}
+            </label>
+          </Hint>
+        );
+      })}
+    </span>
+  );
+}

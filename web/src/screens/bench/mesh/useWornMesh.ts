@@ -1,0 +1,30 @@
+import { useEffect } from "react";
+import type { TextureSet } from "../../../api/client";
+import { useMeshLook } from "../../../api/meshes";
+import { useView } from "../view";
+import { missedOf } from "./marks";
+
+/** The mesh that wears the set is the body it is looked at on, for as long as the set is on the bench. */
+export function useWornMesh(set: TextureSet) {
+  const { worn, facts } = set.recipe;
+  const { look } = useMeshLook(worn?.low, worn?.size ?? Math.max(facts.width, facts.height));
+  const material = worn?.material ?? 0;
+  const missed = missedOf(set);
+  useEffect(() => useView.getState().set({ missed }), [missed]);
+  useEffect(() => {
+    const { mesh, set: change } = useView.getState();
+    if (!look) {
+      if (mesh?.isWorn) change({ mesh: null });
+      return;
+    }
+    if (mesh?.isWorn && mesh.look.sha256 === look.sha256 && mesh.material === material) return;
+    let isLeft = false;
+    void import("../../../view3d/mesh")
+      .then(({ meshOf }) => meshOf(look, material))
+      .then((made) => !isLeft && change({ mesh: { ...made, look, isWorn: true } }))
+      .catch(() => !isLeft && change({ mesh: null })); // the section says what is wrong with it
+    return () => {
+      isLeft = true;
+    };
+  }, [look, material]);
+}
