@@ -22,7 +22,7 @@ export function DropBox({ isEmpty, busy, onFiles, onFolder }: DropBoxProps) {
     >
       <span>
         {isEmpty
-          ? "Drop pictures, folders or zips anywhere in the window, paste, or"
+          ? "Drop pictures, meshes, folders or zips anywhere in the window, paste, or"
           : "Drop more anywhere in the window, paste, or"}
       </span>
       <ChooseFiles label="Choose files" text="Choose files" isMany onChoose={onFiles} />

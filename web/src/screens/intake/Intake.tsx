@@ -8,10 +8,12 @@ import { type Line, useArrangement } from "./arrangement";
 import { DropBox } from "./DropBox";
 import { FileTable } from "./FileTable";
 import { IntakeLine } from "./IntakeLine";
+import { MeshTable } from "./MeshTable";
 import { OfferBar } from "./OfferBar";
 import { isUsable, type Row } from "./rows";
 import { SourceBar } from "./SourceBar";
 import { entriesOf, type Group, groupsOf, type Way } from "./takeIn";
+import { useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useTakingIn } from "./useTakingIn";
 
@@ -20,13 +22,15 @@ import { useTakingIn } from "./useTakingIn";
  * place is looked at, and keeps its table.
  */
 export function Intake({ project, isHere }: { project: string; isHere: boolean }) {
-  const reading = useReading(project);
+  const meshes = useMeshes(project);
+  const reading = useReading(project, meshes.handleFiles);
   const { rows, busy } = reading;
   const { data: sets = [] } = useSets(project);
   const { usual, change: changeUsual } = useUsual(project);
   const { lines, isBehind, problem } = useArrangement(rows);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const groups = groupsOf(lines, sets, ways);
+  const wearings = useWearings(project, meshes, groups.map(({ name }) => name).filter(Boolean));
   const { ready, canPress, press, said, putSaidAway } = useTakingIn({
     project,
     isHere,
@@ -34,6 +38,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     groups,
     isBehind,
     usual,
+    meshes: wearings,
   });
   useKey((key) => {
     if (!isHere) return;
@@ -58,7 +63,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
               : "Intake"}
           </h1>
           <DropBox
-            isEmpty={!rows.length}
+            isEmpty={!rows.length && !meshes.rows.length}
             busy={busy}
             onFiles={(files) => void reading.handleFiles(chosen(files))}
             onFolder={(place) => void reading.handleFolder(place)}
@@ -81,13 +86,20 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
           {busy.of === 0 && <OfferBar rows={rows} onTake={reading.handleOffer} />}
           <Waiting lines={rows} groups={groups} />
           {rows.length > 0 && <FileTable groups={groups} reading={reading} onWay={handleWay} />}
+          <MeshTable meshes={meshes} wearings={wearings} />
         </div>
-        {rows.length > 0 && (
+        {rows.length + meshes.rows.length > 0 && (
           <IntakeLine
-            sets={ready.length}
+            meshes={wearings.going}
+            sets={
+              new Set([
+                ...ready.map(({ name }) => name.toLowerCase()),
+                ...wearings.sets.map((one) => one.set_name.toLowerCase()),
+              ]).size
+            }
             files={ready.flatMap(entriesOf).length}
             stays={staying(lines, ready)}
-            size={sizeOf(ready)}
+            size={ready.length ? sizeOf(ready) : "sets that are new at 2048 px"}
             usual={usual}
             isReady={canPress}
             onUsual={changeUsual}

@@ -1,6 +1,7 @@
 import { TargetChips } from "../../line/TargetChips";
 
 type IntakeLineProps = {
+  meshes: number;
   sets: number;
   files: number;
   stays: number;
@@ -14,7 +15,7 @@ type IntakeLineProps = {
 
 /** What comes next: how much goes on, to which targets, how large, and the two ways to go. */
 export function IntakeLine(props: IntakeLineProps) {
-  const { sets, files, stays, size, usual, isReady } = props;
+  const { meshes, sets, files, stays, size, usual, isReady } = props;
   return (
     <section
       aria-label="What comes next"
@@ -22,7 +23,9 @@ export function IntakeLine(props: IntakeLineProps) {
     >
       <p className="shrink-0">
         <b className="font-semibold">
-          {count(sets, "set")}, {count(files, "file")}
+          {count(sets, "set")}, {files > 0 && count(files, "file")}
+          {files > 0 && meshes > 0 && ", "}
+          {meshes > 0 && (meshes === 1 ? "1 mesh" : `${meshes} meshes`)}
         </b>
         <br />
         <span className="text-sm text-ink2">

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type FileLook, keepFile, layersOf, settled, withLayers } from "../../api/client";
 import type { Dropped } from "../../line/dropped";
 import { type Incoming, useIncoming } from "../../line/incoming";
+import { isBesideMesh, isMeshName } from "../../line/wearing";
 import { corrected, type Row, withLayersOf, withLooks, withMerged } from "./rows";
 import { useRows } from "./useRows";
 
@@ -12,7 +13,7 @@ const MOST_NAMES = 5000;
 export type Into = NonNullable<Incoming["into"]>;
 
 /** Files as they are dropped, sent and read, and everything that a person corrects of them. */
-export function useReading(project: string) {
+export function useReading(project: string, onMeshes: (files: File[], into: Into | null) => void) {
   const table = useRows();
   const { rows, setRows, step } = table;
   const arrived = useRef<FileLook[]>([]);
@@ -63,8 +64,15 @@ export function useReading(project: string) {
     setBusy({ left: 0, of: 0 });
     setInto(set);
   };
-  const handleFiles = async (dropped: Dropped[], set: Into | null = null) => {
-    setProblems(dropped.length ? [] : ["Nothing was dropped: choose at least one picture file."]);
+  const handleFiles = async (all: Dropped[], set: Into | null = null) => {
+    const meshes = all.filter(({ file }) => isMeshName(file.name));
+    const dropped = all.filter(({ file }) => !isMeshName(file.name) && !isBesideMesh(file.name));
+    setProblems(all.length ? [] : ["Nothing was dropped: choose at least one file."]);
+    if (meshes.length)
+      onMeshes(
+        meshes.map(({ file }) => file),
+        set,
+      );
     if (!dropped.length) return;
     sent.current.push(...dropped);
     const names = dropped.map(({ file }) => file.name).slice(0, MOST_NAMES);

@@ -6,6 +6,7 @@ import { useDeliverSets } from "../../line/useDeliverSets";
 import { usePress } from "../../parts/usePress";
 import { isUsable } from "./rows";
 import { alreadyGiven, entriesOf, type Group, isReady, rowsOf, takeIn } from "./takeIn";
+import type { Wearings } from "./useMeshes";
 import type { useReading } from "./useReading";
 
 type TakingIn = {
@@ -16,21 +17,23 @@ type TakingIn = {
   /** The server has not said yet where the files go since they were last changed. */
   isBehind: boolean;
   usual: string[];
+  meshes: Wearings;
 };
 
 /** Where sets go once they are taken in. */
 export type Way = "bench" | "targets";
 
 /** What is done with the table as it stands: take its sets in, deliver them, add files dropped on a set. */
-export function useTakingIn({ project, isHere, reading, groups, isBehind, usual }: TakingIn) {
+export function useTakingIn(told: TakingIn) {
+  const { project, isHere, reading, groups, isBehind, usual, meshes } = told;
   const deliver = useDeliverSets(project);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [isTaking, setTaking] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
   const ready = groups.filter(isReady);
-  const isRead = reading.busy.of === 0 && !isBehind;
-  const canGo = isHere && ready.length > 0 && isRead && !isTaking;
+  const isRead = reading.busy.of === 0 && !isBehind && !meshes.isBehind;
+  const canGo = isHere && ready.length + meshes.sets.length > 0 && isRead && !isTaking;
 
   /** Take groups in one after the other; one that fails stays in the table and says why. */
   const take = async (wanted: Group[]): Promise<TextureSet[]> => {
@@ -45,6 +48,13 @@ export function useTakingIn({ project, isHere, reading, groups, isBehind, usual 
         failed.push(`${group.name}: ${(problem as Error).message}`);
       }
     }
+    try {
+      if (!failed.length && meshes.sets.length)
+        for (const set of await meshes.take())
+          made.splice(0, made.length, ...made.filter(({ id }) => id !== set.id), set);
+    } catch (problem) {
+      failed.push((problem as Error).message);
+    }
     reading.say(failed);
     setTaking(false);
     await queries.invalidateQueries({ queryKey: ["sets", project] });
@@ -57,9 +67,10 @@ export function useTakingIn({ project, isHere, reading, groups, isBehind, usual 
   };
   const toTargets = async () => {
     const made = await take(ready);
-    if (made.length)
+    const withMaps = made.filter(({ masters }) => masters.some((m) => m.origin !== "absent"));
+    if (withMaps.length)
       await deliver(
-        made.map(({ id }) => id),
+        withMaps.map(({ id }) => id),
         usual,
       );
   };

@@ -1,13 +1,11 @@
 import { useState } from "react";
 import type { TextureSet } from "../../../api/client";
 import { lookAtMesh, type MeshLook, type MeshRef, type Worn } from "../../../api/meshes";
+import { MESH_ENDINGS, withMeshes, withoutPlace } from "../../../line/wearing";
 import { ChooseFiles } from "../../../parts/ChooseFiles";
 import { Line } from "../../../parts/Line";
 import { meaning } from "../../../parts/words";
 import type { Edit } from "../edit";
-import { withMeshes, withoutPlace } from "./wearing";
-
-export const MESH_ENDINGS = ".obj,.ply,.stl,.glb,.gltf";
 
 type MeshFilesProps = { set: TextureSet; edit: Edit; px: number };
 

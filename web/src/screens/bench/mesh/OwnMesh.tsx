@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { TextureSet } from "../../../api/client";
 import { lookAtMesh, type MeshLook } from "../../../api/meshes";
+import { MESH_ENDINGS, materialOf } from "../../../line/wearing";
 import { Choice } from "../../../parts/Choice";
 import { ChooseFiles } from "../../../parts/ChooseFiles";
 import { FindingLine } from "../../../parts/grades";
@@ -8,8 +9,6 @@ import { Hint } from "../../../parts/Hint";
 import { Line } from "../../../parts/Line";
 import { sure } from "../../../parts/sure";
 import { useView } from "../view";
-import { MESH_ENDINGS } from "./MeshFiles";
-import { materialOf } from "./wearing";
 
 const LOADING = () => import("../../../view3d/mesh");
 const GRADES = ["stop", "look", "note"] as const;

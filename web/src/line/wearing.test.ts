@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import type { MeshLook } from "../../../api/meshes";
+import type { MeshLook } from "../api/meshes";
 import { withMeshes, withoutPlace } from "./wearing";
 
 const look = (name: string, triangles: number, role: MeshLook["role"] = null): MeshLook => ({

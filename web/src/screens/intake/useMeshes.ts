@@ -1,0 +1,113 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import { api, settled, type TextureSet } from "../../api/client";
+import { lookAtMesh, type MeshLook } from "../../api/meshes";
+import type { components } from "../../api/schema";
+import { refOf, withMeshes, withoutPlace } from "../../line/wearing";
+import type { Into } from "./useReading";
+
+export type Role = NonNullable<MeshLook["role"]>;
+/** A mesh that was dropped; what a person says that it is for, where its name does not. */
+export type MeshRow = { look: MeshLook; role: Role | null; isLeftOut: boolean };
+export type Wearing = components["schemas"]["WearingRow"];
+
+const PX = 2048; // of sets that are made for a mesh
+
+/** Meshes as they are dropped, which sets they belong to, and how they are taken in. */
+export function useMeshes(project: string) {
+  const queries = useQueryClient();
+  const [rows, setRows] = useState<MeshRow[]>([]);
+  const [problems, setProblems] = useState<string[]>([]);
+  const [isReading, setReading] = useState(false);
+  const handleFiles = useCallback(
+    async (files: File[], into: Into | null) => {
+      const [looks, wrong]: [MeshLook[], string[]] = [[], []];
+      setReading(true);
+      for (const file of files)
+        try {
+          looks.push(await lookAtMesh(file, PX));
+        } catch (problem) {
+          wrong.push((problem as Error).message); // one file never stops the others
+        }
+      setReading(false);
+      if (into) wrong.push(...(await put(looks, into)));
+      else {
+        const rows = looks.map((look) => ({ look, role: null, isLeftOut: false }));
+        const fresh = new Set(looks.map(({ name }) => name));
+        setRows((now) => [...now.filter(({ look }) => !fresh.has(look.name)), ...rows]);
+      }
+      setProblems(wrong);
+
+      /** Bring meshes to the set that they were dropped onto; says what found no place. */
+      async function put(looks: MeshLook[], { id, name }: Into): Promise<string[]> {
+        const path = { params: { path: { set_id: id } } };
+        const set = await settled(api.GET("/api/sets/{set_id}", path));
+        const worn = withMeshes(set.recipe.worn ?? null, looks, name);
+        if (worn && looks.length) {
+          const body = { expects: set.head, recipe: { ...set.recipe, worn }, note: "" };
+          await settled(api.PUT("/api/sets/{set_id}/recipe", { ...path, body }));
+          await queries.invalidateQueries({ queryKey: ["sets", project] });
+        }
+        return withoutPlace(worn, looks).map((name) => `${name} needs a low mesh beside it.`);
+      }
+    },
+    [project, queries],
+  );
+  const change = (row: MeshRow, told: Partial<MeshRow>) =>
+    setRows((now) => now.map((one) => (one === row ? { ...one, ...told } : one)));
+  const drop = (gone: Set<string>) =>
+    setRows((now) => now.filter(({ look }) => !gone.has(look.sha256)));
+  return { rows, isReading, problems, handleFiles, change, drop };
+}
+
+/** Which sets the meshes belong to, beside those named that are about to be made, and how they are taken in. */
+export function useWearings(
+  project: string,
+  { rows, isReading, drop }: ReturnType<typeof useMeshes>,
+  names: string[],
+) {
+  const used = rows.filter((row) => !row.isLeftOut);
+  const meshes = used.map(({ look, role }) => ({
+    ...refOf(look),
+    materials: look.materials,
+    role,
+  }));
+  const plan = useQuery({
+    queryKey: ["wearings", project, meshes, names],
+    queryFn: () =>
+      settled(
+        api.POST("/api/projects/{project}/wearings/plan", {
+          params: { path: { project } },
+          body: { meshes, sets: names },
+        }),
+      ),
+    enabled: meshes.length > 0,
+  });
+  const sets: Wearing[] = meshes.length ? (plan.data?.sets ?? []) : [];
+
+  const going = new Set(
+    sets.flatMap(({ worn }) =>
+      [worn.low, ...worn.high, worn.cage].flatMap((mesh) => mesh?.sha256 ?? []),
+    ),
+  );
+  const take = async (): Promise<TextureSet[]> => {
+    const entries = sets.map(({ set_name, worn }) => ({ set_name, worn }));
+    const made = await settled(
+      api.POST("/api/projects/{project}/wearings", {
+        params: { path: { project } },
+        body: { sets: entries, size: PX },
+      }),
+    );
+    drop(going);
+    return made;
+  };
+  return {
+    sets,
+    alone: meshes.length ? (plan.data?.alone ?? []) : [],
+    going: going.size,
+    isBehind: isReading || (meshes.length > 0 && plan.isFetching),
+    error: plan.error,
+    take,
+  };
+}
+export type Wearings = ReturnType<typeof useWearings>;
