@@ -24,9 +24,10 @@ class Hands:
     def __init__(self, page: Page) -> None:
         self.page, self.moves = page, 0
 
-    def drop(self, files: dict[str, np.ndarray], on: Locator | None = None) -> None:
+    def drop(self, files: dict[str, np.ndarray | bytes], on: Locator | None = None) -> None:
         self.moves += 1
-        content = [[name, base64.b64encode(encode(codes, name.rpartition(".")[2])).decode()] for name, codes in files.items()]
+        whole = {name: c if isinstance(c, bytes) else encode(c, name.rpartition(".")[2]) for name, c in files.items()}
+        content = [[name, base64.b64encode(held).decode()] for name, held in whole.items()]
         self.page.evaluate(DROP, [on.element_handle() if on else None, content])
 
     def click(self, what: Locator) -> None:

@@ -1,0 +1,77 @@
+"""Meshes on the screen: taken in, baked and looked at, as somebody would who has never done so."""
+
+from dataclasses import replace
+
+import numpy as np
+from demo_sets import make_set
+from jobs import delivered, done, open_at
+from playwright.sync_api import expect
+from test_moves import COLOR
+
+from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
+from copper_sieve.files.meshes import mesh_from, obj_document
+from shapes import torus
+
+LOW, HIGH = obj_document(torus(32, 16)), obj_document(torus(96, 48, relief=0.02))
+LONE = obj_document(torus(24, 12))
+
+
+def choose(page, label, option):
+    page.get_by_role("combobox", name=label).click()
+    page.get_by_role("option", name=option).click()
+
+
+def test_from_two_meshes_to_a_set_that_wears_its_baked_maps(page, server, data, project):
+    key = project("a ring", "gltf")
+    hands = open_at(page, key, "intake")
+    hands.drop({"Ring Å_low.obj": LOW, "Ring Å_high.obj": HIGH, "Kette_high.obj": LONE, "torn.obj": b"v 0 0 0\nf 1 2 9\n"})
+    meshes = page.get_by_role("region", name="Meshes")
+    expect(meshes.get_by_text("to no set: there is no low mesh called Kette")).to_be_visible()
+    expect(meshes.get_by_role("alert")).to_contain_text("torn.obj: from line 2 on")
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    lineage = page.get_by_role("region", name="Lineage")
+    expect(lineage.get_by_text("Ring Å_high.obj")).to_be_visible()
+    choose(page, "Size of the baked maps", "256 px")
+    hands.click(page.get_by_role("button", name="Bake 3 maps, 256 px"))
+    expect(lineage.get_by_role("button", name="Normal baked")).to_be_visible()
+    expect(lineage.get_by_role("img", name="Trial of Curvature")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    worn = {m["key"] for m in made["masters"] if m["given"] and m["given"]["baked"]}
+    assert worn == {"normal", "occlusion", "curvature"} and made["name"] == "Ring Å"
+
+    hands.type(page.get_by_label("How far above the low mesh rays start"), "5")
+    expect(lineage.get_by_role("button", name="Normal baked before · the offset was found and is 5 %")).to_be_visible()
+    hands.click(page.get_by_role("button", name="Bake the 3 out of date"))
+    expect(lineage.get_by_role("button", name="Normal baked before")).to_be_hidden()
+
+    hands.press("Control+Enter")
+    page.wait_for_url("**/delivery**")  # there is no base color, so the plan is looked at first
+    page.get_by_role("button", name="Deliver ").last.click()
+    done(page)
+    glb = next(path for name, path in delivered(server, data, key).items() if name.endswith(".glb"))
+    shape = mesh_from(glb.read_bytes(), glb.name).shape
+    assert len(shape.triangles) == len(torus(32, 16).triangles)
+    assert unlike_degrees(shape.given_tangents[shape.triangles], tangents(shape)).max() < 0.01
+
+
+def test_a_mesh_dropped_on_the_bench_wears_the_set_and_its_islands_are_drawn(page, server, project):
+    key = project("a belt", "gltf")
+    made = make_set(server, "Belt", {"base_color": COLOR}, project=key)
+    hands = open_at(page, key, f"bench/{made['id']}")
+    page.keyboard.press("p")
+    viewer = page.get_by_role("region", name="Viewer")
+    viewer.wait_for()
+    shifted = replace(torus(24, 12), uv=torus(24, 12).uv * np.float32(0.5) + np.float32(0.25))
+    hands.drop({"Belt.obj": obj_document(shifted)}, viewer)
+    expect(page.get_by_role("combobox", name="Body")).to_contain_text("Own mesh")
+    hands.click(page.get_by_role("button", name="Mesh Belt.obj, 576 triangles"))
+    hands.click(page.get_by_label("Islands", exact=True))
+    borders = page.get_by_role("img", name="Borders of the mesh's islands")
+    expect(borders).to_have_attribute("data-pieces", "72")
+    sheet = page.locator("canvas[data-drawn]")
+    before = sheet.get_attribute("data-drawn")
+    hands.click(page.get_by_label("On the mesh too"))
+    expect(sheet).not_to_have_attribute("data-drawn", before)
+    hands.click(page.get_by_role("button", name="Take Belt.obj away"))
+    expect(page.get_by_text("worn by none")).to_be_visible()
+    expect(page.get_by_role("combobox", name="Body")).not_to_contain_text("Own mesh")
