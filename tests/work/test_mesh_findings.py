@@ -10,14 +10,18 @@ from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.checks.mesh import MESH_CHECKS, SeenMesh, cage_findings, pair_findings
 from copper_sieve.core.findings import FINDINGS, Finding, finding
 from copper_sieve.core.mesh.made import as_triangles
+from copper_sieve.core.mesh.pairing import role_of
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
+from copper_sieve.core.mesh_sentences import MESH_FIXES
+from copper_sieve.files.meshes import mesh_from
 from copper_sieve.work.meshes import check_mesh
+from copper_sieve.work.meshes.mending import MENDS, mended
 from shapes import box, flat_shaded, sheet, torus
 
 
-def on(shape: Shape, **more: object) -> list[Finding]:
-    seen = SeenMesh("clasp.glb", shape, **more)  # type: ignore[arg-type]
+def on(shape: Shape, file: str = "clasp.glb", **more: object) -> list[Finding]:
+    seen = SeenMesh(file, shape, **more)  # type: ignore[arg-type]
     return [found for check in MESH_CHECKS for found in check(seen)]
 
 
@@ -112,6 +116,7 @@ CASES: dict[str, tuple[Callable[[], list[Finding]], Callable[[], list[Finding]]]
     "mesh-up": (lambda: on(GOOD), lambda: []),
     "mesh-no-material": (lambda: on(replace(GOOD, materials=("",))), lambda: on(GOOD)),
     "mesh-second-uv": (lambda: on(second(on_second(GOOD.uv.copy()))), lambda: on(second(GOOD.uv))),
+    "mesh-quick-uv": (lambda: on(GOOD, file="pin quick UV_low.glb"), lambda: on(GOOD)),
     "mesh-file-missing": (lambda: on(GOOD, missing=("a.png",)), lambda: on(GOOD)),
     "mesh-file-outside": (lambda: on(GOOD, outside=("../a.png",)), lambda: on(GOOD)),
     "mesh-unpaired": (lambda: pair_findings(["a_low", "b_high"]), lambda: pair_findings(["a_low", "a_high", "plain"])),
@@ -137,7 +142,7 @@ CASES: dict[str, tuple[Callable[[], list[Finding]], Callable[[], list[Finding]]]
         lambda: bake(torus(8, 6), torus(8, 6), BakePlan(size=16, offset=0.05)).findings,
     ),
 }
-ELSEWHERE = {"mesh-unreadable", "mesh-quick-uv"}  # said by the terminal, and tested there
+ELSEWHERE = {"mesh-unreadable"}  # said by the terminal, and tested there
 
 
 def test_every_finding_on_meshes_has_its_case():
@@ -163,3 +168,32 @@ def test_a_file_that_cannot_be_read_says_why(tmp_path):
     shape, found = check_mesh(tmp_path / "gone.obj")
     assert shape is None and found[0].id == "mesh-unreadable" and "gone.obj" in found[0].text
     assert finding("mesh-quick-uv", file="a.glb").grade == "note"
+
+
+TO_MEND = {
+    "mesh-no-uv": replace(GOOD, uv=None, given_tangents=None),
+    "mesh-uv-empty": uv(lambda values: values * 0),
+    "mesh-uv-broken": uv(with_rows(slice(0, 1), np.nan)),
+    "mesh-polygons": replace(box(), materials=("brass",)),
+    "mesh-scale": replace(GOOD, scales=((2.0, 2.0, 2.0),)),
+    "mesh-scale-uneven": replace(GOOD, scales=((1.0, 2.0, 1.0),)),
+    "mesh-scale-negative": replace(GOOD, scales=((-1.0, 1.0, 1.0),)),
+    "mesh-tangents-differ": replace(GOOD, given_tangents=GOOD.given_tangents * np.array([1, 1, 1, -1], np.float32)),
+    "mesh-inside-out": points(lambda at: at * [-1, 1, 1]),
+}
+
+
+@pytest.mark.parametrize("id", MENDS)
+def test_what_one_press_does_leaves_nothing_of_the_kind_to_do(id):
+    """The mesh that is made beside the first is read as a file that came, and has its triangles where they were."""
+    shape = TO_MEND[id]
+    name, content = mended(shape, "pin_low.obj", id)
+    made = mesh_from(content, name).shape
+    assert id not in [found.id for check in MESH_CHECKS for found in check(SeenMesh(name, made))]
+    assert len(made.triangles) == len(shape.triangles) and role_of(name.removesuffix(".glb"))[1] == "low"
+    assert np.allclose(np.sort(made.at.ravel()), np.sort(shape.at.ravel()), atol=1e-6)
+    assert made.given_tangents is not None
+
+
+def test_every_press_has_its_title():
+    assert set(MENDS) == set(MESH_FIXES)

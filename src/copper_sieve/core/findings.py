@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
 
-from .mesh_sentences import MESH_SENTENCES
+from .mesh_sentences import MESH_FIXES, MESH_SENTENCES
 from .value import Told
 
 __all__ = ["FINDINGS", "Finding", "Grade", "Sentence", "finding"]
@@ -307,6 +307,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
 )
 _FIXES: Mapping[str, str] = MappingProxyType(
     {
+        **MESH_FIXES,
         "green-misread": "Flip green",
         "normal-mirrored": "Flip red",
         "axes-swapped": "Swap red and green",

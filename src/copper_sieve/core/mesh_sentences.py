@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Literal
 
-__all__ = ["MESH_SENTENCES"]
+__all__ = ["MESH_FIXES", "MESH_SENTENCES"]
 
 MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = MappingProxyType(
     {
@@ -132,5 +132,15 @@ MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = Mapp
             "{file} has hard edges: rays start from a cage {offset:.4g} above it, so that no edge is left open.",
         ),
         "mesh-quick-uv": ("note", "{file}: its UV were made quickly, by the machine. Take them for trials, not into production."),
+    }
+)
+
+MESH_FIXES: Mapping[str, str] = MappingProxyType(
+    {
+        **dict.fromkeys(("mesh-no-uv", "mesh-uv-empty", "mesh-uv-broken"), "Make a quick UV"),
+        "mesh-polygons": "Triangulate it",
+        **dict.fromkeys(("mesh-scale", "mesh-scale-uneven", "mesh-scale-negative"), "Apply the scale"),
+        "mesh-tangents-differ": "Make them anew",
+        "mesh-inside-out": "Turn it over",
     }
 )

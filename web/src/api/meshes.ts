@@ -36,6 +36,14 @@ export function useMeshLook(mesh: MeshRef | null | undefined, px: number) {
   return { look: data ?? null, error };
 }
 
+/** A mesh without what was found on it, made beside the one that came. */
+export const mendedMesh = ({ sha256, name }: MeshRef, finding: string, px: number) =>
+  settled(
+    api.POST("/api/meshes/{sha256}/mended", {
+      params: { path: { sha256 }, query: { name, finding, px } },
+    }),
+  );
+
 /** What wears one of its materials, as triangles with tangents. */
 export async function wornBy(look: MeshLook, material: number): Promise<ArrayBuffer> {
   const response = await fetch(

@@ -418,6 +418,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes/{sha256}/mended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend
+         * @description Make a mesh without what was found on it, beside the one that came; and say what is in it.
+         */
+        post: operations["mend_api_meshes__sha256__mended_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes/{sha256}/worn": {
         parameters: {
             query?: never;
@@ -3934,6 +3954,13 @@ export interface components {
         MeshLook: {
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Fixes
+             * @description By the finding's id, what one press does about it
+             */
+            fixes: {
+                [key: string]: string;
+            };
             /** Has Uv */
             has_uv: boolean;
             /** Materials */
@@ -7336,6 +7363,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    mend_api_meshes__sha256__mended_post: {
+        parameters: {
+            query: {
+                name: string;
+                finding: string;
+                px?: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshLook"];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -18,6 +18,7 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
   has_uv: true,
   open_edges: 0,
   findings: [],
+  fixes: {},
 });
 
 test("low, high and cage go by their names, in whatever order they come", () => {

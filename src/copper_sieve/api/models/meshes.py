@@ -61,6 +61,7 @@ class MeshLook(Outgoing):
     has_uv: bool
     open_edges: int = Field(description="0 for a closed mesh, which has an inside")
     findings: list[Finding]
+    fixes: dict[str, str] = Field(description="By the finding's id, what one press does about it")
 
 
 class OfferedMesh(Incoming):

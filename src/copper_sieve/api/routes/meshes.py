@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import io
 from pathlib import PurePath
 from typing import IO, Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
+from ...core.findings import FINDINGS
 from ...core.mesh import Shape
 from ...core.mesh.arranging import MeshOffer, wearings_of
 from ...core.mesh.pairing import print_of, role_of
@@ -22,6 +24,7 @@ from ...store import sets
 from ...store.originals import keep_original, original_bytes
 from ...work.meshes import borders, found_on, of_material, worn
 from ...work.meshes.marking import marks_of, missed_marks
+from ...work.meshes.mending import mended
 from ..answers import set_answer
 from ..models.meshes import (
     AloneMesh,
@@ -69,6 +72,7 @@ def look_again(state: State, sha256: str, name: Name, px: Size = 2048) -> MeshLo
 
 def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
     shape = read.shape
+    found = found_on(name, read, px)
     counts, (stem, role) = shape.counts - 2, role_of(PurePath(name).stem)
     return MeshLook(
         sha256=sha256,
@@ -85,8 +89,16 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
         ],
         has_uv=shape.uv is not None,
         open_edges=edges_of(shape).open_count,
-        findings=found_on(name, read, px),
+        findings=found,
+        fixes={one.id: fix for one in found if (fix := FINDINGS[one.id].fix) is not None},
     )
+
+
+@router.post("/meshes/{sha256}/mended", status_code=201)
+def mend(state: State, sha256: str, name: Name, finding: str, px: Size = 2048) -> MeshLook:
+    """Make a mesh without what was found on it, beside the one that came; and say what is in it."""
+    made, content = mended(state.meshes.file(sha256, name).shape, name, finding)
+    return _look(state, io.BytesIO(content), made, px)
 
 
 def _shape(state: AppState, sha256: str, name: str, material: int) -> Shape:

@@ -17,8 +17,9 @@ from ..mesh.topology import Edges, edges_of, islands_of
 from ..mesh.unfold import hard_edges_inside, margin_of, overlapping, stretch_of, turned_islands, uv_areas
 from ..raster import FloatArray, Size
 
-__all__ = ["MESH_CHECKS", "SeenMesh", "cage_findings", "pair_findings", "uv_findings"]
+__all__ = ["MESH_CHECKS", "QUICK_UV", "SeenMesh", "cage_findings", "pair_findings", "uv_findings"]
 
+QUICK_UV = "quick UV"  # stands in the name of a mesh whose UV were made by the machine
 _OUTSIDE = 1e-5
 _LEAST_SHARE = 0.001  # of what is covered: less overlap is not told
 _MARGIN, _SMALLER = 2, 2  # texels for each island at the second smaller map
@@ -314,6 +315,11 @@ def _second(seen: SeenMesh) -> Iterator[Finding]:
         yield finding("mesh-second-uv", file=seen.file, why=f"leaves {gap[0]:.1f} texels between islands at {px} px")
 
 
+def _quick(seen: SeenMesh) -> Iterator[Finding]:
+    if QUICK_UV in seen.file:
+        yield finding("mesh-quick-uv", file=seen.file)
+
+
 def _beside(seen: SeenMesh) -> Iterator[Finding]:
     for name in seen.missing:
         yield finding("mesh-file-missing", file=seen.file, name=name)
@@ -337,6 +343,7 @@ MESH_CHECKS: tuple[Callable[[SeenMesh], Iterator[Finding]], ...] = (
     _up,
     _materials,
     _second,
+    _quick,
     _beside,
 )
 

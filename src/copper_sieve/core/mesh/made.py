@@ -10,7 +10,7 @@ import numpy as np
 
 from .shape import Shape
 
-__all__ = ["as_triangles", "joined", "only", "upright"]
+__all__ = ["as_triangles", "joined", "only", "turned_over", "upright"]
 
 
 def only(shape: Shape, polygons: np.ndarray) -> Shape:
@@ -86,3 +86,21 @@ def upright(shape: Shape) -> Shape:
 
     vectors = {name: getattr(shape, name) for name in ("points", "normals", "given_tangents")}
     return replace(shape, up="y", **{name: None if values is None else turned(values) for name, values in vectors.items()})
+
+
+def turned_over(shape: Shape) -> Shape:
+    """A shape whose faces look the other way, in triangles.
+
+    Examples
+    --------
+    >>> one = Shape(np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.arange(3, dtype=np.int32), np.int32([3]))
+    >>> turned_over(one).corners.tolist()
+    [0, 2, 1]
+    """
+    whole = as_triangles(shape)
+    order = np.arange(len(whole.corners)).reshape(-1, 3)[:, [0, 2, 1]].ravel()
+    names = ("corners", "uv", "second_uv", "normals")
+    turned = {name: None if (values := getattr(whole, name)) is None else values[order] for name in names}
+    if turned["normals"] is not None:
+        turned["normals"] = -turned["normals"]
+    return replace(whole, given_tangents=None, **turned)  # type: ignore[arg-type]

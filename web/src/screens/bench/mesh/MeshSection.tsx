@@ -1,11 +1,12 @@
 import type { TextureSet } from "../../../api/client";
 import { isBaking, useBake, useMeshLook } from "../../../api/meshes";
-import { FindingLine, GRADE_ORDER, Problem } from "../../../parts/grades";
+import { Problem } from "../../../parts/grades";
 import type { Edit } from "../edit";
 import { Section } from "../Section";
 import { BakeRun } from "./BakeRun";
 import { BakeSettings } from "./BakeSettings";
 import { MeshFiles } from "./MeshFiles";
+import { MeshFindings } from "./MeshFindings";
 import { MeshMarks } from "./MeshMarks";
 
 type MeshSectionProps = {
@@ -42,11 +43,7 @@ export function MeshSection({ set, project, edit, isOpen, onOpen }: MeshSectionP
             <BakeSettings set={set} edit={edit} worn={worn} look={look} />
             <BakeRun set={set} worn={worn} look={look} run={run} isBusy={edit.isMoving} />
             <MeshMarks look={look} />
-            {GRADE_ORDER.flatMap((grade) =>
-              (look?.findings ?? [])
-                .filter((found) => found.grade === grade)
-                .map((found) => <FindingLine key={found.text} finding={found} />),
-            )}
+            <MeshFindings edit={edit} look={look} px={px} />
           </>
         )}
       </div>
