@@ -10,6 +10,7 @@ import pytest
 
 from asking import RAW
 from copper_sieve.core.bake.islands import nearest_shown
+from copper_sieve.core.mesh.made import joined
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.core.raster import Size
 from copper_sieve.files import encode, read_bytes
@@ -27,7 +28,7 @@ def bring(client, name, shape):
 
 
 def offered(look, **told):
-    return {key: look[key] for key in ("sha256", "name", "print", "triangles", "materials")} | told
+    return {key: look[key] for key in ("sha256", "name", "print", "triangles", "materials", "parts")} | told
 
 
 def wear(client, looks, sets=(), size=64):
@@ -119,6 +120,19 @@ def test_each_material_of_a_mesh_is_a_set_and_what_has_no_partner_is_told(client
     assert planned["alone"] == [{"name": "Kette_high.obj", "why": "there is no low mesh called Kette"}]
     again, same = wear(client, looks)
     assert not any(row["is_new"] for row in again["sets"]) and [row["id"] for row in same] == [row["id"] for row in made]
+
+
+def test_one_file_may_hold_what_is_baked_to_and_what_is_baked_from(client):
+    low, high = replace(torus(24, 12), parts=("Öse_low",)), replace(torus(64, 32, relief=0.02), parts=("Öse_high",))
+    look = bring(client, "Szene.obj", joined([low, high]))
+    assert look["is_both"] and "mesh-overlap" not in [found["id"] for found in look["findings"]]
+    planned, made = wear(client, [look])
+    assert planned["sets"][0]["worn"]["high"][0]["name"] == "Szene.obj"
+    client.post(f"/api/sets/{made[0]['id']}/bakes", json={"maps": ["normal"]})
+    bake = ended(client, made[0]["id"])
+    assert bake["state"] == "done" and not bake["findings"], bake
+    (glb,) = (content for name, content in delivered(client, made[0]["id"], "gltf").items() if name.endswith(".glb"))
+    assert len(mesh_from(glb, "a.glb").shape.triangles) == len(low.triangles)
 
 
 def test_a_bake_that_misses_most_stops_after_its_trial(client):

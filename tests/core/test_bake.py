@@ -11,8 +11,10 @@ from copper_sieve.core.bake.bvh import OwnCaster
 from copper_sieve.core.bake.cast import blocked, hits
 from copper_sieve.core.bake.cover import covered
 from copper_sieve.core.bake.measures import Surface, curvature_of, openness
+from copper_sieve.core.bake.parting import Parted, partners_of
 from copper_sieve.core.bands import Cancel
 from copper_sieve.core.errors import Cancelled, MeshInvalid, RecipeInvalid
+from copper_sieve.core.mesh.made import joined
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
 from copper_sieve.core.mesh.unfold import uv_areas
@@ -269,3 +271,27 @@ def test_without_uv_there_is_nothing_to_bake_to():
     outside = replace(box(), uv=box().uv + np.float32([2, 0]))
     with pytest.raises(MeshInvalid, match="lies in the picture"):
         bake(outside, None, BakePlan(("occlusion",), size=32))
+
+
+def side(height: float, name: str, across: float) -> Shape:
+    """A square at a height, its picture in one half of the whole."""
+    flat = sheet(lambda u, v: np.stack([u, v, 0 * u + height], -1), 2, 2)
+    return replace(flat, uv=flat.uv * np.float32([0.4, 0.9]) + np.float32([across, 0.05]), parts=(name,))
+
+
+def test_each_part_is_baked_from_its_own_partner():
+    """Two plates lie close above each other, so that rays from the lower one meet the upper one first."""
+    low = joined([side(0.0, "pin_low", 0.05), side(0.05, "roller_low", 0.55)])
+    high = joined([side(0.01, "pin_high", 0.05), side(0.06, "roller_high", 0.55), side(0.03, "strap_high", 0.55)])
+    plan = BakePlan(("height",), size=32, offset=0.2)
+    partners = partners_of(low, high)
+    assert partners is not None and partners.count == 2
+    assert (partners.high[high.part[high.polygon_of] == high.parts.index("strap_high")] == -1).all()
+    for parted, expected in ((Parted.of(high, partners, lambda shape: OwnCaster(shape.at)), 0.01), (None, 0.06)):
+        made = bake(low, high, plan, parted=parted)
+        height = made.maps["height"]
+        metres = height.values * (height.high - height.low) + height.low
+        assert np.abs(metres[:, :12] - expected).max() < 1e-4
+        assert not made.missed.any()
+    assert partners_of(low, replace(high, parts=("a", "b", "c"))) is None
+    assert partners_of(side(0, "pin_low", 0), side(0, "pin_high", 0)) is None

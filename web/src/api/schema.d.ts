@@ -3963,6 +3963,11 @@ export interface components {
             };
             /** Has Uv */
             has_uv: boolean;
+            /**
+             * Is Both
+             * @description Parts of it say that they are low, others that they are high
+             */
+            is_both: boolean;
             /** Materials */
             materials: components["schemas"]["MeshMaterial"][];
             /** Name */
@@ -4230,6 +4235,11 @@ export interface components {
             materials: components["schemas"]["OfferedMaterial"][];
             /** Name */
             name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
             /** Print */
             print: string;
             /** Role */

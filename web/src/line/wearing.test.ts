@@ -17,6 +17,7 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
   ],
   has_uv: true,
   open_edges: 0,
+  is_both: false,
   findings: [],
   fixes: {},
 });

@@ -53,7 +53,8 @@ export function withMeshes(worn: Worn | null, looks: MeshLook[], set: string): W
     if (role === "low") {
       const material = materialOf(look, set);
       const called = look.materials[material]?.name ?? "";
-      now = { ...START, ...now, low: refOf(look), material, called };
+      const high = look.is_both ? [refOf(look)] : (now?.high ?? []);
+      now = { ...START, ...now, low: refOf(look), material, called, high };
     } else if (now)
       now = { ...now, ...(role === "cage" ? { cage: refOf(look) } : { high: [refOf(look)] }) };
   }

@@ -60,6 +60,7 @@ class MeshLook(Outgoing):
     materials: list[MeshMaterial]
     has_uv: bool
     open_edges: int = Field(description="0 for a closed mesh, which has an inside")
+    is_both: bool = Field(description="Parts of it say that they are low, others that they are high")
     findings: list[Finding]
     fixes: dict[str, str] = Field(description="By the finding's id, what one press does about it")
 
@@ -72,6 +73,7 @@ class OfferedMesh(Incoming):
     print: str = Field(pattern=r"^[0-9a-f]{64}$")
     triangles: int = Field(ge=1)
     materials: list[OfferedMaterial] = Field(max_length=1000)
+    parts: list[str] = Field(default=[], max_length=20_000)
     role: Literal["low", "high", "cage"] | None = None
 
 

@@ -13,6 +13,7 @@ from starlette.concurrency import run_in_threadpool
 from ...core.findings import FINDINGS
 from ...core.mesh import Shape
 from ...core.mesh.arranging import MeshOffer, wearings_of
+from ...core.mesh.made import is_both
 from ...core.mesh.pairing import print_of, role_of
 from ...core.mesh.topology import edges_of
 from ...core.raster import Edges
@@ -89,6 +90,7 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
         ],
         has_uv=shape.uv is not None,
         open_edges=edges_of(shape).open_count,
+        is_both=is_both(shape.parts),
         findings=found,
         fixes={one.id: fix for one in found if (fix := FINDINGS[one.id].fix) is not None},
     )
@@ -141,8 +143,14 @@ def plan_wearings(state: State, project: str, request: WearRequest) -> WearingsA
         there = [row.name for row in sets.list_sets(conn, sets.project_named(conn, project).id)]
     known = {name.casefold() for name in (*there, *request.sets)}
     offers = [
-        MeshOffer(PurePath(m.name).stem, m.triangles, tuple((one.name, one.triangles) for one in m.materials), m.role)
-        for m in request.meshes
+        MeshOffer(
+            PurePath(mesh.name).stem,
+            mesh.triangles,
+            tuple((one.name, one.triangles) for one in mesh.materials),
+            mesh.role,
+            is_both(mesh.parts),
+        )
+        for mesh in request.meshes
     ]
     found = wearings_of(offers, [*there, *request.sets])
     refs = [MeshRef(sha256=m.sha256, name=m.name, print=m.print, triangles=m.triangles) for m in request.meshes]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import cast
+from typing import cast as as_type
 
 import numpy as np
 from scipy import ndimage
@@ -12,15 +12,16 @@ from scipy import ndimage
 from ..bands import NEVER, Cancel
 from ..errors import MeshInvalid
 from ..findings import Finding, finding
-from ..mesh.shape import Shape, smooth_normals
+from ..mesh.shape import IntArray, Shape, smooth_normals
 from ..mesh.tangents import tangents
 from ..mesh.topology import edges_of
 from ..mesh.unfold import hard_edges_inside, uv_areas
 from ..raster import FloatArray, Size
 from .bvh import OwnCaster
-from .cast import Caster, hits
+from .cast import Caster, Hits, hits
 from .cover import Cover, covered
 from .measures import Surface, colors_of, curvature_of, openness, thickness
+from .parting import Parted
 from .places import Places, in_frames, made_unit, padded
 from .plan import BAKED, BakePlan, MapName, left_out
 
@@ -88,6 +89,7 @@ def bake(
     plan: BakePlan,
     caster: Caster | None = None,
     *,
+    parted: Parted | None = None,
     cancel: Cancel = NEVER,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Baked:
@@ -98,6 +100,7 @@ def bake(
     low : with UV
     high : what maps are baked from; None: the low mesh itself
     caster : of ``high.at``, or of ``low.at`` where there is no high mesh; None: our own
+    parted : parts that see each other alone, as ``partners_of`` the two meshes says; None: every ray sees all of the high mesh
     progress : called with the share that is done
     Returns
     -------
@@ -116,6 +119,7 @@ def bake(
         raise MeshInvalid("the low mesh has no UV, so there is no place to bake to. Unfold it, or make a quick UV.")
     giver = high or low
     caster = caster or OwnCaster(giver.at, cancel=cancel)
+    cast = _Cast(caster, parted)
     why = left_out(plan, low, high)
     found = [finding("mesh-map-left-out", map=BAKED[name].title, why=text) for name, text in why.items()]
     maps: tuple[MapName, ...] = tuple(name for name in plan.maps if name not in why)
@@ -125,13 +129,13 @@ def bake(
     order = np.argsort(areas < 0, kind="stable")  # copies that are not mirrored are baked from, where they lie on each other
     offset = plan.offset
     if high is not None and offset is None and plan.cage is None:
-        offset = _offset_for(start, high, caster)
+        offset = _offset_for(start, high, cast)
     offset = offset or _USUAL * low.size
     if plan.cage is not None:
         offset = float(np.linalg.norm(start.ways, axis=-1).max())
     if high is not None and not start.is_straight and plan.cage is None:
         found.append(finding("mesh-hard-without-cage", file=low.name, offset=offset))
-    canvas = _Canvas(plan, maps, low, high, caster, start, offset, cancel)
+    canvas = _Canvas(plan, maps, low, high, cast, start, offset, cancel)
     shifts = [
         ((k + 0.5) / plan.samples - 0.5, (j + 0.5) / plan.samples - 0.5) for j in range(plan.samples) for k in range(plan.samples)
     ]
@@ -181,7 +185,7 @@ def _has_hard_edges(low: Shape) -> bool:
     return bool(len(hard_edges_inside(low, one_uv, edges_of(low))))
 
 
-def _offset_for(start: _Low, high: Shape, caster: Caster) -> float:
+def _offset_for(start: _Low, high: Shape, cast: _Cast) -> float:
     """A little more than the farthest that the high mesh, where it looks the same way, lies from the low one."""
     low = start.shape
     at, ways = low.at, start.ways
@@ -195,11 +199,24 @@ def _offset_for(start: _Low, high: Shape, caster: Caster) -> float:
     flat = np.cross(high.at[:, 1] - high.at[:, 0], high.at[:, 2] - high.at[:, 0])
     nearest = np.full(_TRIED, np.inf, np.float32)
     for sign in (1, -1):
-        met = hits(caster, points, sign * way, reach)
+        met = cast.hits(points, sign * way, reach, places.triangle)
         looks = (flat[np.maximum(met.triangle, 0)] * way).sum(1) > 0
         nearest = np.where((met.triangle >= 0) & looks, np.minimum(nearest, met.distance), nearest)
     held = nearest[np.isfinite(nearest)]
     return float(max(held.max() * _MORE, 1e-4 * low.size)) if len(held) else _USUAL * low.size
+
+
+@dataclass(frozen=True)
+class _Cast:
+    """Rays from the low mesh: into its own part of the high one where parts are told apart."""
+
+    caster: Caster
+    parted: Parted | None
+
+    def hits(self, origins: FloatArray, ways: FloatArray, reach: FloatArray, low_triangle: IntArray) -> Hits:
+        if self.parted is None:
+            return hits(self.caster, origins, ways, reach)
+        return self.parted.hits(origins, ways, reach, low_triangle)
 
 
 class _Canvas:
@@ -211,12 +228,12 @@ class _Canvas:
         maps: tuple[MapName, ...],
         low: Shape,
         high: Shape | None,
-        caster: Caster,
+        cast: _Cast,
         start: _Low,
         offset: float,
         cancel: Cancel,
     ) -> None:
-        self.plan, self.maps, self.low, self.high, self.caster = plan, maps, low, high, caster
+        self.plan, self.maps, self.low, self.high, self.cast = plan, maps, low, high, cast
         self.start, self.offset, self.cancel = start, offset, cancel
         giver = high or low
         self.giver, self.size = giver, giver.size
@@ -259,7 +276,7 @@ class _Canvas:
             way = (made_unit(way) if self.start.is_straight else way) * np.float32(self.offset)
         long = np.linalg.norm(way, axis=1)
         unit = way / np.maximum(long, 1e-30)[:, None]
-        met = hits(self.caster, points + way, -unit, 2 * long)
+        met = self.cast.hits(points + way, -unit, 2 * long, here.triangle)
         is_met = met.triangle >= 0
         there = Places(here.texels, np.maximum(met.triangle, 0), met.second, met.third)
         return there, is_met
@@ -299,7 +316,7 @@ class _Canvas:
                 case "occlusion" | "thickness":
                     assert surface is not None
                     measure = openness if name == "occlusion" else thickness
-                    values[held] += measure(self.caster, surface, self.plan.rays, self.plan.seed, cancel=self.cancel)
+                    values[held] += measure(self.cast.caster, surface, self.plan.rays, self.plan.seed, cancel=self.cancel)
 
     def _in_frame(self, here: Places, normals: FloatArray) -> FloatArray:
         """Normals in the frame of the low mesh, its vectors interpolated and not made unit: what a shader does, undone."""
@@ -310,7 +327,7 @@ class _Canvas:
         """How far above the low mesh the high one is, straight along the normal; 0 where nothing is met."""
         way = made_unit(here.of(self.start.normals))
         reach = np.full(len(points), 2 * self.offset, np.float32)
-        met = hits(self.caster, points + way * np.float32(self.offset), -way, reach)
+        met = self.cast.hits(points + way * np.float32(self.offset), -way, reach, here.triangle)
         return np.where(met.triangle >= 0, np.float32(self.offset) - met.distance, np.float32(0))
 
     def finished(self) -> dict[MapName, BakedMap]:
@@ -319,7 +336,7 @@ class _Canvas:
         rows, columns = (np.zeros(held.shape, np.int32) for _ in range(2))
         if held.any() and not held.all():
             found = ndimage.distance_transform_edt(~held, return_distances=False, return_indices=True)
-            rows, columns = cast(np.ndarray, found)
+            rows, columns = as_type(np.ndarray, found)
         out: dict[MapName, BakedMap] = {}
         for name in self.maps:
             values = self.values.pop(name)

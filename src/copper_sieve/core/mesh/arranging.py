@@ -21,6 +21,7 @@ class MeshOffer:
     triangles: int
     materials: tuple[tuple[str, int], ...] = (("", 1),)
     role: Role | None = None
+    is_both: bool = False  # parts of it are low, others high
 
 
 @dataclass(frozen=True)
@@ -105,6 +106,8 @@ def _roles(group: _Group, meshes: Sequence[MeshOffer]) -> tuple[int | None, tupl
     )
     if not lows and unsaid and (not highs or meshes[unsaid[0]].triangles < meshes[highs[0]].triangles):
         lows, unsaid = unsaid[:1], unsaid[1:]
+    if not highs and lows and meshes[lows[0]].is_both:
+        highs = lows[:1]
     if not highs and unsaid and lows and meshes[unsaid[-1]].triangles > meshes[lows[0]].triangles:
         highs, unsaid = unsaid[-1:], unsaid[:-1]
     low = lows[0] if lows else None

@@ -8,9 +8,10 @@ from typing import Any
 
 import numpy as np
 
+from .pairing import role_of
 from .shape import Shape
 
-__all__ = ["as_triangles", "joined", "only", "turned_over", "upright"]
+__all__ = ["as_triangles", "high_of", "is_both", "joined", "low_of", "only", "turned_over", "upright"]
 
 
 def only(shape: Shape, polygons: np.ndarray) -> Shape:
@@ -48,6 +49,34 @@ def joined(shapes: Sequence[Shape]) -> Shape:
         rows = [np.array([known.index(one) for one in getattr(s, names)], np.int32)[getattr(s, name)] for s in shapes]
         told[name], told[names] = np.concatenate(rows), tuple(known)
     return Shape(**told, up=shapes[0].up)
+
+
+def low_of(shape: Shape) -> Shape:
+    """What of a file wears maps: all of it, or without the parts that say high or cage where others say low.
+
+    Examples
+    --------
+    >>> points, corners = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.int32([0, 1, 2, 0, 1, 2])
+    >>> both = Shape(points, corners, np.int32([3, 3]), part=np.int32([0, 1]), parts=("pin_low", "pin_high"))
+    >>> len(low_of(both).counts), len(high_of(both).counts), is_both(both.parts)
+    (1, 1, True)
+    """
+    return _of(shape, {"high", "cage"}) if is_both(shape.parts) else shape
+
+
+def high_of(shape: Shape) -> Shape:
+    """What of a file is baked from: all of it, or its high parts where others say low."""
+    return _of(shape, {"low", "cage", None}) if is_both(shape.parts) else shape
+
+
+def is_both(parts: Sequence[str]) -> bool:
+    """Whether one file holds what is baked to and what is baked from, by the names of its parts."""
+    return {"low", "high"} <= {role_of(name)[1] for name in parts}
+
+
+def _of(shape: Shape, left_out: set[str | None]) -> Shape:
+    kept = np.array([role_of(name)[1] not in left_out for name in shape.parts])
+    return only(shape, kept[shape.part])
 
 
 def as_triangles(shape: Shape) -> Shape:

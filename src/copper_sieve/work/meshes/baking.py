@@ -17,14 +17,14 @@ from ...core.bands import NEVER, Cancel
 from ...core.checks.mesh import SeenMesh, cage_findings, pair_findings, uv_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
-from ...core.mesh.made import only
+from ...core.mesh.made import high_of, low_of, only
 from ...core.mesh.pairing import print_of
 from ...core.mesh.shape import Shape
 from ...core.target.naming import legal_name
 from ...files import encode
 from ...files.encoding import write_bytes
 from ...files.meshes import read_mesh
-from .casting import caster_for
+from .casting import caster_for, parted_for
 
 __all__ = ["BakeJob", "BakedFile", "bake_to_files", "codes_of"]
 
@@ -78,8 +78,8 @@ def bake_to_files(
     ------
     MeshInvalid : a mesh cannot be read or baked to, the cage is none of it, or a file is there already
     """
-    low = read_mesh(job.low).shape
-    high = None if job.high is None else read_mesh(job.high).shape
+    low = low_of(read_mesh(job.low).shape)
+    high = None if job.high is None else high_of(read_mesh(job.high).shape)
     plan, found = job.plan, [one for one in uv_findings(SeenMesh(job.low.name, low)) if one.grade == "stop"]
     if found:
         return [], found
@@ -104,7 +104,8 @@ def bake_to_files(
         def tell(share: float, number: int = number) -> None:
             progress((number + share) / len(parts))
 
-        baked = bake(part, high, own, caster, cancel=cancel, progress=tell)
+        parted = parted_for(part, high, cancel=cancel)
+        baked = bake(part, high, own, caster, parted=parted, cancel=cancel, progress=tell)
         found += baked.findings
         cancel.check()
         files += _written(job.out, name, own, baked)

@@ -10,11 +10,12 @@ import numpy as np
 
 from ...core.bake.bvh import OwnCaster, exactly
 from ...core.bake.cast import Caster, Hits
+from ...core.bake.parting import Parted, partners_of
 from ...core.bands import CORES, NEVER, Cancel, in_parts
 from ...core.mesh.shape import Shape
 from ...core.raster import FloatArray
 
-__all__ = ["EmbreeCaster", "caster_for"]
+__all__ = ["EmbreeCaster", "caster_for", "parted_for"]
 
 _log = logging.getLogger(__name__)
 _PART = 1 << 16  # rays handed over at once
@@ -56,6 +57,14 @@ class EmbreeCaster:
 def _parts(many: int) -> Iterator[slice]:
     step = max(_PART, -(-many // (8 * CORES)))
     return (slice(first, min(first + step, many)) for first in range(0, many, step))
+
+
+def parted_for(low: Shape, high: Shape | None, *, cancel: Cancel = NEVER) -> Parted | None:
+    """Casters for parts that pair by name; None where nothing has to be told apart."""
+    partners = None if high is None else partners_of(low, high)
+    if high is None or partners is None:
+        return None
+    return Parted.of(high, partners, lambda shape: caster_for(shape, cancel=cancel))
 
 
 def caster_for(shape: Shape, *, cancel: Cancel = NEVER) -> Caster:

@@ -12,7 +12,7 @@ from ...core.checks.mesh import MESH_CHECKS, SeenMesh
 from ...core.errors import SieveError
 from ...core.findings import Finding, finding
 from ...core.mesh import tangents
-from ...core.mesh.made import only
+from ...core.mesh.made import low_of, only
 from ...core.mesh.shape import Shape
 from ...core.mesh.topology import edges_of
 from ...core.mesh.unfold import borders_of
@@ -23,7 +23,7 @@ __all__ = ["borders", "check_mesh", "found_on", "mesh_row", "of_material", "worn
 
 def found_on(file: str, read: MeshFile, px: int) -> list[Finding]:
     """Everything that is found on a mesh."""
-    seen = SeenMesh(file, read.shape, px, read.missing, read.outside)
+    seen = SeenMesh(file, low_of(read.shape), px, read.missing, read.outside)
     return [found for check in MESH_CHECKS for found in check(seen)]
 
 
@@ -55,7 +55,8 @@ def mesh_row(path: Path, shape: Shape | None, findings: Sequence[Finding]) -> di
 
 def of_material(shape: Shape, material: int) -> Shape:
     """What of a shape wears one of its materials. Raises MeshInvalid where nothing does."""
-    return only(shape, shape.material == material)
+    low = low_of(shape)
+    return only(low, low.material == material)
 
 
 def worn(shape: Shape) -> bytes:

@@ -8,7 +8,7 @@ import numpy as np
 from cachetools import LRUCache
 
 from ...core.bake import nearest_shown
-from ...core.mesh.made import only
+from ...core.mesh.made import low_of, only
 from ...core.mesh.shape import Shape
 from ...core.raster import Size
 from ...core.recipe import Cache, MeshRef, Worn
@@ -48,7 +48,7 @@ class KeptMeshes:
 
     def shape(self, worn: Worn) -> Shape:
         """The part of the low mesh that wears the set. Raises MeshInvalid, UnknownKey."""
-        low = self.whole(worn.low)
+        low = low_of(self.whole(worn.low))
         return only(low, low.material == worn.material)
 
     def nearest(self, worn: Worn, size: Size) -> np.ndarray | None:

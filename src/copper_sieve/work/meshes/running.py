@@ -16,12 +16,13 @@ import psycopg
 from ...core.bake import BakedPicture, BakePlan, bake, with_baked
 from ...core.bake.baking import Baked
 from ...core.bake.cast import Caster
+from ...core.bake.parting import Parted
 from ...core.baked_maps import BAKED, MapName
 from ...core.bands import Cancel
 from ...core.checks.mesh import cage_findings, pair_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
-from ...core.mesh.made import joined, only
+from ...core.mesh.made import high_of, joined, low_of, only
 from ...core.mesh.shape import Shape
 from ...core.mesh.unfold import uv_areas
 from ...core.recipe import BakedFrom, Worn
@@ -33,7 +34,7 @@ from ...store.database import Database, Pool
 from ...store.originals import keep_original
 from ..background import Background, Ended
 from .baking import codes_of
-from .casting import caster_for
+from .casting import caster_for, parted_for
 from .keeping import KeptMeshes
 
 __all__ = ["Baker", "baked_pictures"]
@@ -66,6 +67,7 @@ class _Bodies:
     high: Shape | None
     cage: Shape | None
     caster: Caster
+    parted: Parted | None
     findings: list[Finding]
 
 
@@ -104,7 +106,7 @@ class Baker(Background):
         self._whole(row, bodies, tell, cancel, seconds)
 
     def _read(self, worn: Worn, cancel: Cancel) -> _Bodies:
-        whole = self._meshes.whole(worn.low)
+        whole = low_of(self._meshes.whole(worn.low))
         which = whole.material == worn.material
         low, found, cage = only(whole, which), [], None
         if worn.cage is not None:
@@ -114,17 +116,18 @@ class Baker(Background):
             if worst is not None:
                 raise MeshInvalid(worst.text)
             cage = only(around, which)
-        high = joined([self._meshes.whole(mesh) for mesh in worn.high]) if worn.high else None
+        high = joined([high_of(self._meshes.whole(mesh)) for mesh in worn.high]) if worn.high else None
         if high is not None:
             found += pair_findings([*low.parts, *high.parts])
-        return _Bodies(low, high, cage, caster_for(high or low, cancel=cancel), found)
+        caster = caster_for(high or low, cancel=cancel)
+        return _Bodies(low, high, cage, caster, parted_for(low, high, cancel=cancel), found)
 
     def _trial(self, row: BakeRow, bodies: _Bodies, tell: _Teller, cancel: Cancel) -> Baked:
         """A small bake of the same maps: quick to look at, and it says whether rays miss."""
         size = min(_TRIAL_PX, row.size)
         tell.begin(f"Trial at {size} px", 0.0, 1.0 if row.is_trial else _TRIAL_SHARE)
         plan = replace(_plan(row.worn, bodies, size), rays=min(_TRIAL_RAYS, row.worn.rays), samples=1)
-        baked = bake(bodies.low, bodies.high, plan, bodies.caster, cancel=cancel, progress=tell)
+        baked = bake(bodies.low, bodies.high, plan, bodies.caster, parted=bodies.parted, cancel=cancel, progress=tell)
         pictures = baked_pictures(baked)
         missed = _missed(baked)
         rows: list[dict[str, Any]] = [{"map": p.map, "title": BAKED[p.map].title, "sha256": p.sha256} for p in pictures]
@@ -140,7 +143,15 @@ class Baker(Background):
     def _whole(self, row: BakeRow, bodies: _Bodies, tell: _Teller, cancel: Cancel, seconds: float) -> None:
         worn = row.worn
         tell.begin(f"Baking at {row.size} px, {_about(seconds)}", _TRIAL_SHARE, 0.92)
-        baked = bake(bodies.low, bodies.high, _plan(worn, bodies, row.size), bodies.caster, cancel=cancel, progress=tell)
+        baked = bake(
+            bodies.low,
+            bodies.high,
+            _plan(worn, bodies, row.size),
+            bodies.caster,
+            parted=bodies.parted,
+            cancel=cancel,
+            progress=tell,
+        )
         tell.begin("Putting the maps into the set", 0.92, 1.0)
         cancel.check()
         pictures, missed = baked_pictures(baked), _missed(baked)

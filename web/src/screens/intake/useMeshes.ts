@@ -70,6 +70,7 @@ export function useWearings(
   const meshes = used.map(({ look, role }) => ({
     ...refOf(look),
     materials: look.materials,
+    parts: look.parts,
     role,
   }));
   const plan = useQuery({
