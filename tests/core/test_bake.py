@@ -10,7 +10,8 @@ from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.bake.bvh import OwnCaster
 from copper_sieve.core.bake.cast import blocked, hits
 from copper_sieve.core.bake.cover import covered
-from copper_sieve.core.bake.measures import Surface, curvature_of, openness
+from copper_sieve.core.bake.islands import grown, nearest_shown
+from copper_sieve.core.bake.measures import Surface, curvature_of, openness, thickness
 from copper_sieve.core.bake.parting import Parted, partners_of
 from copper_sieve.core.bands import Cancel
 from copper_sieve.core.errors import Cancelled, MeshInvalid, RecipeInvalid
@@ -189,6 +190,66 @@ def test_thickness_of_a_ball_is_four_thirds_of_its_radius():
     place = at.values * (np.array(at.high) - at.low) + at.low
     np.testing.assert_allclose(np.linalg.norm(place[inner], axis=-1), 1, atol=0.01)
     assert degrees(made.maps["object_normal"].values[inner], place[inner]).max() < 1.5
+
+
+def test_thickness_by_256_ways_is_right_to_a_fifth_of_a_percent():
+    """Of a ball so fine that its facets do not count, at places where no map is between: exactly 4 r / 3."""
+    ball = sheet(sphere_at, 512, 256)
+    rng = np.random.default_rng(3)
+    which = rng.integers(2000, len(ball.faces) - 2000, 3000)
+    at = ball.at[which]
+    points = at.mean(1)
+    face = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
+    face /= np.linalg.norm(face, axis=1, keepdims=True)
+    surface = Surface(points, face, face, np.arange(len(which)), ball.size)
+    found = thickness(OwnCaster(ball.at), surface, 256)
+    assert np.sqrt(((found - 4 / 3) ** 2).mean()) / (4 / 3) <= 0.002
+
+
+def plates(margin: int, px: int) -> Shape:
+    """Two islands of one square, cut down its middle, whose pictures lie side by side and far enough from the border."""
+    near, far = margin / 2 / px, 0.5 - margin / 2 / px
+
+    def half(low: float, high: float, across: tuple[float, float]) -> Shape:
+        flat = sheet(lambda u, v: np.stack([low + u * (high - low), v, 0 * u], -1), 1, 1)
+        uv = flat.uv.copy()
+        uv[:, 0] = across[0] + uv[:, 0] * (across[1] - across[0])
+        uv[:, 1] = near + uv[:, 1] * (1 - 2 * near)
+        return replace(flat, uv=uv)
+
+    return joined([half(0.0, 0.5, (0.5 + near, 0.5 + far)), half(0.5, 1.0, (near, far))])
+
+
+@pytest.mark.parametrize("is_padded", [True, False])
+def test_at_the_fourth_smaller_map_the_two_sides_of_a_seam_stay_alike(is_padded):
+    """A picture that runs on over the cut: what its two sides show there differs by what padding and margin let in."""
+    px, margin = 1024, 16
+    low = plates(margin, px)
+    cover = covered(low, low.uv, Size(px, px))
+    shown = cover.triangle >= 0
+    shares = np.stack([1 - cover.second - cover.third, cover.second, cover.third], -1)
+    place = (low.at[cover.triangle.clip(0)] * shares[..., None]).sum(2)
+    picture = np.where(shown, 0.5 + 0.5 * np.sin(20 * place[..., 0] + 7 * place[..., 1]), 0).astype(np.float32)
+    if is_padded:
+        picture = grown(picture, nearest_shown(low, Size(px, px)))
+    small = picture.reshape(64, 16, 64, 16).mean((1, 3))  # the fourth smaller
+    rows = (np.arange(8, 56) + 0.5) / 64 * px
+
+    def seen(u: float) -> np.ndarray:
+        """Between the texels, as a card looks a map up."""
+        x, y = u * 64 - 0.5, rows / 16 - 0.5
+        left, top = int(np.floor(x)), np.floor(y).astype(int)
+        a, b = x - left, y - top
+        wide = np.pad(small, 1, mode="wrap")
+        return sum(w * wide[top + j + 1, left + i + 1] for i, j, w in corners(a, b))
+
+    def corners(a: float, b: np.ndarray) -> list:
+        return [(0, 0, (1 - a) * (1 - b)), (1, 0, a * (1 - b)), (0, 1, (1 - a) * b), (1, 1, a * b)]
+
+    left, right = seen(1 - margin / 2 / px), seen(margin / 2 / px)
+    meant = 0.5 + 0.5 * np.sin(10 + 7 * (rows / px - margin / 2 / px) / (1 - margin / px))
+    assert np.abs(left - right).mean() <= 0.05
+    assert (max(np.abs(one - meant[::-1]).mean() for one in (left, right)) <= 0.05) == is_padded
 
 
 def test_curvature_of_a_torus_is_that_of_the_formula():

@@ -111,6 +111,7 @@ def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[s
             tile=entry.tile,
             beside=dict(entry.beside),
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
+            sampling="nearest" if "id" in entry.reads.values() else None,
         )
         for key in entry.reads.values():
             master = quantity(key).master or key
