@@ -118,10 +118,15 @@ def test_an_own_target_is_read_backwards_and_offered_its_documents(client, own):
     assert readings["orm"]["reads"] == {"R": "gloss", "G": "metallic"} and readings["orm"]["spans"] == {"R": [1.0, 0.0]}
     assert readings["normal"]["green"] == "down"
     offered = client.get(f"/api/targets/{made['key']}/documents").json()
-    assert [document["kind"] for document in offered] == ["gltf", "glb", "materialx", "usd"]
+    assert [document["kind"] for document in offered] == ["gltf", "glb", "materialx", "usd", "obj", "mtl"]
     assert "metallicRoughnessTexture" not in offered[0]["inputs"] and offered[2]["inputs"]["base_metalness"] == "orm"
     written = changed(client, made, documents=offered[:2])
-    assert [d["kind"] for d in client.get(f"/api/targets/{written['key']}/documents").json()] == ["materialx", "usd"]
+    assert [d["kind"] for d in client.get(f"/api/targets/{written['key']}/documents").json()] == [
+        "materialx",
+        "usd",
+        "obj",
+        "mtl",
+    ]
 
 
 def test_a_delivery_is_planned_smaller_and_without_what_nobody_wants(client):

@@ -2919,7 +2919,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gltf" | "glb" | "materialx" | "usd";
+            kind: "gltf" | "glb" | "materialx" | "usd" | "obj" | "mtl";
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**
@@ -2941,7 +2941,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "gltf" | "glb" | "materialx" | "usd";
+            kind: "gltf" | "glb" | "materialx" | "usd" | "obj" | "mtl";
             /** Name */
             name: (string | components["schemas"]["Token"])[];
             /**

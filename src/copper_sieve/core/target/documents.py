@@ -61,7 +61,17 @@ _PREVIEW = {
     "displacement": (Need("height"),),
     "emissiveColor": (Need("emissive"),),
 }
+_MTL = {
+    "map_Kd": (Need("base_color", color="srgb"),),
+    "map_d": (Need("opacity"),),
+    "map_Pr": (Need("roughness"),),
+    "map_Pm": (Need("metallic"),),
+    "map_Ke": (Need("emissive", color="srgb"),),
+    "norm": (Need("normal"),),
+    "disp": (Need("height"),),
+}
 _WEB, _OFFLINE = ("png", "jpeg"), ("png", "exr", "exr-tiled", "tga", "jpeg")
+_PLAIN = ("png", "jpeg", "tga")
 _ROWS = (
     DocumentKind("gltf", ".gltf", "Shows {} images on {}", _GLTF, _WEB, is_fixed=True, shows=True),
     DocumentKind("glb", ".glb", "Holds {} images and {} that shows them", _GLTF, _WEB, is_fixed=True, shows=True),
@@ -69,5 +79,7 @@ _ROWS = (
         "materialx", ".mtlx", "Wires {} images", _OPENPBR, (*_OFFLINE, "tiff"), is_fixed=False, green=None, holds_tiles=True
     ),
     DocumentKind("usd", ".usda", "Shows {} images on {}", _PREVIEW, _OFFLINE, is_fixed=False, shows=True, holds_tiles=True),
+    DocumentKind("obj", ".obj", "Holds {1}, in the material of {0} images", _MTL, _PLAIN, is_fixed=True, shows=True),
+    DocumentKind("mtl", ".mtl", "Names {} images for the OBJ", _MTL, _PLAIN, is_fixed=True),
 )
 DOCUMENTS = MappingProxyType({row.key: row for row in _ROWS})

@@ -30,7 +30,7 @@ _HEIGHT = {
     "parallax": "Height shifts what is seen (parallax)",
     "blending": "Height only says which ground lies on top where materials blend",
 }
-_WITH_PLANE = ("gltf", "glb", "usd")  # documents that hold something to wear the maps
+_WITH_PLANE = ("gltf", "glb", "obj", "usd")  # documents that hold something to wear the maps
 _USUAL_REFLECTANCE = 0.04
 _SHINE = {"roughness", "gloss", "roughness_squared", "shine_power"}
 

@@ -184,7 +184,7 @@ class Limits(Value):
 class Document(Value):
     """A material document written beside the images; ``inputs`` maps its inputs to file roles."""
 
-    kind: Literal["gltf", "glb", "materialx", "usd"]
+    kind: Literal["gltf", "glb", "materialx", "usd", "obj", "mtl"]
     role: str = "document"
     name: tuple[str | Token, ...]
     inputs: dict[str, str]

@@ -45,7 +45,8 @@ class Sheet:
     """What a document says besides its files.
 
     ``width`` is that of the plane, in meters where the tile's size is known, else 1; ``rise`` a share of it and ``center`` the
-    stored height of the plane itself; ``reflectance`` of what is no metal, None where the usual 4 % holds.
+    stored height of the plane itself; ``reflectance`` of what is no metal, None where the usual 4 % holds; ``library`` the
+    name of the file that holds the material of an OBJ.
     """
 
     name: str
@@ -56,6 +57,7 @@ class Sheet:
     material: MaterialMode = _SOLID
     emissive_strength: float = 1.0
     reflectance: float | None = None
+    library: str | None = None
 
 
 def wires(target: Target, document: Document, names: Mapping[str, str]) -> tuple[Wire, ...]:
@@ -111,7 +113,7 @@ def offered_documents(target: Target) -> tuple[Document, ...]:
     --------
     >>> from copper_sieve.targets import shipped_target
     >>> [document.kind for document in offered_documents(shipped_target("engine-orm-down"))]
-    ['materialx', 'usd']
+    ['materialx', 'usd', 'obj', 'mtl']
     """
     written = {document.kind for document in target.documents}
     offered = []

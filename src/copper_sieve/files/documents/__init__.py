@@ -8,6 +8,7 @@ from ...core.mesh import Shape
 from ...core.target import Sheet, Wire
 from .gltf import glb_document, gltf_document
 from .materialx import materialx_document
+from .obj import mtl_document, obj_with_material
 from .usd import usd_document
 
 __all__ = ["write_document"]
@@ -18,6 +19,8 @@ _WRITERS: dict[str, Callable[[Sheet, Sequence[Wire], Load, Body], bytes]] = {
     "gltf": lambda sheet, wires, load, body: gltf_document(sheet, wires, body),
     "glb": glb_document,
     "materialx": lambda sheet, wires, load, body: materialx_document(sheet, wires),
+    "obj": lambda sheet, wires, load, body: obj_with_material(sheet, body),
+    "mtl": lambda sheet, wires, load, body: mtl_document(sheet, wires),
     "usd": lambda sheet, wires, load, body: usd_document(sheet, wires, body),
 }
 

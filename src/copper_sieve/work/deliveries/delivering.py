@@ -322,6 +322,7 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
         material=target.material if has_holes else MaterialMode(),
         emissive_strength=facts.emissive_strength,
         reflectance=_mean_reflectance(evaluation),
+        library=next((f.name for f in plan.files if f.is_written and f.format == "mtl"), None),
     )
     worn = evaluation.worn if DOCUMENTS[document.kind].shows else None
     body = None if worn is None or evaluation.meshes is None else evaluation.meshes.shape(worn)

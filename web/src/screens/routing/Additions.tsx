@@ -10,6 +10,8 @@ const DOCUMENT_TITLES: Record<string, string> = {
   glb: "glTF in one file, .glb",
   materialx: "MaterialX, .mtlx",
   usd: "USD, .usda",
+  obj: "OBJ, .obj, beside its MTL",
+  mtl: "MTL, .mtl, for the OBJ",
 };
 
 const UP = [
