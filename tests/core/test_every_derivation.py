@@ -73,6 +73,7 @@ def the_files(size: int) -> dict[str, np.ndarray]:
         "occlusion": 0.5 + waves(size, 6) * 0.5,
         "opacity": np.clip((waves(size, 7) - 0.5) * 20 + 0.5, 0, 1),
         "roughness": waves(size, 8),
+        "curvature": 2 * waves(size, 9) - 1,
         "diffuse": diffuse,
         "specular": specular,
     }

@@ -236,3 +236,25 @@ def test_what_a_derivation_lacks_is_said_until_it_is_there():
     assert needs(a_recipe("height"), "occlusion") == {}
     offered = {choice.title for choice in choices(alone, "occlusion")}
     assert not offered & set(needs(alone, "occlusion"))
+
+
+def test_bare_metal_shows_on_the_edges_of_a_baked_mesh_and_dirt_lies_in_its_folds():
+    """A given color, mixed with one value where the curvature says; each side is one press, and its softness stays."""
+    files = {"base_color": np.full((16, 16, 3), 0.2, np.float32), "curvature": np.linspace(0, 1, 256).reshape(16, 16)}
+    sources = {
+        key: Source(sha256=f"{k:064x}", name=key, width=16, height=16, depth=32, reads={"RGB" if k == 0 else "L": key})
+        for k, key in enumerate(files)
+    }
+    recipe = Recipe(facts=Facts(width=16, height=16), sources=sources, masters={key: source_ref(key, key) for key in files})
+    assert "mix:one-value" in keys(recipe, "base_color") and "mix:one-value" not in keys(recipe, "normal")
+    mix = with_value(with_origin(recipe, "base_color", "mix:one-value"), "base_color.amount", "1")
+    seen = {}
+    for side in ("edges", "folds"):
+        worn = with_mask(mix, "base_color", side)
+        assert [choice.key for choice in mask_choices(worn, "base_color") if choice.is_now] == [side]
+        seen[side] = Evaluation(worn, None, lambda source: files[source.name], Cache(1 << 20)).master("base_color")[..., 0]
+    bare, plain = seen["edges"].max(), seen["edges"].min()
+    assert bare > plain + 0.1
+    assert (seen["edges"][:8] == plain).all() and seen["edges"][15, 15] == bare  # curvature grows from the first row to the last
+    assert (seen["folds"][8:] == plain).all() and seen["folds"][0, 0] == bare
+    assert "picks" not in [choice.key for choice in mask_choices(mix, "base_color")]  # by its own color it would run in a circle

@@ -26,6 +26,7 @@ _DECLARED_IN = (
     "derive.likeness",
     "derive.gray_height",
     "derive.masks",
+    "derive.wear",
     "convert.mixing",
     "derive.constant",
 )

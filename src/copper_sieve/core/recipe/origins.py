@@ -14,7 +14,7 @@ from ..operations import OPERATIONS
 from ..quantities import quantity
 from .model import Node, Recipe, without_fitted_rise
 from .refs import Ref, master_ref, node_ref, source_ref
-from .steps import new_node, operation_of
+from .steps import new_node, operation_of, params_of
 
 __all__ = [
     "ABSENT",
@@ -32,6 +32,7 @@ __all__ = [
 
 ONE_VALUE, ABSENT = "one-value", "absent"
 EVERYWHERE, BY_PICKS = "everywhere", "picks"
+_BENDS = MappingProxyType({"edges": "on edges", "folds": "in folds"})
 _DETAIL = "normal_detail"
 _LAYS_ON = "blend_normals"  # normals are never mixed like colors, which flattens the form: detail is laid onto it
 _MIX = "mixed"
@@ -98,7 +99,7 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
     is_constant = made is not None and made[1].op == "constant"
     rows += [
         Choice(key, title, is_now)
-        for key, title, is_now in _mixes(recipe, master, [*rows, *_not_alone(master, rows)])
+        for key, title, is_now in _mixes(recipe, master, [*rows, *_not_alone(master, rows), *_one_value(master)])
         if is_now or _works(with_origin, recipe, master, key)
     ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
@@ -135,6 +136,11 @@ def _not_alone(master: str, rows: list[Choice]) -> list[Choice]:
     return [Choice(f"op:{o.key}", o.title, False) for o in _makers(master) if f"op:{o.key}" not in known]
 
 
+def _one_value(master: str) -> list[Choice]:
+    """One value to mix in, as bare metal where edges are worn; of normals that would be no detail."""
+    return [] if master == "normal" else [Choice(ONE_VALUE, "one value", False)]
+
+
 def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[str, str, bool]]:
     """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now."""
     given = [] if quantity(master).is_seldom else [ref for ref, _ in _given(recipe, master)]  # nothing suits those
@@ -144,7 +150,8 @@ def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[
     for other in others:
         operation = OPERATIONS.get(other.key[3:])
         if given and other.key != given[0] and not (operation is not None and operation.reworks_given):
-            is_now = now == other.key or (now is not None and now.kind == "node" and recipe.nodes[now.name].op == other.key[3:])
+            op = recipe.nodes[now.name].op if now is not None and now.kind == "node" else None
+            is_now = now == other.key or op == ("constant" if other.key == ONE_VALUE else other.key[3:])
             says = "given, with detail" if master == "normal" else "given, mixed with"
             yield f"mix:{other.key}", f"{says} {other.title}", is_now
 
@@ -185,7 +192,7 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
 
 def _mixed(recipe: Recipe, master: str, other: str) -> Recipe:
     given = [ref for ref, _ in _given(recipe, master) if ref != other]
-    if not given or other in (ABSENT, ONE_VALUE) or other.startswith("mix:"):
+    if not given or other == ABSENT or other.startswith("mix:"):
         raise RecipeInvalid("a mix needs a file that gives the map, and a derivation or a second file.", master=master)
     recipe = _freed(recipe, given[0]) if master == "normal" else recipe
     changed = with_origin(recipe, master, other)
@@ -218,8 +225,14 @@ def mask_choices(recipe: Recipe, master: str) -> list[Choice]:
     for ref, title in _grays(recipe, master):
         if ref == now or _works(with_mask, recipe, master, ref):
             rows.append(Choice(ref, f"where {title} is white", ref == now))
-    if "base_color" in recipe.masters:
-        rows.append(Choice(BY_PICKS, "by picks on the color", now == node_ref(f"mask_{master}")))
+    mask = f"mask_{master}"
+    made_by = recipe.nodes[mask] if now == node_ref(mask) else None
+    if "curvature" in recipe.masters and master != "curvature":
+        side = params_of(made_by).model_dump()["side"] if made_by is not None and made_by.op == "bends_mask" else None
+        offered = [key for key in _BENDS if side == key or _works(with_mask, recipe, master, key)]
+        rows += [Choice(key, f"{_BENDS[key]}, by the curvature", side == key) for key in offered]
+    if "base_color" in recipe.masters and _works(with_mask, recipe, master, BY_PICKS):
+        rows.append(Choice(BY_PICKS, "by picks on the color", made_by is not None and made_by.op != "bends_mask"))
     return rows
 
 
@@ -233,10 +246,14 @@ def with_mask(recipe: Recipe, master: str, key: str) -> Recipe:
         raise RecipeInvalid(f"{quantity(master).title.lower()} is not mixed, so a mask has nothing to do.", master=master)
     name, node = made
     nodes, inputs = dict(recipe.nodes), {slot: ref for slot, ref in node.inputs.items() if slot != "mask"}
-    if key == BY_PICKS:
-        picks = f"mask_{master}"
-        nodes.setdefault(picks, new_node("metallic_by_picks", _fed(recipe, OPERATIONS["metallic_by_picks"])))
-        inputs["mask"] = node_ref(picks)
+    mask = f"mask_{master}"
+    if key in (BY_PICKS, *_BENDS):
+        op = "metallic_by_picks" if key == BY_PICKS else "bends_mask"
+        told = {} if key == BY_PICKS else {"side": key}
+        made, before = new_node(op, _fed(recipe, OPERATIONS[op]), told), nodes.get(mask)
+        is_kept = before is not None and before.op == op
+        nodes[mask] = before.model_copy(update={"params": {**before.params, **told}}) if before and is_kept else made
+        inputs["mask"] = node_ref(mask)
     elif key != EVERYWHERE:
         if key not in [ref for ref, _ in _grays(recipe, master)]:
             raise RecipeInvalid(f"there is no gray {key!r} in this set to serve as a mask.", master=master)
