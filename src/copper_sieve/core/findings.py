@@ -237,7 +237,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "same-picture": ("look", "{first} and {second} are the same picture ({file}). A gray was copied into several channels."),
         "one-value": ("note", "{file}: {title} is {value} everywhere."),
-        "baked-stale": ("look", "{title} was baked before: {why}. Bake it again, or it shows another shape than the mesh has."),
+        "baked-stale": (
+            "look",
+            "{title}: baked before, and {why}. Bake again, or the set shows another shape than the mesh has.",
+        ),
         "baked-missed": (
             "look",
             "{title}: {missed:.2%} of its rays met nothing and are filled from beside. Look where, and raise the offset or"

@@ -47,3 +47,17 @@ export function quartered(rows: Float32Array, size: number): Float32Array {
   }
   return out;
 }
+
+/** How many texels of a map of `px` lie along a side of the mesh's triangles, on average, once they are halved. */
+export function texelsASide({ geometry }: OwnMesh, px: number): number {
+  const uv = geometry.getAttribute("uv");
+  let long = 0;
+  for (let k = 0; k < uv.count; k += 3)
+    for (const [a, b] of [
+      [k, k + 1],
+      [k + 1, k + 2],
+      [k + 2, k],
+    ])
+      long += Math.hypot(uv.getX(b) - uv.getX(a), uv.getY(b) - uv.getY(a));
+  return (px * long) / Math.max(uv.count, 1) / 2 ** halvings(uv.count / 3);
+}

@@ -183,17 +183,20 @@ def _why_unused(recipe: Recipe, source: Source) -> str:
 def _baked(seen: Evaluation) -> Iterator[Finding]:
     """Maps that were baked from what the mesh is no more, and where rays met nothing."""
     recipe = seen.recipe
+    stale: dict[str, list[str]] = {}
     for key in recipe.masters:
         found = recipe.source_of(key)
         made = None if found is None else found[1].baked
         if made is None:
             continue
         title = quantity(key).title
-        why = made.stale(recipe.worn)
+        why = ", and ".join(made.stale(recipe.worn))
         if why:
-            yield finding("baked-stale", master=key, title=title, why=", and ".join(why))
+            stale.setdefault(why, []).append(key)
         if made.missed > _MISSED_RAYS and made.map != "position":
             yield finding("baked-missed", master=key, title=title, missed=made.missed)
+    for why, keys in stale.items():  # said once for all that it holds for
+        yield finding("baked-stale", master=keys[0], title=", ".join(quantity(key).title for key in keys), why=why)
 
 
 def _worn(seen: Evaluation) -> Iterator[Finding]:

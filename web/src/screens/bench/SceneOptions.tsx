@@ -1,3 +1,4 @@
+import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import type { TextureSet } from "../../api/client";
 import { useEnvironments } from "../../api/environments";
@@ -6,7 +7,14 @@ import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
 import { Line } from "../../parts/Line";
 import { meaning } from "../../parts/words";
-import { BACKDROPS, BALLS, HOLES, ownLight } from "../../view3d/names";
+import {
+  BACKDROPS,
+  BALLS,
+  bodyWorn,
+  HOLES,
+  type OwnMesh as Mesh,
+  ownLight,
+} from "../../view3d/names";
 import { OwnMesh } from "./mesh/OwnMesh";
 import { useLight } from "./useLight";
 import { useView } from "./view";
@@ -15,6 +23,7 @@ import { useView } from "./view";
 export function SceneOptions({ set }: { set: TextureSet }) {
   const view = useView();
   const { ground } = view;
+  const { edges, width, height } = set.recipe.facts;
   return (
     <section
       aria-label="Scene"
@@ -40,6 +49,9 @@ export function SceneOptions({ set }: { set: TextureSet }) {
           the body
         </label>
       </Line>
+      {view.isDisplaced && view.mesh && bodyWorn(view.body, view.mesh, edges) === view.mesh && (
+        <PolygonScale mesh={view.mesh} px={Math.max(width, height)} />
+      )}
       {view.isDisplaced && (
         <Range
           label="Strength"
@@ -198,6 +210,25 @@ function OwnSurroundings() {
         </>
       )}
     </>
+  );
+}
+
+/** How fine the displaced body is against the map: what is finer is not shaped by it. */
+function PolygonScale({ mesh, px }: { mesh: Mesh; px: number }) {
+  const [texels, setTexels] = useState<[number, number] | null>(null);
+  useEffect(() => {
+    void import("../../view3d/subdivided").then(({ texelsASide, halvings }) =>
+      setTexels([texelsASide(mesh, px), mesh.triangles * 4 ** halvings(mesh.triangles)]),
+    );
+  }, [mesh, px]);
+  return (
+    texels && (
+      <p className="text-ink2">
+        Divided into {texels[1].toLocaleString("en")} triangles, each about{" "}
+        {texels[0] < 10 ? texels[0].toFixed(1) : Math.round(texels[0])} texels wide. Finer relief is
+        shaded, not shaped.
+      </p>
+    )
   );
 }
 

@@ -54,7 +54,7 @@ export function OwnMesh({ set }: { set: TextureSet }) {
           onChoose={([file]) => void handleFile(file)}
         />
       </Line>
-      {mesh && mesh.look.materials.length > 1 && (
+      {mesh && !mesh.isWorn && mesh.look.materials.length > 1 && (
         <Line
           label="Material"
           says="Which of the mesh's materials this set is; the rest is left away."
@@ -70,7 +70,7 @@ export function OwnMesh({ set }: { set: TextureSet }) {
           />
         </Line>
       )}
-      {mesh && (
+      {mesh && !mesh.isWorn && (
         <>
           <Line label="Islands">
             <label className="flex items-center gap-1">
