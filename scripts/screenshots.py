@@ -2,13 +2,11 @@
 
 import sys
 import tempfile
-from pathlib import Path, PurePath
+from pathlib import Path
 
 import cv2
 import numpy as np
-from PIL import Image
 from playwright.sync_api import Locator, Page, sync_playwright
-from psd_tools import PSDImage
 from scipy.spatial import cKDTree
 
 from copper_sieve.demo.materials import MATERIALS
@@ -163,37 +161,6 @@ def brush(page: Page) -> None:
     page.keyboard.press("1")
 
 
-def given(page: Page) -> None:
-    """A made-up layered document in Intake, and on the bench its normals, twice as strong as they came."""
-    with tempfile.TemporaryDirectory() as name:
-        path, document = Path(name) / "Painted satin.psd", PSDImage.new("RGB", (512, 512))
-        for file in next(m for m in MATERIALS if m.name == "Quilted satin").files(512):
-            codes = file.codes if file.codes.dtype == np.uint8 else (file.codes // 257).astype(np.uint8)
-            layer = PurePath(file.name).stem.rpartition("_")[2]
-            document.create_pixel_layer(Image.fromarray(codes).convert("RGBA"), name=layer)
-        document.save(path)
-        page.get_by_label("Choose files").set_input_files(path)
-        page.get_by_role("button", name="Take in 1 set").wait_for()
-        page.wait_for_function("!document.querySelector('progress')")
-        page.get_by_role("button", name="Take in 1 set").click()
-        page.wait_for_function(READY)
-        page.get_by_role("button", name="Normal given").click()
-        page.get_by_role("button", name="Corrections").click()
-        strength = page.get_by_label("Strength, number")
-        strength.fill("2")
-        strength.press("Enter")
-        strength.blur()
-        page.get_by_role("button", name="Corrections (1)").wait_for()
-        page.wait_for_load_state("networkidle")
-        page.keyboard.press("c")
-        page.wait_for_function(READY)
-        shoot(page, "bench-corrections", 5)
-        page.keyboard.press("c")
-        page.keyboard.press("1")
-        page.get_by_role("button", name="Take Painted satin off the tray").click()
-        page.get_by_role("link", name="Painted satin").wait_for(state="detached")
-
-
 def tiles(page: Page) -> None:
     """A made-up leather in four tiles, laid out, with the height that is derived across them."""
     color = next(m for m in MATERIALS if m.name == "Grained leather").files(1024)[0].codes
@@ -252,6 +219,35 @@ def scene(page: Page) -> None:
     drawn_anew(page, lambda: choose(page.get_by_label("Balls to compare shine with"), "none"))
     drawn_anew(page, lambda: choose(page.get_by_label("Body"), "ball"))
     page.get_by_role("button", name="Scene").click()
+
+
+def mesh(page: Page) -> None:
+    """A button of the wardrobe, baked from its fine mesh, its islands drawn over the map and on it."""
+    files = [
+        {"name": f"button_{end}.glb", "mimeType": "model/gltf-binary", "buffer": glb_of(button(high=end == "high"))}
+        for end in ("low", "high")
+    ]
+    page.get_by_label("Choose files").set_input_files(files)
+    page.get_by_role("button", name="Take in 1 set").click()
+    page.get_by_role("heading", name="button").wait_for()
+    choose(page.get_by_label("Size of the baked maps"), "512")
+    page.get_by_label("Height", exact=True).check()
+    page.get_by_role("button", name="Bake 4 maps, 512 px").click()
+    page.get_by_role("button", name="Normal baked").click(timeout=120_000)
+    page.get_by_label("Islands", exact=True).check()
+    page.get_by_label("On the mesh too").check()
+    page.wait_for_load_state("networkidle")
+    page.wait_for_function(READY)
+    page.mouse.move(1060, 400)
+    page.mouse.down()
+    page.mouse.move(1060, 520, steps=4)
+    drawn_anew(page, page.mouse.up)
+    page.get_by_role("button", name="Mesh button_low.glb").evaluate("row => row.scrollIntoView({ block: 'start' })")
+    shoot(page, "bench-mesh", 5)
+    page.get_by_label("Islands", exact=True).uncheck()
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Take button off the tray").click()
+    page.get_by_role("link", name="button").wait_for(state="detached")
 
 
 def files_in(page: Page) -> None:
@@ -331,11 +327,11 @@ def main(address: str) -> None:
         page.reload()
         prepare(page)
         page.keyboard.press("2")
-        given(page)
-        page.keyboard.press("2")
         tiles(page)
         page.keyboard.press("2")
         question(page)
+        page.keyboard.press("2")
+        mesh(page)
         brush(page)
         page.keyboard.press("5")
         page.get_by_role("button", name="Sets: none").click()

@@ -216,3 +216,13 @@ def test_baked_maps_are_one_set_when_they_are_taken_in(tmp_path):
     done = CliRunner().invoke(app, ["look", *map(str, sorted((tmp_path / "o").glob("*.png"))), "--json"])
     (found,) = json.loads(done.stdout)["sets"]
     assert found["maps"].keys() == {"object_normal", "occlusion", "curvature"}
+
+
+def test_the_demo_pieces_are_written_once_and_can_be_baked(tmp_path):
+    first = CliRunner().invoke(app, ["mesh", "demo", str(tmp_path)])
+    assert first.exit_code == 0 and len(list(tmp_path.glob("*.obj"))) == 4
+    again = CliRunner().invoke(app, ["mesh", "demo", str(tmp_path)])
+    assert again.exit_code == 2 and "there already" in again.output
+    sides = [str(tmp_path / f"clasp_{end}.obj") for end in ("low", "high")]
+    code, told = run("bake", "--low", sides[0], "--high", sides[1], "--size", 64, "--out", tmp_path / "out", "--json")
+    assert code == 0 and told["files"][0]["map"] == "normal" and told["files"][0]["missed"] == 0

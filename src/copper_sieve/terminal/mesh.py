@@ -15,6 +15,7 @@ from ..core.errors import SieveError
 from ..core.findings import finding
 from ..core.mesh import tangents as tangents_of
 from ..core.mesh.shape import Shape
+from ..demo.meshes import PIECES
 from ..files.encoding import write_bytes
 from ..files.meshes import glb_of, obj_document, ply_document, read_mesh
 from ..work.meshes import BakeJob, bake_to_files, check_mesh, mesh_row, quick_uv
@@ -152,3 +153,18 @@ def _refuse_missing(paths: list[Path]) -> None:
     missing = [str(path) for path in paths if not path.is_file()]
     if missing:
         raise fail(f"there is no {', '.join(missing)}. Name files that exist.", WRONG_USE)
+
+
+@mesh.command()
+def demo(
+    folder: Annotated[Path, typer.Argument(help="Where the files go; made where it is not there")], replace: Replace = False
+) -> None:
+    """Write two metal pieces, a button and a clasp, each low and high, to try the rest with."""
+    folder.mkdir(parents=True, exist_ok=True)
+    paths = {folder / f"{name}_{end}.obj": make for name, make in PIECES.items() for end in ("low", "high")}
+    there = [path.name for path in paths if path.exists()]
+    if there and not replace:
+        raise fail(f"{there[0]} is there already. Name another folder, or say --replace.", WRONG_USE)
+    for path, make in paths.items():
+        write_bytes(path, obj_document(make(high=path.stem.endswith("high"))))
+        print(path)
