@@ -83,7 +83,7 @@ def test_baked_maps_become_sources_of_the_set(client, ring):
     assert all(masters[key]["given"]["baked"] for key in ("height", "occlusion", "curvature", "thickness", "position", "id"))
     facts = now["recipe"]["facts"]
     around = 2 * np.pi * np.sqrt(1.0 * 0.4)  # the width of a square map over a ring of radius 1 and tube 0.4
-    assert facts["rise_from"] == "measured" and 0.03 / around < facts["rise"] < 0.06 / around
+    assert facts["rise_from"] == "baked" and 0.03 / around < facts["rise"] < 0.06 / around
     found = [row["finding"]["id"] for row in client.get(f"/api/sets/{made['id']}/assay", params={"head": now["head"]}).json()]
     assert not {"baked-stale", "baked-missed", "height-against-normal"} & set(found)
 
@@ -210,3 +210,16 @@ def test_delivered_maps_go_on_beyond_the_islands(client):
     files = delivered(client, made[0]["id"], "gltf")
     codes = read_bytes(next(content for name, content in files.items() if "basecolor" in name), "a.png").codes[..., :3]
     assert (codes == np.uint8([200, 120, 60])).all()
+
+
+def test_the_rise_of_a_baked_height_does_not_stay_with_another_height(client, ring):
+    made, _ = ring
+    now = client.get(f"/api/sets/{made['id']}").json()
+    assert now["recipe"]["facts"]["rise_from"] == "baked"
+    gray = np.random.default_rng(5).integers(0, 65535, (64, 64)).astype(np.uint16)
+    kept = client.post("/api/originals", params={"name": "Ring_height.png"}, content=encode(gray, "png"), headers=RAW).json()
+    entry = {"sha256": kept["sha256"], "name": kept["name"], "kind": "height"}
+    asked = {"expects": now["head"], "entries": [entry], "way": "replace"}
+    after = client.post(f"/api/sets/{made['id']}/files", json=asked).json()
+    assert after["recipe"]["facts"]["rise_from"] == "assumed"
+    client.post(f"/api/sets/{made['id']}/step", json={"expects": after["head"], "step": "undo"})

@@ -68,7 +68,7 @@ def picked_anew(evaluation: Evaluation, before: Recipe) -> Recipe:
 
 
 def _is_untold(recipe: Recipe) -> bool:
-    return recipe.facts.rise_from in ("assumed", "fitted")
+    return recipe.facts.rise_from in ("assumed", "fitted", "baked")  # a baked one is that of the baked height alone
 
 
 def started(evaluation: Evaluation, key: str, only: str | None = None) -> Recipe:

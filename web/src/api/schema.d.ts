@@ -3031,7 +3031,8 @@ export interface components {
          * Facts
          * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
          *
-         *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
+         *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it is what a bake found between two meshes, it was
+         *     measured on the files (``rise_fit`` is how
          *     well they agree), guessed from them, fitted so that a derived height leans as surfaces usually do, or assumed for want of
          *     anything better.
          */
@@ -3087,7 +3088,7 @@ export interface components {
              * @default told
              * @enum {string}
              */
-            rise_from: "told" | "measured" | "assumed" | "fitted";
+            rise_from: "told" | "measured" | "assumed" | "fitted" | "baked";
             /**
              * Sampling
              * @default smooth
@@ -3112,7 +3113,8 @@ export interface components {
          * Facts
          * @description What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
          *
-         *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
+         *     ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it is what a bake found between two meshes, it was
+         *     measured on the files (``rise_fit`` is how
          *     well they agree), guessed from them, fitted so that a derived height leans as surfaces usually do, or assumed for want of
          *     anything better.
          */
@@ -3168,7 +3170,7 @@ export interface components {
              * @default told
              * @enum {string}
              */
-            rise_from: "told" | "measured" | "assumed" | "fitted";
+            rise_from: "told" | "measured" | "assumed" | "fitted" | "baked";
             /**
              * Sampling
              * @default smooth

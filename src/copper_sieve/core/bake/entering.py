@@ -96,7 +96,7 @@ def with_baked(recipe: Recipe, pictures: Sequence[BakedPicture]) -> Recipe:
         if now is None or now.kind != "source":
             masters[key] = source_ref(name, key)
         if picture.rise is not None and masters[key] == source_ref(name, key):
-            facts = {"rise": min(max(picture.rise, 1e-6), _MOST_RISE), "rise_from": "measured", "rise_fit": None}
+            facts = {"rise": min(max(picture.rise, 1e-6), _MOST_RISE), "rise_from": "baked", "rise_fit": None}
     changed_facts = recipe.facts.model_copy(update=facts) if facts else recipe.facts
     grown = recipe.model_copy(update={"sources": sources, "masters": masters, "facts": changed_facts})
     return without_fitted_rise(grown)

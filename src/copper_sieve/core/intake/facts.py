@@ -76,7 +76,7 @@ def rise_said(evaluation: Evaluation) -> MeasuredRise | None:
 def with_measured_rise(evaluation: Evaluation) -> Recipe:
     """The recipe with the rise that its files say, where nobody has told it and they agree; else as it is."""
     recipe = evaluation.recipe
-    said = rise_said(evaluation) if recipe.facts.rise_from != "told" else None
+    said = rise_said(evaluation) if recipe.facts.rise_from not in ("told", "baked") else None
     if said is None or not said.is_believed:
         return recipe
     facts = {"rise": said.rise, "rise_from": "measured", "rise_fit": round(min(said.fit, 1.0), 4)}

@@ -88,20 +88,16 @@ def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:
             yield f"  {slot.replace('_', ' ')}: {line}"
 
 
-_RISE_KNOWN = {
-    "told": "told",
-    "assumed": "assumed: nobody has told or measured it",
-    "fitted": "fitted to the height as it was derived",
-}
-
-
 def rise_known(facts: Facts) -> str:
     """How the rise of a set is known, to stand behind it."""
     if facts.rise_from == "measured":
         return "measured on its normals" + (f" (correlation {facts.rise_fit:.2f})" if facts.rise_fit is not None else "")
-    return {"told": "told", "assumed": "assumed: nobody has told or measured it", "fitted": "set so that it leans as usual"}[
-        facts.rise_from
-    ]
+    return {
+        "told": "told",
+        "assumed": "assumed: nobody has told or measured it",
+        "fitted": "set so that it leans as usual",
+        "baked": "as it was baked",
+    }[facts.rise_from]
 
 
 def told(recipe: Recipe, name: str, history: list[str]) -> str:

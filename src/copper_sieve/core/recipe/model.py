@@ -142,7 +142,8 @@ class Node(Value):
 class Facts(Value):
     """What is true of the whole set. ``rise`` spans stored height 0 to 1 as a share of the width.
 
-    ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it was measured on the files (``rise_fit`` is how
+    ``rise_from`` and ``edges_from`` say how it is known: somebody told it, it is what a bake found between two meshes, it was
+    measured on the files (``rise_fit`` is how
     well they agree), guessed from them, fitted so that a derived height leans as surfaces usually do, or assumed for want of
     anything better.
     """
@@ -150,7 +151,7 @@ class Facts(Value):
     width: int = Field(ge=1, le=MAX_SIDE)
     height: int = Field(ge=1, le=MAX_SIDE)
     rise: float = Field(default=0.02, gt=0, le=1)
-    rise_from: Literal["told", "measured", "assumed", "fitted"] = "told"
+    rise_from: Literal["told", "measured", "assumed", "fitted", "baked"] = "told"
     rise_fit: float | None = Field(default=None, ge=-1, le=1, description="Correlation of the slopes it was measured by")
     edges: Edges = Edges()
     edges_from: Literal["told", "guessed"] = "told"
@@ -301,8 +302,10 @@ class Recipe(Value):
 
 
 def without_fitted_rise(recipe: Recipe) -> Recipe:
-    """The recipe whose given height does not keep a rise that was fitted to a derived one: it is assumed from now on."""
-    if recipe.facts.rise_from != "fitted" or origin_of(recipe, "height") != "given":
+    """The recipe whose given height keeps no rise that was fitted to a derived one, or baked: it is assumed from now on."""
+    known = recipe.source_of("height")
+    is_others = recipe.facts.rise_from == "baked" and known is not None and known[1].baked is None
+    if not is_others and (recipe.facts.rise_from != "fitted" or known is None):
         return recipe
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"rise_from": "assumed"})})
 

@@ -95,22 +95,25 @@ function RiseKnown({
   const says = {
     told: "told",
     assumed: "assumed: nobody has told or measured it",
+    baked: "as it was baked, of the mesh",
     fitted: "fitted to the height as it was derived",
     measured: `measured on the normals${facts.rise_fit ? `, correlation ${facts.rise_fit.toFixed(2)}` : ""}`,
   }[facts.rise_from ?? "told"];
   return (
     <div className="mt-1 flex flex-wrap items-center gap-2 pl-[92px] text-sm text-ink2">
       <span className={facts.rise_from === "assumed" ? "text-look" : ""}>{says}</span>
-      {facts.rise_from !== "measured" && isGiven("height") && isGiven("normal") && (
-        <button
-          type="button"
-          className="button"
-          disabled={measure.isPending}
-          onClick={() => measure.mutate(null)}
-        >
-          Measure it
-        </button>
-      )}
+      {!["measured", "baked"].includes(facts.rise_from) &&
+        isGiven("height") &&
+        isGiven("normal") && (
+          <button
+            type="button"
+            className="button"
+            disabled={measure.isPending}
+            onClick={() => measure.mutate(null)}
+          >
+            Measure it
+          </button>
+        )}
       <Problem error={measure.error} />
     </div>
   );
