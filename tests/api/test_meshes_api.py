@@ -5,7 +5,9 @@ from dataclasses import replace
 import numpy as np
 
 from asking import RAW
+from copper_sieve.core.mesh.made import as_triangles
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
+from copper_sieve.files import encode, read_bytes
 from copper_sieve.files.meshes import glb_of, mesh_from, obj_document
 from shapes import box, torus
 
@@ -39,6 +41,30 @@ def test_a_mesh_without_uv_is_worn_all_the_same(client):
     path = f"/api/meshes/{look['sha256']}"
     assert mesh_from(client.get(f"{path}/worn", params={"name": "bare.obj"}).content, "worn.glb").shape.uv is None
     assert client.get(f"{path}/borders", params={"name": "bare.obj"}).json() == []
+
+
+def test_what_is_found_on_a_mesh_is_drawn_where_it_is(client):
+    shape = as_triangles(box())
+    shape = replace(shape, uv=shape.uv.copy())
+    shape.uv[6:12] = shape.uv[:6]  # the second side lies on the first
+    look = bring(client, "laid over.obj", obj_document(shape)).json()
+
+    def drawn(kind):
+        answer = client.get(f"/api/meshes/{look['sha256']}/marks/{kind}", params={"name": look["name"], "px": 64})
+        return answer.status_code, read_bytes(answer.content, "marks.png").codes[..., 3] if answer.is_success else None
+
+    low, high = shape.uv[:6].min(0) * 64, shape.uv[:6].max(0) * 64
+    status, alpha = drawn("overlaps")
+    y, x = np.nonzero(alpha)
+    assert status == 200 and low[0] - 1 <= x.min() and x.max() <= high[0] + 1
+    assert 64 - high[1] - 1 <= y.min() and y.max() <= 64 - low[1] + 1 and len(x) > 0.8 * np.prod(high - low)
+    assert drawn("stretch")[1].max() > 0  # its islands are wider than high, its sides are square
+    assert not drawn("hard")[1].any() and drawn("creases")[0] == 404
+    missed = np.zeros((32, 32), np.uint8)
+    missed[3:5, 7:9] = 255
+    kept = client.post("/api/originals", params={"name": "m.png"}, content=encode(missed, "png"), headers=RAW).json()
+    marked = read_bytes(client.get(f"/api/missed/{kept['sha256']}").content, "m.png").codes[..., 3]
+    assert ((marked > 0) == (missed > 0)).all()
 
 
 def test_what_is_no_mesh_is_refused_and_not_kept(client):

@@ -44,7 +44,8 @@ def _row(*, worn: Any, **columns: Any) -> BakeRow:
 
 
 def create_bake(conn: Database, *, set_id: UUID, worn: Worn, size: int, is_trial: bool) -> UUID:
-    """Note a bake that waits for its turn."""
+    """Note a bake that waits for its turn, in the place of those of the set that are over."""
+    conn.execute(_SQL["forget_ended"], {"set_id": set_id})
     told = {"set_id": set_id, "worn": Jsonb(worn.model_dump(mode="json")), "size": size, "is_trial": is_trial}
     row = conn.execute(_SQL["make_bake"], told).fetchone()
     assert row is not None

@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 
 from ..core.bake import BakePlan
-from ..core.bake.plan import BAKED
+from ..core.baked_maps import BAKED
 from ..core.checks.mesh import pair_findings
 from ..core.errors import SieveError
 from ..core.findings import finding

@@ -9,6 +9,7 @@ from typing import cast as as_type
 import numpy as np
 from scipy import ndimage
 
+from ..baked_maps import BAKED, MapName
 from ..bands import NEVER, Cancel
 from ..errors import MeshInvalid
 from ..findings import Finding, finding
@@ -23,7 +24,7 @@ from .cover import Cover, covered
 from .measures import Surface, colors_of, curvature_of, openness, thickness
 from .parting import Parted
 from .places import Places, in_frames, made_unit, padded
-from .plan import BAKED, BakePlan, MapName, left_out
+from .plan import BakePlan, left_out
 
 __all__ = ["Baked", "BakedMap", "bake"]
 

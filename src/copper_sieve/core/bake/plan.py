@@ -10,7 +10,7 @@ from ..errors import RecipeInvalid
 from ..mesh.shape import Shape
 from ..mesh.topology import edges_of
 
-__all__ = ["BAKED", "BakePlan", "MapName", "left_out"]
+__all__ = ["BakePlan", "left_out"]
 
 _LARGEST = 8192
 

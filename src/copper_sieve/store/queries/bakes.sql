@@ -1,3 +1,6 @@
+-- forget_ended --
+DELETE FROM bake WHERE set_id = %(set_id)s AND state NOT IN ('waiting', 'running');
+
 -- make_bake --
 INSERT INTO bake (set_id, worn, size, is_trial) VALUES (%(set_id)s, %(worn)s, %(size)s, %(is_trial)s) RETURNING id;
 

@@ -13,8 +13,11 @@ SELECT sha256, header FROM original WHERE sha256 = ANY(%(sha256s)s);
 SELECT content FROM original_chunk WHERE sha256 = %(sha256)s ORDER BY number;
 
 -- sweep_originals --
--- Files that no recipe names and that are older than a day: pictures, the meshes that sets are worn by, where a bake missed.
+-- Files that no recipe names and that are older than a day: pictures, the meshes that sets are worn by, where a bake missed, and
+-- the last trial of each set.
 DELETE FROM original WHERE created < now() - interval '1 day' AND NOT EXISTS (
     SELECT 1 FROM recipe_version v
      WHERE v.recipe @? ('$.sources.** ? (@.sha256 == "' || original.sha256 || '" || @.missed_map == "' || original.sha256 || '")')::jsonpath
-        OR v.recipe @? ('$.worn.**.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath);
+        OR v.recipe @? ('$.worn.**.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath)
+   AND NOT EXISTS (
+    SELECT 1 FROM bake b WHERE b.trial @> jsonb_build_array(jsonb_build_object('sha256', original.sha256)));

@@ -12,7 +12,7 @@ import numpy as np
 
 from ...core.bake import BakePlan, bake
 from ...core.bake.baking import Baked, BakedMap
-from ...core.bake.plan import MapName
+from ...core.baked_maps import MapName
 from ...core.bands import NEVER, Cancel
 from ...core.checks.mesh import SeenMesh, cage_findings, pair_findings, uv_findings
 from ...core.errors import MeshInvalid

@@ -8,13 +8,13 @@ import numpy as np
 from cachetools import LRUCache
 
 from ...core.bake import nearest_shown
-from ...core.mesh.made import low_of, only
 from ...core.mesh.shape import Shape
 from ...core.raster import Size
 from ...core.recipe import Cache, MeshRef, Worn
 from ...files.meshes import MeshFile, mesh_from
 from ...store.database import Pool
 from ...store.originals import original_bytes
+from .checking import of_material
 
 __all__ = ["KeptMeshes"]
 
@@ -48,8 +48,7 @@ class KeptMeshes:
 
     def shape(self, worn: Worn) -> Shape:
         """The part of the low mesh that wears the set. Raises MeshInvalid, UnknownKey."""
-        low = low_of(self.whole(worn.low))
-        return only(low, low.material == worn.material)
+        return of_material(self.whole(worn.low), worn.material)
 
     def nearest(self, worn: Worn, size: Size) -> np.ndarray | None:
         """Row and column of the nearest texel that the mesh shows, (2, H, W); None where the map is repeated over it."""

@@ -19,7 +19,7 @@ type BakeRunProps = {
 };
 
 /** The maps of the set that were baked from what the mesh is no more. */
-export const staleMaps = (set: TextureSet): MapName[] =>
+const staleMaps = (set: TextureSet): MapName[] =>
   set.masters.flatMap(({ given }) => (given?.baked?.stale.length ? [given.baked.map] : []));
 
 /** Begin a bake or a trial of it, and how far the one under way is. */

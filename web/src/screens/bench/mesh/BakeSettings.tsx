@@ -7,6 +7,7 @@ import { NumberField } from "../../../parts/NumberField";
 import { Segments } from "../../../parts/Segments";
 import { meaning } from "../../../parts/words";
 import type { Edit } from "../edit";
+import { MaterialChoice } from "./MaterialChoice";
 
 const RAYS = [
   ["64", "64, to look"],
@@ -29,22 +30,11 @@ export function BakeSettings({ set, edit, worn, look }: BakeSettingsProps) {
   const { width, height } = set.recipe.frame ?? set.recipe.facts;
   return (
     <>
-      {look && look.materials.length > 1 && (
-        <Line
-          label="Material"
-          says="Which of the mesh's materials this set is; the rest is left away."
-        >
-          <Choice
-            label="Which material this set is"
-            className="grow"
-            options={look.materials.map(
-              ({ name }, k) => [String(k), name || `Material ${k + 1}`] as const,
-            )}
-            value={String(worn.material)}
-            onChange={(k) => keep({ material: Number(k), called: look.materials[Number(k)].name })}
-          />
-        </Line>
-      )}
+      <MaterialChoice
+        look={look}
+        material={worn.material}
+        onChange={(material, called) => keep({ material, called })}
+      />
       {worn.high.length > 0 && !worn.cage && (
         <Line label="Offset" says={meaning("offset of rays")}>
           <NumberField

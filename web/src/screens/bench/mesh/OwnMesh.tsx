@@ -2,13 +2,13 @@ import { useState } from "react";
 import type { TextureSet } from "../../../api/client";
 import { lookAtMesh, type MeshLook } from "../../../api/meshes";
 import { MESH_ENDINGS, materialOf } from "../../../line/wearing";
-import { Choice } from "../../../parts/Choice";
 import { ChooseFiles } from "../../../parts/ChooseFiles";
 import { FindingLine } from "../../../parts/grades";
 import { Hint } from "../../../parts/Hint";
 import { Line } from "../../../parts/Line";
 import { sure } from "../../../parts/sure";
 import { useView } from "../view";
+import { MaterialChoice } from "./MaterialChoice";
 
 const LOADING = () => import("../../../view3d/mesh");
 const GRADES = ["stop", "look", "note"] as const;
@@ -54,21 +54,12 @@ export function OwnMesh({ set }: { set: TextureSet }) {
           onChoose={([file]) => void handleFile(file)}
         />
       </Line>
-      {mesh && !mesh.isWorn && mesh.look.materials.length > 1 && (
-        <Line
-          label="Material"
-          says="Which of the mesh's materials this set is; the rest is left away."
-        >
-          <Choice
-            label="Which material this set is"
-            className="grow"
-            options={mesh.look.materials.map(
-              ({ name }, k) => [String(k), name || `Material ${k + 1}`] as const,
-            )}
-            value={String(mesh.material)}
-            onChange={(k) => void put(async () => [mesh.look, Number(k)])}
-          />
-        </Line>
+      {mesh && !mesh.isWorn && (
+        <MaterialChoice
+          look={mesh.look}
+          material={mesh.material}
+          onChange={(k) => void put(async () => [mesh.look, k])}
+        />
       )}
       {mesh && !mesh.isWorn && (
         <>

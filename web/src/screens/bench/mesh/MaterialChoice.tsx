@@ -1,0 +1,27 @@
+import type { MeshLook } from "../../../api/meshes";
+import { Choice } from "../../../parts/Choice";
+import { Line } from "../../../parts/Line";
+
+type MaterialChoiceProps = {
+  look: MeshLook | null;
+  material: number;
+  onChange: (material: number, called: string) => void;
+};
+
+/** Which of a mesh's materials the set is; nothing to choose where there is one. */
+export function MaterialChoice({ look, material, onChange }: MaterialChoiceProps) {
+  if (!look || look.materials.length < 2) return null;
+  return (
+    <Line label="Material" says="Which of the mesh's materials this set is; the rest is left away.">
+      <Choice
+        label="Which material this set is"
+        className="grow"
+        options={look.materials.map(
+          ({ name }, k) => [String(k), name || `Material ${k + 1}`] as const,
+        )}
+        value={String(material)}
+        onChange={(k) => onChange(Number(k), look.materials[Number(k)].name)}
+      />
+    </Line>
+  );
+}
