@@ -9,7 +9,7 @@ import pytest
 from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.checks.mesh import MESH_CHECKS, SeenMesh, cage_findings, pair_findings
 from copper_sieve.core.findings import FINDINGS, Finding, finding
-from copper_sieve.core.mesh.made import as_triangles
+from copper_sieve.core.mesh.made import as_triangles, joined
 from copper_sieve.core.mesh.pairing import role_of
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
@@ -197,3 +197,26 @@ def test_what_one_press_does_leaves_nothing_of_the_kind_to_do(id):
 
 def test_every_press_has_its_title():
     assert set(MENDS) == set(MESH_FIXES)
+
+
+def test_a_broken_pair_with_twelve_faults_and_each_is_found():
+    """All at once in one low mesh and what comes with it: none hides another."""
+    plate = sheet(lambda u, v: np.stack([u, v, 0 * u], -1), 4, 4)
+    torn = replace(plate, points=plate.points.copy(), parts=("plate_low",))
+    torn.points[0] = torn.points[1]
+    faceted = flat_shaded(torus(16, 8))
+    parts = [
+        replace(box(), parts=("pin_low",)),
+        replace(box(), parts=("roller_low",)),  # where the first lies, in space and in the picture
+        replace(plate, uv=plate.uv * np.float32(0.2) + np.float32([1.2, 0]), parts=("strap_low",)),
+        replace(faceted, uv=faceted.uv * np.float32([0.9, 0.2]) + np.float32([0.05, 0]), parts=("ring_low",)),
+        torn,
+    ]
+    low = joined(parts)
+    low = replace(low, scales=((1.0, 2.0, 1.0),) * len(low.parts))
+    found = {one.id for one in on(low)} | {one.id for one in cage_findings("cage.obj", low, box())}
+    found |= {one.id for one in pair_findings([*low.parts, "pin_high", "roller_high", "plate_high", "ring_high"])}
+    faults = (
+        "overlap uv-outside hard-edges no-area no-material polygons scale-uneven stretch density crowded cage-counts unpaired"
+    )
+    assert {f"mesh-{fault}" for fault in faults.split()} <= found
