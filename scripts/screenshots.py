@@ -242,7 +242,9 @@ def mesh(page: Page) -> None:
     page.mouse.down()
     drawn_anew(page, lambda: page.mouse.move(1060, 520, steps=4))
     page.mouse.up()
-    page.get_by_role("button", name="Mesh button_low.glb").evaluate("row => row.scrollIntoView({ block: 'start' })")
+    page.get_by_role("button", name="Mesh button_low.glb").evaluate(
+        "row => { const list = row.closest('section'); list.scrollTop += row.getBoundingClientRect().top - 90; }"
+    )
     shoot(page, "bench-mesh", 5)
     page.get_by_label("Islands", exact=True).uncheck()
     page.keyboard.press("1")

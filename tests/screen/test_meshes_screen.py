@@ -63,5 +63,5 @@ def test_a_mesh_dropped_on_the_bench_wears_the_set_and_its_islands_are_drawn(pag
     hands.click(page.get_by_label("On the mesh too"))
     expect(sheet).not_to_have_attribute("data-drawn", before)
     hands.click(page.get_by_role("button", name="Take Belt.obj away"))
-    expect(page.get_by_text("worn by none")).to_be_visible()
+    expect(page.get_by_role("button", name="Mesh none yet")).to_be_visible()
     expect(page.get_by_role("combobox", name="Body")).not_to_contain_text("Own mesh")

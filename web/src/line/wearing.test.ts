@@ -44,6 +44,14 @@ test("of names that say nothing the simplest is low and the finest is baked from
   expect([again?.low.name, again?.high[0]?.name]).toEqual(["c", "b"]);
 });
 
+test("several high meshes that come together are all baked from, and others take their place", () => {
+  const low = look("pin_low", 12, "low");
+  const both = withMeshes(null, [low, look("a_high", 90, "high"), look("b_high", 80, "high")], "");
+  expect(both?.high.map(({ name }) => name)).toEqual(["b_high", "a_high"]);
+  const other = withMeshes(both, [look("c_high", 70, "high")], "");
+  expect(other?.high.map(({ name }) => name)).toEqual(["c_high"]);
+});
+
 test("a high mesh alone has no place, and what is set of the bake stays", () => {
   expect(withMeshes(null, [look("pin_high", 900, "high")], "")).toBeNull();
   expect(withoutPlace(null, [look("pin_high", 900, "high")])).toEqual(["pin_high"]);

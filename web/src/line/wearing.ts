@@ -47,6 +47,7 @@ export function withMeshes(worn: Worn | null, looks: MeshLook[], set: string): W
   const rank = ({ role }: MeshLook) => (role === "low" ? 0 : 1);
   const sorted = [...looks].sort((a, b) => rank(a) - rank(b) || a.triangles - b.triangles);
   let now = worn;
+  const fine: MeshRef[] = []; // several may be baked from together
   for (const look of sorted) {
     const isFiner = now !== null && look.triangles > now.low.triangles;
     const role = look.role ?? (isFiner ? "high" : "low");
@@ -55,8 +56,11 @@ export function withMeshes(worn: Worn | null, looks: MeshLook[], set: string): W
       const called = look.materials[material]?.name ?? "";
       const high = look.is_both ? [refOf(look)] : (now?.high ?? []);
       now = { ...START, ...now, low: refOf(look), material, called, high };
-    } else if (now)
-      now = { ...now, ...(role === "cage" ? { cage: refOf(look) } : { high: [refOf(look)] }) };
+    } else if (now && role === "cage") now = { ...now, cage: refOf(look) };
+    else if (now) {
+      fine.push(refOf(look));
+      now = { ...now, high: [...fine] };
+    }
   }
   return now;
 }

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
+import { useNavigate } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
 import { lookAtMesh, type MeshLook } from "../../api/meshes";
 import type { components } from "../../api/schema";
@@ -16,6 +17,7 @@ const PX = 2048; // of sets that are made for a mesh
 /** Meshes as they are dropped, which sets they belong to, and how they are taken in. */
 export function useMeshes(project: string) {
   const queries = useQueryClient();
+  const navigate = useNavigate();
   const [rows, setRows] = useState<MeshRow[]>([]);
   const [problems, setProblems] = useState<string[]>([]);
   const [isReading, setReading] = useState(false);
@@ -30,8 +32,10 @@ export function useMeshes(project: string) {
           wrong.push((problem as Error).message); // one file never stops the others
         }
       setReading(false);
-      if (into) wrong.push(...(await put(looks, into)));
-      else {
+      if (into) {
+        wrong.push(...(await put(looks, into).catch((problem: Error) => [problem.message])));
+        if (wrong.length) navigate(`/p/${project}/intake`); // where it is said
+      } else {
         const rows = looks.map((look) => ({ look, role: null, isLeftOut: false }));
         const fresh = new Set(looks.map(({ name }) => name));
         setRows((now) => [...now.filter(({ look }) => !fresh.has(look.name)), ...rows]);
@@ -51,7 +55,7 @@ export function useMeshes(project: string) {
         return withoutPlace(worn, looks).map((name) => `${name} needs a low mesh beside it.`);
       }
     },
-    [project, queries],
+    [project, queries, navigate],
   );
   const change = (row: MeshRow, told: Partial<MeshRow>) =>
     setRows((now) => now.map((one) => (one === row ? { ...one, ...told } : one)));

@@ -26,7 +26,7 @@ export function MeshSection({ set, project, edit, isOpen, onOpen }: MeshSectionP
   const going = run.bake && isBaking(run.bake) ? run.bake : null;
   const says = worn
     ? `${worn.low.name}, ${worn.low.triangles.toLocaleString("en")} triangles`
-    : "worn by none";
+    : "none yet";
   return (
     <Section
       title="Mesh"

@@ -9,22 +9,23 @@ export function useWornMesh(set: TextureSet) {
   const { worn, facts } = set.recipe;
   const { look } = useMeshLook(worn?.low, worn?.size ?? Math.max(facts.width, facts.height));
   const material = worn?.material ?? 0;
+  const sha256 = worn?.low.sha256;
   const missed = missedOf(set);
   useEffect(() => useView.getState().set({ missed }), [missed]);
   useEffect(() => {
     const { mesh, set: change } = useView.getState();
     if (!look) {
-      if (mesh?.isWorn) change({ mesh: null });
+      if (mesh?.isWorn && mesh.look.sha256 !== sha256) change({ mesh: null }); // not of a set that is only looked at anew
       return;
     }
     if (mesh?.isWorn && mesh.look.sha256 === look.sha256 && mesh.material === material) return;
     let isLeft = false;
     void import("../../../view3d/mesh")
       .then(({ meshOf }) => meshOf(look, material))
-      .then((made) => !isLeft && change({ mesh: { ...made, look, isWorn: true } }))
+      .then((made) => !isLeft && change({ mesh: { ...made, isWorn: true } }))
       .catch(() => !isLeft && change({ mesh: null })); // the section says what is wrong with it
     return () => {
       isLeft = true;
     };
-  }, [look, material]);
+  }, [look, material, sha256]);
 }
