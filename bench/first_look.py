@@ -17,7 +17,7 @@ from PIL import Image
 
 from bench.photos import SURFACES, photo_of
 from copper_sieve.core.derive.likeness import fit_likeness, likeness_features, roughness_by_likeness
-from copper_sieve.core.derive.picks import Pick
+from copper_sieve.core.derive.pick_fit import Pick
 from copper_sieve.core.derive.tilt import tilt_of
 from copper_sieve.core.findings import FINDINGS
 from copper_sieve.core.intake.first_look import first_look

@@ -15,7 +15,8 @@ import numpy as np
 from copper_sieve.core.color import linear_from_srgb_codes
 from copper_sieve.core.derive import height_from_normal, normal_from_height, occlusion_from_height
 from copper_sieve.core.derive.height import shaded_spectrum
-from copper_sieve.core.derive.picks import PLAIN, Pick, color_spectra, fit_picks, height_by_picks, pick_features
+from copper_sieve.core.derive.pick_fit import PLAIN, Pick, color_spectra, fit_picks, pick_features
+from copper_sieve.core.derive.picks import height_by_picks
 from copper_sieve.core.filters import gaussian
 from copper_sieve.core.raster import Edges
 from copper_sieve.core.recipe import Cache, Evaluation

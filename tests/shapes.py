@@ -1,10 +1,12 @@
 """Shapes made by code, whose maps are known by formula."""
 
+import json
 from collections.abc import Callable
 
 import numpy as np
 
 from copper_sieve.core.mesh.shape import Shape
+from copper_sieve.files.meshes import glb_of
 
 RING, TUBE, RELIEF, WAVES = 1.0, 0.4, 0.02, (24, 10)
 Surface = Callable[[np.ndarray, np.ndarray], np.ndarray]
@@ -76,3 +78,12 @@ def flat_shaded(shape: Shape) -> Shape:
         uv=uv,
         normals=np.repeat(n, 3, 0).astype(np.float32),
     )
+
+
+def gltf_apart(shape: Shape, buffer: str, **more: object) -> tuple[bytes, bytes]:
+    """A shape as a document of text, and the buffer that lies beside it under that name."""
+    glb = glb_of(shape)
+    long = int.from_bytes(glb[12:16], "little")
+    document = json.loads(glb[20 : 20 + long]) | more
+    document["buffers"][0]["uri"] = buffer
+    return json.dumps(document).encode(), glb[28 + long :]

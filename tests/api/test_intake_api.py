@@ -122,7 +122,7 @@ def test_two_sources_in_one_zip_are_each_read_in_their_own_ways(client):
     with zipfile.ZipFile(whole, "w") as archive:
         for k, name in enumerate(("bolt.qa.png", "bolt.qb.png", "skein.za.png", "skein.zb.png")):
             archive.writestr(name, encode(np.roll(gray, 7 * k + 3), "png"))
-    looks = client.post("/api/archives", params={"name": "both.zip"}, content=whole.getvalue(), headers=RAW).json()
+    looks = client.post("/api/archives", params={"name": "both.zip"}, content=whole.getvalue(), headers=RAW).json()["files"]
     assert {look["name"]: look["profile"] for look in looks} == {
         "bolt.qa.png": "Mill", "bolt.qb.png": "Mill", "skein.za.png": "Loom", "skein.zb.png": "Loom"
     }  # fmt: skip

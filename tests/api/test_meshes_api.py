@@ -1,5 +1,7 @@
 """Meshes over HTTP: checked as in the terminal, handed back as the screen draws them, refused with a word."""
 
+import io
+import zipfile
 from dataclasses import replace
 
 import numpy as np
@@ -9,7 +11,7 @@ from copper_sieve.core.mesh.made import as_triangles
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.files.meshes import glb_of, mesh_from, obj_document
-from shapes import box, torus
+from shapes import box, gltf_apart, torus
 
 
 def bring(client, name: str, content: bytes, px: int = 2048):
@@ -33,6 +35,54 @@ def test_a_mesh_is_checked_and_each_material_handed_back_with_tangents(client):
     first = np.array(borders)[:, [0, 2]].min()
     assert abs(first - box().uv[:8, 0].min()) < 1e-4
     assert client.get(f"{path}/worn", params={"name": name, "material": 7}).status_code == 422
+
+
+def test_a_mesh_comes_with_its_buffer_and_is_kept_as_one_file(client):
+    document, buffer = gltf_apart(torus(12, 8), "maps/ring%201.bin", images=[{"uri": "ring.png"}])
+    answer = bring(client, "ring.gltf", document)
+    assert answer.status_code == 422 and "maps/ring 1.bin does not lie beside it" in answer.json()["detail"]
+    kept = client.post("/api/meshes/beside", params={"name": "ring 1.bin"}, content=buffer, headers=RAW).json()
+    told = {"name": "ring.gltf", "px": 64, "beside": [f"{kept} ring 1.bin"]}
+    look = client.post("/api/meshes", params=told, content=document, headers=RAW).json()
+    assert look["triangles"] == 192 and [one["numbers"]["name"] for one in missing(look)] == ["ring.png"]
+    again = client.get(f"/api/meshes/{look['sha256']}/look", params={"name": "ring.gltf"}).json()
+    assert again["triangles"] == 192 and not missing(again)  # what lay beside it is not known any more
+
+
+def test_a_zip_of_meshes_and_pictures_gives_both(client):
+    document, buffer = gltf_apart(torus(12, 8), "ring.bin", images=[{"uri": "ring_height.png"}])
+    whole = io.BytesIO()
+    with zipfile.ZipFile(whole, "w") as archive:
+        archive.writestr("ring/ring.gltf", document)
+        archive.writestr("ring/ring.bin", buffer)
+        archive.writestr("other/ring.bin", b"no buffer of this mesh")
+        archive.writestr("ring/ring_height.png", encode(np.zeros((8, 8), np.uint8), "png"))
+        archive.writestr("torn.obj", b"v 0 0 0\nf 1 2 9\n")
+    look = client.post("/api/archives", params={"name": "all.zip"}, content=whole.getvalue(), headers=RAW).json()
+    assert [one["name"] for one in look["files"]] == ["ring_height.png"]
+    assert [(one["name"], one["triangles"], missing(one)) for one in look["meshes"]] == [("ring.gltf", 192, [])]
+    assert len(look["problems"]) == 1 and look["problems"][0].startswith("torn.obj: from line 2 on")
+
+
+def test_margins_are_drawn_where_two_islands_lie_too_close_for_the_maps_they_wear(client):
+    close = as_triangles(box())
+    close = replace(close, uv=close.uv.copy())
+    close.uv[6:12, 0] -= np.float32(0.062)  # 0.067 between two sides, of which 5 of 1024 texels are left
+    look = bring(client, "close.obj", obj_document(close), px=1024).json()
+    (finding,) = [one for one in look["findings"] if one["id"] == "mesh-margin"]
+
+    def drawn(size: int) -> np.ndarray:
+        told = {"name": look["name"], "px": 512, "size": size}
+        return read_bytes(client.get(f"/api/meshes/{look['sha256']}/marks/margins", params=told).content, "m.png").codes[..., 3]
+
+    y, x = np.nonzero(drawn(1024))
+    left, _, right, _ = (np.array(finding["where"]) * 512).round()
+    assert len(x) and (x >= left - 8).all() and (x <= right + 8).all() and np.ptp(y) > 150
+    assert not drawn(4096).any()
+
+
+def missing(look) -> list[dict]:
+    return [one for one in look["findings"] if one["id"] == "mesh-file-missing"]
 
 
 def test_a_mesh_without_uv_is_worn_all_the_same(client):

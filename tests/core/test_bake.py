@@ -292,6 +292,18 @@ def test_rays_find_their_own_offset():
     assert made.missed_share < 1e-4 and RELIEF < made.offset < 5 * RELIEF
 
 
+def test_what_stands_out_of_the_cage_is_as_much_as_rays_miss():
+    low, high = torus(24, 16), torus(260, 110, RELIEF)
+    shares = []
+    for offset in (0.02, 0.03, 0.05):
+        made = bake(low, high, BakePlan(size=128, offset=offset))
+        out = [one.numbers["share"] for one in made.findings if one.id == "mesh-outside-cage"]
+        shares.append((made.missed_share, *out))
+    assert shares[0] == pytest.approx([0.128, 0.129], abs=0.03)  # from a trial with another program
+    assert shares[1] == pytest.approx([0.015, 0.016], abs=0.01)
+    assert shares[2] == (0,)
+
+
 def test_a_part_that_covers_half_is_padded_to_full_with_what_lies_nearest():
     half = sheet(lambda u, v: np.stack([u, v, 0 * u], -1), 2, 2)
     half = replace(half, uv=half.uv * np.float32([0.5, 1]), material=np.int32([0] * 4 + [1] * 4), materials=("brass", "linen"))
@@ -348,11 +360,17 @@ def test_each_part_is_baked_from_its_own_partner():
     partners = partners_of(low, high)
     assert partners is not None and partners.count == 2
     assert (partners.high[high.part[high.polygon_of] == high.parts.index("strap_high")] == -1).all()
-    for parted, expected in ((Parted.of(high, partners, lambda shape: OwnCaster(shape.at)), 0.01), (None, 0.06)):
+
+    def own(shape: Shape) -> OwnCaster:
+        return OwnCaster(shape.at)
+
+    for parted, expected in ((Parted.of(high, partners, own), 0.01), (None, 0.06)):
         made = bake(low, high, plan, parted=parted)
         height = made.maps["height"]
         metres = height.values * (height.high - height.low) + height.low
         assert np.abs(metres[:, :12] - expected).max() < 1e-4
         assert not made.missed.any()
+    told = [one.id for one in bake(low, high, replace(plan, offset=0.02), parted=Parted.of(high, partners, own)).findings]
+    assert "mesh-outside-cage" not in told  # the other's plate and the strap lie farther out, and are not its own
     assert partners_of(low, replace(high, parts=("a", "b", "c"))) is None
     assert partners_of(side(0, "pin_low", 0), side(0, "pin_high", 0)) is None

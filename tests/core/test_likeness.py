@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.derive.likeness import fit_likeness, likeness_features, roughness_by_likeness
-from copper_sieve.core.derive.picks import Pick
+from copper_sieve.core.derive.pick_fit import Pick
 from copper_sieve.core.filters import gaussian
 
 SIZE = 96

@@ -4,15 +4,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.color import linear_from_srgb_codes
-from copper_sieve.core.derive.picks import (
-    PLAIN,
-    Pick,
-    color_spectra,
-    fit_picks,
-    height_by_picks,
-    mask_by_picks,
-    pick_features,
-)
+from copper_sieve.core.derive.pick_fit import PLAIN, Pick, color_spectra, fit_picks, pick_features
+from copper_sieve.core.derive.picks import height_by_picks, mask_by_picks
 from copper_sieve.core.filters import resize
 from copper_sieve.core.raster import Size
 from copper_sieve.demo.materials import _noise

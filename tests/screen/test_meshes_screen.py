@@ -9,9 +9,9 @@ from playwright.sync_api import expect
 from test_moves import COLOR
 
 from copper_sieve.files.meshes import obj_document
-from shapes import torus
+from shapes import gltf_apart, torus
 
-LOW, HIGH = obj_document(torus(32, 16)), obj_document(torus(96, 48, relief=0.02))
+HIGH = obj_document(torus(96, 48, relief=0.02))
 LONE = obj_document(torus(24, 12))
 
 
@@ -23,7 +23,16 @@ def choose(page, label, option):
 def test_from_two_meshes_to_a_set_that_wears_its_baked_maps(page, server, project):
     key = project("a ring", "gltf")
     hands = open_at(page, key, "intake")
-    hands.drop({"Ring Å_low.obj": LOW, "Ring Å_high.obj": HIGH, "Kette_high.obj": LONE, "torn.obj": b"v 0 0 0\nf 1 2 9\n"})
+    document, buffer = gltf_apart(torus(32, 16), "Ring%20Å.bin")
+    hands.drop(
+        {
+            "Ring Å_low.gltf": document,
+            "Ring Å.bin": buffer,
+            "Ring Å_high.obj": HIGH,
+            "Kette_high.obj": LONE,
+            "torn.obj": b"v 0 0 0\nf 1 2 9\n",
+        }
+    )
     meshes = page.get_by_role("region", name="Meshes")
     expect(meshes.get_by_text("to no set: there is no low mesh called Kette")).to_be_visible()
     expect(meshes.get_by_role("alert")).to_contain_text("torn.obj: from line 2 on")
@@ -48,9 +57,9 @@ def test_a_mesh_dropped_on_the_bench_wears_the_set_and_its_islands_are_drawn(pag
     key = project("a belt", "gltf")
     made = make_set(server, "Belt", {"base_color": COLOR}, project=key)
     hands = open_at(page, key, f"bench/{made['id']}")
-    page.keyboard.press("p")
     viewer = page.get_by_role("region", name="Viewer")
     viewer.wait_for()
+    page.keyboard.press("p")
     shifted = replace(torus(24, 12), uv=torus(24, 12).uv * np.float32(0.5) + np.float32(0.25))
     hands.drop({"Belt.obj": obj_document(shifted)}, viewer)
     expect(page.get_by_role("combobox", name="Body")).to_contain_text("Own mesh")

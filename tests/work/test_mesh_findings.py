@@ -7,14 +7,15 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.bake import BakePlan, bake
-from copper_sieve.core.checks.mesh import MESH_CHECKS, SeenMesh, cage_findings, pair_findings
+from copper_sieve.core.checks.mesh import MESH_CHECKS, SeenMesh
+from copper_sieve.core.checks.mesh_pairs import cage_findings, pair_findings
 from copper_sieve.core.findings import FINDINGS, Finding, finding
 from copper_sieve.core.mesh.made import as_triangles, joined
 from copper_sieve.core.mesh.pairing import role_of
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
 from copper_sieve.core.mesh_sentences import MESH_FIXES
-from copper_sieve.files.meshes import mesh_from
+from copper_sieve.files.meshes import mesh_from, obj_document
 from copper_sieve.work.meshes import check_mesh
 from copper_sieve.work.meshes.mending import MENDS, mended
 from shapes import box, flat_shaded, sheet, torus
@@ -133,6 +134,10 @@ CASES: dict[str, tuple[Callable[[], list[Finding]], Callable[[], list[Finding]]]
         lambda: bake(LOW, box(3.0), BakePlan(size=16, offset=0.1)).findings,
         lambda: bake(LOW, box(1.0), BakePlan(size=16, offset=0.05)).findings,
     ),
+    "mesh-outside-cage": (
+        lambda: bake(LOW, box(1.2), BakePlan(size=16, offset=0.05)).findings,
+        lambda: bake(LOW, box(1.2), BakePlan(size=16, offset=0.2)).findings,
+    ),
     "mesh-map-left-out": (
         lambda: bake(LOW, None, BakePlan(("normal", "id"), size=16)).findings,
         lambda: bake(LOW, None, BakePlan(("id",), size=16)).findings,
@@ -220,3 +225,12 @@ def test_a_broken_pair_with_twelve_faults_and_each_is_found():
         "overlap uv-outside hard-edges no-area no-material polygons scale-uneven stretch density crowded cage-counts unpaired"
     )
     assert {f"mesh-{fault}" for fault in faults.split()} <= found
+
+
+def test_a_mesh_that_is_only_baked_from_needs_no_uv(tmp_path):
+    bare = obj_document(replace(box(), uv=None))
+    for name in ("clasp_low.obj", "clasp_high.obj"):
+        (tmp_path / name).write_bytes(bare)
+    ids = {name: {one.id for one in check_mesh(tmp_path / name)[1]} for name in ("clasp_low.obj", "clasp_high.obj")}
+    assert "mesh-no-uv" in ids["clasp_low.obj"] and "mesh-no-material" in ids["clasp_low.obj"]
+    assert "mesh-no-uv" not in ids["clasp_high.obj"] and "mesh-no-material" in ids["clasp_high.obj"]

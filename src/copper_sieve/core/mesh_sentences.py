@@ -126,6 +126,11 @@ MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = Mapp
             "stop",
             "{missed:.0%} of the rays from {file} met no high mesh: the two do not lie in one place, or the offset is too small.",
         ),
+        "mesh-outside-cage": (
+            "look",
+            "{share:.1%} of the high mesh over {file} stands out of the cage, where no ray sees it. Take a larger offset, or a"
+            " cage that encloses it.",
+        ),
         "mesh-map-left-out": ("note", "{map} was not baked: {why}."),
         "mesh-hard-without-cage": (
             "note",

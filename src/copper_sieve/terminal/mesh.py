@@ -10,7 +10,7 @@ import typer
 
 from ..core.bake import BakePlan
 from ..core.baked_maps import BAKED
-from ..core.checks.mesh import pair_findings
+from ..core.checks.mesh_pairs import pair_findings
 from ..core.errors import SieveError
 from ..core.findings import finding
 from ..core.mesh import tangents as tangents_of

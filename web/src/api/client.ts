@@ -45,26 +45,25 @@ export async function sendBytes<T>(path: string, file: File): Promise<T> {
   return answer;
 }
 
-/**
- * Send one file's bytes as they are; the answer says what it is, or for a zip what each file in it
- * is.
- */
-export async function keepFile(
-  file: File,
-  folder: string,
-  profile: string | null,
-): Promise<FileLook[]> {
+/** What one dropped file is, or each file of a zip: pictures, meshes, and what is wrong with a mesh. */
+export type Kept = components["schemas"]["ArchiveLook"];
+
+/** Send one file's bytes as they are; the answer says what they are. */
+export async function keepFile(file: File, folder: string, profile: string | null): Promise<Kept> {
   const isZip = file.name.toLowerCase().endsWith(".zip");
   const query = new URLSearchParams({
     name: file.name,
     ...(isZip || !folder ? {} : { folder }),
     ...(profile === null ? {} : { profile }),
   });
-  const answer = await sendBytes<FileLook | FileLook[]>(
-    `/api/${isZip ? "archives" : "originals"}?${query}`,
-    file,
-  );
-  return withLayers(Array.isArray(answer) ? answer : [answer], folder, profile);
+  const kept = isZip
+    ? await sendBytes<Kept>(`/api/archives?${query}`, file)
+    : {
+        files: [await sendBytes<FileLook>(`/api/originals?${query}`, file)],
+        meshes: [],
+        problems: [],
+      };
+  return { ...kept, files: await withLayers(kept.files, folder, profile) };
 }
 
 /** The layers of a file that was kept, each kept as a file of its own. */

@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, sendBytes, settled, type TextureSet } from "./client";
+import { buffersFor, isMeshName, type MeshLook, withArrived } from "./meshNames";
 import type { components } from "./schema";
 
-/** What is in a mesh, and everything that was found on it. */
-export type MeshLook = components["schemas"]["MeshLook"];
+export type { MeshLook };
 /** A mesh file as a recipe names it. */
 export type MeshRef = components["schemas"]["MeshRef"];
 /** The mesh that wears a set, and what is baked for it. */
@@ -16,9 +16,21 @@ const POLL_MS = 300;
 const query = (told: Record<string, string | number>) =>
   new URLSearchParams(Object.entries(told).map(([name, value]) => [name, String(value)]));
 
-/** Hand a mesh over to be read and checked, for maps of `px`. Throws what is wrong with it. */
-export const lookAtMesh = (file: File, px: number): Promise<MeshLook> =>
-  sendBytes(`/api/meshes?${query({ name: file.name, px })}`, file);
+/**
+ * Hand a mesh over to be read and checked, for maps of `px`, after the buffers that came along with
+ * it. Throws what is wrong with it.
+ */
+async function lookAtMesh(file: File, px: number, beside: Iterable<File>) {
+  const told = query({ name: file.name, px });
+  for (const near of beside) {
+    const sha256 = await sendBytes<string>(
+      `/api/meshes/beside?${query({ name: near.name })}`,
+      near,
+    );
+    told.append("beside", `${sha256} ${near.name}`);
+  }
+  return sendBytes<MeshLook>(`/api/meshes?${told}`, file);
+}
 
 /** What is in a mesh that was handed over before. */
 export function useMeshLook(mesh: MeshRef | null | undefined, px: number) {
@@ -43,6 +55,38 @@ export const mendedMesh = ({ sha256, name }: MeshRef, finding: string, px: numbe
       params: { path: { sha256 }, query: { name, finding, px } },
     }),
   );
+
+export type Mapping = "islands" | "flat" | "box";
+
+/** A mesh with UV made by the machine, beside the one that came; second ones are for light. */
+export const unfoldedMesh = (
+  { sha256, name }: MeshRef,
+  way: Mapping,
+  second: boolean,
+  px: number,
+) =>
+  settled(
+    api.POST("/api/meshes/{sha256}/unfolded", {
+      params: { path: { sha256 }, query: { name, way, second, px } },
+    }),
+  );
+
+/**
+ * Meshes read one after the other, and what is wrong with those that could not be: one file never
+ * stops the others.
+ */
+export async function readMeshes(files: File[], px: number, onRead: (name: string) => void) {
+  const [looks, wrong]: [MeshLook[], string[]] = [[], []];
+  const names = new Set(files.map(({ name }) => name));
+  for (const file of files.filter(({ name }) => isMeshName(name)))
+    try {
+      onRead(file.name);
+      looks.push(withArrived(await lookAtMesh(file, px, buffersFor(file.name, files)), names));
+    } catch (problem) {
+      wrong.push((problem as Error).message);
+    }
+  return { looks, wrong };
+}
 
 /** What wears one of its materials, as triangles with tangents. */
 export async function wornBy(look: MeshLook, material: number): Promise<ArrayBuffer> {
@@ -75,8 +119,8 @@ export function useBorders(look: MeshLook | null, material: number, isWanted: bo
 const NONE: number[][] = [];
 
 /** The picture of what is found on a mesh, to lay over its map. */
-export const marksUrl = (look: MeshLook, material: number, kind: string) =>
-  `/api/meshes/${look.sha256}/marks/${kind}?${query({ name: look.name, material })}`;
+export const marksUrl = ({ sha256, name, px }: MeshLook, material: number, kind: string) =>
+  `/api/meshes/${sha256}/marks/${kind}?${query({ name, material, size: px })}`;
 
 /** Every map that can be baked. */
 export function useBakeable() {

@@ -15,7 +15,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Archive
-         * @description Take a zip's bytes as the body, keep every picture in it, say what each is.
+         * @description Take a zip's bytes as the body, keep every picture and mesh in it, say what each is.
          */
         post: operations["keep_archive_api_archives_post"];
         delete?: never;
@@ -349,9 +349,32 @@ export interface paths {
         put?: never;
         /**
          * Look At Mesh
-         * @description Take a mesh's bytes as the body, and say what is in it; ``px`` is the size of the maps that it will wear.
+         * @description Take a mesh's bytes as the body, and say what is in it.
+         *
+         *     ``px`` is the size of the maps that it will wear; ``beside`` are files that it names, handed over before: the hash of each
+         *     and its name, parted by a space.
          */
         post: operations["look_at_mesh_api_meshes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meshes/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Beside
+         * @description Take the bytes of a file that a mesh names as the body; says their hash.
+         */
+        post: operations["keep_beside_api_meshes_beside_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -387,7 +410,7 @@ export interface paths {
         };
         /**
          * Look Again
-         * @description What is in a mesh that was kept.
+         * @description What is in a mesh that was kept. What lay beside it is told when it comes, and not known any more.
          */
         get: operations["look_again_api_meshes__sha256__look_get"];
         put?: never;
@@ -407,7 +430,9 @@ export interface paths {
         };
         /**
          * Marks
-         * @description What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island.
+         * @description What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island, margins.
+         *
+         *     ``size`` is that of the maps that it will wear, which margins are judged at.
          */
         get: operations["marks_api_meshes__sha256__marks__kind__get"];
         put?: never;
@@ -432,6 +457,26 @@ export interface paths {
          * @description Make a mesh without what was found on it, beside the one that came; and say what is in it.
          */
         post: operations["mend_api_meshes__sha256__mended_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meshes/{sha256}/unfolded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unfold
+         * @description Make a mesh with UV by the machine, beside the one that came; as its second ones they are for light alone.
+         */
+        post: operations["unfold_api_meshes__sha256__unfolded_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2135,6 +2180,18 @@ export interface components {
             set: string;
             /** Target */
             target: string;
+        };
+        /**
+         * ArchiveLook
+         * @description What lay in a zip: its pictures, its meshes, and what is wrong with a mesh that could not be read.
+         */
+        ArchiveLook: {
+            /** Files */
+            files: components["schemas"]["FileLook"][];
+            /** Meshes */
+            meshes: components["schemas"]["MeshLook"][];
+            /** Problems */
+            problems: string[];
         };
         /** ArrangeRequest */
         ArrangeRequest: {
@@ -3986,6 +4043,11 @@ export interface components {
              * @description Tells its shape: equal where nothing of it changed
              */
             print: string;
+            /**
+             * Px
+             * @description Size of the maps that its margins were judged at
+             */
+            px: number;
             /**
              * Role
              * @description What its name says it is for
@@ -6723,7 +6785,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FileLook"][];
+                    "application/json": components["schemas"]["ArchiveLook"];
                 };
             };
             /** @description Problem */
@@ -7253,6 +7315,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                beside?: string[];
                 px?: number;
             };
             header?: never;
@@ -7272,6 +7335,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeshLook"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keep_beside_api_meshes_beside_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Problem */
@@ -7359,6 +7457,7 @@ export interface operations {
                 name: string;
                 material?: number;
                 px?: number;
+                size?: number;
             };
             header?: never;
             path: {
@@ -7392,6 +7491,42 @@ export interface operations {
             query: {
                 name: string;
                 finding: string;
+                px?: number;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshLook"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    unfold_api_meshes__sha256__unfolded_post: {
+        parameters: {
+            query: {
+                name: string;
+                way: "islands" | "flat" | "box";
+                second?: boolean;
                 px?: number;
             };
             header?: never;

@@ -5,8 +5,9 @@ import type { Dropped } from "./dropped";
 export type Incoming = {
   project: string;
   files: Dropped[];
-  into: { id: string; name: string } | null;
+  into: Into | null;
 };
+export type Into = { id: string; name: string };
 
 /** What was dropped or pasted anywhere in the window and Intake has not begun to read yet. */
 export const useIncoming = create<{

@@ -2,9 +2,7 @@ import { useEffect, useState } from "react";
 import { useMatch, useNavigate } from "react-router";
 import { useSets } from "../api/queries";
 import { chosen, filesOf } from "./dropped";
-import { useIncoming } from "./incoming";
-
-type Into = { id: string; name: string } | null;
+import { type Into, useIncoming } from "./incoming";
 
 /**
  * The whole window takes files, folders and zips, by drop and by paste. On a card or the bench they
@@ -18,7 +16,7 @@ export function useDropAnywhere(project: string): string | null {
   const benchId = onBench && (onBench.params.setId ?? sets[0]?.id);
   const navigate = useNavigate();
   useEffect(() => {
-    const intoOf = (target: EventTarget | null): Into => {
+    const intoOf = (target: EventTarget | null): Into | null => {
       const card = target instanceof Element ? target.closest<HTMLElement>("[data-set]") : null;
       const set = sets.find(({ id }) => id === (card?.dataset.set ?? benchId));
       return set ? { id: set.id, name: set.name } : null;
@@ -31,7 +29,7 @@ export function useDropAnywhere(project: string): string | null {
       setOver(intoOf(event.target)?.name ?? "");
     };
     const handleLeave = (event: DragEvent) => event.relatedTarget === null && setOver(null);
-    const give = (files: ReturnType<typeof chosen>, into: Into) => {
+    const give = (files: ReturnType<typeof chosen>, into: Into | null) => {
       useIncoming.getState().give({ project, files, into });
       if (!into) navigate(`/p/${project}/intake`);
     };

@@ -16,6 +16,7 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
     { name: "Brass", triangles },
   ],
   has_uv: true,
+  px: 2048,
   open_edges: 0,
   is_both: false,
   findings: [],

@@ -1,16 +1,5 @@
 import type { MeshLook, MeshRef, Worn } from "../api/meshes";
 
-/** Endings of the meshes that are read, and of what lies beside some of them. */
-export const MESH_ENDINGS = ".obj,.ply,.stl,.glb,.gltf";
-const BESIDE = [".mtl", ".bin"];
-
-const endsIn = (name: string, endings: string[]) =>
-  endings.some((ending) => name.toLowerCase().endsWith(ending));
-
-export const isMeshName = (name: string): boolean => endsIn(name, MESH_ENDINGS.split(","));
-/** A file that a mesh names and that is not read by itself. */
-export const isBesideMesh = (name: string): boolean => endsIn(name, BESIDE);
-
 /** How a bake begins: quick enough to look at. */
 const START = {
   material: 0,

@@ -7,11 +7,9 @@ import {
   NeutralToneMapping,
   PCFShadowMap,
   PerspectiveCamera,
-  PMREMGenerator,
   Raycaster,
   Scene,
   Spherical,
-  type Texture,
   Vector2,
   WebGLRenderer,
 } from "three";
@@ -19,21 +17,13 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { sure } from "../parts/sure";
 import { Apart } from "./apart";
 import { bodyOf } from "./bodies";
+import { type Around, Lights } from "./lights";
 import { type Maps, mapsOf, type Packed } from "./maps";
 import { markedBy } from "./marked";
 import { type Wear, wearing } from "./material";
-import {
-  type Backdrop,
-  type Balls,
-  type Body,
-  FAR,
-  type OwnMesh,
-  ownLight,
-  type Situation,
-} from "./names";
+import { type Backdrop, type Balls, type Body, FAR, type OwnMesh, type Situation } from "./names";
 import { placesOf } from "./places";
-import { type House, houseOf, type Light, pictureOf, roomOf, SKIES } from "./situations";
-import { isSoftware, withFewSamples } from "./software";
+import { isSoftware } from "./software";
 import { subdivided } from "./subdivided";
 import { type Ground, Surroundings } from "./surroundings";
 
@@ -63,9 +53,6 @@ export type Scenery = {
  */
 export type Standing = { way: "divide" | "beside" | "difference"; divide: number; gain: number };
 
-/** How pictures of surroundings are held around the body, and their light by their ids. */
-export type Around = { turn: number; stops: number; lights: Record<string, Light> };
-
 type Worn = { side: Side; maps: Maps; material: MeshPhysicalMaterial };
 type Place = [number, number, number];
 
@@ -90,8 +77,7 @@ export class LitScene {
   private readonly surroundings = new Surroundings();
   private readonly apart = new Apart();
   private readonly controls: OrbitControls;
-  private readonly rooms = new Map<House, Texture>();
-  private readonly caughtLights = new WeakMap<Light, Texture>();
+  private readonly lights: Lights;
   private worn: Worn[] = [];
   private scenery: Scenery | null = null;
   private standing: Standing = { way: "divide", divide: 1, gain: 1 };
@@ -107,6 +93,7 @@ export class LitScene {
     private readonly onPlaced: (place: Place) => void,
   ) {
     this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: !this.isSoftware });
+    this.lights = new Lights(this.renderer, this.isSoftware);
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.shadowMap.type = PCFShadowMap;
     this.renderer.autoClear = false;
@@ -328,7 +315,7 @@ export class LitScene {
     this.frame = 0;
     const size = this.renderer.getSize(new Vector2());
     if (!this.worn.length || size.x < 2) return;
-    for (const { side } of this.worn) this.around(side.situation); // caught before anything is cleared: it leaves its own color
+    for (const { side } of this.worn) this.lightOf(side); // caught before anything is cleared: it leaves its own color
     this.renderer.setClearColor(0x000000, 0);
     const { way, divide, gain } = this.standing;
     const hasTwo = this.worn.length > 1;
@@ -355,6 +342,10 @@ export class LitScene {
     this.onDrawn();
   };
 
+  private lightOf({ situation }: Side) {
+    return this.lights.of(situation, this.scenery?.surroundings ?? null);
+  }
+
   private frameWithin(width: number, height: number) {
     this.camera.aspect = width / height;
     this.camera.zoom = Math.min(1, this.camera.aspect); // a narrow frame still shows the whole body
@@ -363,49 +354,13 @@ export class LitScene {
 
   private render({ side, material }: Worn) {
     this.mesh.material = material;
-    const { room, lamp, turn, strength } = this.around(side.situation);
+    const { room, lamp, turn, strength } = this.lightOf(side);
     this.scene.environment = room;
     this.scene.environmentRotation.y = this.scene.backgroundRotation.y = turn;
     this.scene.environmentIntensity = this.scene.backgroundIntensity = strength;
     this.scene.background = this.scenery?.backdrop === "room" ? this.scene.environment : null;
     this.lamp.intensity = lamp;
     this.renderer.render(this.scene, this.camera);
-  }
-
-  /** What lights the body in a situation; a picture of surroundings has its own lamps. */
-  private around(situation: Situation) {
-    const surroundings = this.scenery?.surroundings;
-    const own = ownLight(situation);
-    const light = own === null ? undefined : surroundings?.lights[own];
-    if (!surroundings || !light) {
-      const house = houseOf(situation);
-      return { room: this.room(house), lamp: SKIES[house].lamp, turn: 0, strength: 1 };
-    }
-    const { turn, stops } = surroundings;
-    return { room: this.caught(light), lamp: 0, turn, strength: 2 ** stops };
-  }
-
-  private caught(light: Light): Texture {
-    const known = this.caughtLights.get(light);
-    if (known) return known;
-    const catcher = new PMREMGenerator(this.renderer);
-    const picture = pictureOf(light);
-    const caught = catcher.fromEquirectangular(picture).texture;
-    catcher.dispose();
-    picture.dispose();
-    this.caughtLights.set(light, caught);
-    return caught;
-  }
-
-  private room(situation: House): Texture {
-    const known = this.rooms.get(situation);
-    if (known) return known;
-    const catcher = new PMREMGenerator(this.renderer);
-    const work = () => catcher.fromScene(roomOf(SKIES[situation]), 0.02).texture;
-    const caught = this.isSoftware ? withFewSamples(work) : work();
-    catcher.dispose();
-    this.rooms.set(situation, caught);
-    return caught;
   }
 }
 

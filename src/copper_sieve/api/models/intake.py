@@ -8,9 +8,11 @@ from pydantic import Field
 
 from ...core.findings import Finding
 from .base import Incoming, Outgoing
+from .meshes import MeshLook
 
 __all__ = [
     "ArrangeRequest",
+    "ArchiveLook",
     "ArrangedRow",
     "FileLook",
     "FileReading",
@@ -66,6 +68,14 @@ class FileLook(Outgoing):
     is_by_layers: bool = Field(default=False, description="Its layers are called as maps are, so they are meant")
     layer_of: str | None = Field(default=None, description="The file it is a layer of: hash and name")
     findings: list[Finding] = []
+
+
+class ArchiveLook(Outgoing):
+    """What lay in a zip: its pictures, its meshes, and what is wrong with a mesh that could not be read."""
+
+    files: list[FileLook]
+    meshes: list[MeshLook]
+    problems: list[str]
 
 
 class QuantityRow(Outgoing):

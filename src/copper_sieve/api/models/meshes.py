@@ -59,6 +59,7 @@ class MeshLook(Outgoing):
     parts: list[str]
     materials: list[MeshMaterial]
     has_uv: bool
+    px: int = Field(description="Size of the maps that its margins were judged at")
     open_edges: int = Field(description="0 for a closed mesh, which has an inside")
     is_both: bool = Field(description="Parts of it say that they are low, others that they are high")
     findings: list[Finding]

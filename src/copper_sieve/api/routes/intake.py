@@ -25,8 +25,10 @@ from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
 from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_zip
+from ...work.meshes import is_of_meshes, meshes_in_zip
 from ..answers import changed_set, set_answer
 from ..models.intake import (
+    ArchiveLook,
     ArrangedRow,
     ArrangeRequest,
     FileLook,
@@ -40,6 +42,7 @@ from ..models.intake import (
 from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
 from ..state import AppState, State
+from .meshes import keep_mesh
 
 __all__ = ["keep_looked", "look_answer", "profiles_for", "router"]
 
@@ -50,8 +53,8 @@ _LONGEST_NOTE = 400
 @router.post("/archives", openapi_extra=RAW_BODY)
 async def keep_archive(
     state: State, request: Request, name: str = Query(min_length=1), profile: str | None = None
-) -> list[FileLook]:
-    """Take a zip's bytes as the body, keep every picture in it, say what each is."""
+) -> ArchiveLook:
+    """Take a zip's bytes as the body, keep every picture and mesh in it, say what each is."""
     async with received(request, name) as content:
         return await run_in_threadpool(_keep_archive, state, content, name, profile)
 
@@ -95,12 +98,17 @@ def profiles_for(state: AppState, chosen: str | None, names: Sequence[str]) -> C
         return matched(list_profiles(conn), names).get
 
 
-def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> list[FileLook]:
-    looks, whole = [], content.read()
-    for looked, inside in look_into_zip(whole, name, profiles_for(state, profile, names_inside(whole))):
+def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> ArchiveLook:
+    answer, whole = ArchiveLook(files=[], meshes=[], problems=[]), content.read()
+    for looked, inside in look_into_zip(whole, name, profiles_for(state, profile, names_inside(whole)), is_of_meshes):
         keep_looked(state, looked, io.BytesIO(inside))
-        looks.append(look_answer(looked))
-    return looks
+        answer.files.append(look_answer(looked))
+    for mesh in meshes_in_zip(whole, name):
+        if mesh.read is None:
+            answer.problems.append(mesh.problem)
+        else:
+            answer.meshes.append(keep_mesh(state, mesh))
+    return answer
 
 
 def _keep(state: AppState, content: IO[bytes], name: str, folder: str, profile: str | None) -> FileLook:

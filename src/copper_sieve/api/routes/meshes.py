@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import io
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import PurePath
-from typing import IO, Annotated
+from typing import IO, Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
@@ -20,12 +22,12 @@ from ...core.raster import Edges
 from ...core.recipe import Facts, MeshRef, Recipe, Worn, changes
 from ...core.target import legal_name
 from ...files import read_bytes
-from ...files.meshes import MeshFile, mesh_from
+from ...files.meshes import MeshFile
 from ...store import sets
 from ...store.originals import keep_original, original_bytes
-from ...work.meshes import borders, found_on, of_material, worn
+from ...work.meshes import TakenMesh, borders, found_on, of_material, taken, worn
 from ...work.meshes.marking import marks_of, missed_marks
-from ...work.meshes.mending import mended
+from ...work.meshes.mending import mended, unfolded
 from ..answers import set_answer
 from ..models.meshes import (
     AloneMesh,
@@ -40,35 +42,58 @@ from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
 from ..state import AppState, State
 
-__all__ = ["router"]
+__all__ = ["keep_mesh", "router"]
 
 router = APIRouter()
 _FOREVER = {"cache-control": "max-age=31536000, immutable"}
 Name = Annotated[str, Query(min_length=1, max_length=200)]
 Material = Annotated[int, Query(ge=0)]
+Mapping = Literal["islands", "flat", "box"]
+Beside = Annotated[Sequence[str], Query(max_length=100)]
 Size = Annotated[int, Query(ge=8, le=16384)]
 
 
 @router.post("/meshes", status_code=201, openapi_extra=RAW_BODY)
-async def look_at_mesh(state: State, request: Request, name: Name, px: Size = 2048) -> MeshLook:
-    """Take a mesh's bytes as the body, and say what is in it; ``px`` is the size of the maps that it will wear."""
+async def look_at_mesh(state: State, request: Request, name: Name, beside: Beside = (), px: Size = 2048) -> MeshLook:
+    """Take a mesh's bytes as the body, and say what is in it.
+
+    ``px`` is the size of the maps that it will wear; ``beside`` are files that it names, handed over before: the hash of each
+    and its name, parted by a space.
+    """
     async with received(request, name) as content:
-        return await run_in_threadpool(_look, state, content, name, px)
+        return await run_in_threadpool(_look, state, content, name, px, beside)
 
 
-def _look(state: AppState, content: IO[bytes], name: str, px: int) -> MeshLook:
-    whole = content.read()
-    read, sha256 = mesh_from(whole, name), hashlib.sha256(whole).hexdigest()
-    content.seek(0)
+@router.post("/meshes/beside", status_code=201, openapi_extra=RAW_BODY)
+async def keep_beside(state: State, request: Request, name: Name) -> str:
+    """Take the bytes of a file that a mesh names as the body; says their hash."""
+    async with received(request, name) as content:
+        return await run_in_threadpool(_keep, state, content.read(), name)
+
+
+def _look(state: AppState, content: IO[bytes], name: str, px: int, beside: Sequence[str] = ()) -> MeshLook:
     with state.pool.connection() as conn:
-        keep_original(conn, sha256=sha256, name=name, size_bytes=len(whole), content=content)
-    return _answer(read, sha256, name, px)
+        near = {called: original_bytes(conn, sha256) for sha256, _, called in (one.partition(" ") for one in beside)}
+    return keep_mesh(state, taken(content.read(), name, near), px)
+
+
+def keep_mesh(state: AppState, mesh: TakenMesh, px: int = 2048) -> MeshLook:
+    """Keep a mesh that was read, and say what is in it."""
+    assert mesh.read is not None
+    return _answer(mesh.read, _keep(state, mesh.content, mesh.name), mesh.name, px)
+
+
+def _keep(state: AppState, content: bytes, name: str) -> str:
+    sha256 = hashlib.sha256(content).hexdigest()
+    with state.pool.connection() as conn:
+        keep_original(conn, sha256=sha256, name=name, size_bytes=len(content), content=io.BytesIO(content))
+    return sha256
 
 
 @router.get("/meshes/{sha256}/look")
 def look_again(state: State, sha256: str, name: Name, px: Size = 2048) -> MeshLook:
-    """What is in a mesh that was kept."""
-    return _answer(state.meshes.file(sha256, name), sha256, name, px)
+    """What is in a mesh that was kept. What lay beside it is told when it comes, and not known any more."""
+    return _answer(replace(state.meshes.file(sha256, name), missing=()), sha256, name, px)
 
 
 def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
@@ -89,6 +114,7 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
             for k, material in enumerate(shape.materials)
         ],
         has_uv=shape.uv is not None,
+        px=px,
         open_edges=edges_of(shape).open_count,
         is_both=is_both(shape.parts),
         findings=found,
@@ -100,6 +126,13 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
 def mend(state: State, sha256: str, name: Name, finding: str, px: Size = 2048) -> MeshLook:
     """Make a mesh without what was found on it, beside the one that came; and say what is in it."""
     made, content = mended(state.meshes.file(sha256, name).shape, name, finding)
+    return _look(state, io.BytesIO(content), made, px)
+
+
+@router.post("/meshes/{sha256}/unfolded", status_code=201)
+def unfold(state: State, sha256: str, name: Name, way: Mapping, second: bool = False, px: Size = 2048) -> MeshLook:
+    """Make a mesh with UV by the machine, beside the one that came; as its second ones they are for light alone."""
+    made, content = unfolded(state.meshes.file(sha256, name).shape, name, way, second=second)
     return _look(state, io.BytesIO(content), made, px)
 
 
@@ -121,10 +154,19 @@ def uv_borders(state: State, sha256: str, name: Name, material: Material = 0) ->
 
 @router.get("/meshes/{sha256}/marks/{kind}", response_class=Response)
 def marks(
-    state: State, sha256: str, kind: str, name: Name, material: Material = 0, px: Annotated[int, Query(ge=8, le=2048)] = 1024
+    state: State,
+    sha256: str,
+    kind: str,
+    name: Name,
+    material: Material = 0,
+    px: Annotated[int, Query(ge=8, le=2048)] = 1024,
+    size: Size = 2048,
 ) -> Response:
-    """What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island."""
-    picture = marks_of(_shape(state, sha256, name, material), kind, px)
+    """What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island, margins.
+
+    ``size`` is that of the maps that it will wear, which margins are judged at.
+    """
+    picture = marks_of(_shape(state, sha256, name, material), kind, px, size)
     return Response(picture, media_type="image/png", headers=_FOREVER)
 
 

@@ -21,9 +21,10 @@ from ..raster import FloatArray, Size
 from .bvh import OwnCaster
 from .cast import Caster, Hits, hits
 from .cover import Cover, covered
+from .enclosing import Facing, outside_of
 from .measures import Surface, colors_of, curvature_of, openness, thickness
 from .parting import Parted
-from .places import Places, in_frames, made_unit, padded
+from .places import Places, in_frames, made_unit, padded, scattered
 from .plan import BakePlan, left_out
 
 __all__ = ["Baked", "BakedMap", "bake"]
@@ -32,6 +33,7 @@ _BAND = 1 << 18  # samples at once
 _TRIED = 1 << 15  # places on the low mesh that the offset is found from
 _FARTHEST, _MORE, _USUAL = 0.1, 1.1, 0.02  # of the size; of the farthest that was met; of the size where nothing was
 _MISSED, _MOST_MISSED = 1e-4, 0.2
+_OUTSIDE = 1e-3
 _PARALLEL = 1e-12
 _TELLING = 99.0  # percentile of curvature that is shown as the end of the range
 
@@ -156,7 +158,22 @@ def bake(
     if high is not None and baked.missed_share > _MISSED:
         id = "mesh-missed-most" if baked.missed_share > _MOST_MISSED else "mesh-missed"
         found.append(finding(id, file=low.name, missed=baked.missed_share))
+    if high is not None:
+        ways = start.ways if plan.cage is not None else start.ways * np.float32(offset)
+        outside = outside_of(_facing(low, low.uv, ways, high, parted), low.size)
+        if outside.share > _OUTSIDE:
+            one = finding("mesh-outside-cage", file=low.name, share=outside.share)
+            found.append(one.model_copy(update={"where": outside.where}))
     return baked
+
+
+def _facing(low: Shape, uv: FloatArray, ways: FloatArray, high: Shape, parted: Parted | None) -> list[Facing]:
+    """What is baked from each other: the whole meshes, or part by part."""
+    whole = Facing(low.at, low.by_triangle(uv), ways, high.at)
+    if parted is None:
+        return [whole]
+    sides = ((parted.low == k, triangles) for k, triangles in enumerate(parted.triangles))
+    return [Facing(whole.low[own], whole.uv[own], whole.ways[own], whole.high[theirs]) for own, theirs in sides]
 
 
 def _bands(size: Size) -> Iterator[tuple[int, int]]:
@@ -190,11 +207,7 @@ def _offset_for(start: _Low, high: Shape, cast: _Cast) -> float:
     """A little more than the farthest that the high mesh, where it looks the same way, lies from the low one."""
     low = start.shape
     at, ways = low.at, start.ways
-    areas = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
-    rng = np.random.Generator(np.random.PCG64(0))
-    which = np.searchsorted(np.cumsum(areas), rng.random(_TRIED) * areas.sum()).clip(0, len(at) - 1)
-    second, third = rng.dirichlet((1, 1, 1), _TRIED).astype(np.float32).T[1:].copy()
-    places = Places(np.arange(_TRIED), which.astype(np.int32), second, third)
+    places = scattered(at, _TRIED)
     points, way = places.of(at), made_unit(places.of(ways))
     reach = np.full(_TRIED, _FARTHEST * low.size, np.float32)
     flat = np.cross(high.at[:, 1] - high.at[:, 0], high.at[:, 2] - high.at[:, 0])

@@ -11,7 +11,7 @@ import numpy as np
 from ..bands import NEVER, run_rows
 from ..raster import FloatArray
 
-__all__ = ["Places", "in_frames", "made_unit", "padded"]
+__all__ = ["Places", "in_frames", "made_unit", "padded", "scattered"]
 
 _NOTHING, _PARALLEL = np.float32(1e-12), 1e-12
 
@@ -37,6 +37,21 @@ class Places:
         out = np.empty((len(self.triangle), values.shape[2]), np.float32)
         run_rows(_between, len(out), 16, NEVER, values, self.triangle, self.second, self.third, out)
         return out
+
+
+def scattered(at: FloatArray, many: int, seed: int = 0) -> Places:
+    """Places by chance on triangles (T, 3, 3), as many on equal areas; the same each time.
+
+    Examples
+    --------
+    >>> scattered(np.float32([[[0, 0, 0], [1, 0, 0], [0, 1, 0]]]), 5).triangle.tolist()
+    [0, 0, 0, 0, 0]
+    """
+    areas = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
+    rng = np.random.Generator(np.random.PCG64(seed))
+    which = np.searchsorted(np.cumsum(areas), rng.random(many) * areas.sum()).clip(0, len(at) - 1)
+    second, third = rng.dirichlet((1, 1, 1), many).astype(np.float32).T[1:].copy()
+    return Places(np.arange(many), which.astype(np.int32), second, third)
 
 
 @numba.njit(nogil=True, cache=True)

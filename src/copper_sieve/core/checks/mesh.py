@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,19 +10,21 @@ import numpy as np
 
 from ..bake.cover import covered
 from ..findings import Finding, finding
-from ..mesh.pairing import paired, role_of
+from ..mesh.made import is_both
+from ..mesh.pairing import role_of
 from ..mesh.shape import Shape
 from ..mesh.tangents import tangents, unlike_degrees
 from ..mesh.topology import Edges, edges_of, islands_of
 from ..mesh.unfold import hard_edges_inside, margin_of, overlapping, stretch_of, turned_islands, uv_areas
 from ..raster import FloatArray, Size
 
-__all__ = ["MESH_CHECKS", "QUICK_UV", "SeenMesh", "cage_findings", "pair_findings", "uv_findings"]
+__all__ = ["LEAST_MARGIN", "MESH_CHECKS", "QUICK_UV", "SeenMesh", "mesh_checks_for", "uv_findings"]
 
 QUICK_UV = "quick UV"  # stands in the name of a mesh whose UV were made by the machine
 _OUTSIDE = 1e-5
 _LEAST_SHARE = 0.001  # of what is covered: less overlap is not told
 _MARGIN, _SMALLER = 2, 2  # texels for each island at the second smaller map
+LEAST_MARGIN = _MARGIN * 2**_SMALLER
 _SECOND_MARGIN = 4
 _STRETCHED, _UNEVEN = 2.0, 2.0
 _CLEAR, _UPRIGHT = 0.7, 2.0
@@ -166,7 +168,6 @@ def _margin(seen: SeenMesh) -> Iterator[Finding]:
     if seen.uv is None:
         return
     px = min(seen.px, _LOOKED_AT)
-    least = _MARGIN * 2**_SMALLER
     worst = None
     for _, which in seen.materials:
         found = covered(seen.shape, seen.uv, Size(px, px), which)
@@ -174,10 +175,10 @@ def _margin(seen: SeenMesh) -> Iterator[Finding]:
         gap = margin_of(at)
         if gap is not None and (worst is None or gap[0] < worst[0]):
             worst = gap
-    if worst is None or worst[0] * seen.px / px >= least:
+    if worst is None or worst[0] * seen.px / px >= LEAST_MARGIN:
         return
     x, y = (part / px for part in worst[1])
-    one = finding("mesh-margin", file=seen.file, gap=worst[0] * seen.px / px, size=seen.px, least=least)
+    one = finding("mesh-margin", file=seen.file, gap=worst[0] * seen.px / px, size=seen.px, least=LEAST_MARGIN)
     yield one.model_copy(update={"where": (max(x - 0.02, 0), max(y - 0.02, 0), min(x + 0.02, 1), min(y + 0.02, 1))})
 
 
@@ -348,38 +349,19 @@ MESH_CHECKS: tuple[Callable[[SeenMesh], Iterator[Finding]], ...] = (
 )
 
 
-def pair_findings(names: list[str]) -> list[Finding]:
-    """Parts that say what they are for and have no partner; nothing where all are for one side.
+_OF_HIGH = (_areas, _scale, _closed, _up, _materials, _beside)  # it wears nothing, so it needs no UV
 
+
+def mesh_checks_for(stem: str, parts: Sequence[str]) -> Sequence[Callable[[SeenMesh], Iterator[Finding]]]:
+    """The checks of a mesh by what its name says that it is for.
+
+    Parameters
+    ----------
+    stem : its file's name without the ending
+    parts : a file of low and high parts is checked as a low mesh
     Examples
     --------
-    >>> [found.numbers["name"] for found in pair_findings(["clasp_low", "clasp_high", "strap_high"])]
-    ['strap_high']
+    >>> len(mesh_checks_for("clasp_high", [])) < len(mesh_checks_for("clasp_low", []))
+    True
     """
-    if not {"low", "high"} <= {role_of(name)[1] for name in names}:
-        return []
-    alone = [name for name in paired(names).alone if role_of(name)[1] is not None]
-    return [finding("mesh-unpaired", name=name, why="no part of that name is there for the other side") for name in alone]
-
-
-def cage_findings(file: str, low: Shape, cage: Shape) -> list[Finding]:
-    """Whether a cage is the low mesh, grown: as many corners, in the same order, with the same UV."""
-    for what, ours, theirs in (
-        ("faces", len(low.counts), len(cage.counts)),
-        ("points", len(low.points), len(cage.points)),
-        ("corners", len(low.corners), len(cage.corners)),
-    ):
-        if ours != theirs:
-            return [finding("mesh-cage-counts", file=file, what=what, low=ours, cage=theirs)]
-    found = []
-    corners = int((low.corners != cage.corners).sum())
-    if corners:
-        found.append(finding("mesh-cage-differs", file=file, what="corners", count=corners))
-    diagonals = int((low.triangles != cage.triangles).any(1).sum())
-    if diagonals and not corners:
-        found.append(finding("mesh-cage-differs", file=file, what="diagonals", count=diagonals))
-    if low.uv is not None and cage.uv is not None:
-        apart = int((np.abs(low.uv - cage.uv) > 1e-6).any(1).sum())
-        if apart:
-            found.append(finding("mesh-cage-differs", file=file, what="UV", count=apart))
-    return found
+    return _OF_HIGH if role_of(stem)[1] == "high" and not is_both(parts) else MESH_CHECKS

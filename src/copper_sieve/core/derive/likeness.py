@@ -14,7 +14,8 @@ from ..filters import gaussian
 from ..operation import Operation, Part
 from ..params import Params
 from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
-from .picks import FIRST_ROUGHNESS_BY_PICKS, PICK_FIT, ByPicks, Pick
+from .pick_fit import Pick
+from .picks import FIRST_ROUGHNESS_BY_PICKS, PICK_FIT, ByPicks
 
 __all__ = ["OPERATIONS", "LikenessFit", "fit_likeness", "likeness_features", "roughness_by_likeness"]
 

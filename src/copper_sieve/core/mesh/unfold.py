@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import cast
 
@@ -13,7 +14,17 @@ from ..raster import FloatArray
 from .shape import Shape
 from .topology import Edges, islands_of
 
-__all__ = ["Stretch", "borders_of", "hard_edges_inside", "margin_of", "overlapping", "stretch_of", "turned_islands", "uv_areas"]
+__all__ = [
+    "Stretch",
+    "borders_of",
+    "crowded",
+    "hard_edges_inside",
+    "margin_of",
+    "overlapping",
+    "stretch_of",
+    "turned_islands",
+    "uv_areas",
+]
 
 _NO_AREA = 1e-12
 _LEAST_OVERLAP = 1e-10  # of the unit square
@@ -242,19 +253,46 @@ def margin_of(island_at: np.ndarray) -> tuple[float, tuple[int, int]] | None:
     ----------
     island_at : (H, W) the island of each texel, −1 where there is none
     """
-    is_free = island_at < 0
-    if not is_free.any() or len(np.unique(island_at[~is_free])) < 2:
-        return None
-    away, nearest = cast(tuple[np.ndarray, np.ndarray], ndimage.distance_transform_edt(is_free, return_indices=True))
-    label = island_at[nearest[0], nearest[1]]
     best: tuple[float, tuple[int, int]] | None = None
-    for axis in (0, 1):
-        ahead = [slice(None), slice(None)]
-        behind = [slice(None), slice(None)]
-        ahead[axis], behind[axis] = slice(1, None), slice(None, -1)
-        a, b = tuple(behind), tuple(ahead)
-        gap = np.where(label[a] != label[b], away[a] + away[b], np.inf)
+    for gap, _, _ in _gaps(island_at):
         place = np.unravel_index(int(np.argmin(gap)), gap.shape)
         if np.isfinite(gap[place]) and (best is None or gap[place] < best[0]):
             best = float(gap[place]), (int(place[1]), int(place[0]))
     return best
+
+
+def crowded(island_at: np.ndarray, least: float) -> np.ndarray:
+    """The texels between islands that lie closer than ``least`` texels, with the border where they meet, (H, W).
+
+    Parameters
+    ----------
+    island_at : (H, W) the island of each texel, −1 where there is none
+    Examples
+    --------
+    >>> crowded(np.int32([[0, -1, 1, -1, -1, -1, -1, -1, 2]]), 4).tolist()
+    [[False, True, True, False, False, False, False, False, False]]
+    """
+    met = np.zeros(island_at.shape, bool)
+    for gap, behind, ahead in _gaps(island_at):
+        met[behind] |= gap < least
+        met[ahead] |= gap < least
+    is_between = met & (island_at < 0)
+    if not is_between.any():
+        return met
+    far = cast(np.ndarray, ndimage.distance_transform_edt(~is_between))
+    return met | ((island_at < 0) & (far < least / 2))
+
+
+_Rows = tuple[slice, slice]
+
+
+def _gaps(island_at: np.ndarray) -> Iterator[tuple[np.ndarray, _Rows, _Rows]]:
+    """Down, then across: how many texels part two islands where they meet, infinite elsewhere; and which texels those are."""
+    is_free = island_at < 0
+    if not is_free.any() or len(np.unique(island_at[~is_free])) < 2:
+        return
+    away, nearest = cast(tuple[np.ndarray, np.ndarray], ndimage.distance_transform_edt(is_free, return_indices=True))
+    label = island_at[nearest[0], nearest[1]]
+    every, first, rest = slice(None), slice(None, -1), slice(1, None)
+    for behind, ahead in (((first, every), (rest, every)), ((every, first), (every, rest))):
+        yield np.where(label[behind] != label[ahead], away[behind] + away[ahead], np.inf), behind, ahead

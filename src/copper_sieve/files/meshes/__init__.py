@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from types import MappingProxyType
+from typing import Protocol
 
 from ...core.errors import FileTooLarge, MeshInvalid
 from ...core.mesh.shape import Shape
-from .gltf import gltf_images, read_gltf
+from .gltf import gltf_images, gltf_whole, read_gltf
 from .obj import obj_document, obj_libraries, read_obj
 from .ply import ply_document, read_ply
 from .stl import read_stl
 from .writing import glb_of
 
-__all__ = ["MESH_SUFFIXES", "MeshFile", "glb_of", "mesh_from", "obj_document", "ply_document", "read_mesh"]
+__all__ = [
+    "BESIDE_SUFFIXES",
+    "MESH_SUFFIXES",
+    "MeshFile",
+    "glb_of",
+    "mesh_from",
+    "obj_document",
+    "ply_document",
+    "read_mesh",
+    "whole_mesh",
+]
 
 MAX_BYTES = 2 << 30
+NOTHING: Mapping[str, bytes] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -29,25 +41,51 @@ class MeshFile:
     outside: tuple[str, ...] = ()
 
 
-@dataclass
-class _Beside:
-    """What lies beside a file: nothing outside of its folder is read."""
-
-    folder: Path | None  # None: a file by itself has nothing beside it
-    outside: list[str]
+class _Beside(Protocol):
+    """What lies beside a file."""
 
     def __call__(self, name: str) -> bytes | None:
-        path = self.path(name)
+        """What is in a file of that name, as the mesh gives it."""
+        ...
+
+    def lacks(self, names: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Which of the names are missing, and which lie outside of the folder."""
+        ...
+
+
+@dataclass(frozen=True)
+class _InFolder:
+    """The files of a folder: nothing outside of it is read."""
+
+    folder: Path
+
+    def __call__(self, name: str) -> bytes | None:
+        path = self._path(name)
         return path.read_bytes() if path is not None and path.is_file() else None
 
-    def path(self, name: str) -> Path | None:
-        if self.folder is None:
-            return None
+    def lacks(self, names: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Which of the names are missing, and which lie outside of the folder."""
+        paths = {name: self._path(name) for name in names}
+        missing = tuple(name for name, path in paths.items() if path is not None and not path.is_file())
+        return missing, tuple(name for name, path in paths.items() if path is None)
+
+    def _path(self, name: str) -> Path | None:
         path = (self.folder / name.replace("\\", "/")).resolve()
-        if path.is_relative_to(self.folder.resolve()):
-            return path
-        self.outside.append(name)
-        return None
+        return path if path.is_relative_to(self.folder.resolve()) else None
+
+
+@dataclass(frozen=True)
+class _Brought:
+    """Files that came together, by their names without folders."""
+
+    files: Mapping[str, bytes]
+
+    def __call__(self, name: str) -> bytes | None:
+        return self.files.get(PurePosixPath(name.replace("\\", "/")).name)
+
+    def lacks(self, names: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Which of the names did not come along."""
+        return tuple(dict.fromkeys(name for name in names if self(name) is None)), ()
 
 
 def _obj(content: bytes, near: _Beside) -> tuple[Shape, list[str]]:
@@ -68,6 +106,7 @@ _READERS: Mapping[str, Callable[[bytes, _Beside], tuple[Shape, list[str]]]] = Ma
     }
 )
 MESH_SUFFIXES = tuple(_READERS)
+BESIDE_SUFFIXES = (".bin", ".mtl")  # of files that a mesh names and that are none by themselves
 
 
 def read_mesh(path: str | Path) -> MeshFile:
@@ -83,19 +122,26 @@ def read_mesh(path: str | Path) -> MeshFile:
     _reader_of(path.name)
     if path.stat().st_size > MAX_BYTES:
         raise FileTooLarge(f"{path.name} is larger than {MAX_BYTES >> 30} GB. Bring it in parts.")
-    return mesh_from(path.read_bytes(), path.name, path.parent)
+    return _read(path.read_bytes(), path.name, _InFolder(path.parent))
 
 
-def mesh_from(content: bytes, name: str, folder: Path | None = None) -> MeshFile:
-    """As ``read_mesh``, of bytes; what they name is looked for in ``folder``, nowhere where that is None."""
-    reader, near = _reader_of(name), _Beside(folder, [])
+def mesh_from(content: bytes, name: str, beside: Mapping[str, bytes] = NOTHING) -> MeshFile:
+    """As ``read_mesh``, of bytes; what they name is looked for in the files that came along, by their names without folders."""
+    return _read(content, name, _Brought(beside))
+
+
+def whole_mesh(content: bytes, name: str, beside: Mapping[str, bytes]) -> bytes:
+    """The same mesh as one file that needs no other: buffers that came along are put into it. Raises MeshInvalid."""
+    return gltf_whole(content, _Brought(beside)) if Path(name).suffix.lower() == ".gltf" else content
+
+
+def _read(content: bytes, name: str, near: _Beside) -> MeshFile:
+    reader = _reader_of(name)
     try:
         shape, named = reader(content, near)
     except MeshInvalid as problem:
         raise MeshInvalid(f"{name}: {problem.message}") from problem
-    found = {one: near.path(one) for one in named}
-    missing = tuple(one for one, at in found.items() if (at is None and folder is None) or (at is not None and not at.is_file()))
-    return MeshFile(shape, missing, tuple(dict.fromkeys(near.outside)))
+    return MeshFile(shape, *near.lacks(named))
 
 
 def _reader_of(name: str) -> Callable[[bytes, _Beside], tuple[Shape, list[str]]]:

@@ -15,7 +15,7 @@ import numpy as np
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape
 
-__all__ = ["gltf_images", "read_gltf"]
+__all__ = ["gltf_images", "gltf_whole", "read_gltf"]
 
 Near = Callable[[str], bytes | None]  # what lies beside a file, by its relative name; None where nothing does
 
@@ -57,6 +57,21 @@ def gltf_images(content: bytes) -> list[str]:
     document, _ = _parts(content)
     uris = [image.get("uri", "") for image in document.get("images", []) if isinstance(image, dict)]
     return [unquote(uri) for uri in uris if uri and not uri.startswith("data:")]
+
+
+def gltf_whole(content: bytes, near: Near) -> bytes:
+    """The same document with the buffers that lie beside it inside; as it is where it needs none."""
+    document, _ = _parts(content)
+    rows = [row for row in document.get("buffers", []) if isinstance(row, dict) and _is_beside(row.get("uri"))]
+    for row in rows:
+        found = near(unquote(row["uri"]))
+        if found is not None:
+            row["uri"] = f"data:application/octet-stream;base64,{base64.b64encode(found).decode()}"
+    return json.dumps(document, ensure_ascii=False).encode() if rows else content
+
+
+def _is_beside(uri: object) -> bool:
+    return isinstance(uri, str) and not uri.startswith("data:")
 
 
 def _parts(content: bytes) -> tuple[dict[str, Any], bytes | None]:

@@ -190,16 +190,22 @@ def _is_whole_file(path: Path) -> bool:
 
 
 def look_into_zip(
-    content: bytes, name: str, profile_of: Callable[[str], SourceProfile | None] = lambda name: None
+    content: bytes,
+    name: str,
+    profile_of: Callable[[str], SourceProfile | None] = lambda name: None,
+    passes_over: Callable[[str], bool] = lambda name: False,
 ) -> Iterator[tuple[Looked, bytes]]:
     """Every file of a zip with its bytes; one that cannot be unpacked, and a damaged zip, become findings.
 
     Parameters
     ----------
     profile_of : the source's profile of a file by its name; a zip may hold files of several sources
+    passes_over : files that are looked at elsewhere
     """
     try:
         for member in members(content, name):
+            if passes_over(member.name):
+                continue
             if member.problem is None:
                 profile = profile_of(speakable(member.name))
                 yield look_at_bytes(member.content, member.name, folder=member.folder, profile=profile), member.content

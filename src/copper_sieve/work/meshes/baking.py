@@ -14,7 +14,8 @@ from ...core.bake import BakePlan, bake
 from ...core.bake.baking import Baked, BakedMap
 from ...core.baked_maps import MapName
 from ...core.bands import NEVER, Cancel
-from ...core.checks.mesh import SeenMesh, cage_findings, pair_findings, uv_findings
+from ...core.checks.mesh import SeenMesh, uv_findings
+from ...core.checks.mesh_pairs import cage_findings, pair_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
 from ...core.mesh.made import high_of, low_of, only

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ...core.checks.mesh import MESH_CHECKS, SeenMesh
+from ...core.checks.mesh import SeenMesh, mesh_checks_for
 from ...core.errors import SieveError
 from ...core.findings import Finding, finding
 from ...core.mesh import tangents
@@ -22,9 +22,9 @@ __all__ = ["borders", "check_mesh", "found_on", "mesh_row", "of_material", "worn
 
 
 def found_on(file: str, read: MeshFile, px: int) -> list[Finding]:
-    """Everything that is found on a mesh."""
+    """Everything that is found on a mesh; on one that is only baked from, less can be wrong."""
     seen = SeenMesh(file, low_of(read.shape), px, read.missing, read.outside)
-    return [found for check in MESH_CHECKS for found in check(seen)]
+    return [found for check in mesh_checks_for(Path(file).stem, read.shape.parts) for found in check(seen)]
 
 
 def check_mesh(path: Path, px: int = 2048) -> tuple[Shape | None, list[Finding]]:

@@ -8,16 +8,17 @@ from types import MappingProxyType
 import numpy as np
 
 from ...core.bake.cover import Cover, covered
+from ...core.checks.mesh import LEAST_MARGIN
 from ...core.errors import UnknownKey
 from ...core.mesh.shape import Shape
-from ...core.mesh.topology import edges_of
-from ...core.mesh.unfold import hard_edges_inside, stretch_of
+from ...core.mesh.topology import edges_of, islands_of
+from ...core.mesh.unfold import crowded, hard_edges_inside, stretch_of
 from ...core.raster import Size
 from ...files import encode
 
 __all__ = ["MARKS", "marks_of", "missed_marks"]
 
-_OVERLAP, _STRETCH, _MISSED, _HARD = (225, 0, 120), (235, 140, 0), (0, 150, 235), (225, 0, 120)
+_OVERLAP, _STRETCH, _MISSED, _HARD, _CLOSE = (225, 0, 120), (235, 140, 0), (0, 150, 235), (225, 0, 120), (150, 60, 220)
 _ALPHA, _FAINT = 205, 90
 _HATCH = 8  # texels from line to line at 512; a third of it is drawn full
 _FROM, _TO = 1.25, 2.5  # stretch that begins to show, and that shows full
@@ -35,7 +36,7 @@ def _hatched(where: np.ndarray, color: tuple[int, int, int], *, falling: bool = 
     return out
 
 
-def _overlaps(shape: Shape, cover: Cover) -> np.ndarray:
+def _overlaps(cover: Cover) -> np.ndarray:
     return _hatched(cover.count > 1, _OVERLAP)
 
 
@@ -83,18 +84,31 @@ def _along(away: np.ndarray, ends: np.ndarray, wide: float) -> None:
     away[top:low, left:right] = np.minimum(away[top:low, left:right], far)
 
 
-MARKS: Mapping[str, Callable[[Shape, Cover], np.ndarray]] = MappingProxyType(
-    {"overlaps": _overlaps, "stretch": _stretch, "hard": _hard}
+def _margins(shape: Shape, cover: Cover, size: int) -> np.ndarray:
+    """Where islands lie so close that they run into each other in the smaller maps."""
+    assert shape.uv is not None
+    island = islands_of(shape, shape.uv)[np.maximum(cover.triangle, 0)]
+    return _hatched(crowded(np.where(cover.is_covered, island, -1), LEAST_MARGIN * len(cover.count) / size), _CLOSE)
+
+
+MARKS: Mapping[str, Callable[[Shape, Cover, int], np.ndarray]] = MappingProxyType(
+    {
+        "overlaps": lambda shape, cover, size: _overlaps(cover),
+        "stretch": lambda shape, cover, size: _stretch(shape, cover),
+        "hard": lambda shape, cover, size: _hard(shape, cover),
+        "margins": _margins,
+    }
 )
 
 
-def marks_of(shape: Shape, kind: str, px: int) -> bytes:
+def marks_of(shape: Shape, kind: str, px: int, size: int = 2048) -> bytes:
     """A PNG to lay over the picture of a mesh; empty where there is no UV.
 
     Parameters
     ----------
     kind : one of ``MARKS``
     px : size of each side
+    size : of the maps that it will wear, which margins are judged at
     Raises
     ------
     UnknownKey : it is none of them
@@ -104,7 +118,7 @@ def marks_of(shape: Shape, kind: str, px: int) -> bytes:
         raise UnknownKey("mark", kind, list(MARKS))
     if shape.uv is None or not np.isfinite(shape.uv).all():
         return encode(np.zeros((px, px, 4), np.uint8), "png")
-    return encode(make(shape, covered(shape, shape.uv, Size(px, px))), "png")
+    return encode(make(shape, covered(shape, shape.uv, Size(px, px)), size), "png")
 
 
 def missed_marks(missed: np.ndarray) -> bytes:

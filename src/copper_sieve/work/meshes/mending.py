@@ -16,7 +16,7 @@ from ...core.mesh.shape import Shape
 from ...files.meshes import glb_of
 from .unfolding import quick_uv
 
-__all__ = ["MENDS", "mended"]
+__all__ = ["MENDS", "mended", "unfolded"]
 
 
 def _as_it_is(shape: Shape) -> Shape:
@@ -46,9 +46,20 @@ def mended(shape: Shape, name: str, finding: str) -> tuple[str, bytes]:
     mend = MENDS.get(finding)
     if mend is None:
         raise UnknownKey("finding that can be mended", finding, list(MENDS))
-    made = upright(replace(mend(shape), scales=(), given_tangents=None))
-    has_frame = made.uv is not None
-    return f"{_called(PurePath(name).stem, mend is quick_uv)}.glb", glb_of(made, tangents(made) if has_frame else None)
+    return _written(mend(shape), _called(PurePath(name).stem, mend is quick_uv))
+
+
+def unfolded(shape: Shape, name: str, way: str, *, second: bool) -> tuple[str, bytes]:
+    """A mesh with UV made by the machine, as a .glb: its name and its bytes. The name tells where they are the first UV.
+
+    Raises MeshInvalid as ``quick_uv`` does.
+    """
+    return _written(quick_uv(shape, way, second=second), _called(PurePath(name).stem, not second))
+
+
+def _written(shape: Shape, stem: str) -> tuple[str, bytes]:
+    made = upright(replace(shape, scales=(), given_tangents=None))
+    return f"{stem}.glb", glb_of(made, tangents(made) if made.uv is not None else None)
 
 
 def _called(name: str, is_quick: bool) -> str:

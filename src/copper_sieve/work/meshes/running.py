@@ -19,7 +19,7 @@ from ...core.bake.cast import Caster
 from ...core.bake.parting import Parted
 from ...core.baked_maps import BAKED, MapName
 from ...core.bands import Cancel
-from ...core.checks.mesh import cage_findings, pair_findings
+from ...core.checks.mesh_pairs import cage_findings, pair_findings
 from ...core.errors import MeshInvalid
 from ...core.findings import Finding
 from ...core.mesh.made import high_of, joined, low_of, only

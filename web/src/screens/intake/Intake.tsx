@@ -23,7 +23,7 @@ import { useTakingIn } from "./useTakingIn";
  */
 export function Intake({ project, isHere }: { project: string; isHere: boolean }) {
   const meshes = useMeshes(project);
-  const reading = useReading(project, meshes.handleFiles);
+  const reading = useReading(project, meshes);
   const { rows, busy } = reading;
   const { data: sets = [] } = useSets(project);
   const { usual, change: changeUsual } = useUsual(project);

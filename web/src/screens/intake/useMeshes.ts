@@ -2,10 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
-import { lookAtMesh, type MeshLook } from "../../api/meshes";
+import { type MeshLook, readMeshes } from "../../api/meshes";
+import { isMeshName } from "../../api/meshNames";
 import type { components } from "../../api/schema";
+import type { Into } from "../../line/incoming";
 import { refOf, withMeshes, withoutPlace } from "../../line/wearing";
-import type { Into } from "./useReading";
 
 export type Role = NonNullable<MeshLook["role"]>;
 /** A mesh that was dropped; what a person says that it is for, where its name does not. */
@@ -21,17 +22,8 @@ export function useMeshes(project: string) {
   const [rows, setRows] = useState<MeshRow[]>([]);
   const [problems, setProblems] = useState<string[]>([]);
   const [isReading, setReading] = useState(false);
-  const handleFiles = useCallback(
-    async (files: File[], into: Into | null) => {
-      const [looks, wrong]: [MeshLook[], string[]] = [[], []];
-      setReading(true);
-      for (const file of files)
-        try {
-          looks.push(await lookAtMesh(file, PX));
-        } catch (problem) {
-          wrong.push((problem as Error).message); // one file never stops the others
-        }
-      setReading(false);
+  const handleLooks = useCallback(
+    async (looks: MeshLook[], wrong: string[], into: Into | null) => {
       if (into) {
         wrong.push(...(await put(looks, into).catch((problem: Error) => [problem.message])));
         if (wrong.length) navigate(`/p/${project}/intake`); // where it is said
@@ -40,7 +32,7 @@ export function useMeshes(project: string) {
         const fresh = new Set(looks.map(({ name }) => name));
         setRows((now) => [...now.filter(({ look }) => !fresh.has(look.name)), ...rows]);
       }
-      setProblems(wrong);
+      setProblems((now) => [...now, ...wrong]);
 
       /** Bring meshes to the set that they were dropped onto; says what found no place. */
       async function put(looks: MeshLook[], { id, name }: Into): Promise<string[]> {
@@ -57,11 +49,21 @@ export function useMeshes(project: string) {
     },
     [project, queries, navigate],
   );
+  const handleFiles = useCallback(
+    async (files: File[], into: Into | null) => {
+      setProblems([]);
+      setReading(files.some(({ name }) => isMeshName(name)));
+      const { looks, wrong } = await readMeshes(files, PX, () => {});
+      setReading(false);
+      await handleLooks(looks, wrong, into);
+    },
+    [handleLooks],
+  );
   const change = (row: MeshRow, told: Partial<MeshRow>) =>
     setRows((now) => now.map((one) => (one === row ? { ...one, ...told } : one)));
   const drop = (gone: Set<string>) =>
     setRows((now) => now.filter(({ look }) => !gone.has(look.sha256)));
-  return { rows, isReading, problems, handleFiles, change, drop };
+  return { rows, isReading, problems, handleFiles, handleLooks, change, drop };
 }
 
 /** Which sets the meshes belong to, beside those named that are about to be made, and how they are taken in. */

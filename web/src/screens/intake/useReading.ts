@@ -1,19 +1,19 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type FileLook, keepFile, layersOf, settled, withLayers } from "../../api/client";
+import { isBesideMesh, isMeshName } from "../../api/meshNames";
 import type { Dropped } from "../../line/dropped";
-import { type Incoming, useIncoming } from "../../line/incoming";
-import { isBesideMesh, isMeshName } from "../../line/wearing";
+import { type Into, useIncoming } from "../../line/incoming";
 import { corrected, type Row, withLayersOf, withLooks, withMerged } from "./rows";
+import type { useMeshes } from "./useMeshes";
 import { useRows } from "./useRows";
 
 const AT_ONCE = 3; // uploads under way together: the server decodes on two cores
 const FLUSH_MS = 150; // rows that arrive together are drawn together
 const MOST_NAMES = 5000;
 
-export type Into = NonNullable<Incoming["into"]>;
-
+type Meshes = ReturnType<typeof useMeshes>;
 /** Files as they are dropped, sent and read, and everything that a person corrects of them. */
-export function useReading(project: string, onMeshes: (files: File[], into: Into | null) => void) {
+export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" | "handleLooks">) {
   const table = useRows();
   const { rows, setRows, step } = table;
   const arrived = useRef<FileLook[]>([]);
@@ -46,9 +46,10 @@ export function useReading(project: string, onMeshes: (files: File[], into: Into
       const one = waiting.shift();
       if (!one) return;
       try {
-        arrived.current.push(
-          ...(await keepFile(one.file, one.folder, by.get(one.file.name) ?? null)),
-        );
+        const kept = await keepFile(one.file, one.folder, by.get(one.file.name) ?? null);
+        arrived.current.push(...kept.files);
+        if (kept.meshes.length || kept.problems.length)
+          await meshes.handleLooks(kept.meshes, kept.problems, set);
       } catch (problem) {
         setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
       }
@@ -65,14 +66,10 @@ export function useReading(project: string, onMeshes: (files: File[], into: Into
     setInto(set);
   };
   const handleFiles = async (all: Dropped[], set: Into | null = null) => {
-    const meshes = all.filter(({ file }) => isMeshName(file.name));
     const dropped = all.filter(({ file }) => !isMeshName(file.name) && !isBesideMesh(file.name));
     setProblems(all.length ? [] : ["Nothing was dropped: choose at least one file."]);
-    if (meshes.length)
-      onMeshes(
-        meshes.map(({ file }) => file),
-        set,
-      );
+    const files = all.map(({ file }) => file);
+    void meshes.handleFiles(files, set);
     if (!dropped.length) return;
     sent.current.push(...dropped);
     const names = dropped.map(({ file }) => file.name).slice(0, MOST_NAMES);

@@ -47,7 +47,7 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
       const looks: FileLook[] = [];
       for (const [k, { file, folder }] of dropped.entries()) {
         setBusy(`Reading file ${k + 1} of ${dropped.length}…`);
-        looks.push(...(await keepFile(file, folder, null)));
+        looks.push(...(await keepFile(file, folder, null)).files);
       }
       const readable = looks.filter((look) => look.readable);
       const matches = readable.length

@@ -1,11 +1,13 @@
 import { useState } from "react";
 import type { TextureSet } from "../../../api/client";
-import { lookAtMesh, type MeshLook, type MeshRef, type Worn } from "../../../api/meshes";
-import { MESH_ENDINGS, withMeshes, withoutPlace } from "../../../line/wearing";
+import { type MeshRef, readMeshes, type Worn } from "../../../api/meshes";
+import { BESIDE_ENDINGS, MESH_ENDINGS } from "../../../api/meshNames";
+import { withMeshes, withoutPlace } from "../../../line/wearing";
 import { ChooseFiles } from "../../../parts/ChooseFiles";
 import { Line } from "../../../parts/Line";
 import { meaning } from "../../../parts/words";
 import type { Edit } from "../edit";
+import { UvMenu } from "./UvMenu";
 
 type MeshFilesProps = { set: TextureSet; edit: Edit; px: number };
 
@@ -16,15 +18,7 @@ export function MeshFiles({ set, edit, px }: MeshFilesProps) {
   const [problems, setProblems] = useState<string[]>([]);
   const keep = (worn: Worn | null) => edit.keep({ ...edit.recipe, worn });
   const handleFiles = async (files: FileList) => {
-    const [looks, wrong]: [MeshLook[], string[]] = [[], []];
-    for (const file of files) {
-      setBusy(file.name);
-      try {
-        looks.push(await lookAtMesh(file, px));
-      } catch (problem) {
-        wrong.push((problem as Error).message); // one file never stops the others
-      }
-    }
+    const { looks, wrong } = await readMeshes([...files], px, setBusy);
     setBusy(null);
     const next = withMeshes(worn ?? null, looks, set.name);
     const lone = withoutPlace(next, looks).map((name) => `${name} needs a low mesh beside it.`);
@@ -36,7 +30,7 @@ export function MeshFiles({ set, edit, px }: MeshFilesProps) {
       <ChooseFiles
         label="Meshes: OBJ, PLY, STL, GLB or glTF"
         text={busy ? `Reading ${busy}…` : `Bring ${worn ? "other " : ""}meshes`}
-        accept={MESH_ENDINGS}
+        accept={`${MESH_ENDINGS},${BESIDE_ENDINGS}`}
         isMany
         disabled={busy !== null}
         className="button self-start max-w-full truncate"
@@ -44,8 +38,8 @@ export function MeshFiles({ set, edit, px }: MeshFilesProps) {
       />
       {!worn && (
         <p className="text-sm text-ink2">
-          OBJ, PLY, STL, GLB. Low, high and cage go by the ends of their names, as in pin_low and
-          pin_high.
+          OBJ, PLY, STL, GLB, or glTF with its .bin. Low, high and cage go by the ends of their
+          names, as in pin_low and pin_high.
         </p>
       )}
       {worn && (
@@ -56,6 +50,7 @@ export function MeshFiles({ set, edit, px }: MeshFilesProps) {
             file={worn.low}
             onRemove={() => keep(null)}
           />
+          <UvMenu worn={worn} px={px} onMade={(low) => keep({ ...worn, low })} />
           {worn.high.map((file) => (
             <File
               key={file.sha256}

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { TextureSet } from "../../../api/client";
-import { lookAtMesh, type MeshLook } from "../../../api/meshes";
-import { MESH_ENDINGS, materialOf } from "../../../line/wearing";
+import { type MeshLook, readMeshes } from "../../../api/meshes";
+import { BESIDE_ENDINGS, MESH_ENDINGS } from "../../../api/meshNames";
+import { materialOf } from "../../../line/wearing";
 import { ChooseFiles } from "../../../parts/ChooseFiles";
 import { FindingLine } from "../../../parts/grades";
 import { Hint } from "../../../parts/Hint";
@@ -33,10 +34,11 @@ export function OwnMesh({ set }: { set: TextureSet }) {
     }
     setReading(false);
   };
-  const handleFile = (chosen: File) =>
+  const handleFiles = (chosen: FileList) =>
     put(async () => {
-      const look = await lookAtMesh(chosen, px);
-      return [look, materialOf(look, set.name)];
+      const { looks, wrong } = await readMeshes([...chosen], px, () => {});
+      if (!looks.length) throw new Error(wrong[0] ?? "Choose a mesh with what lies beside it.");
+      return [looks[0], materialOf(looks[0], set.name)];
     });
   const handleMesh = async (way: "turned" | "fitted") => {
     const made = await LOADING();
@@ -48,10 +50,11 @@ export function OwnMesh({ set }: { set: TextureSet }) {
         <ChooseFiles
           label="Own mesh: OBJ, PLY, STL, GLB or glTF"
           text={isReading ? "Reading…" : (mesh?.look.name ?? "OBJ, PLY, STL, GLB")}
-          accept={MESH_ENDINGS}
+          accept={`${MESH_ENDINGS},${BESIDE_ENDINGS}`}
+          isMany
           className="button min-w-0 grow truncate"
           disabled={isReading}
-          onChoose={([file]) => void handleFile(file)}
+          onChoose={(files) => void handleFiles(files)}
         />
       </Line>
       {mesh && !mesh.isWorn && (

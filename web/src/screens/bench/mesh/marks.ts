@@ -7,6 +7,7 @@ export const MARKS = [
   ["overlaps", "Overlaps", "Where faces lie on each other"],
   ["stretch", "Stretch", "Where the picture is stretched, the more the stronger"],
   ["hard", "Hard edges", "Hard edges inside an island, which no map can hold"],
+  ["margins", "Margins", "Where islands lie too close: they run into each other in smaller maps"],
   ["missed", "Missed rays", "Where the rays of the bake met nothing"],
 ] as const;
 

@@ -1,0 +1,65 @@
+"""Meshes as they come: by themselves with what lies beside them, or inside a zip."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+from ...core.errors import SieveError
+from ...files import members, names_inside
+from ...files.meshes import BESIDE_SUFFIXES, MESH_SUFFIXES, MeshFile, mesh_from, whole_mesh
+
+__all__ = ["TakenMesh", "is_of_meshes", "meshes_in_zip", "taken"]
+
+
+@dataclass(frozen=True)
+class TakenMesh:
+    """A mesh with the bytes that are kept of it, which need no other file; or why it could not be read."""
+
+    name: str
+    content: bytes = b""
+    read: MeshFile | None = None
+    problem: str = ""
+
+
+def is_of_meshes(name: str) -> bool:
+    """Whether a file is a mesh by its ending, or lies beside one.
+
+    Examples
+    --------
+    >>> is_of_meshes("a/clasp.GLTF"), is_of_meshes("clasp.bin"), is_of_meshes("clasp.png")
+    (True, True, False)
+    """
+    return _suffix(name) in (*MESH_SUFFIXES, *BESIDE_SUFFIXES)
+
+
+def taken(content: bytes, name: str, beside: Mapping[str, bytes]) -> TakenMesh:
+    """Read a mesh with what came along. Raises MeshInvalid."""
+    return TakenMesh(name, whole_mesh(content, name, beside), mesh_from(content, name, beside))
+
+
+def meshes_in_zip(content: bytes, name: str) -> Iterator[TakenMesh]:
+    """Every mesh of a zip, each with what lies in the same zip; one that cannot be read says so and stops no other.
+
+    A zip that cannot be opened holds none: its pictures say why.
+    """
+    if not any(_suffix(one) in MESH_SUFFIXES for one in names_inside(content)):
+        return
+    inside = list(members(content, name))
+    beside = {one.name: one.content for one in inside if one.problem is None}
+    for one in inside:
+        if _suffix(one.name) not in MESH_SUFFIXES:
+            continue
+        if one.problem is not None:
+            yield TakenMesh(one.name, problem=one.problem.message)
+            continue
+        near = {**beside, **{two.name: two.content for two in inside if two.folder == one.folder and two.problem is None}}
+        try:
+            yield taken(one.content, one.name, near)
+        except SieveError as problem:
+            yield TakenMesh(one.name, problem=problem.message)
+
+
+def _suffix(name: str) -> str:
+    return PurePosixPath(name).suffix.lower()
