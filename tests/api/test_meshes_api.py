@@ -64,6 +64,22 @@ def test_a_zip_of_meshes_and_pictures_gives_both(client):
     assert len(look["problems"]) == 1 and look["problems"][0].startswith("torn.obj: from line 2 on")
 
 
+def test_a_second_uv_leaves_what_was_baked_as_it_is_and_a_quick_one_is_named(client):
+    look = bring(client, "ring_low.obj", obj_document(torus(12, 8, quads=True))).json()
+    made = {}
+    for way, second in (("islands", True), ("flat", False), ("box", False), ("islands", False)):
+        told = {"name": look["name"], "way": way, "second": second}
+        answer = client.post(f"/api/meshes/{look['sha256']}/unfolded", params=told)
+        assert answer.status_code == 201
+        made[way, second] = answer.json()
+    light = made["islands", True]
+    assert (light["name"], light["print"]) == ("ring_low.glb", look["print"])
+    worn = client.get(f"/api/meshes/{light['sha256']}/worn", params={"name": light["name"]}).content
+    assert mesh_from(worn, "worn.glb").shape.second_uv is not None
+    assert {one["name"] for key, one in made.items() if not key[1]} == {"ring quick UV_low.glb"}
+    assert len({one["print"] for one in made.values()}) == 4
+
+
 def test_margins_are_drawn_where_two_islands_lie_too_close_for_the_maps_they_wear(client):
     close = as_triangles(box())
     close = replace(close, uv=close.uv.copy())

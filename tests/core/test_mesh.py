@@ -186,6 +186,7 @@ def test_a_print_changes_with_what_maps_hang_on():
         replace(shape, normals=-shape.normals),
     ]
     assert len({print_of(one) for one in (shape, *others)}) == 4
+    assert len(print_of(replace(shape, uv=shape.uv * np.float32(np.nan)))) == 64
 
 
 def test_a_part_of_a_shape_keeps_what_its_corners_own():

@@ -150,8 +150,9 @@ export class LitScene {
     this.scene.backgroundBlurriness = next.blur;
     this.renderer.toneMappingExposure = 2 ** next.exposure;
     this.renderer.shadowMap.enabled = this.lamp.castShadow = next.ground !== null;
-    if (next.ground && !this.scenery?.ground && this.isAtStart())
-      this.camera.position.set(0, 1.2, FAR);
+    const isSolid = (one: Scenery | null) => !!one?.ground || typeof one?.body === "object";
+    if (isSolid(next) && !isSolid(this.scenery) && this.isAtStart())
+      this.camera.position.set(0, 1.2, FAR); // what stands somewhere is seen from above
     this.scenery = next;
     this.controls.update();
     this.placeLamp();

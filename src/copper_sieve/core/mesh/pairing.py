@@ -23,7 +23,8 @@ _WORDS: Mapping[str, Role] = MappingProxyType(
     }
 )
 _END = re.compile(r"[_\-. ](?P<word>[A-Za-z]+)(?P<rest>[_\-. ]?\d*)$")
-_ROUNDED = 1e-6  # of the size: positions nearer than that are the same
+_ROUNDED = 1e-6  # of the size, or of the picture: places nearer than that are the same
+_ROUNDED_NORMAL, _NO_NUMBER = 1e-4, 1e15
 
 
 def role_of(name: str) -> tuple[str, Role | None]:
@@ -72,16 +73,25 @@ def paired(names: Iterable[str]) -> Paired:
 
 
 def print_of(shape: Shape) -> str:
-    """SHA-256 of what maps depend on: positions, faces, UV and normals.
+    """SHA-256 of what maps depend on: where the corners of its triangles lie in space and in UV, and their normals.
+
+    How points are numbered, a second UV and tangents do not count, so a mesh written anew has the same.
 
     Examples
     --------
     >>> one = Shape(np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.arange(3, dtype=np.int32), np.int32([3]))
-    >>> print_of(one)[:8], len(print_of(one))
-    ('ff507b80', 64)
+    >>> turned = Shape(one.points[::-1].copy(), one.corners[::-1].copy(), one.counts)
+    >>> print_of(one) == print_of(turned), len(print_of(one))
+    (True, 64)
     """
-    step = max(shape.size, 1e-30) * _ROUNDED
-    told = hashlib.sha256(np.rint(shape.points.astype(np.float64) / step).astype(np.int64).tobytes())
-    for values in (shape.corners, shape.counts, shape.uv, shape.normals):
-        told.update(b"-" if values is None else np.ascontiguousarray(values + 0).tobytes())
+    steps = (max(shape.size, 1e-30) * _ROUNDED, _ROUNDED, _ROUNDED_NORMAL)
+    uv = None if shape.uv is None else shape.by_triangle(shape.uv)
+    told = hashlib.sha256()
+    for values, step in zip((shape.at, uv, shape.by_triangle(shape.shading)), steps):
+        told.update(b"-" if values is None else _rounded(values, step).tobytes())
     return told.hexdigest()
+
+
+def _rounded(values: np.ndarray, step: float) -> np.ndarray:
+    numbers = np.nan_to_num(values.astype(np.float64) / step, nan=_NO_NUMBER, posinf=_NO_NUMBER, neginf=_NO_NUMBER)
+    return np.rint(np.clip(numbers, -_NO_NUMBER, _NO_NUMBER)).astype(np.int64)

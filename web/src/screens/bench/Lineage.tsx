@@ -44,7 +44,9 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const [isPlaceOpen, setPlaceOpen] = useState(false);
   const [isPrepareOpen, setPrepareOpen] = useState(false);
   const [isHistoryOpen, setHistoryOpen] = useState(false);
-  const [isMeshOpen, setMeshOpen] = useState(!set.masters.some((m) => m.origin !== "absent"));
+  const [isMeshOpen, setMeshOpen] = useState(
+    !!set.recipe.worn && !set.masters.some((m) => m.given?.baked),
+  ); // it is what is to be done next
   const origins = useOrigins(set);
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
   return (
