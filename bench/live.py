@@ -83,6 +83,7 @@ def a_set(client: httpx.Client, title: str, px: int) -> tuple[str, dict]:
 def over_http(client: httpx.Client, made: dict, px: int) -> None:
     for master, knob, low, high, _ in SLIDERS:
         moved(client, made, px, (master, master, knob), low, high)
+    made = a_set(client, "Ways", px)[1]  # the browser's stays as it came
     for master, origin, knob, low, high in WAYS:
         ask = {"expects": made["head"], "master": master, "origin": origin}
         made = client.post(f"/sets/{made['id']}/origins", json=ask).raise_for_status().json()
@@ -106,7 +107,9 @@ def moved(client: httpx.Client, made: dict, px: int, what: tuple[str, str, str],
 
 
 def drag(page: Page, label: str) -> list[float]:
-    box = page.get_by_role("slider", name=label, exact=True).locator("xpath=../..").bounding_box()
+    track = page.get_by_role("slider", name=label, exact=True).locator("xpath=../..")
+    track.scroll_into_view_if_needed()
+    box = track.bounding_box()
     y, width = box["y"] + box["height"] / 2, box["width"]
     page.mouse.move(box["x"] + width * 0.2, y)
     page.mouse.down()
@@ -129,7 +132,9 @@ def in_browser(address: str, project: str, made: dict, px: int) -> None:
         for key, look in (("f", "flat"), ("p", "flat and lit")):
             page.keyboard.press(key)
             for master, *_, label in SLIDERS:
-                page.get_by_role("region", name="Lineage").get_by_role("button", name=master.capitalize()).first.click()
+                row = page.get_by_role("region", name="Lineage").get_by_role("button", name=master.capitalize()).first
+                if row.get_attribute("aria-pressed") != "true":
+                    row.click()
                 print(f"slider {master} {px}², input event to picture, {look}: {said(drag(page, label))} (aim 200)")
         browser.close()
 

@@ -130,4 +130,6 @@ def create_app(
                 return problem_response(404, "no-such-resource", f"There is nothing at /{path}.")
             return HTMLResponse(page.replace(_NONCE, request.state.nonce), headers={"cache-control": "no-store"})
 
+    for route in app.routes:  # what the routes take and give is worked out when one is first asked: now, before anybody waits
+        route.matches({"type": "http", "method": "GET", "path": "/api/nothing", "root_path": "", "headers": []})
     return app
