@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
 
@@ -17,6 +18,7 @@ __all__ = ["Cache"]
 Made = TypeVar("Made")
 _ASK_AGAIN_S = 0.02  # how soon a waiting thread sees that nobody waits for it any more
 _SMALL = 64  # bytes that anything but an array counts as
+_LASTING = 4 << 20  # bytes: what is measured at the working size is smaller
 
 
 class Cache:
@@ -33,6 +35,33 @@ class Cache:
         self._values: LRUCache[str, Any] = LRUCache(limit_bytes, getsizeof=_bytes_of)
         self._making: dict[str, threading.Event] = {}
         self._lock = threading.Lock()
+
+    @property
+    def limit_bytes(self) -> int:
+        """How much is kept at most."""
+        return int(self._values.maxsize)
+
+    @contextmanager
+    def passing(self) -> Iterator[None]:
+        """What is computed meanwhile is let go of at the end, but for what is small: measured once, of use to what comes next.
+
+        Examples
+        --------
+        >>> cache = Cache(1 << 30)
+        >>> with cache.passing():
+        ...     measured, whole = cache.kept("mean", lambda: 0.5), cache.kept("map", lambda: np.zeros(1 << 20))
+        >>> cache.get("mean"), cache.get("map")
+        (0.5, None)
+        """
+        with self._lock:
+            before = set(self._values)
+        try:
+            yield
+        finally:
+            with self._lock:
+                for key in set(self._values) - before:
+                    if _bytes_of(self._values[key]) > _LASTING:
+                        del self._values[key]
 
     def get(self, key: str) -> Any | None:
         """The value, None where it is not there (any more)."""

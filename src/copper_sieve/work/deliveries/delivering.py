@@ -8,6 +8,7 @@ import shutil
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from functools import partial
 from pathlib import Path
 from typing import Any, Literal
@@ -23,6 +24,7 @@ from ...core.plan import Plan, PlannedFile, Written, as_planned
 from ...core.quantities import quantity
 from ...core.raster import FloatArray, Size, set_size
 from ...core.recipe import Evaluation, Recipe, master_ref, origin_of
+from ...core.recipe.joining import touching
 from ...core.target import DOCUMENTS, Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
 from ...core.target.model import MaterialMode
 from ...core.value import Told
@@ -43,6 +45,7 @@ __all__ = [
 ]
 
 BUILDING_PREFIX = ".building-"
+_HELD_BYTES = 48  # of a texel, while a set is delivered
 _STATED = {"rise", "rise_from", "rise_fit", "edges", "edges_from", "tile_size"}
 _SOLID = 0.5  # opacity from which a texel keeps its own color
 _MEAN_PX = 64  # a mean is the same at any size
@@ -114,7 +117,8 @@ def deliver(
     try:
         rows: list[DeliveredFile] = []
         for one in evaluation.each:  # tile by tile, so that no more lies in memory than of one
-            rows += _images(one, target, plan.of(one.tile), (building, folder), on_file)
+            with evaluation.cache.passing() if _is_done_with(one) else nullcontext():
+                rows += _images(one, target, plan.of(one.tile), (building, folder), on_file)
         made = [f for f in plan.files if f.kind == "document"]
         places = (building, folder)
         rows += [_one(evaluation.at(f.tile), target, _of_document(plan, f), f, places, on_file) for f in made]
@@ -127,6 +131,14 @@ def deliver(
     fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
     told = {"facts": facts, "fills": fills, "lying": plan.gone, "sent_to": plan.place}
     return Report(target=target.key, set=plan.set, files=tuple(rows), **told)  # type: ignore[arg-type]
+
+
+def _is_done_with(tile: Evaluation) -> bool:
+    """Whether what a tile computed is of no use once it is written: no other touches it, and all together find no room."""
+    if tile.tile is None or touching(tile.tile, tile.tiles):
+        return False
+    size = tile.size
+    return len(tile.tiles) * _HELD_BYTES * size.width * size.height > tile.cache.limit_bytes
 
 
 def _images(
