@@ -5,8 +5,8 @@ import pytest
 
 from copper_sieve.core.color import oklab_from_linear
 from copper_sieve.core.derive.albedo import AlbedoFromPhoto, albedo_from_photo
-from copper_sieve.core.derive.light import light_across, light_on
 from copper_sieve.core.filters import gaussian
+from copper_sieve.core.prepare.light import light_across, light_on
 
 SIZE = 128
 Y, X = (np.mgrid[:SIZE, :SIZE] + 0.5) / SIZE - 0.5

@@ -133,6 +133,39 @@ def test_a_typed_tile_and_what_is_painted_are_heeded():
     assert shown[rows, round(0.06 * N) : round(0.11 * N)].mean() < 0.05  # what was kept there is the picture's own
 
 
+@pytest.mark.parametrize("name", ["Gravel", "Glazed tiles"])
+def test_a_square_tile_is_square_to_the_texel_and_shows_no_more(name):
+    picture = photo(name, 384)[:300]
+    whole = Size(2001, 1563)
+    made = decided({"color": picture}, Asked(is_square=True), whole=whole)
+    tile = size_joined(whole, made)
+    assert tile.width == tile.height > 0.5 * whole.height and made.sides == (None, None)
+    free = decided({"color": picture}, whole=whole)
+    assert made.seen.mean < 1.12 and made.seen.worst < max(2.5, 1.3 * free.seen.worst)
+    typed = decided({"color": picture}, Asked(is_square=True, sides=(0.5, None)), whole=whole)
+    assert size_joined(whole, typed) == Size(1000, 1000)
+
+
+def test_light_that_falls_off_is_evened_before_the_copies_meet():
+    picture = photo("Plaster", 384)
+    y, x = np.mgrid[:384, :384] / 384 - 0.5
+    lit = (picture * np.exp(-3.2 * (x * x + y * y))[..., None]).astype(np.float32)
+    made, plain = decided({"color": lit}), decided({"color": picture})
+    assert made.even is not None and plain.even is None
+    assert "its light evened first" in step_said(made)
+
+    def broad(tile: np.ndarray) -> float:
+        wide = cv2.GaussianBlur(np.tile(srgb_from_linear(tile).mean(-1), (3, 3)), (0, 0), 20)[200:400, 200:400]
+        return float(np.ptp(wide))
+
+    as_it_came = decided({"color": lit}, Asked(evens=False))
+    assert as_it_came.even is None and decided({"color": picture}, Asked(evens=True)).even is not None
+    bands = [broad(joined(lit, step, "color")) for step in (made, as_it_came)]
+    assert bands[0] < 0.5 * bands[1] and bands[0] < 1.5 * broad(joined(picture, plain, "color"))
+    height = lit[..., 0].copy()
+    assert (joined(height, made, "height") == joined(height, made.model_copy(update={"even": None}), "height")).all()
+
+
 def test_a_quick_line_closes_and_is_told():
     quick = decided({"color": photo("Gravel")}, Asked(is_quick=True))
     assert quick.is_quick and quick.seen.mean < 1.3

@@ -84,6 +84,14 @@ def test_one_press_makes_it_repeat_and_the_line_can_be_led(page, server, made):
     page.get_by_label("Tile across").press("Enter")
     eventually(lambda: abs(recipe_of(server, made)["frame"]["steps"][0]["x"]["side"] - 0.7) < 0.01)
     assert len(recipe_of(server, made)["frame"]["steps"][0]["guide"]["avoid"]) == 1  # what was painted stays
+    page.get_by_label("Square").click()
+    eventually(lambda: recipe_of(server, made)["frame"]["steps"][0]["is_square"])
+    facts = recipe_of(server, made)["facts"]
+    assert facts["width"] == facts["height"] < 256
+    page.get_by_role("button", name="Make it 256 px").click()
+    eventually(lambda: recipe_of(server, made)["facts"]["height"] == 256)
+    expect(page.get_by_text("256 × 256 px", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
     page.get_by_label("Repeat is on").click()
     eventually(lambda: recipe_of(server, made)["facts"]["width"] == 256)
 

@@ -7,6 +7,7 @@ import {
   useSuspenseQuery,
 } from "@tanstack/react-query";
 import { type AssayRow, api, type PlanRequest, settled, type TextureSet } from "./client";
+import type { components } from "./schema";
 
 /** Queries that more than one screen asks. */
 
@@ -114,6 +115,17 @@ export function useSetChange<T>(
     onSettled: (made) => queries.invalidateQueries({ queryKey }).then(() => onSettled(made)),
   });
 }
+
+/** Give a set another size. */
+export const useResize = (project: string, setId: string) =>
+  useSetChange(project, setId, (expects, size: components["schemas"]["SizeRequest"]) =>
+    settled(
+      api.POST("/api/sets/{set_id}/size", {
+        params: { path: { set_id: setId } },
+        body: { expects, size },
+      }),
+    ),
+  );
 
 /** Apply the fix of a finding: one step of the set's history. */
 export function useFix(project: string) {

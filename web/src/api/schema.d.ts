@@ -5064,6 +5064,16 @@ export interface components {
          *     ``structure`` how much the picture follows a pattern (under 0.18 it is random, from 0.25 it has a lattice).
          */
         "Repeat-Input": {
+            /**
+             * Even
+             * @description The light taken out of colors first
+             */
+            even?: number[] | null;
+            /**
+             * Evens
+             * @description Whether its light is evened first, as said; None: where it stands out
+             */
+            evens?: boolean | null;
             /** Fit */
             fit: number;
             /**
@@ -5084,6 +5094,12 @@ export interface components {
              * @default false
              */
             is_quick: boolean;
+            /**
+             * Is Square
+             * @description As many texels across as down, wherever the copies fit best so
+             * @default false
+             */
+            is_square: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5131,6 +5147,16 @@ export interface components {
          *     ``structure`` how much the picture follows a pattern (under 0.18 it is random, from 0.25 it has a lattice).
          */
         "Repeat-Output": {
+            /**
+             * Even
+             * @description The light taken out of colors first
+             */
+            even: number[] | null;
+            /**
+             * Evens
+             * @description Whether its light is evened first, as said; None: where it stands out
+             */
+            evens: boolean | null;
             /** Fit */
             fit: number;
             /**
@@ -5151,6 +5177,12 @@ export interface components {
              * @default false
              */
             is_quick: boolean;
+            /**
+             * Is Square
+             * @description As many texels across as down, wherever the copies fit best so
+             * @default false
+             */
+            is_square: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5198,6 +5230,11 @@ export interface components {
             /** At */
             at: number;
             /**
+             * Evens
+             * @description Whether the light of colors is evened first; None: where it stands out
+             */
+            evens?: boolean | null;
+            /**
              * @default {
              *       "avoid": [],
              *       "keep": []
@@ -5210,6 +5247,11 @@ export interface components {
              * @default false
              */
             is_quick: boolean;
+            /**
+             * Is Square
+             * @default false
+             */
+            is_square: boolean;
             /** Overlap */
             overlap?: number | null;
             /**

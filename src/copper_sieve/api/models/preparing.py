@@ -43,6 +43,8 @@ class RepeatRequest(Incoming):
     overlap: Side | None = None
     guide: Guide = Guide()
     period: tuple[Share | None, Share | None] = (None, None)
+    is_square: bool = False
+    evens: bool | None = Field(default=None, description="Whether the light of colors is evened first; None: where it stands out")
     is_quick: bool = Field(default=False, description="A line that is found in a moment, while a control moves")
 
 

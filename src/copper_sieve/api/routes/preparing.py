@@ -37,7 +37,7 @@ def prepare(request: StepsDraft) -> Recipe:
 def decide_repeat(state: State, request: RepeatRequest) -> Repeat:
     """Decide how a recipe's pictures are made to repeat; nothing is kept."""
     check_recipe(request.recipe)
-    told = request.model_dump(include={"x", "y", "sides", "overlap", "period", "is_quick"})
+    told = request.model_dump(include={"x", "y", "sides", "overlap", "period", "is_quick", "is_square", "evens"})
     return repeat_for(state.evaluation(request.recipe, None), Asked(**told, guide=request.guide), request.at)
 
 

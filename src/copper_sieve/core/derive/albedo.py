@@ -10,9 +10,9 @@ from ..color import LUMINANCE_REC709, luminance
 from ..filters import gaussian, resize
 from ..operation import Operation, Part, read_as
 from ..params import Params, choice, control
+from ..prepare.light import Falloff, light_on
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Size, as_rgb, edges_of
 from .height import first_height_from_color
-from .light import Falloff, light_on
 from .occlusion import OcclusionFromHeight, occlusion_from_height
 
 __all__ = ["OPERATIONS", "AlbedoFromPhoto", "AlbedoWithoutBroadTones", "albedo_from_photo", "albedo_without_broad_tones"]

@@ -10,9 +10,9 @@ from ..color import srgb_from_linear
 from ..convert.rise import MeasuredRise, measured_rise
 from ..derive.grain import noise_by_size
 from ..derive.height import NEARLY_PLAIN, relief_contrast
-from ..derive.light import LightAcross, light_across
 from ..derive.tilt import USUAL_TILT, rise_for_tilt
 from ..filters import resize
+from ..prepare.light import LightAcross, light_across
 from ..quantities import quantity
 from ..raster import Edges, Gray, Size
 from ..recipe import Evaluation, Recipe, Ref, master_ref, origin_of

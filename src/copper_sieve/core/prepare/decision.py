@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from ..value import Value
+from .light import MOST
 from .step import Step
 
 __all__ = ["BANDS", "Cut", "Guide", "Join", "Kind", "Repeat", "Seen", "Stroke"]
@@ -15,6 +16,7 @@ __all__ = ["BANDS", "Cut", "Guide", "Join", "Kind", "Repeat", "Seen", "Stroke"]
 BANDS = 5  # sizes of detail, from 1/512 of the tile's width, each twice the one before
 _LONGEST = 4096  # texels of a cut's side
 Share = Annotated[float, Field(ge=0, le=1)]
+Term = Annotated[float, Field(ge=-MOST, le=MOST)]
 # How the maps of a set are joined: colors as they are stored, light as it adds up and without a limit, grays within their range
 # (0..1, signed −1..1), normals by their slopes; what only says yes or no is cut.
 Kind = Literal["color", "light", "height", "scalar", "signed", "normal", "mask"]
@@ -108,6 +110,9 @@ class Repeat(Step):
     is_quick: bool = Field(default=False, description="The line was only sketched, while a control moved")
     sides: tuple[Share | None, Share | None] = Field(default=(None, None), description="Of the tile, as typed; None: fitted")
     overlap: Share | None = Field(default=None, description="As typed; None: fitted")
+    is_square: bool = Field(default=False, description="As many texels across as down, wherever the copies fit best so")
+    evens: bool | None = Field(default=None, description="Whether its light is evened first, as said; None: where it stands out")
+    even: tuple[Term, Term, Term, Term, Term] | None = Field(default=None, description="The light taken out of colors first")
     guide: Guide = Guide()
     period: tuple[Share | None, Share | None] = Field(
         default=(None, None), description="One step of the picture's pattern across and down, where it was looked for and found"

@@ -12,9 +12,11 @@ from ..color import linear_from_srgb, srgb_from_linear
 from ..raster import FloatArray, Size, floats
 from ..vectors import renormalized
 from .decision import BANDS, Join, Kind, Repeat
+from .light import Terms, light_of
 
 __all__ = [
     "coded",
+    "evened",
     "joined",
     "levelled",
     "mask_at",
@@ -99,12 +101,26 @@ def joined(
     """
     across, down = wraps
     unit = values.shape[1] if repeat.x is None else _side(values.shape[1], repeat.x)
-    values = coded(values, kind)
+    values = coded(evened(values, repeat.even, kind), kind)
     if repeat.x is not None:
         values, across = one_axis(values, repeat.x, kind, unit, down, cancel=cancel), True
     if repeat.y is not None:
         values = one_axis(values, repeat.y, kind, unit, across, axis=0, cancel=cancel)
     return uncoded(values, kind)
+
+
+def evened(values: FloatArray, even: Terms | None, kind: Kind) -> FloatArray:
+    """Colors in linear light without the light that lay on them; every other map as it is.
+
+    Examples
+    --------
+    >>> lit = np.exp(np.float32([[0.5, -0.5]]))[..., None].repeat(3, -1)
+    >>> evened(lit, (-2.0, 0, 0, 0, 0), "color").ravel().round(3).tolist()
+    [1.0, 1.0, 1.0, 1.0, 1.0, 1.0]
+    """
+    if even is None or kind != "color":
+        return values
+    return values / light_of(even, Size(values.shape[1], values.shape[0]))[..., None]
 
 
 def one_axis(

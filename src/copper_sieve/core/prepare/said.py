@@ -6,8 +6,10 @@ from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any
 
+from ..raster import Size
 from .decision import Repeat, Seen
 from .lattice import HAS_LATTICE
+from .light import light_of
 from .moves import Crop, Mirror, Offset, Turn
 from .spots import Spots
 from .steps import GeometryStep
@@ -18,6 +20,7 @@ __all__ = ["changed_steps", "how_seen", "step_said"]
 
 _HARDLY, _WORST_HARDLY, _WORST_PLACES = 1.1, 1.75, 2.6
 _WEAK = 0.8
+_LOOKED_AT = Size(16, 16)
 _MOVED = 0.001  # of the picture: less is not told
 _NARROW = 0.13  # of the tile: less overlap leaves the line little choice
 
@@ -38,6 +41,11 @@ def how_seen(seen: Seen) -> str:
 def _repeat(step: Repeat) -> str:
     sides = " × ".join("all" if join is None else f"{join.side * 100:.0f} %" for join in (step.x, step.y))
     parts = [f"made to repeat: {sides} of the picture, {how_seen(step.seen)}"]
+    if step.is_square and step.x is not None and step.y is not None:
+        parts.append("square")
+    if step.even is not None:
+        light = light_of(step.even, _LOOKED_AT)
+        parts.append(f"its light evened first, which was {float(light.max() / light.min()):.1f} × brighter in places")
     joins = [join for join in (step.x, step.y) if join is not None]
     if min(join.overlap for join in joins) < _NARROW:
         parts.append("little of the picture overlaps")

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -13,11 +13,12 @@ from ..bands import NEVER, Cancel
 from ..color import linear_from_srgb, luminance
 from ..errors import RecipeInvalid
 from ..filters import gaussian
-from ..raster import FloatArray, floats
+from ..raster import Edges, FloatArray, Size, floats
 from .cutting import graph_cut, painted, quick_cut
 from .decision import Cut, Guide, Join, Kind, Repeat, Seen
-from .joining import coded, levelled, one_axis, sizes_of_detail, soft
+from .joining import coded, evened, levelled, one_axis, sizes_of_detail, soft
 from .lattice import structure_of
+from .light import Terms, light_across, light_terms
 
 __all__ = ["DECIDED_PX", "Asked", "decided"]
 
@@ -31,6 +32,7 @@ _SHOWS = 1.6  # the worst stretch from which a line is looked for again
 _FIT_OVERLAP = 0.3  # of the tile, at most
 _LARGE_IS_BETTER = 0.5
 _REFINE = 2  # texels
+_BENDS = 0.3  # of log light
 _RAMP_ALONG, _RAMP_KEPT = 0.08, 64
 _TRIMMED = (10, 90)  # percent of each row that say how the copies differ
 _DARKEST = 1e-3
@@ -46,7 +48,9 @@ _SMALLEST_SIDE = 32
 class Asked:
     """What a person asks for: which axes, the tile's sides and overlap as shares where they are typed, and what they painted.
 
-    A ``quick`` line is for a control that moves: found in a moment, its worst places are worse.
+    A square tile has as many texels across as down. ``evens`` says whether its light is evened first; None: where light that
+    falls off around a middle stands out from the material's own tones. A quick line is for a control that moves: found in a
+    moment, its worst places are worse.
     """
 
     x: bool = True
@@ -56,6 +60,8 @@ class Asked:
     guide: Guide = field(default_factory=Guide)
     period: tuple[float | None, float | None] = (None, None)
     is_quick: bool = False
+    is_square: bool = False
+    evens: bool | None = None
 
 
 def decided(
@@ -63,6 +69,7 @@ def decided(
     asked: Asked | None = None,
     *,
     wraps: tuple[bool, bool] = (False, False),
+    whole: Size | None = None,
     cancel: Cancel = NEVER,
 ) -> Repeat:
     """Decide how a picture is made to repeat.
@@ -71,6 +78,7 @@ def decided(
     ----------
     maps : what is decided by, all of one size, best with the longer side at ``DECIDED_PX``
     wraps : whether the picture repeats across and down already; such an axis is left alone
+    whole : the picture's own size, of which a square tile is square to the texel; None: that of ``maps``
     Returns
     -------
     repeat : the decision, the same for every map and size
@@ -89,17 +97,23 @@ def decided(
     (64, 64)
     """
     asked = asked or Asked()
+    told = asked.sides
     is_x, is_y = asked.x and not wraps[0], asked.y and not wraps[1]
     stage = _Coded({kind: coded(values, kind) for kind, values in maps.items()})
     _refuse(stage, is_x or is_y)
-    found: dict[str, _Axis] = {}
+    even = _light(maps, asked, wraps)
+    if even is not None:
+        stage = _Coded({kind: coded(evened(values, even, kind), kind) for kind, values in maps.items()})
+    first, found = stage, dict[str, _Axis]()
+    if asked.is_square and is_x and is_y:
+        asked = replace(asked, sides=_square(stage, asked, whole or Size(*stage.shape[::-1]), cancel))
     if is_x:
         found["x"] = _best_axis(stage, asked, 0, stage.shape[1], wraps[1], cancel)
         stage = found["x"].tile
     if is_y:
         found["y"] = _best_axis(stage.turned(), asked, 1, stage.shape[1], wraps[0] or is_x, cancel)
     fit = max(axis.fit for axis in found.values())
-    structure = structure_of(coded(maps["color"], "color"), fit) if "color" in maps else max(0.0, 1 - fit)
+    structure = structure_of(first.planes["color"], fit) if "color" in maps else max(0.0, 1 - fit)
     return Repeat(
         x=found["x"].join if is_x else None,
         y=found["y"].join if is_y else None,
@@ -107,11 +121,40 @@ def decided(
         fit=round(fit, 4),
         structure=round(structure, 4),
         is_quick=asked.is_quick,
-        sides=asked.sides,
+        sides=told,
         overlap=asked.overlap,
         guide=asked.guide,
         period=asked.period,
+        is_square=asked.is_square,
+        evens=asked.evens,
+        even=even,
     )
+
+
+def _light(maps: Mapping[Kind, FloatArray], asked: Asked, wraps: tuple[bool, bool]) -> Terms | None:
+    """The light that is taken out first, where that is asked for or it stands out."""
+    if "color" not in maps or asked.evens is False:
+        return None
+    edges = Edges(x="wrap" if wraps[0] else "mirror", y="wrap" if wraps[1] else "mirror")
+    photo = maps["color"]
+    terms = light_terms(photo, edges)
+    if asked.evens:
+        return terms
+    bends = (abs(terms[2]) + abs(terms[3])) / 4  # from the middle to a border; a slope alone is evened as the copies are
+    return terms if bends > _BENDS and light_across(photo, edges).stands_out else None
+
+
+def _square(maps: _Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[float, float]:
+    """The sides of a square tile as shares of the picture: as typed, else where the copies across and down fit best."""
+    rows, columns = maps.shape
+    x, y = asked.sides
+    if x is not None or y is not None:
+        side = columns * x if x is not None else rows * (y or 0)
+    else:
+        across, down = ((part, _Detail.of(part)) for part in (maps.features(), maps.turned().features()))
+        side = _fitted_side((across, down), min(rows, columns), _LARGEST, cancel)
+    px = min(round(side * whole.width / columns), round(_LARGEST * min(whole.width, whole.height)))
+    return px / whole.width, px / whole.height
 
 
 def _refuse(maps: _Coded, is_any: bool) -> None:
@@ -184,21 +227,26 @@ class _Detail:
         return float(apart @ apart) / max(apart.size, 1) / (2 * self.variance)
 
 
-def _fitted_side(features: FloatArray, fine: _Detail, largest: float, cancel: Cancel) -> int:
-    """The tile's side at which its copies fit best, at most ``largest`` of the picture, larger ones first among equals."""
-    rows, columns = features.shape[:2]
-    planes = (np.ascontiguousarray(plane) for plane in np.moveaxis(features, -1, 0))  # a resize takes four channels at most
-    half = [floats(cv2.resize(plane, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA)) for plane in planes]
-    coarse = _Detail.of(np.stack(half, -1))
-    wide = len(coarse.columns)
+def _fitted_side(axes: Sequence[tuple[FloatArray, _Detail]], columns: int, largest: float, cancel: Cancel) -> int:
+    """The tile's side at which its copies fit best along all ``axes``, at most ``largest`` of ``columns``.
+
+    Larger ones come first among equals. Of each axis its features and what is fine of them.
+    """
+    coarse, wide = [_Detail.of(_half(features)) for features, _ in axes], columns // 2
 
     def cost(side: int) -> float:
-        return coarse.unlike(side) + _LARGE_IS_BETTER * max(0.0, 1 - side / (largest * wide))
+        return sum(one.unlike(side) for one in coarse) / len(coarse) + _LARGE_IS_BETTER * max(0.0, 1 - side / (largest * wide))
 
     best = 2 * min(range(int(np.ceil(_SMALLEST * wide)), int(largest * wide) + 1), key=cost)
     cancel.check()
     near = range(max(best - _REFINE, int(np.ceil(_SMALLEST * columns))), min(best + _REFINE, int(largest * columns)) + 1)
-    return min(near, key=fine.unlike)
+    return min(near, key=lambda side: sum(fine.unlike(side) for _, fine in axes))
+
+
+def _half(features: FloatArray) -> FloatArray:
+    rows, columns = features.shape[:2]
+    planes = (np.ascontiguousarray(plane) for plane in np.moveaxis(features, -1, 0))  # a resize takes four channels at most
+    return np.stack([floats(cv2.resize(plane, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA)) for plane in planes], -1)
 
 
 def _best_axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
@@ -217,14 +265,14 @@ def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest
     told, features = asked.sides[axis], maps.features()
     detail = _Detail.of(features)
     if told is None:
-        side = _fitted_side(features, detail, largest, cancel)
+        side = _fitted_side([(features, detail)], columns, largest, cancel)
     else:
         side = min(max(round(told * columns), _LEAST_OVERLAP), columns - _LEAST_OVERLAP)
     wanted = round(side * (_FIT_OVERLAP if asked.overlap is None else asked.overlap))
     overlap = max(_LEAST_OVERLAP, min(columns - side, wanted, side))
     unit = side if axis == 0 else unit
     join = Join(
-        side=side / columns,
+        side=told if asked.is_square and told is not None else side / columns,
         overlap=overlap / side,
         cut=Cut(rows=1, columns=1, runs=(1,)),
         light=_ramp(_log_light(maps.planes["color"]), side, overlap, wraps) if "color" in maps.planes else (),

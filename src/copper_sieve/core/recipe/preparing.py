@@ -14,7 +14,7 @@ from ..prepare.pattern import pattern_of
 from ..prepare.spots import Spot, Spots, places_for
 from ..prepare.steps import GeometryStep, active
 from ..prepare.tile import DECIDED_PX, Asked, decided
-from ..raster import FloatArray
+from ..raster import FloatArray, Size
 from .evaluation import Evaluation
 from .model import Recipe
 from .placement import kind_of, with_steps
@@ -56,7 +56,9 @@ def repeat_for(evaluation: Evaluation, asked: Asked, at: int | None = None) -> R
     steps = steps_of(evaluation.recipe)
     before, at = steps[:at], len(steps) if at is None else at
     seen = _before(evaluation, before)
-    made = decided(_maps(seen), asked, wraps=_known_wraps(seen.recipe, before), cancel=evaluation.cancel)
+    whole = Size(seen.recipe.facts.width, seen.recipe.facts.height)
+    wraps = _known_wraps(seen.recipe, before)
+    made = decided(_maps(seen), asked, wraps=wraps, whole=whole, cancel=evaluation.cancel)
     now = steps[at] if at < len(steps) else None
     is_painted = any(touch.strokes for touch in evaluation.recipe.touches.values())
     if isinstance(now, Repeat) and is_painted:

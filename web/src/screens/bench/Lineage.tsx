@@ -81,6 +81,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
       />
       <Prepare
         set={set}
+        project={project}
         edit={edit}
         isOpen={isPrepareOpen}
         onOpen={() => setPrepareOpen(!isPrepareOpen)}

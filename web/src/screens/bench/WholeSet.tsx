@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
-import { useSetChange } from "../../api/queries";
+import { useResize, useSetChange } from "../../api/queries";
 import type { components } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
@@ -16,7 +16,6 @@ import { Section } from "./Section";
 import { SettingsOf } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
 
-type NewSize = components["schemas"]["SizeRequest"];
 type WholeSetProps = {
   set: TextureSet;
   project: string;
@@ -75,14 +74,7 @@ function sizesFor(longer: number, sampling: string) {
 
 function SizeOfAll({ set, project }: PartProps) {
   const { facts } = set.recipe;
-  const resize = useSetChange(project, set.id, (expects, size: NewSize) =>
-    settled(
-      api.POST("/api/sets/{set_id}/size", {
-        params: { path: { set_id: set.id } },
-        body: { expects, size },
-      }),
-    ),
-  );
+  const resize = useResize(project, set.id);
   const longer = Math.max(facts.width, facts.height);
   const said = { sampling: facts.sampling, keep_shine: facts.keep_shine };
   return (

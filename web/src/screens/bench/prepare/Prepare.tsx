@@ -9,10 +9,12 @@ import { RepeatControls } from "./RepeatControls";
 import { SpotsControls } from "./SpotsControls";
 import { StraightenControls } from "./StraightenControls";
 import { type Step, WHOLE } from "./steps";
+import { TileSize } from "./TileSize";
 import { useSteps } from "./useSteps";
 import { VariantControls } from "./VariantControls";
 
-type PrepareProps = { set: TextureSet; edit: Edit; isOpen: boolean; onOpen: () => void };
+type StepsProps = { set: TextureSet; project: string; edit: Edit };
+type PrepareProps = StepsProps & { isOpen: boolean; onOpen: () => void };
 
 const TITLES: Record<Step["kind"], string> = {
   straighten: "Straighten",
@@ -43,10 +45,12 @@ const FITTED = {
   overlap: null,
   guide: { keep: [], avoid: [] },
   period: [null, null] as [null, null],
+  is_square: false,
+  evens: null,
 };
 
 /** What is done to the set's pictures before anything is made of them; every map obeys. */
-export function Prepare({ set, edit, isOpen, onOpen }: PrepareProps) {
+export function Prepare({ set, project, edit, isOpen, onOpen }: PrepareProps) {
   const openPrep = useView((view) => view.openPrep);
   useEffect(() => () => openPrep(null), [openPrep]); // another set has other steps
   const on = set.steps.filter((step) => step.is_on);
@@ -65,12 +69,12 @@ export function Prepare({ set, edit, isOpen, onOpen }: PrepareProps) {
       isOpen={isOpen}
       onOpen={handleOpen}
     >
-      <Steps set={set} edit={edit} />
+      <Steps set={set} project={project} edit={edit} />
     </Section>
   );
 }
 
-function Steps({ set, edit }: { set: TextureSet; edit: Edit }) {
+function Steps({ set, project, edit }: StepsProps) {
   const prep = useView((view) => view.prep);
   const { openPrep, showPrep } = useView.getState();
   const steps = useSteps(edit);
@@ -113,7 +117,9 @@ function Steps({ set, edit }: { set: TextureSet; edit: Edit }) {
             }}
           />
           {prep?.at === at && step.kind === "repeat" && (
-            <RepeatControls at={at} step={step} steps={steps} />
+            <RepeatControls at={at} step={step} steps={steps}>
+              <TileSize set={set} project={project} />
+            </RepeatControls>
           )}
           {prep?.at === at && step.kind === "spots" && (
             <SpotsControls at={at} step={step} steps={steps} />

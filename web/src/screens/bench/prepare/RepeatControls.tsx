@@ -11,6 +11,7 @@ type RepeatControlsProps = {
   at: number;
   step: StepOf<"repeat">;
   steps: ReturnType<typeof useSteps>;
+  children?: React.ReactNode; // what is known of the tile itself
 };
 
 const TOOLS = [
@@ -20,7 +21,7 @@ const TOOLS = [
 const NO_GUIDE = { keep: [], avoid: [] };
 
 /** How large the tile is, how much of the picture lies over itself, where the line may run, and how much it shows. */
-export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
+export function RepeatControls({ at, step, steps, children }: RepeatControlsProps) {
   const [moving, setMoving] = useState<number | null>(null);
   const prep = useView((view) => view.prep);
   const set = useView((view) => view.set);
@@ -43,6 +44,7 @@ export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
         onChange={showPrep}
       />
       <Sides step={step} decide={decide} isBusy={steps.isBusy} />
+      {children}
       <Pattern at={at} step={step} steps={steps} decide={decide} />
       <NumberControl
         label="Overlap"
@@ -97,6 +99,17 @@ export function RepeatControls({ at, step, steps }: RepeatControlsProps) {
           Find the line again
         </button>
       </div>
+      <Hint says="Takes the light that falls off across the photo out of its colors before the copies are laid over each other; else it stays as bands.">
+        <label className="flex items-center gap-1 pl-[90px]">
+          <input
+            type="checkbox"
+            checked={step.even !== null}
+            disabled={steps.isBusy}
+            onChange={(e) => decide({ evens: e.target.checked })}
+          />
+          Even the light first
+        </label>
+      </Hint>
       <Shown step={step} />
     </div>
   );
@@ -114,7 +127,8 @@ function Sides({ step, decide, isBusy }: SidesProps) {
   const axes = [["x", "across", step.x] as const, ["y", "down", step.y] as const];
   const handleSide = (axis: "x" | "y", percent: number | null) => {
     const side = percent === null ? null : percent / 100;
-    decide({ sides: axis === "x" ? [side, y] : [x, side] });
+    const [across, down] = step.is_square ? [null, null] : [x, y]; // a square has one side
+    decide({ sides: axis === "x" ? [side, down] : [across, side] });
   };
   return (
     <div className="flex flex-wrap items-center gap-1.5">
@@ -142,6 +156,19 @@ function Sides({ step, decide, isBusy }: SidesProps) {
           <span className="text-sm text-ink2">% {says}</span>
         </span>
       ))}
+      {step.x && step.y && (
+        <Hint says="As many texels across as down, where the copies fit best so: a square tile can be given a power of two.">
+          <label className="flex items-center gap-1 pl-[90px]">
+            <input
+              type="checkbox"
+              checked={step.is_square}
+              disabled={isBusy}
+              onChange={(e) => decide({ is_square: e.target.checked, sides: [null, null] })}
+            />
+            Square
+          </label>
+        </Hint>
+      )}
     </div>
   );
 }
@@ -159,7 +186,7 @@ function Pattern({ at, step, steps, decide }: PatternProps) {
     const sides: RepeatAsked["sides"] = [...step.sides];
     const one = period[axis];
     if (one !== null) sides[axis] = Math.min(ROOM, times * one);
-    decide({ sides });
+    decide({ sides, is_square: false });
   };
   return (
     <div className="flex flex-wrap items-center gap-1.5">

@@ -1,5 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { type Drawn, type Join, lineOf, linesOf, pathOf, shownUpTo, thinned } from "./steps";
+import {
+  type Drawn,
+  type Join,
+  lineOf,
+  linesOf,
+  pathOf,
+  resizedSaid,
+  shownUpTo,
+  squareSizes,
+  thinned,
+} from "./steps";
 
 const join = {
   side: 0.8,
@@ -44,4 +54,15 @@ it("strokes keep only points that say something", () => {
       50,
     ),
   ).toBe("M0.0 0.0L50.0 50.0");
+});
+
+it("a square tile is offered the powers of two beside it, with what they cost", () => {
+  expect([squareSizes(877, 877), squareSizes(1024, 1024), squareSizes(877, 800)]).toEqual([
+    [512, 1024],
+    [],
+    [],
+  ]);
+  expect(squareSizes(8200, 8200)).toEqual([8192]);
+  expect(resizedSaid(877, 1024)).toBe("17 % larger: nothing is lost, and nothing gets sharper");
+  expect(resizedSaid(1000, 500)).toContain("finer than 4.0 of today's texels is lost");
 });

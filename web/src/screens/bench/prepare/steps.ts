@@ -74,3 +74,21 @@ export function thinned(points: readonly Drawn[], radius: number): Drawn[] {
   return kept;
 }
 const round = (share: number) => Math.round(share * 1e5) / 1e5;
+
+const LARGEST = 8192;
+
+/** The powers of two just under and just over a square's side; none where it is one, or is no square. */
+export function squareSizes(width: number, height: number): number[] {
+  const under = 2 ** Math.floor(Math.log2(width));
+  return width === height && width !== under
+    ? [under, 2 * under].filter((px) => px <= LARGEST)
+    : [];
+}
+
+/** What a resize costs, in words. */
+export function resizedSaid(from: number, to: number): string {
+  const percent = Math.abs(Math.round((100 * to) / from - 100));
+  return to < from
+    ? `${percent} % smaller: detail finer than ${((2 * from) / to).toFixed(1)} of today's texels is lost`
+    : `${percent} % larger: nothing is lost, and nothing gets sharper`;
+}

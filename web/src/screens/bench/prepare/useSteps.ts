@@ -5,7 +5,10 @@ import type { Edit } from "../edit";
 import { useView } from "../view";
 import { type Spot, type Step, type StepOf, stepsOf } from "./steps";
 
-export type RepeatAsked = Pick<StepOf<"repeat">, "sides" | "overlap" | "guide" | "period"> & {
+export type RepeatAsked = Pick<
+  StepOf<"repeat">,
+  "sides" | "overlap" | "guide" | "period" | "is_square" | "evens"
+> & {
   x: boolean;
   y: boolean;
 };
@@ -18,6 +21,8 @@ export const askedOf = ({
   overlap,
   guide,
   period,
+  is_square,
+  evens,
 }: StepOf<"repeat">): RepeatAsked => ({
   x: x !== null,
   y: y !== null,
@@ -25,6 +30,8 @@ export const askedOf = ({
   overlap,
   guide,
   period,
+  is_square,
+  evens,
 });
 
 /**

@@ -10,15 +10,18 @@ import numpy as np
 
 from ..color import luminance
 from ..filters import gaussian
-from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
+from ..raster import Edge, Edges, FloatArray, Rgb, Size, as_rgb, edges_of, floats
 
-__all__ = ["UNEVEN", "Falloff", "LightAcross", "light_across", "light_on"]
+__all__ = ["MOST", "UNEVEN", "Falloff", "LightAcross", "Terms", "light_across", "light_of", "light_on", "light_terms"]
 
 Falloff = Literal["side", "borders"]
+Terms = tuple[float, float, float, float, float]  # of log light: x, y, x², y², xy, from -½ to ½
 
+MOST = 8.0  # of a term of log light
 UNEVEN = 1.5  # brightest over darkest from which light counts as uneven
 _CELLS = 64  # per side: light is broad
 _ROUNDS, _WIDE = 4, 2.0  # of the robust fit; residuals of twice the spread count a quarter
+_MEAN_SQUARE = 1 / 12  # of -½ to ½
 _DARKEST = 1e-4  # linear light whose logarithm is still taken
 _STEPS = (4, 8, 16)  # cells apart, over which the surface's own tones are told from a slope of the light
 _SIDEWAYS = 0.3  # of the whole reach: less of a slope than that is light that falls off around a middle
@@ -136,6 +139,38 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     sideways = sum(abs(float(term)) for name, term in zip(names, terms) if name in ("x", "y"))
     stands_out = np.exp(reach) >= UNEVEN and reach >= _TOLD_APART * fit.spread
     return LightAcross(float(np.exp(reach)), bool(stands_out), "side" if sideways > _SIDEWAYS * reach else "borders")
+
+
+def light_terms(photo: Rgb, edges: Edges | Edge = "wrap") -> Terms:
+    """The second-degree surface in log light that lies on a photo; 0 along an axis on which it repeats.
+
+    Parameters
+    ----------
+    photo : (H, W, 3) float32, linear light
+    Examples
+    --------
+    >>> lit = np.tile(np.geomspace(0.6, 0.2, 64, dtype=np.float32)[None, :, None], (64, 1, 3))
+    >>> [abs(round(term, 1)) for term in light_terms(lit, "mirror")]
+    [1.1, 0.0, 0.0, 0.0, 0.0]
+    """
+    edges = edges_of(edges)
+    cells = _cells(luminance(as_rgb(photo, "photo")))
+    found = dict(zip(_columns(cells.shape, edges, 2), _fitted(cells, edges, 2).terms))
+    x, y, xx, yy, xy = (round(min(max(float(found.get(name, 0.0)), -MOST), MOST), 5) for name in ("x", "y", "xx", "yy", "xy"))
+    return x, y, xx, yy, xy
+
+
+def light_of(terms: Terms, size: Size) -> FloatArray:
+    """That surface as light about 1, (H, W) float32: of the same mean in log light at any size.
+
+    Examples
+    --------
+    >>> light_of((-1.0, 0, 0, 0, 0), Size(2, 1)).round(2)
+    array([[1.28, 0.78]], dtype=float32)
+    """
+    x, y = ((np.arange(side, dtype=np.float32) + 0.5) / side - 0.5 for side in (size.width, size.height))
+    along, down = x * terms[0] + (x * x - _MEAN_SQUARE) * terms[2], y * terms[1] + (y * y - _MEAN_SQUARE) * terms[3]
+    return floats(np.exp(along[None, :] + down[:, None] + np.outer(y, x * np.float32(terms[4]))))
 
 
 def light_on(
