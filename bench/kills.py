@@ -96,7 +96,7 @@ class Trial:
         if victim == "server":
             self.process.kill()
             self.process.wait()
-            self._until(lambda: not Path(f"/proc/{self._pid()}").exists() if self._has_pid() else True)
+            self._until(self._is_database_gone)
             self._start()
         else:
             with contextlib.suppress(ProcessLookupError, FileNotFoundError, IndexError):
@@ -105,8 +105,11 @@ class Trial:
             self._healthy()
         self._hold()
 
-    def _has_pid(self) -> bool:
-        return (self.data / "postgres" / "postmaster.pid").exists()
+    def _is_database_gone(self) -> bool:
+        try:
+            return not Path(f"/proc/{self._pid()}").exists()
+        except (FileNotFoundError, IndexError):  # it takes its file along
+            return True
 
     def _begin(self) -> None:
         codes = np.random.default_rng(self.rng.getrandbits(32)).integers(0, 255, (_PX, _PX, 3)).astype(np.uint8)

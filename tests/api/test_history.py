@@ -5,7 +5,7 @@ from importlib import resources
 import numpy as np
 
 from asking import RAW
-from copper_sieve.files import encode
+from copper_sieve.files import encode, read_bytes
 from copper_sieve.store.database import open_pool
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
@@ -165,3 +165,30 @@ def test_a_fitted_rise_follows_the_picks_and_one_that_was_told_stays(client):
     picked["recipe"]["facts"] |= {"rise": 0.03, "rise_from": "told"}
     told = with_picks(picked, 0.9, 0.1)
     assert with_picks(told, 0.9, 0.2)["recipe"]["facts"]["rise"] == 0.03
+
+
+def test_a_set_is_seen_as_it_would_start_before_it_does(client):
+    made = a_set(client, "Hist gravel")
+    path = f"/api/sets/{made['id']}"
+    (start, *_) = [one["key"] for one in client.get("/api/starts").json() if one["key"] != "plain"]
+    seen = client.get(f"{path}/starts/{start}").json()
+    assert client.get(path).json()["head"] == made["head"]  # nothing is kept
+    taken = client.post(f"{path}/starts", json={"expects": made["head"], "start": start}).json()
+    assert seen == taken["recipe"] != made["recipe"]
+    assert client.get(f"{path}/starts/velvet-moon").status_code == 404
+
+
+def test_where_picks_leave_a_map_unsure_is_a_picture_and_other_maps_have_none(client):
+    made = a_set(client, "Hist ochre")
+    path = f"/api/sets/{made['id']}"
+    ask = {"expects": made["head"], "master": "roughness", "origin": "op:roughness_by_picks"}
+    picked = client.post(f"{path}/origins", json=ask).json()
+    recipe = picked["recipe"]
+    node = recipe["masters"]["roughness"].removeprefix("node:")
+    recipe["nodes"][node]["params"]["picks"] = [{"x": 0.5, "y": 0.5, "value": 0.4}]
+    now = client.put(f"{path}/recipe", json={"expects": picked["head"], "recipe": recipe}).json()
+    answer = client.get(f"{path}/doubt", params={"head": now["head"], "master": "roughness"})
+    alpha = read_bytes(answer.content, "doubt.png").codes[..., 3]
+    assert alpha.shape == (32, 32) and alpha[16, 16] == 0 < alpha.max()
+    refused = client.get(f"{path}/doubt", params={"head": now["head"], "master": "normal"})
+    assert refused.status_code == 422 and "does not come from picks" in refused.json()["detail"]

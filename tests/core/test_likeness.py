@@ -48,3 +48,12 @@ def test_picks_of_one_color_that_say_different_things_are_off():
     features = likeness_features(GROUND, "wrap")
     fit = fit_likeness(features, (pick(WET, 0.1, 1), pick(WET, 0.9, 2)))
     assert max(map(abs, fit.residuals)) > 0.3
+
+
+def test_doubt_is_none_at_a_pick_and_whole_where_nothing_like_it_was_picked():
+    half = np.zeros((16, 32, 3), np.float32)
+    half[:, 16:] = 0.5
+    features = likeness_features(half, "mirror")
+    doubt = fit_likeness(features, (Pick(x=0.1, y=0.5, value=0.2),)).doubt(features)
+    assert doubt[:, :12].max() < 0.05 and doubt[:, 20:].min() > 0.5
+    assert (fit_likeness(features, ()).doubt(features) == 1).all()

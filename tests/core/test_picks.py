@@ -26,6 +26,18 @@ def slope_correlation(a: np.ndarray, b: np.ndarray) -> float:
     return float(np.corrcoef(first, second)[0, 1])
 
 
+def test_doubt_is_least_where_something_like_it_was_picked():
+    dotted, y, x = np.zeros((64, 64, 3), np.float32), *np.mgrid[:64, :64]
+    red, blue = ((np.hypot(x - at[0], y - at[1]) < 5) for at in ((16, 16), (48, 44)))
+    dotted[red], dotted[blue] = (0.5, 0.05, 0.05), (0.05, 0.05, 0.5)
+    found = pick_features(color_spectra(dotted, "wrap"))
+    picks = (Pick(x=0.25, y=0.25, value=0.9), Pick(x=0.75, y=0.1, value=0.1))
+    doubt = fit_picks(found, picks, PLAIN["height"]).doubt(found)
+    assert doubt.shape == (64, 64) and 0 <= doubt.min() and doubt.max() <= 1
+    assert doubt[16, 16] < 0.01 > doubt[6, 48] and doubt[44, 48] > 0.5
+    assert (fit_picks(found, (), PLAIN["height"]).doubt(found) == 1).all()
+
+
 def test_without_picks_light_is_high():
     picture = np.clip(0.3 + 0.1 * RELIEF, 0, 1)[..., None] * np.ones(3, np.float32)
     spectra = color_spectra(picture.astype(np.float32), "wrap")

@@ -307,6 +307,24 @@ def test_a_spot_wraps_where_the_picture_repeats():
     assert not changed[1][-5:].any() and changed[1][:5].all()
 
 
+def test_a_scratch_is_brushed_and_filled_along_its_whole_length():
+    picture = photo("Gravel", 384)
+    y, x = np.mgrid[:384, :384] / 384
+    away = np.abs((y - 0.3) - 0.25 * (x - 0.3)) / np.hypot(1, 0.25)
+    scratched = picture.copy()
+    is_scratch = (away < 0.006) & (x > 0.3) & (x < 0.7)
+    scratched[is_scratch] = (0.9, 0.1, 0.7)
+    told = {"path": ((-0.21, -0.0525), (0.0, 0.0), (0.21, 0.0525)), "brush": 0.012}
+    found = places_for([srgb_from_linear(scratched)], (0.5, 0.35, 0.222, 0.065), **told)
+    taken = without_spots(scratched, found[:1], "color")
+    assert (np.abs(taken[is_scratch] - (0.9, 0.1, 0.7)).sum(-1) > 0.3).mean() > 0.98
+    assert (taken[away > 0.012 + 2 / 512 + 2 / 384] == scratched[away > 0.012 + 2 / 512 + 2 / 384]).all()
+    large = without_spots(np.repeat(np.repeat(scratched, 2, 0), 2, 1), found[:1], "color")
+    assert np.abs(resize(large, Size(384, 384), "mirror") - taken).mean() < 0.004
+    with pytest.raises(RecipeInvalid, match="50% of the width"):
+        places_for([picture], (0.5, 0.5, 0.3, 0.1), **told)
+
+
 def test_a_spot_too_large_or_without_a_place_says_so():
     with pytest.raises(RecipeInvalid, match="20% of the width"):
         places_for([photo("Gravel")], (0.5, 0.5, 0.2, 0.1))

@@ -62,6 +62,22 @@ def test_a_click_takes_a_spot_out_of_every_map_and_another_place_can_be_had(page
     expect(page.get_by_text("Spot 1")).to_be_visible()
 
 
+def test_a_scratch_is_brushed_away_and_can_be_put_back(page, server, made):
+    page.get_by_role("button", name="Take out spots").click()
+    page.wait_for_function(READY)
+    page.get_by_role("button", name="Brush", exact=True).click()
+    box = page.get_by_role("application", name="Brush over spots").bounding_box()
+    page.mouse.move(box["x"] + 0.3 * box["width"], box["y"] + 0.4 * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.6 * box["width"], box["y"] + 0.45 * box["height"], steps=8)
+    page.mouse.up()
+    expect(page.get_by_text("brushed")).to_be_visible()
+    (spot,) = recipe_of(server, made)["frame"]["steps"][0]["spots"]
+    assert len(spot["path"]) > 2 and spot["brush"] == pytest.approx(0.02) and 0.16 < spot["across"] < 0.18
+    page.get_by_role("button", name="Put spot 1 back").click()
+    eventually(lambda: recipe_of(server, made)["frame"]["steps"][0]["spots"] == [])
+
+
 def test_one_press_makes_it_repeat_and_the_line_can_be_led(page, server, made):
     page.get_by_role("button", name="Make it repeat").click()
     expect(page.get_by_role("radio", name="3 × 3, as it repeats")).to_be_checked()

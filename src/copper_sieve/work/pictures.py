@@ -29,6 +29,7 @@ from ..core.target.storing import StoredChannel
 from ..core.tiles import Layout
 from ..files import Picture, encode
 from ..standins import Ball
+from .hatching import hatched
 
 __all__ = [
     "Maps",
@@ -36,6 +37,7 @@ __all__ = [
     "ball_layers",
     "channel_picture",
     "difference_picture",
+    "doubt_picture",
     "laid_out",
     "lit_layers",
     "map_codes",
@@ -53,6 +55,7 @@ Region = tuple[int, int, int, int]  # left, top, width, height in texels
 _LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "reflectance", "emissive")
 _SPOT_SHARE, _SPOT_PX = 0.12, 168  # of the width that is seen around a spot
 _MARK = (255, 0, 200, 150)
+_SURE, _UNSURE = 0.3, (255, 0, 200)
 _THUMBNAIL_PX, _LIGHT_PX, _TELLING_PX = 96, 300, 1024
 _DIFFERENCE_GAIN = 0.5  # half a step of the file shows as half of white
 
@@ -172,6 +175,11 @@ def marked_texels(found: Iterable[Marked], finding_id: str, master: str) -> byte
     codes = np.zeros((*mask.shape, 4), np.uint8)
     codes[mask] = _MARK
     return _png(codes)
+
+
+def doubt_picture(doubt: Gray) -> bytes:
+    """A PNG to lay over a picture, hatched the more strongly the more unsure picks leave it."""
+    return _png(hatched(np.clip((doubt - _SURE) / (1 - _SURE), 0, 1), _UNSURE))
 
 
 def channel_picture(stored: StoredChannel) -> bytes:

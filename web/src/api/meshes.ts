@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, sendBytes, settled, type TextureSet } from "./client";
-import { buffersFor, isMeshName, type MeshLook, withArrived } from "./meshNames";
+import { buffersFor, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
 import type { components } from "./schema";
 
 export type { MeshLook };
@@ -72,16 +72,21 @@ export const unfoldedMesh = (
   );
 
 /**
- * Meshes read one after the other, and what is wrong with those that could not be: one file never
- * stops the others.
+ * Files read as meshes one after the other, but for what lies beside some; and what is wrong with
+ * those that could not be: one file never stops the others. `along` is everything that came.
  */
-export async function readMeshes(files: File[], px: number, onRead: (name: string) => void) {
+export async function readMeshes(
+  files: File[],
+  px: number,
+  onRead: (name: string) => void = () => {},
+  along = files,
+) {
   const [looks, wrong]: [MeshLook[], string[]] = [[], []];
-  const names = new Set(files.map(({ name }) => name));
-  for (const file of files.filter(({ name }) => isMeshName(name)))
+  const names = new Set(along.map(({ name }) => name));
+  for (const file of files.filter(({ name }) => !isBesideMesh(name)))
     try {
       onRead(file.name);
-      looks.push(withArrived(await lookAtMesh(file, px, buffersFor(file.name, files)), names));
+      looks.push(withArrived(await lookAtMesh(file, px, buffersFor(file.name, along)), names));
     } catch (problem) {
       wrong.push((problem as Error).message);
     }

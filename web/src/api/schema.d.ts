@@ -1329,6 +1329,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/doubt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Doubt
+         * @description A PNG to lay over the picture, stronger the less the picks of a master say of it; ``head`` only names the answer.
+         */
+        get: operations["doubt_api_sets__set_id__doubt_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/files": {
         parameters: {
             query?: never;
@@ -1717,6 +1737,26 @@ export interface paths {
          * @description Let every derivation, or that of one master, start as a kind of material does, as one step of the set's history.
          */
         post: operations["take_start_api_sets__set_id__starts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/starts/{start}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See Start
+         * @description What a set would be if it started as a kind of material does; nothing is kept.
+         */
+        get: operations["see_start_api_sets__set_id__starts__start__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5627,14 +5667,21 @@ export interface components {
          * Spot
          * @description An ellipse around (x, y), as shares of the picture's width and height; its radii and where it is filled from are too.
          *
-         *     ``from_x`` and ``from_y`` say how far away the other place is.
+         *     ``from_x`` and ``from_y`` say how far away the other place is. A brushed one is what lies within ``brush`` of a line through
+         *     ``path``, from (x, y) on; its radii are those of what it reaches.
          */
-        Spot: {
+        "Spot-Input": {
             /**
              * Across
              * @description Radius, as a share of the width
              */
             across: number;
+            /**
+             * Brush
+             * @description Radius, as a share of the width; 0 of an ellipse
+             * @default 0
+             */
+            brush: number;
             /**
              * Down
              * @description Radius, as a share of the width as well
@@ -5644,6 +5691,49 @@ export interface components {
             from_x: number;
             /** From Y */
             from_y: number;
+            /**
+             * Path
+             * @default []
+             */
+            path: number[][];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Spot
+         * @description An ellipse around (x, y), as shares of the picture's width and height; its radii and where it is filled from are too.
+         *
+         *     ``from_x`` and ``from_y`` say how far away the other place is. A brushed one is what lies within ``brush`` of a line through
+         *     ``path``, from (x, y) on; its radii are those of what it reaches.
+         */
+        "Spot-Output": {
+            /**
+             * Across
+             * @description Radius, as a share of the width
+             */
+            across: number;
+            /**
+             * Brush
+             * @description Radius, as a share of the width; 0 of an ellipse
+             * @default 0
+             */
+            brush: number;
+            /**
+             * Down
+             * @description Radius, as a share of the width as well
+             */
+            down: number;
+            /** From X */
+            from_x: number;
+            /** From Y */
+            from_y: number;
+            /**
+             * Path
+             * @default []
+             */
+            path: number[][];
             /** X */
             x: number;
             /** Y */
@@ -5658,8 +5748,20 @@ export interface components {
             across: number;
             /** At */
             at: number;
+            /**
+             * Brush
+             * @description Radius of the brush; 0 for an oval
+             * @default 0
+             */
+            brush: number;
             /** Down */
             down: number;
+            /**
+             * Path
+             * @description From its middle on, what a brushed one is drawn through
+             * @default []
+             */
+            path: number[][];
             recipe: components["schemas"]["Recipe-Input"];
             /** X */
             x: number;
@@ -5685,7 +5787,7 @@ export interface components {
              * Spots
              * @default []
              */
-            spots: components["schemas"]["Spot"][];
+            spots: components["schemas"]["Spot-Input"][];
         };
         /**
          * Spots
@@ -5706,7 +5808,7 @@ export interface components {
              * Spots
              * @default []
              */
-            spots: components["schemas"]["Spot"][];
+            spots: components["schemas"]["Spot-Output"][];
         };
         /**
          * Start
@@ -9189,6 +9291,39 @@ export interface operations {
             };
         };
     };
+    doubt_api_sets__set_id__doubt_get: {
+        parameters: {
+            query: {
+                head: number;
+                master: string;
+                tile?: number | null;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     grow_api_sets__set_id__files_post: {
         parameters: {
             query?: never;
@@ -9938,6 +10073,38 @@ export interface operations {
             };
         };
     };
+    see_start_api_sets__set_id__starts__start__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+                start: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe-Output"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     step_api_sets__set_id__step_post: {
         parameters: {
             query?: never;
@@ -10253,7 +10420,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Spot"][];
+                    "application/json": components["schemas"]["Spot-Output"][];
                 };
             };
             /** @description Problem */

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ...core.prepare.decision import Guide
+from ...core.prepare.spots import Path
 from ...core.prepare.steps import GeometryStep
 from ...core.recipe import Recipe
 from .base import Incoming
@@ -64,3 +65,5 @@ class SpotRequest(Incoming):
     y: float = Field(ge=0, le=1)
     across: float = Field(gt=0, le=1)
     down: float = Field(gt=0, le=1)
+    path: Path = Field(default=(), max_length=200, description="From its middle on, what a brushed one is drawn through")
+    brush: float = Field(default=0, ge=0, le=0.05, description="Radius of the brush; 0 for an oval")

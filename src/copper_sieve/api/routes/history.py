@@ -58,6 +58,14 @@ def take_start(state: State, set_id: UUID, request: StartRequest) -> TextureSet:
     return changed_set(state, set_id, request.expects, change, note)
 
 
+@router.get("/sets/{set_id}/starts/{start}")
+def see_start(state: State, set_id: UUID, start: str) -> Recipe:
+    """What a set would be if it started as a kind of material does; nothing is kept."""
+    with state.pool.connection() as conn:
+        recipe = sets.get_set(conn, set_id).recipe
+    return started(state.evaluation(recipe, None), start)
+
+
 @router.get("/sets/{set_id}/account", response_class=Response)
 def account(state: State, set_id: UUID) -> Response:
     """How each master of a set came to be, and the steps that led here, as Markdown."""

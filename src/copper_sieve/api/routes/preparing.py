@@ -53,4 +53,5 @@ def find_places(state: State, request: SpotRequest) -> list[Spot]:
     """The places that a spot is best filled from, the best first; nothing is kept."""
     check_recipe(request.recipe)
     spot = (request.x, request.y, request.across, request.down)
-    return spots_for(state.evaluation(request.recipe, None), spot, request.at)
+    told = {"path": request.path, "brush": request.brush}
+    return spots_for(state.evaluation(request.recipe, None), spot, request.at, **told)

@@ -18,10 +18,10 @@ from ...core.findings import FINDINGS, finding
 from ...core.intake.facts import heights_of, seams_of
 from ...core.operations import OPERATIONS
 from ...core.quantities import quantity
-from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, with_mask, with_size, with_step
+from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, pick_doubt, with_mask, with_size, with_step
 from ...core.target import legal_name
 from ...store import sets
-from ...work.pictures import marked_texels
+from ...work.pictures import doubt_picture, marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, picked_anew, with_rise_measured
 from ..answers import changed_set, set_answer
 from ..models.sets import (
@@ -176,6 +176,13 @@ def marks(
 ) -> Response:
     """A PNG whose alpha is the texels that a finding is about, in a color that no material has by chance."""
     picture = marked_texels(assay_maps(state.evaluation(_recipe(state, set_id), None).at(tile)), found_id, master)
+    return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
+
+
+@router.get("/sets/{set_id}/doubt", response_class=Response)
+def doubt(state: State, set_id: UUID, head: int, master: str, tile: int | None = None) -> Response:
+    """A PNG to lay over the picture, stronger the less the picks of a master say of it; ``head`` only names the answer."""
+    picture = doubt_picture(pick_doubt(state.evaluation(_recipe(state, set_id), None).at(tile), master))
     return Response(picture, media_type="image/png", headers={"cache-control": "max-age=86400"})
 
 

@@ -39,6 +39,14 @@ class LikenessFit:
     varied: float
     residuals: tuple[float, ...]
 
+    def doubt(self, features: FloatArray) -> FloatArray:
+        """How unlike each texel is to every pick, (H, W): 0 as one of them, near 1 where nothing like it was picked."""
+        if not len(self.values):
+            return np.ones(features.shape[:2], np.float32)
+        here = features / self.scale
+        apart = np.min([np.square(here - point).sum(-1) for point in self.points], 0)
+        return (1 - np.exp(-0.5 * apart / (self.varied * _NEAR * _NEAR))).astype(np.float32)
+
 
 def likeness_features(color: Rgb, edges: Edges | Edge) -> FloatArray:
     """What spots are told apart by: OKLab of (H, W, 3) linear color, softened to two sizes, (H, W, 6).

@@ -6,7 +6,7 @@ It is pulled towards the plain rule (light is high) while picks are few.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Annotated
 
@@ -65,11 +65,25 @@ class Pick(Params):
 
 @dataclass(frozen=True)
 class PickFit:
-    """``weights`` (planes, bands) for the bands of L, a, b and, with a lamp, its relief; ``offset``; how far each pick is off."""
+    """``weights`` (planes, bands) for the bands of L, a, b and, with a lamp, its relief; ``offset``; how far each pick is off.
+
+    ``points`` are the picks among the features, each over its spread.
+    """
 
     weights: tuple[tuple[float, ...], ...]
     offset: float
     residuals: tuple[float, ...]
+    points: FloatArray | None = field(default=None, compare=False, repr=False)
+
+    def doubt(self, features: PickFeatures) -> FloatArray:
+        """How unlike each texel is to every pick, (H, W): 0 as one of them, near 1 where nothing like it was picked."""
+        values, shape = features.values, features.values.shape[:2]
+        if self.points is None or not len(self.points):
+            return np.ones(shape, np.float32)
+        counts = np.tile(1 / np.array(_PULL_BANDS, np.float32), values.shape[2] // _BANDS)  # grain tells little
+        here, scale = values / features.spread, np.square(values.std((0, 1)) / features.spread)
+        apart = np.min([(np.square(here - point) * counts).sum(-1) for point in self.points], 0)
+        return (1 - np.exp(-0.5 * apart / max(float((scale * counts).sum()), 1.0))).astype(np.float32)
 
 
 Spectra = tuple[Spectrum, ...]
@@ -156,7 +170,7 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     solved = start + _best(matrix, wanted - matrix @ start, pulls)
     weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(-1, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
-    return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals)
+    return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals, spots.astype(np.float32))
 
 
 def _rule(found: PickFeatures, plain: Sequence[float]) -> np.ndarray:

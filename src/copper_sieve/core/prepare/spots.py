@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
 
 import cv2
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 from scipy import fft
 
 from ..bands import CORES, NEVER, Cancel
@@ -20,29 +20,50 @@ from .decision import Kind
 from .joining import coded, uncoded
 from .step import Step
 
-__all__ = ["LARGEST_SPOT", "Spot", "Spots", "places_for", "without_spots"]
+__all__ = ["LARGEST_SPOT", "Path", "Spot", "Spots", "places_for", "without_spots"]
 
 LARGEST_SPOT = 0.2  # of the width, across
+_LONGEST, _BROADEST = 0.5, 0.1  # of the width, across: a brushed spot, and the brush
 _RING, _FEATHER = 8 / 512, 2 / 512  # of the width, around a spot
 _APART = 4 / 512  # of the width: places nearer to each other are one
 _MEMBRANE = (1.0, 0.5, 0.25)  # of the spot's radius: Gaussians that the ring's difference is spread inwards by
 _MOST_EVENED = 0.15  # of a map as it is stored: more than that around a spot is the spot itself, or another thing
 _UNSEEN, _SEEN = 1e-6, 0.05  # how much of a Gaussian lies on the ring
 _LEAST_SPREAD = 0.03
+_FINER = 16  # parts of a texel that a line's points are told in
+
+
+Path = tuple[tuple[Annotated[float, Field(ge=-1, le=1)], Annotated[float, Field(ge=-1, le=1)]], ...]
 
 
 class Spot(Value):
     """An ellipse around (x, y), as shares of the picture's width and height; its radii and where it is filled from are too.
 
-    ``from_x`` and ``from_y`` say how far away the other place is.
+    ``from_x`` and ``from_y`` say how far away the other place is. A brushed one is what lies within ``brush`` of a line through
+    ``path``, from (x, y) on; its radii are those of what it reaches.
     """
 
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)
-    across: float = Field(gt=0, le=LARGEST_SPOT / 2, description="Radius, as a share of the width")
-    down: float = Field(gt=0, le=LARGEST_SPOT / 2, description="Radius, as a share of the width as well")
+    across: float = Field(gt=0, le=_LONGEST / 2, description="Radius, as a share of the width")
+    down: float = Field(gt=0, le=_LONGEST / 2, description="Radius, as a share of the width as well")
     from_x: float = Field(ge=-1, le=1)
     from_y: float = Field(ge=-1, le=1)
+    path: Path = Field(default=(), max_length=200)
+    brush: float = Field(default=0, ge=0, le=_BROADEST / 2, description="Radius, as a share of the width; 0 of an ellipse")
+
+    @model_validator(mode="after")
+    def _is_small(self) -> Spot:
+        if not self.path and max(self.across, self.down) > LARGEST_SPOT / 2:
+            raise ValueError(f"a spot is at most {LARGEST_SPOT:.0%} of the width across")
+        if bool(self.path) != bool(self.brush):
+            raise ValueError("a brushed spot has a path and a brush, another neither")
+        return self
+
+    @property
+    def radius(self) -> float:
+        """How far the farthest of it is from what lies around it, as a share of the width."""
+        return self.brush or max(self.across, self.down)
 
 
 class Spots(Step):
@@ -58,7 +79,7 @@ class _Box:
 
     rows: np.ndarray
     columns: np.ndarray
-    inside: np.ndarray  # signed distance into the ellipse, in texels
+    inside: np.ndarray  # signed distance into the spot, in texels
 
 
 def _box(spot: Spot, shape: tuple[int, int], wraps: tuple[bool, bool], margin: float) -> _Box:
@@ -70,11 +91,22 @@ def _box(spot: Spot, shape: tuple[int, int], wraps: tuple[bool, bool], margin: f
     columns = columns if wraps[0] else columns[(columns >= 0) & (columns < width)]
     rows = rows if wraps[1] else rows[(rows >= 0) & (rows < height)]
     columns, rows = columns[: width if wraps[0] else None], rows[: height if wraps[1] else None]
+    if spot.path:
+        points = np.array(spot.path) * (width, height) + (x - columns[0], y - rows[0])
+        return _Box(rows, columns, _within(points, (len(rows), len(columns)), spot.brush * width))
     u, v = (columns - x)[None, :] / rx, (rows - y)[:, None] / ry
     away = np.hypot(u, v)
     slope = np.hypot(u / rx, v / ry) / np.maximum(away, 1e-6)  # of `away`, a texel
     inside = np.where(away < 1e-6, min(rx, ry), (1 - away) / np.maximum(slope, 1e-6))
     return _Box(rows, columns, inside.astype(np.float32))
+
+
+def _within(points: np.ndarray, shape: tuple[int, int], radius: float) -> np.ndarray:
+    """The signed distance into what lies within ``radius`` texels of a line, (H, W); ``points`` are x, y from its first texel."""
+    away = np.full(shape, 255, np.uint8)
+    pinned = np.clip(np.rint(points * _FINER), -(1 << 20), 1 << 20).astype(np.int32).reshape(-1, 1, 2)
+    cv2.polylines(away, [pinned], False, 0, 1, cv2.LINE_8, _FINER.bit_length() - 1)
+    return (np.float32(radius) - cv2.distanceTransform(away, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)).astype(np.float32)
 
 
 def without_spots(
@@ -129,7 +161,7 @@ def _filled(values: FloatArray, spot: Spot, kind: Kind, wraps: tuple[bool, bool]
     else:
         differs = np.clip(coded(np.ascontiguousarray(own), kind) - other, -_MOST_EVENED, _MOST_EVENED)
         weight = ((box.inside < -feather / 2) & (box.inside > -ring)).astype(np.float32)
-        filled = uncoded(other + _membrane(differs, weight, max(spot.across, spot.down) * width), kind)
+        filled = uncoded(other + _membrane(differs, weight, spot.radius * width), kind)
     share = share[..., None] if values.ndim == 3 else share
     out = values.copy()
     met = own + (filled - own) * share
@@ -155,6 +187,8 @@ def places_for(
     spot: tuple[float, float, float, float],
     others: Sequence[Spot] = (),
     *,
+    path: Path = (),
+    brush: float = 0,
     wraps: tuple[bool, bool] = (False, False),
     count: int = 6,
 ) -> list[Spot]:
@@ -165,12 +199,14 @@ def places_for(
     maps : of the picture at one size, (H, W) or (H, W, C), as they are stored; each counts by its spread
     spot : x, y and the radii across and down, as in ``Spot``
     others : spots that no place may touch
+    path, brush : of a brushed spot, as in ``Spot``
     Returns
     -------
     spots : at most ``count``, each from a place of its own
     Raises
     ------
-    RecipeInvalid : there is no place free of spots that the spot fits into, or it is larger than a fifth of the width
+    RecipeInvalid : there is no place free of spots that the spot fits into, or it is larger than a fifth of the width (a brushed
+        one: longer than half of it)
     References
     ----------
     All places at once by correlation: squared error over the ring, expanded.
@@ -182,12 +218,15 @@ def places_for(
     (0, 0)
     """
     x, y, across, down = spot
-    if max(across, down) > LARGEST_SPOT / 2:
+    if bool(path) != bool(brush):
+        raise RecipeInvalid("a brushed spot has a path and a brush, another neither.")
+    largest = _LONGEST if path else LARGEST_SPOT
+    if max(across, down) > largest / 2:
         raise RecipeInvalid(
-            f"a spot may be {LARGEST_SPOT:.0%} of the width across (got {2 * max(across, down):.0%}), as one other place has to"
+            f"a spot may be {largest:.0%} of the width across (got {2 * max(across, down):.0%}), as one other place has to"
             " fill it. Crop it away, or take it out in parts."
         )
-    whole = Spot(x=x, y=y, across=across, down=down, from_x=0, from_y=0)
+    whole = Spot(x=x, y=y, across=across, down=down, from_x=0, from_y=0, path=path, brush=brush)
     height, width = maps[0].shape[:2]
     ring = max(_RING * width, 2.0)
     inside, around, taken = (np.zeros((height, width), bool) for _ in range(3))

@@ -2,6 +2,7 @@
 
 from .account import account_of, rise_known, told
 from .cache import Cache
+from .doubt import pick_doubt
 from .evaluation import Evaluation, Progress
 from .history import changes
 from .model import Facts, Frame, Node, Recipe, Source, TileFile, origin_of
@@ -52,6 +53,7 @@ __all__ = [
     "given_ref",
     "origin_of",
     "params_of",
+    "pick_doubt",
     "photo_ref",
     "rise_known",
     "source_ref",

@@ -11,7 +11,7 @@ from ..errors import RecipeInvalid
 from ..prepare.decision import Guide, Kind, Repeat
 from ..prepare.joining import coded
 from ..prepare.pattern import pattern_of
-from ..prepare.spots import Spot, Spots, places_for
+from ..prepare.spots import Path, Spot, Spots, places_for
 from ..prepare.steps import GeometryStep, active
 from ..prepare.tile import DECIDED_PX, Asked, decided
 from ..raster import FloatArray, Size
@@ -90,11 +90,13 @@ def _known_wraps(recipe: Recipe, steps: Sequence[GeometryStep]) -> tuple[bool, b
     return edges.x == "wrap" and (is_told or x), edges.y == "wrap" and (is_told or y)
 
 
-def spots_for(evaluation: Evaluation, spot: tuple[float, float, float, float], at: int) -> list[Spot]:
+def spots_for(
+    evaluation: Evaluation, spot: tuple[float, float, float, float], at: int, *, path: Path = (), brush: float = 0
+) -> list[Spot]:
     """The places that a spot of step ``at`` is best filled from, the best first.
 
-    ``spot`` is x, y and the radii across and down, in shares; the step may be there already, and its spots are taken out before.
-    Raises RecipeInvalid where nothing fits.
+    ``spot`` is x, y and the radii across and down, in shares, ``path`` and ``brush`` those of a brushed one; the step may be
+    there already, and its spots are taken out before. Raises RecipeInvalid where nothing fits.
     """
     steps = steps_of(evaluation.recipe)
     now = steps[at] if at < len(steps) else None
@@ -102,7 +104,7 @@ def spots_for(evaluation: Evaluation, spot: tuple[float, float, float, float], a
     seen = _before(evaluation, steps[:at])
     edges = seen.recipe.facts.edges
     maps = [coded(values, kind) for kind, values in _maps(seen).items()]
-    return places_for(maps, spot, others, wraps=(edges.x == "wrap", edges.y == "wrap"))
+    return places_for(maps, spot, others, path=path, brush=brush, wraps=(edges.x == "wrap", edges.y == "wrap"))
 
 
 def with_repeat(evaluation: Evaluation, asked: Asked | None = None) -> Recipe:

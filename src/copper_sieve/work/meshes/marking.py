@@ -15,29 +15,17 @@ from ...core.mesh.topology import edges_of, islands_of
 from ...core.mesh.unfold import crowded, hard_edges_inside, stretch_of
 from ...core.raster import Size
 from ...files import encode
+from ..hatching import hatched
 
 __all__ = ["MARKS", "marks_of", "missed_marks"]
 
 _OVERLAP, _STRETCH, _MISSED, _HARD, _CLOSE = (225, 0, 120), (235, 140, 0), (0, 150, 235), (225, 0, 120), (150, 60, 220)
-_ALPHA, _FAINT = 205, 90
-_HATCH = 8  # texels from line to line at 512; a third of it is drawn full
 _FROM, _TO = 1.25, 2.5  # stretch that begins to show, and that shows full
 _WIDE = 1.5  # texels at 512 that a marked edge is wide, half
 
 
-def _hatched(where: np.ndarray, color: tuple[int, int, int], *, falling: bool = False) -> np.ndarray:
-    """Marked texels as lines across a faint ground, so that shape tells them and not color alone."""
-    rows, columns = np.indices(where.shape, np.int32)
-    step = max(4, _HATCH * max(where.shape) // 512)
-    is_line = (rows + columns if falling else rows - columns) % step < max(1, step // 3)
-    out = np.zeros((*where.shape, 4), np.uint8)
-    out[where, :3] = color
-    out[..., 3] = np.where(where, np.where(is_line, _ALPHA, _FAINT), 0)
-    return out
-
-
 def _overlaps(cover: Cover) -> np.ndarray:
-    return _hatched(cover.count > 1, _OVERLAP)
+    return hatched(cover.count > 1, _OVERLAP)
 
 
 def _stretch(shape: Shape, cover: Cover) -> np.ndarray:
@@ -48,9 +36,7 @@ def _stretch(shape: Shape, cover: Cover) -> np.ndarray:
     ratio[found.triangles] = found.ratio
     shown = np.where(cover.is_covered, ratio[np.maximum(cover.triangle, 0)], 1)
     much = np.clip((shown - _FROM) / (_TO - _FROM), 0, 1)
-    out = _hatched(much > 0, _STRETCH, falling=True)
-    out[..., 3] = (out[..., 3] * (0.3 + 0.7 * much) * (much > 0)).astype(np.uint8)
-    return out
+    return hatched(much, _STRETCH, falling=True)
 
 
 def _hard(shape: Shape, cover: Cover) -> np.ndarray:
@@ -88,7 +74,7 @@ def _margins(shape: Shape, cover: Cover, size: int) -> np.ndarray:
     """Where islands lie so close that they run into each other in the smaller maps."""
     assert shape.uv is not None
     island = islands_of(shape, shape.uv)[np.maximum(cover.triangle, 0)]
-    return _hatched(crowded(np.where(cover.is_covered, island, -1), LEAST_MARGIN * len(cover.count) / size), _CLOSE)
+    return hatched(crowded(np.where(cover.is_covered, island, -1), LEAST_MARGIN * len(cover.count) / size), _CLOSE)
 
 
 MARKS: Mapping[str, Callable[[Shape, Cover, int], np.ndarray]] = MappingProxyType(
@@ -123,4 +109,4 @@ def marks_of(shape: Shape, kind: str, px: int, size: int = 2048) -> bytes:
 
 def missed_marks(missed: np.ndarray) -> bytes:
     """Where rays met nothing, (H, W) not 0, as a PNG to lay over the picture."""
-    return encode(_hatched(missed > 0, _MISSED), "png")
+    return encode(hatched(missed > 0, _MISSED), "png")

@@ -42,12 +42,13 @@ type PaneProps = {
 export function Pane(props: PaneProps) {
   const { pane, set, edit, chosen, tile, both, titles, pointed, onPoint, keeper } = props;
   const [box, size] = props.sized;
-  const { pictures, gain, hasHistogram, marked, change } = useView(
-    useShallow(({ pictures, gain, hasHistogram, marked, set }) => ({
+  const { pictures, gain, hasHistogram, marked, hasDoubt, change } = useView(
+    useShallow(({ pictures, gain, hasHistogram, marked, hasDoubt, set }) => ({
       pictures,
       gain,
       hasHistogram,
       marked,
+      hasDoubt,
       change: set,
     })),
   );
@@ -71,6 +72,13 @@ export function Pane(props: PaneProps) {
     marked.master === chosen &&
     edit.recipe === set.recipe;
   const row = set.masters.find((m) => m.key === chosen);
+  const ofTile = tile === null ? "" : `&tile=${tile}`;
+  const asked = `head=${set.head}&master=${chosen}${ofTile}`;
+  const isDoubted = hasDoubt && !isLit && picks.length > 0 && tile !== "all";
+  const markings = [
+    isMarked && `/api/sets/${set.id}/marks?finding=${marked.finding}&${asked}`,
+    isDoubted && `/api/sets/${set.id}/doubt?${asked}`,
+  ];
   const here = titles.here[pane];
   const Stage = isLit ? LitStage : FlatStage;
   return (
@@ -89,11 +97,7 @@ export function Pane(props: PaneProps) {
             second={second}
             picks={picks}
             onPick={onPick}
-            marks={
-              isMarked
-                ? `/api/sets/${set.id}/marks?head=${set.head}&finding=${marked.finding}&master=${chosen}${tile === null ? "" : `&tile=${tile}`}`
-                : null
-            }
+            marks={markings.find((url) => url !== false) || null}
             isSwapped={isSwapped}
             size={size}
             label={isLit ? `${set.name}, lit` : `Picture of ${here}`}

@@ -1,3 +1,4 @@
+import { Hint } from "../../parts/Hint";
 import { type Edit, withParam } from "./edit";
 import { useView } from "./view";
 
@@ -40,6 +41,8 @@ type PicksControlProps = { label: string; about: string; node: string; picks: Pi
 export function PicksControl({ label, about, node, picks, edit }: PicksControlProps) {
   const picking = useView((view) => view.picking);
   const pick = useView((view) => view.pick);
+  const hasDoubt = useView((view) => view.hasDoubt);
+  const set = useView((view) => view.set);
   const words = WORDS[about] ?? WORDS.height;
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
@@ -86,6 +89,18 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
           </button>
         </span>
       </div>
+      {picks.length > 0 && about !== "mask" && (
+        <Hint says="Hatched over the map: the more, the less any pick is like it. The next pick tells most there.">
+          <label className="flex items-center gap-1.5 pl-[90px]">
+            <input
+              type="checkbox"
+              checked={hasDoubt}
+              onChange={(e) => set({ hasDoubt: e.target.checked })}
+            />
+            Where it is unsure
+          </label>
+        </Hint>
+      )}
       {picking?.node === node && (
         <p className="text-sm text-ink2">
           Click on the picture where it is{" "}

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
+import { useStarts } from "./hooks";
 
 type StartChoiceProps = {
   set: TextureSet;
@@ -20,11 +20,7 @@ export function StartChoice({ set, project, master }: StartChoiceProps) {
       }),
     ),
   );
-  const { data: kinds = [] } = useQuery({
-    queryKey: ["starts"],
-    queryFn: () => settled(api.GET("/api/starts")),
-    staleTime: Infinity,
-  });
+  const kinds = useStarts();
   return (
     <>
       <Choice

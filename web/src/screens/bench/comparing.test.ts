@@ -32,12 +32,14 @@ const offered = {
   situation: "indoor" as const,
   environments: [{ id: "e1", name: "yard.exr" }],
   isDisplaced: false,
+  starts: [{ key: "brick", title: "Brick" }],
 };
 
 describe("the other picture", () => {
   it.each([
     ["before", before],
     ["version:3", version],
+    ["start:brick", version],
     ["master:normal", now],
     ["target:gltf", now],
   ] as [Other, Recipe][])("of %s is made by its own recipe", (other, wanted) => {
@@ -52,6 +54,7 @@ describe("the other picture", () => {
   it("is missing where there is no step before, or no version yet", () => {
     expect(hasOther({ other: "before", before: null, version: null })).toBe(false);
     expect(hasOther({ other: "version:1", before: null, version: null })).toBe(false);
+    expect(hasOther({ other: "start:brick", before: null, version: null })).toBe(false);
     expect(hasOther({ other: "green", before: null, version: null })).toBe(true);
   });
 
@@ -59,6 +62,7 @@ describe("the other picture", () => {
     expect(othersOf({ ...offered, look: "flat" }).map(([key]) => key)).toEqual([
       "before",
       "master:normal",
+      "start:brick",
     ]);
     const lit = othersOf({ ...offered, look: "lit", other: "version:2" }).map(([key]) => key);
     expect(lit).toEqual([
@@ -72,6 +76,7 @@ describe("the other picture", () => {
       "light:low-sun",
       "light:own:e1",
       "version:2",
+      "start:brick",
     ]);
     expect(lit.filter(isWornOtherwise)).toHaveLength(8);
   });

@@ -20,7 +20,7 @@ const MISREADINGS: [Other, string][] = [
 ];
 const BEFORE: [Other, string] = ["before", "Before the last step"];
 
-type Keyed = "master" | "version" | "target" | "without" | "light";
+type Keyed = "master" | "version" | "start" | "target" | "without" | "light";
 
 /** The key behind `master:`, `version:` and the like, null where it is another kind. */
 export const keyOf = (other: Other, kind: Keyed): string | null =>
@@ -33,6 +33,10 @@ export const isWornOtherwise = (other: Other): boolean =>
   other === "displacement" ||
   keyOf(other, "without") !== null ||
   keyOf(other, "light") !== null;
+
+/** Whether the other picture is made by a recipe that has to be asked for. */
+const isAnotherRecipe = (other: Other) =>
+  keyOf(other, "version") !== null || keyOf(other, "start") !== null;
 
 type Beside = {
   look: Pane;
@@ -50,14 +54,14 @@ type Beside = {
 export function otherRecipe({ look, other, isShown, recipe, before, version }: Beside) {
   if (!isShown) return null;
   if (other === "before") return before;
-  if (keyOf(other, "version") !== null) return version;
+  if (isAnotherRecipe(other)) return version;
   return keyOf(other, "target") !== null || look === "flat" ? recipe : null;
 }
 
 /** Whether there is anything to compare with. */
 export function hasOther({ other, before, version }: Pick<Beside, "other" | "before" | "version">) {
   if (other === "before") return before !== null;
-  return keyOf(other, "version") === null || version !== null;
+  return !isAnotherRecipe(other) || version !== null;
 }
 
 type Offered = {
@@ -68,6 +72,7 @@ type Offered = {
   situation: Situation;
   isDisplaced: boolean;
   environments: { id: string; name: string }[];
+  starts: { key: string; title: string }[];
 };
 
 /** Everything that a set's picture may be compared with, without what targets see. */
@@ -79,6 +84,7 @@ export function othersOf({
   situation,
   isDisplaced,
   environments,
+  starts,
 }: Offered) {
   const present = set.masters.filter((m) => m.origin !== "absent");
   const masters = present
@@ -100,7 +106,12 @@ export function othersOf({
   };
   const version: [Other, string][] =
     keyOf(other, "version") === null ? [] : [[other, "The version chosen"]];
-  return [...offered[look], ...version];
+  const started = present.some((m) => m.origin === "derived") ? starts : [];
+  const asOthers = started.map(({ key, title }): [Other, string] => [
+    `start:${key}`,
+    `Started as: ${title}`,
+  ]);
+  return [...offered[look], ...version, ...asOthers];
 }
 
 /** Every situation to choose from: those of the house, then the project's own pictures. */

@@ -1,27 +1,47 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
-import { api, type Recipe, settled } from "../../api/client";
+import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { keyOf } from "./comparing";
 import type { Other } from "./view";
 
 const TURN_MS = 700;
 
-/** The recipe of the version that is compared with, once it is here. */
-export function useVersion(setId: string, other: Other): Recipe | null {
-  const key = keyOf(other, "version");
+/** The recipe of the version, or of the start, that is compared with, once it is here. */
+export function useVersion({ id, head }: TextureSet, other: Other): Recipe | null {
+  const version = keyOf(other, "version");
+  const start = keyOf(other, "start");
+  const asked = version ?? start;
   const { data } = useQuery({
-    queryKey: ["version", setId, key],
+    queryKey: ["version", id, version ?? `${start} of ${head}`],
     queryFn: () =>
-      settled(
-        api.GET("/api/sets/{set_id}/versions/{version}", {
-          params: { path: { set_id: setId, version: Number(key) } },
-        }),
-      ),
-    enabled: key !== null,
+      start === null
+        ? settled(
+            api.GET("/api/sets/{set_id}/versions/{version}", {
+              params: { path: { set_id: id, version: Number(version) } },
+            }),
+          )
+        : settled(
+            api.GET("/api/sets/{set_id}/starts/{start}", {
+              params: { path: { set_id: id, start } },
+            }),
+          ),
+    enabled: asked !== null,
     staleTime: Infinity,
   });
-  return key === null ? null : (data ?? null);
+  return asked === null ? null : (data ?? null);
 }
+
+/** Kinds of material that a set can start as. */
+export function useStarts() {
+  const { data } = useQuery({
+    queryKey: ["starts"],
+    queryFn: () => settled(api.GET("/api/starts")),
+    staleTime: Infinity,
+  });
+  return data ?? NO_STARTS;
+}
+
+const NO_STARTS: { key: string; title: string }[] = [];
 
 /** True by turns while `isOn`. */
 export function useTurns(isOn: boolean): boolean {

@@ -14,7 +14,7 @@ import {
   otherTitle,
 } from "./comparing";
 import type { Edit } from "./edit";
-import { useTurns, useVersion } from "./hooks";
+import { useStarts, useTurns, useVersion } from "./hooks";
 import { usePicture } from "./pictures";
 import { type Other, type Pane, type ShownTile, useView } from "./view";
 
@@ -43,7 +43,7 @@ export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared 
   const { isMoving } = edit;
   const isPrepared = pane === "flat" && prepared !== null;
   const recipe = isPrepared ? prepared : edit.recipe;
-  const version = useVersion(set.id, other);
+  const version = useVersion(set, other);
   const isTurned = useTurns(pictures === "blink");
   const [isBegun, setBegun] = useState(false); // the first picture is small, and soon there
   const sharp = useSharpPx(pane, size, recipe.facts.edges);
@@ -118,7 +118,17 @@ export function useTitles(set: TextureSet, chosen: string, isPreparing: boolean)
     target.title,
   ]);
   const { environments } = useEnvironments();
-  const others = othersOf({ set, look, chosen, other, situation, isDisplaced, environments });
+  const starts = useStarts();
+  const others = othersOf({
+    set,
+    look,
+    chosen,
+    other,
+    situation,
+    isDisplaced,
+    environments,
+    starts,
+  });
   const isColor = isPreparing && "base_color" in set.recipe.masters;
   const shown = isColor ? "base_color" : chosen;
   const title = set.masters.find((m) => m.key === shown)?.title ?? shown;

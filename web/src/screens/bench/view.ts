@@ -15,6 +15,7 @@ export type Other =
   | `light:${Situation}`
   | `master:${string}`
   | `version:${number}`
+  | `start:${string}` // the set started as a kind of material
   | `target:${string}`;
 
 /** One of the two pictures of the bench: a map flat, or the whole material lit. */
@@ -29,7 +30,7 @@ export type Look = "pair" | Pane;
 export type Prep = {
   at: number;
   shows: "picture" | "result";
-  tool: "keep" | "avoid" | null;
+  tool: "keep" | "avoid" | "brush" | null;
   radius: number;
   pointed: number | null;
 };
@@ -94,6 +95,7 @@ export type View = {
   isSceneOpen: boolean;
   marked: Place | null;
   picking: { node: string; value: number | "color" } | null; // what a click on the picture says of the spot, or that its color is meant
+  hasDoubt: boolean; // where picks leave the map unsure is drawn over it
   lookBefore: Look | null; // what picking began from
   prep: Prep | null;
   set: (part: Partial<Omit<View, Acts>>) => void;
@@ -154,6 +156,7 @@ export const useView = create<View>((set) => ({
   isSceneOpen: false,
   marked: null,
   picking: null,
+  hasDoubt: false,
   lookBefore: null,
   prep: null,
   set,

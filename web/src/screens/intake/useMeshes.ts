@@ -52,8 +52,10 @@ export function useMeshes(project: string) {
   const handleFiles = useCallback(
     async (files: File[], into: Into | null) => {
       setProblems([]);
-      setReading(files.some(({ name }) => isMeshName(name)));
-      const { looks, wrong } = await readMeshes(files, PX, () => {});
+      const meshes = files.filter(({ name }) => isMeshName(name));
+      if (!meshes.length) return;
+      setReading(true);
+      const { looks, wrong } = await readMeshes(meshes, PX, undefined, files);
       setReading(false);
       await handleLooks(looks, wrong, into);
     },

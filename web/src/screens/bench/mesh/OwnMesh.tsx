@@ -36,7 +36,7 @@ export function OwnMesh({ set }: { set: TextureSet }) {
   };
   const handleFiles = (chosen: FileList) =>
     put(async () => {
-      const { looks, wrong } = await readMeshes([...chosen], px, () => {});
+      const { looks, wrong } = await readMeshes([...chosen], px);
       if (!looks.length) throw new Error(wrong[0] ?? "Choose a mesh with what lies beside it.");
       return [looks[0], materialOf(looks[0], set.name)];
     });

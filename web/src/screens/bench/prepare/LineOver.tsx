@@ -6,15 +6,17 @@ import { askedOf } from "./useSteps";
 /** The tile on the picture, bounded by the real line and its twin; what lies outside is dimmed, and can be painted on. */
 export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>) {
   const prep = useView((view) => view.prep);
+  const tool = prep?.tool === "brush" ? null : prep?.tool;
+  const radius = prep?.radius ?? 0.02;
   const sides = [step.x?.side ?? 1, step.y?.side ?? 1];
   const across = step.x ? linesOf(step.x, "x", 1) : null;
   const down = step.y ? linesOf(step.y, "y", sides[0]) : null;
   const handlePainted = (drawn: Drawn[]) => {
-    if (!prep?.tool) return;
+    if (!tool) return;
     const asked = askedOf(step);
     const points = drawn.map(([x, y]): Point => [x, y]);
-    const painted = [...step.guide[prep.tool], { points, radius: prep.radius }];
-    steps.repeat(index, { ...asked, guide: { ...asked.guide, [prep.tool]: painted } });
+    const painted = [...step.guide[tool], { points, radius }];
+    steps.repeat(index, { ...asked, guide: { ...asked.guide, [tool]: painted } });
   };
   return (
     <>
@@ -48,14 +50,12 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
           )),
         )}
       </svg>
-      {prep?.tool && (
+      {tool && (
         <Painting
           at={at}
-          radius={prep.radius}
-          className={prep.tool === "keep" ? "stroke-verdigris" : "stroke-stop"}
-          label={
-            prep.tool === "keep" ? "Paint what to keep" : "Paint where the line had better not run"
-          }
+          radius={radius}
+          className={tool === "keep" ? "stroke-verdigris" : "stroke-stop"}
+          label={tool === "keep" ? "Paint what to keep" : "Paint where the line had better not run"}
           onDone={handlePainted}
         />
       )}

@@ -1,3 +1,4 @@
+import { Hint } from "../../../parts/Hint";
 import { NumberControl } from "../../../parts/NumberControl";
 import { useView } from "../view";
 import type { StepOf } from "./steps";
@@ -13,9 +14,24 @@ export function SpotsControls({ at, step, steps }: SpotsControlsProps) {
   const keep = (spots: typeof step.spots) => steps.change(at, { ...step, spots });
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
+      <div className="flex items-center gap-1.5">
+        <span className="w-[84px] shrink-0">Take out</span>
+        <Hint says="Draw along scratches, hairs and lines. Without it a click takes out a round spot, a drag an oval.">
+          <button
+            type="button"
+            className="button aria-pressed:border-copper aria-pressed:bg-wash"
+            aria-pressed={prep?.tool === "brush"}
+            onClick={() =>
+              prep && set({ prep: { ...prep, tool: prep.tool === "brush" ? null : "brush" } })
+            }
+          >
+            Brush
+          </button>
+        </Hint>
+      </div>
       <NumberControl
         label="Size"
-        plain="How far across the next spot is. Drag on the picture instead of clicking for an oval."
+        plain="How far across the next spot is, or the brush, which is 10 % at most. Drag on the picture instead of clicking for an oval."
         unit="% of width"
         low={0.5}
         high={20}
@@ -42,7 +58,7 @@ export function SpotsControls({ at, step, steps }: SpotsControlsProps) {
               <span className="text-ink2">
                 {" "}
                 at {(spot.x * 100).toFixed(0)}, {(spot.y * 100).toFixed(0)} %,{" "}
-                {(spot.across * 200).toFixed(1)} % across
+                {(spot.across * 200).toFixed(1)} % across{spot.brush > 0 && ", brushed"}
               </span>
             </span>
             <button

@@ -1,13 +1,50 @@
 import { type PointerEvent, useState } from "react";
 import { useView } from "../view";
-import { type OverProps, type Place, placed, Reach, shareOf } from "./drawing";
-import type { Point, Spot, StepOf } from "./steps";
+import { type OverProps, Painting, type Place, placed, Reach, shareOf } from "./drawing";
+import { brushed, type Drawn, type Point, pathOf, type Spot, type StepOf } from "./steps";
 
 const DRAGGED_PX = 6;
 const LARGEST = 0.1; // radius, as a share of the width
 
-/** Spots that are out, and a click, or an oval that is dragged, for the next. */
-export function SpotsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
+/** Spots that are out, and the next: brushed, clicked, or dragged as an oval. */
+export function SpotsOver(props: OverProps<StepOf<"spots">>) {
+  const { at, index, step, steps } = props;
+  const prep = useView((view) => view.prep);
+  if (prep?.tool !== "brush") return <OvalsOver {...props} />;
+  const handleDone = (drawn: Drawn[]) =>
+    steps.isBusy || steps.spot(index, brushed(drawn, prep.radius, at.width / at.height));
+  return (
+    <>
+      <svg
+        role="img"
+        aria-label="Spots that are out"
+        className="pointer-events-none absolute overflow-visible"
+        style={placed(at)}
+        width={at.width}
+        height={at.height}
+      >
+        <Marks spots={step.spots} at={at} pointed={prep.pointed} />
+      </svg>
+      <Painting
+        at={at}
+        radius={prep.radius}
+        className="stroke-copper"
+        label="Brush over spots"
+        onDone={handleDone}
+      />
+    </>
+  );
+}
+
+type MarksProps = { spots: Spot[]; at: Place; pointed: number | null };
+
+function Marks({ spots, at, pointed }: MarksProps) {
+  return spots.map((spot, k) => (
+    <SpotMark key={`${spot.x} ${spot.y}`} spot={spot} at={at} isPointed={pointed === k} />
+  ));
+}
+
+function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
   const prep = useView((view) => view.prep);
   const [from, setFrom] = useState<Point | null>(null);
   const [over, setOver] = useState<Point | null>(null);
@@ -25,6 +62,8 @@ export function SpotsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>
       y,
       across: isDragged ? side(across) : radius,
       down: isDragged ? side(down) : radius,
+      path: [],
+      brush: 0,
     };
   };
   const handleUp = () => {
@@ -51,9 +90,7 @@ export function SpotsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>
       onPointerLeave={() => !from && setOver(null)}
     >
       <rect width={at.width} height={at.height} fill="transparent" />
-      {step.spots.map((spot, k) => (
-        <SpotMark key={`${spot.x} ${spot.y}`} spot={spot} at={at} isPointed={prep?.pointed === k} />
-      ))}
+      <Marks spots={step.spots} at={at} pointed={prep?.pointed ?? null} />
       {next && (
         <Reach
           x={next.x * at.width}
@@ -70,13 +107,24 @@ export function SpotsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>
 function SpotMark({ spot, at, isPointed }: { spot: Spot; at: Place; isPointed: boolean }) {
   const [x, y] = [spot.x * at.width, spot.y * at.height];
   const size = { rx: spot.across * at.width, ry: spot.down * at.width };
+  const line = spot.path.map(([dx, dy]): Point => [spot.x + dx, spot.y + dy]);
+  const path = pathOf(line, at.width, at.height);
+  const look = "fill-none [stroke-linecap:round] [stroke-linejoin:round]";
   const [fromX, fromY] = [x + spot.from_x * at.width, y + spot.from_y * at.height];
   return (
     <g className="pointer-events-none">
+      {line.length > 0 && (
+        <path
+          d={path}
+          className={`${look} ${isPointed ? "stroke-copper opacity-50" : "stroke-white opacity-25"}`}
+          strokeWidth={2 * spot.brush * at.width}
+        />
+      )}
       <ellipse
         cx={x}
         cy={y}
         {...size}
+        visibility={line.length ? "hidden" : undefined}
         className={`fill-none ${isPointed ? "stroke-copper [stroke-width:3]" : "stroke-[#ffffff80] [stroke-dasharray:3_4] [stroke-width:1.2]"}`}
       />
       {isPointed && (

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import {
+  brushed,
   type Drawn,
   type Join,
   lineOf,
@@ -65,4 +66,19 @@ it("a square tile is offered the powers of two beside it, with what they cost", 
   expect(squareSizes(8200, 8200)).toEqual([8192]);
   expect(resizedSaid(877, 1024)).toBe("17 % larger: nothing is lost, and nothing gets sharper");
   expect(resizedSaid(1000, 500)).toContain("finer than 4.0 of today's texels is lost");
+});
+
+it("a brushed stroke is a spot around its middle, however wide the picture is", () => {
+  const spot = brushed(
+    [
+      [0.2, 0.4, 1],
+      [0.4, 0.6, 1],
+    ],
+    0.02,
+    2,
+  );
+  expect([spot.x, spot.y, spot.brush]).toEqual([expect.closeTo(0.3), 0.5, 0.02]);
+  expect([spot.across, spot.down]).toEqual([expect.closeTo(0.12), expect.closeTo(0.07)]);
+  expect(spot.path[0]).toEqual([expect.closeTo(-0.1), expect.closeTo(-0.1)]);
+  expect(brushed([[1.2, 0.5, 1]], 0.2, 1)).toMatchObject({ x: 1, brush: 0.05 });
 });

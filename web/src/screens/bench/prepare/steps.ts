@@ -1,11 +1,10 @@
 /** The steps that a set's pictures go through, without React: their types, and where things lie on the picture. */
 import type { Recipe } from "../../../api/client";
-import type { components } from "../../../api/schema";
 
 export type Step = NonNullable<Recipe["frame"]>["steps"][number];
 export type StepOf<K extends Step["kind"]> = Extract<Step, { kind: K }>;
 export type Join = NonNullable<StepOf<"repeat">["x"]>;
-export type Spot = components["schemas"]["Spot"];
+export type Spot = StepOf<"spots">["spots"][number];
 export type Point = [number, number];
 /** A point of a stroke, and how hard it was pressed. */
 export type Drawn = [x: number, y: number, pressure: number];
@@ -75,6 +74,31 @@ export function thinned(points: readonly Drawn[], radius: number): Drawn[] {
 }
 const round = (share: number) => Math.round(share * 1e5) / 1e5;
 
+/**
+ * A brushed stroke as a spot: its middle, how far it reaches, and its line from there on. `aspect`
+ * is the picture's width over its height.
+ */
+export function brushed(
+  drawn: Drawn[],
+  radius: number,
+  aspect: number,
+): Omit<Spot, "from_x" | "from_y"> {
+  const brush = Math.min(radius, WIDEST_BRUSH);
+  const span = (values: number[]) => [Math.min(...values), Math.max(...values)];
+  const [[left, right], [top, bottom]] = [0, 1].map((axis) => span(drawn.map((one) => one[axis])));
+  const inside = (value: number) => Math.min(1, Math.max(0, value));
+  const [x, y] = [inside((left + right) / 2), inside((top + bottom) / 2)];
+  return {
+    x,
+    y,
+    across: Math.max(right - x, x - left) + brush,
+    down: Math.max(bottom - y, y - top) / aspect + brush,
+    path: drawn.map(([px, py]): Point => [px - x, py - y]),
+    brush,
+  };
+}
+
+const WIDEST_BRUSH = 0.05; // radius, as a share of the width
 const LARGEST = 8192;
 
 /** The powers of two just under and just over a square's side; none where it is one, or is no square. */

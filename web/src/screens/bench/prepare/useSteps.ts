@@ -163,11 +163,20 @@ const withSteps = (edit: Edit, steps: Step[]) => {
 const placesFor = (
   edit: Edit,
   at: number,
-  { x, y, across, down }: Omit<Spot, "from_x" | "from_y">,
+  { x, y, across, down, path, brush }: Omit<Spot, "from_x" | "from_y">,
   steps: Step[],
 ) =>
   settled(
     api.POST("/api/spots", {
-      body: { recipe: { ...edit.recipe, frame: withSteps(edit, steps) }, at, x, y, across, down },
+      body: {
+        recipe: { ...edit.recipe, frame: withSteps(edit, steps) },
+        at,
+        x,
+        y,
+        across,
+        down,
+        path,
+        brush,
+      },
     }),
   );
