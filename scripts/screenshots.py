@@ -210,7 +210,7 @@ def scene(page: Page) -> None:
     drawn_anew(page, lambda: page.get_by_label("Own mesh: OBJ, PLY, STL, GLB or glTF").set_input_files(mesh))
     page.mouse.move(900, 450)
     page.mouse.down()
-    page.mouse.move(860, 560, steps=4)
+    page.mouse.move(860, 455, steps=4)
     page.mouse.up()
     drawn_anew(page, lambda: page.get_by_label("Ground", exact=True).check())
     drawn_anew(page, lambda: choose(page.get_by_label("Balls to compare shine with"), "metal"))
@@ -223,13 +223,9 @@ def scene(page: Page) -> None:
 
 def mesh(page: Page) -> None:
     """A button of the wardrobe, baked from its fine mesh, its islands drawn over the map and on it."""
-    files = [
-        {"name": f"button_{end}.glb", "mimeType": "model/gltf-binary", "buffer": glb_of(button(high=end == "high"))}
-        for end in ("low", "high")
-    ]
-    page.get_by_label("Choose files").set_input_files(files)
-    page.get_by_role("button", name="Take in 1 set").click()
-    page.get_by_role("heading", name="button").wait_for()
+    page.keyboard.press("1")
+    page.get_by_role("link", name="Brass button").click()
+    page.get_by_role("heading", name="Brass button").wait_for()
     choose(page.get_by_label("Size of the baked maps"), "512")
     page.get_by_label("Height", exact=True).check()
     page.get_by_role("button", name="Bake 4 maps, 512 px").click()
@@ -240,16 +236,18 @@ def mesh(page: Page) -> None:
     page.wait_for_function(READY)
     page.mouse.move(1060, 400)
     page.mouse.down()
-    drawn_anew(page, lambda: page.mouse.move(1060, 520, steps=4))
+    drawn_anew(page, lambda: page.mouse.move(1060, 470, steps=4))
     page.mouse.up()
     page.get_by_role("button", name="Mesh button_low.glb").evaluate(
         "row => { const list = row.closest('section'); list.scrollTop += row.getBoundingClientRect().top - 90; }"
     )
     shoot(page, "bench-mesh", 5)
     page.get_by_label("Islands", exact=True).uncheck()
+    for _ in ("baked", "maps", "size"):  # as it was
+        with page.expect_response("**/step"):
+            page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Normal baked").wait_for(state="detached")
     page.keyboard.press("1")
-    page.get_by_role("button", name="Take button off the tray").click()
-    page.get_by_role("link", name="button").wait_for(state="detached")
 
 
 def files_in(page: Page) -> None:
