@@ -92,7 +92,7 @@ def test_what_was_baked_before_is_called_so_until_it_is_baked_again(client, ring
     made, _ = ring
     now = change(client, made, offset=5.0)
     stale = {row["key"]: row["given"]["baked"]["stale"] for row in now["masters"] if row["given"]}
-    assert stale["normal"] == ["the offset was found and is 5 %"] and stale["position"] == []
+    assert stale["normal"] == ["the offset is 5 % now, and was found by itself"] and stale["position"] == []
     rows = client.get(f"/api/sets/{made['id']}/assay", params={"head": now["head"]}).json()
     assert "baked-stale" in [row["finding"]["id"] for row in rows]
     client.post(f"/api/sets/{made['id']}/bakes", json={"maps": ["normal"]})

@@ -15,7 +15,7 @@ from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.filters import resize
 from copper_sieve.core.prepare.decision import Cut, Guide, Repeat, Stroke
-from copper_sieve.core.prepare.joining import joined, mask_at, size_joined
+from copper_sieve.core.prepare.joining import evened, joined, mask_at, size_joined
 from copper_sieve.core.prepare.lattice import HAS_LATTICE, IS_RANDOM, lattice_of
 from copper_sieve.core.prepare.said import step_said
 from copper_sieve.core.prepare.spots import Spot, Spots, places_for, without_spots
@@ -24,6 +24,7 @@ from copper_sieve.core.prepare.tile import Asked, decided
 from copper_sieve.core.prepare.variant import Variant, varied
 from copper_sieve.core.raster import Edges, Size
 from copper_sieve.core.recipe import Recipe, repeat_for, spots_for, steps_by_pattern, with_repeat, with_steps
+from copper_sieve.core.vectors import renormalized
 from copper_sieve.demo.materials import _noise
 
 RANDOM, STRUCTURED = ("Gravel", "Plaster", "Stone"), ("Brick, dark joints", "Glazed tiles", "Quilted cloth")
@@ -76,6 +77,36 @@ def test_contrast_stays_round_the_line(made):
     for sigma in (1, 2, 4):
         band = [part - cv2.GaussianBlur(part, (0, 0), sigma) for part in (tile, inner)]
         assert 0.7 < band[0][:, :overlap].var() / band[1].var() < 1.3
+
+
+def test_tones_stay_as_they_were(made):
+    name, picture, repeat = made
+    if name == "Plaster" or name not in RANDOM:
+        return  # light that fell from a side is evened there, and with it the tones
+    whole = evened(picture, repeat.even, "color")
+    tile, before = (srgb_from_linear(part).mean(-1).ravel() for part in (joined(picture, repeat, "color"), whole))
+    steps = np.linspace(0, 1, 513)
+    assert np.abs(np.quantile(tile, steps) - np.quantile(before, steps)).mean() < 0.06 * before.std()
+
+
+def test_normals_of_a_repeat_are_still_those_of_a_surface():
+    height = (0.5 + 0.2 * _noise(640, 9, 12))[:384, :384].astype(np.float32)
+    codes_of = np.round((normal_from_height(height, 0.03, "mirror") * 0.5 + 0.5) * 255)  # as a file holds them
+    normal = renormalized((codes_of / 255 * 2 - 1).astype(np.float32))
+    repeat = decided({"color": np.dstack([height] * 3), "height": height, "normal": normal})
+    tile = joined(normal, repeat, "normal")
+
+    def curl(of: np.ndarray) -> np.ndarray:
+        x, y = of[..., 0] / of[..., 2], of[..., 1] / of[..., 2]
+        return np.diff(x, axis=0)[:, :-1] + np.diff(y, axis=1)[:-1]  # y grows upwards, rows downwards
+
+    before, after = np.sqrt(np.square(curl(normal)[4:-4, 4:-4]).mean()), np.square(curl(tile))
+    assert np.sqrt(after.mean()) < 1.05 * before
+    overlap = round(repeat.x.overlap * tile.shape[1])
+    shown = mask_at(repeat.x, Size(overlap, tile.shape[0]), False) > 0.5
+    border = cv2.morphologyEx(shown.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3)))
+    near = cv2.distanceTransform(1 - border, cv2.DIST_L2, 5) < 6
+    assert np.sqrt(after[:, : overlap - 1][near[:-1, :-1]].mean()) < 1.3 * before
 
 
 def test_an_exact_repeat_comes_back():

@@ -73,7 +73,7 @@ def test_every_finding_on_baked_maps_has_its_case():
         ({"high": ("4" * 64,)}, {}, "the high mesh is another one"),
         ({"cage": "5" * 64}, {}, "the cage is gone"),
         ({}, {"cage": LOW}, "a cage was added"),
-        ({"offset": 1.2}, {"offset": 2.0}, "the offset was 1.2 % and is 2 %"),
+        ({"offset": 1.2}, {"offset": 2.0}, "the offset is 2 % now, and was 1.2 %"),
         ({"material": 1}, {}, "the low mesh is another one"),
         ({"map": "position", "high": ("4" * 64,)}, {}, ""),
     ],

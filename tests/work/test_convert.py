@@ -62,6 +62,23 @@ def test_files_go_from_target_to_target_and_back(brocade, tmp_path):
         assert off.max() <= 4 and off.mean() < 0.5, name
 
 
+def test_a_set_in_tiles_stays_one(tmp_path):
+    rng = np.random.default_rng(4)
+    for tile in (1001, 1012):
+        color, packed = (rng.integers(0, 255, (32, 32, 3)).astype(np.uint8) for _ in range(2))
+        for name, codes in ((f"Mantel_basecolor.{tile}.png", color), (f"Mantel_orm_{tile}.png", packed)):
+            (tmp_path / name).write_bytes(encode(codes, "png"))
+    there = ["convert", str(tmp_path), "--from", "gltf", "--to", "engine-orm-down", "--out", str(tmp_path / "out"), "--json"]
+    done = run(app, there)
+    assert done.exit_code == 0, done.output
+    assert json.loads(done.stdout)["set"] == "Mantel"
+    for tile in (1001, 1012):
+        assert (
+            read(tmp_path / "out" / f"Mantel_BC.{tile}.tga").codes == read(tmp_path / f"Mantel_basecolor.{tile}.png").codes
+        ).all()
+        assert (read(tmp_path / "out" / f"Mantel_ORM.{tile}.tga").codes == read(tmp_path / f"Mantel_orm_{tile}.png").codes).all()
+
+
 def test_packed_data_goes_through_untouched(tmp_path):
     rng = np.random.default_rng(11)
     (tmp_path / "in").mkdir()

@@ -37,9 +37,9 @@ def convert(
     findings = [finding("not-of-target", file=path.name, target=have.title) for path in matched.others]
     rows: list[tuple[dict[str, Any], str]] = []
     reports = []
-    for name, roles in matched.sets.items():
+    for name, tiles in matched.sets.items():
         try:
-            recipe, load = decoded_recipe(have, roles)
+            recipe, load = decoded_recipe(have, tiles)
         except SieveError as problem:
             findings.append(finding("unreadable", file=name, why=problem.message))
             continue

@@ -9,7 +9,6 @@ from typing import Annotated
 
 import typer
 
-from ..core.intake.names import tileless
 from ..core.target import Target
 from ..standins import Table, faults
 from ..work.deliveries.converting import expected_names, match_files
@@ -85,8 +84,8 @@ def _pictures(folder: Path, target: Target) -> Iterator[Path]:
 
 def _role(target: Target, path: Path) -> str | None:
     """Which of a target's files one is by its name, be it that of a tile."""
-    plain = path.with_name(tileless(path.name) + path.suffix)
-    return next((role for name in (path, plain) for roles in match_files(target, [name]).sets.values() for role in roles), None)
+    found = match_files(target, [path]).sets.values()
+    return next((role for tiles in found for roles in tiles.values() for role in roles), None)
 
 
 def _why_not_read(table: Table, role: str, path: Path) -> str | None:

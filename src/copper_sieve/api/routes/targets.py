@@ -48,7 +48,12 @@ def matches(state: State, key: str, name: Annotated[list[str], Query()]) -> list
     """Files told apart by the names that the target would give them."""
     with state.pool.connection() as conn:
         matched = match_files(known_target(conn, key), map(Path, name))
-    found = {path.name: (set_name, role) for set_name, roles in matched.sets.items() for role, path in roles.items()}
+    found = {
+        path.name: (set_name, role)
+        for set_name, tiles in matched.sets.items()
+        for roles in tiles.values()
+        for role, path in roles.items()
+    }
     rows = [(one, *found.get(one, (None, None))) for one in name]
     return [NameMatch(name=one, set=set_name, role=role) for one, set_name, role in rows]
 

@@ -85,7 +85,7 @@ class BakedFrom(Value):
         >>> mesh = MeshRef(sha256="0" * 64, name="pin_low.obj", print="1" * 64, triangles=12)
         >>> made = BakedFrom(map="normal", low="1" * 64, high=("1" * 64,), offset=1.2)
         >>> made.stale(Worn(low=mesh, high=(mesh,), offset=1.2)), made.stale(Worn(low=mesh, high=(mesh,), offset=2))
-        ((), ('the offset was 1.2 % and is 2 %',))
+        ((), ('the offset is 2 % now, and was 1.2 %',))
         """
         if worn is None:
             return ("no mesh wears the set any more",)
@@ -102,7 +102,7 @@ class BakedFrom(Value):
         if self.cage != cage:
             why.append("the cage is another one" if self.cage and cage else "a cage was added" if cage else "the cage is gone")
         elif cage is None and not _same(self.offset, worn.offset):
-            why.append(f"the offset was {_said(self.offset)} and is {_said(worn.offset)}")
+            why.append(f"the offset is {_said(worn.offset)} now, and was {_said(self.offset)}")
         return tuple(why)
 
 
@@ -111,7 +111,7 @@ def _same(a: float | None, b: float | None) -> bool:
 
 
 def _said(offset: float | None) -> str:
-    return "found" if offset is None else f"{offset:g} %"
+    return "found by itself" if offset is None else f"{offset:g} %"
 
 
 class Meshes(Protocol):
