@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 
 from ...core.errors import SieveError
@@ -46,7 +46,7 @@ def meshes_in_zip(content: bytes, name: str) -> Iterator[TakenMesh]:
     """
     if not any(_suffix(one) in MESH_SUFFIXES for one in names_inside(content)):
         return
-    inside = list(members(content, name))
+    inside = [one if is_of_meshes(one.name) else replace(one, content=b"") for one in members(content, name)]  # pictures: names
     beside = {one.name: one.content for one in inside if one.problem is None}
     for one in inside:
         if _suffix(one.name) not in MESH_SUFFIXES:
