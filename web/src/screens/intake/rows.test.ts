@@ -1,6 +1,15 @@
 import { describe, expect, it } from "vitest";
 import type { FileLook } from "../../api/client";
-import { isUsable, keyOf, readsOf, wholeOf, withLayersOf, withLooks, withMerged } from "./rows";
+import {
+  isUsable,
+  keyOf,
+  readsOf,
+  underItsName,
+  wholeOf,
+  withLayersOf,
+  withLooks,
+  withMerged,
+} from "./rows";
 
 const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
   ({
@@ -19,6 +28,16 @@ const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
     ...said,
   }) as FileLook;
 describe("rows of intake", () => {
+  it("that come after their set was named are under that name", () => {
+    const given = new Map([
+      ["silk", "Étoffe"],
+      ["Étoffe", "Seide"],
+    ]);
+    expect(underItsName(look("late.png"), given).set_name).toBe("Seide");
+    expect(underItsName(look("other.png", { set_name: "wool" }), given).set_name).toBe("wool");
+    expect(underItsName(look("late.png"), new Map()).set_name).toBe("silk");
+  });
+
   it("keep what a person corrected when a file is read again", () => {
     const [first] = withLooks([], [look("a.png")]);
     const corrected = { ...first, byHand: { kind: "roughness" }, isLeftOut: true };

@@ -40,6 +40,13 @@ export function withLooks(rows: Row[], looks: FileLook[]): Row[] {
   return [...rows.filter((row) => !again.has(keyOf(row.look))), ...fresh];
 }
 
+/** A look under the name that its set was given before it came, if it was. */
+export function underItsName(look: FileLook, given: ReadonlyMap<string, string>): FileLook {
+  let name = look.set_name;
+  for (let k = 0; k < given.size; k++) name = given.get(name) ?? name; // a set may be renamed again
+  return { ...look, set_name: name };
+}
+
 /** A row with more of it said by a person. */
 export const corrected = (row: Row, said: Said): Row => ({
   ...row,

@@ -25,7 +25,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
   const [into, setInto] = useState<Into | null>(null); // the set that the last drop went onto
 
   const flush = (set: Into | null = null) => {
-    const looks = arrived.current.splice(0);
+    const looks = arrived.current.splice(0).map(table.named);
     if (!looks.length) return;
     setRows((now) => {
       const next = withLooks(now, looks);

@@ -1,6 +1,7 @@
 import { useCallback, useRef, useState } from "react";
+import type { FileLook } from "../../api/client";
 import type { Offer } from "./OfferBar";
-import { corrected, type Row, type Said, wholeOf, withoutTaken } from "./rows";
+import { corrected, type Row, type Said, underItsName, wholeOf, withoutTaken } from "./rows";
 
 /** The rows of the table and what a person corrects of them, each correction one step that can be undone. */
 export function useRows() {
@@ -19,11 +20,16 @@ export function useRows() {
       step((now) => now.map((one) => (one === row ? corrected(row, said) : one))),
     [step],
   );
+  const given = useRef(new Map<string, string>()); // names that sets were given: files of theirs may still come
   const handleRename = useCallback(
-    (own: Row[], name: string) =>
+    (own: Row[], name: string) => {
+      for (const { look } of own)
+        if (look.set_name !== name) given.current.set(look.set_name, name);
+      given.current.delete(name);
       step((now) =>
         now.map((one) => (own.includes(one) ? corrected(one, { set_name: name }) : one)),
-      ),
+      );
+    },
     [step],
   );
   const handleLeaveOut = useCallback(
@@ -53,13 +59,16 @@ export function useRows() {
   return {
     rows,
     setRows,
+    named: (look: FileLook) => underItsName(look, given.current),
     step,
     undo: () => {
       const before = past.current.pop();
+      given.current.clear();
       if (before) setRows(before);
     },
     drop: (gone: Set<Row>) => {
       past.current = [];
+      given.current.clear();
       setRows((now) => withoutTaken(now, gone));
     },
     handleChange,
