@@ -18,6 +18,20 @@ const TOOLS = [
   ["keep", "Keep", "Paint on the picture what the tile must keep as it is."],
   ["avoid", "Avoid", "Paint on the picture where the line had better not run."],
 ] as const;
+const SAYS = {
+  evens:
+    "Takes the light that falls off across the photo out of its colors before the copies " +
+    "are laid over each other; else it stays as bands.",
+  square:
+    "As many texels across as down, where the copies fit best so: a square tile can be " +
+    "given a power of two.",
+  follows:
+    "Finds the steps that the pattern repeats by, turns the picture straight by them, and" +
+    " takes as many whole repeats as there is room for.",
+  shows:
+    "What differs across the line, over what differs there within the picture: at 1 it " +
+    "cannot be told. The worst is the worst short stretch.",
+};
 const NO_GUIDE = { keep: [], avoid: [] };
 
 /** How large the tile is, how much of the picture lies over itself, where the line may run, and how much it shows. */
@@ -99,7 +113,7 @@ export function RepeatControls({ at, step, steps, children }: RepeatControlsProp
           Find the line again
         </button>
       </div>
-      <Hint says="Takes the light that falls off across the photo out of its colors before the copies are laid over each other; else it stays as bands.">
+      <Hint says={SAYS.evens}>
         <label className="flex items-center gap-1 pl-[90px]">
           <input
             type="checkbox"
@@ -157,7 +171,7 @@ function Sides({ step, decide, isBusy }: SidesProps) {
         </span>
       ))}
       {step.x && step.y && (
-        <Hint says="As many texels across as down, where the copies fit best so: a square tile can be given a power of two.">
+        <Hint says={SAYS.square}>
           <label className="flex items-center gap-1 pl-[90px]">
             <input
               type="checkbox"
@@ -192,7 +206,7 @@ function Pattern({ at, step, steps, decide }: PatternProps) {
     <div className="flex flex-wrap items-center gap-1.5">
       <span className="w-[84px] shrink-0">Pattern</span>
       {period.every((one) => one === null) ? (
-        <Hint says="Finds the steps that the pattern repeats by, turns the picture straight by them, and takes as many whole repeats as there is room for.">
+        <Hint says={SAYS.follows}>
           <button
             type="button"
             className="button"
@@ -230,7 +244,7 @@ const METER_TOP = 2.6;
 function Shown({ step: { seen, is_quick } }: { step: StepOf<"repeat"> }) {
   const left = (value: number) => `${(Math.min(value, METER_TOP) / METER_TOP) * 100}%`;
   return (
-    <Hint says="What differs across the line, over what differs there within the picture: at 1 it cannot be told. The worst is the worst short stretch.">
+    <Hint says={SAYS.shows}>
       <div className="flex items-start gap-1.5" tabIndex={0}>
         <span className="w-[84px] shrink-0">It shows</span>
         <span className="relative mt-1.5 h-9 grow">
