@@ -79,6 +79,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
               rows={rows}
               chosen={reading.source}
               kept={reading.kept}
+              isBehind={isBehind || busy.of > 0}
               onProfile={(name) => void reading.handleProfile(name)}
               lesson={() => groups.map(entriesOf).filter((entries) => entries.length > 0)}
             />

@@ -4,12 +4,15 @@ import { api, type IntakeEntry, settled } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";
+import { usePress } from "../../parts/usePress";
 import type { Row } from "./rows";
 
 type SourceBarProps = {
   rows: Row[];
   chosen: string | null;
   kept: number;
+  /** Files are still read, or the server has not said yet where they go since they were last changed. */
+  isBehind: boolean;
   onProfile: (name: string | null) => void;
   lesson: () => IntakeEntry[][];
 };
@@ -17,7 +20,7 @@ type SourceBarProps = {
 const SEVERAL = "\u0000several"; // no source can be called so
 
 /** Whose files these are: read by what is known of that source, which corrections teach. */
-export function SourceBar({ rows, chosen, kept, onProfile, lesson }: SourceBarProps) {
+export function SourceBar({ rows, chosen, kept, isBehind, onProfile, lesson }: SourceBarProps) {
   const [name, setName] = useState("");
   const queries = useQueryClient();
   const { data: profiles = [] } = useQuery({
@@ -41,12 +44,13 @@ export function SourceBar({ rows, chosen, kept, onProfile, lesson }: SourceBarPr
   const isSeveral = chosen === null && groups.length > 1;
   const several = isSeveral ? [[SEVERAL, "Several"] as const] : [];
   const title = (name || profile || "").trim();
+  const press = usePress<string>(true, isBehind, (title) => remember.mutate(title)); // what was just said is learned too
   return (
     <form
       className="mb-2 flex items-center gap-2 text-ink2"
       onSubmit={(e) => {
         e.preventDefault();
-        remember.mutate(title);
+        press(title);
       }}
     >
       <span>Source</span>
