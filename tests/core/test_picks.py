@@ -1,10 +1,11 @@
-"""Picks: met, turned round where dark is high, silent where they contradict, and the same at any size."""
+"""Picks: met, turned round where dark is high, silent where they contradict, brushed, and the same at any size."""
 
 import numpy as np
 import pytest
 
 from copper_sieve.core.color import linear_from_srgb_codes
-from copper_sieve.core.derive.pick_fit import PLAIN, Pick, color_spectra, fit_picks, pick_features
+from copper_sieve.core.derive.likeness import fit_likeness, likeness_features, roughness_by_likeness
+from copper_sieve.core.derive.pick_fit import _PULLS, PLAIN, Pick, _best, _is_turned, color_spectra, fit_picks, pick_features
 from copper_sieve.core.derive.picks import height_by_picks, mask_by_picks
 from copper_sieve.core.filters import resize
 from copper_sieve.core.raster import Size
@@ -87,3 +88,63 @@ def test_the_same_fit_at_another_size_gives_the_same_map():
     fit = fit_picks(pick_features(color_spectra(small, "wrap")), (Pick(x=0.3, y=0.4, value=0.9),), PLAIN["height"])
     at = {n: height_by_picks(color_spectra(p.astype(np.float32), "wrap"), fit) for n, p in ((N, small), (256, big))}
     assert float(np.sqrt(np.mean((resize(at[256], Size(N, N), "wrap") - at[N]) ** 2))) < 0.02
+
+
+def brushed(mask: np.ndarray, at: Pick, stroke: int, count: int = 12) -> list[Pick]:
+    """A spot brushed about ``at``, along texels of ``mask``."""
+    rows = np.argwhere(mask)
+    near = rows[np.argsort(np.hypot(rows[:, 0] - at.y * N, rows[:, 1] - at.x * N))[: 4 * count : 4]]
+    return [Pick(x=(x + 0.5) / N, y=(y + 0.5) / N, value=at.value, stroke=stroke) for y, x in near]
+
+
+def test_brushed_spots_tell_more_than_clicks_in_them():
+    lit = 0.3 - 0.1 * RELIEF + 0.05 * _noise(N, 9, 40)  # dark is high, under grain that a click may land on
+    spectra = color_spectra((np.clip(lit, 0.01, 1)[..., None] * np.ones(3)).astype(np.float32), "wrap")
+    found, near = pick_features(spectra), []
+    regions = ((np.quantile(RELIEF, 0.9) < RELIEF, 0.9), (np.quantile(RELIEF, 0.1) > RELIEF, 0.1))
+    for seed in range(8):
+        clicks = [spot(mask, value, seed) for mask, value in regions]
+        strokes = [brushed(mask, at, k) for k, ((mask, _), at) in enumerate(zip(regions, clicks))]
+        fits = (fit_picks(found, picks, PLAIN["height"]) for picks in (clicks, [*strokes[0], *strokes[1]]))
+        near.append([slope_correlation(height_by_picks(spectra, fit), RELIEF) for fit in fits])
+    clicked, told = np.median(near, 0)
+    assert told > clicked + 0.02, (told, clicked)
+
+
+def test_how_hard_a_fit_is_pulled_is_told_by_whole_spots_left_out():
+    random = np.random.default_rng(3)
+    matrix, said, pulls = random.normal(size=(9, 4)), random.normal(size=9), np.array([0.05, 1, 1, 6])
+    owners = np.array([0, 1, 1, 1, 2, 3, 3, 4, 4])
+
+    def solution(rows: np.ndarray, pull: float) -> np.ndarray:
+        part = matrix[rows]
+        return np.linalg.solve(part.T @ part + np.diag(pull * pulls), part.T @ said[rows])
+
+    def missed(pull: float) -> float:
+        ways = [np.abs(said[owners == k] - matrix[owners == k] @ solution(owners != k, pull)) for k in range(5)]
+        return float(np.concatenate(ways).mean())
+
+    best = min(_PULLS, key=missed)
+    np.testing.assert_allclose(_best(matrix, said, pulls, owners), solution(owners >= 0, best), atol=1e-9)
+
+
+@pytest.mark.parametrize(("spots", "is_turned"), [(range(24), True), ([0] * 12 + [1] * 12, False)])
+def test_texels_of_one_stroke_are_no_evidence_of_each_other(spots, is_turned):
+    wanted = np.repeat([0.9, 0.1], 12)
+    witness = np.repeat([-0.4, 0.4], 12)  # what was called high is darker, by less than the picture spreads
+    assert _is_turned(wanted, witness, np.array(spots), 1.0, 1.2) is is_turned
+
+
+def test_roughness_hears_every_texel_of_a_brushed_spot_at_the_cost_of_a_few():
+    two = np.zeros((64, 64, 3), np.float32)
+    two[32:] = 0.4, 0.2, 0.1
+    features = likeness_features(two, "wrap")
+    at = Pick(x=0.5, y=0.25, value=0.2)
+    said = [Pick(x=x, y=at.y, value=at.value, stroke=0) for x in np.linspace(0.1, 0.6, 12)]
+    said.append(Pick(x=0.5, y=0.75, value=0.8))
+    each = fit_likeness(features, [pick.model_copy(update={"stroke": None}) for pick in said])
+    fit = fit_likeness(features, said)
+    assert len(fit.values) == 2 and fit.counts.tolist() == [12, 1]
+    np.testing.assert_allclose(roughness_by_likeness(features, fit), roughness_by_likeness(features, each), atol=1e-5)
+    varied = features + np.random.default_rng(1).normal(0, 0.02, features.shape).astype(np.float32)
+    assert len(fit_likeness(varied, said).values) == 5 and fit_likeness(varied, said).counts.sum() == 13

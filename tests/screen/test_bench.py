@@ -223,6 +223,26 @@ def test_a_height_by_picks_follows_the_clicks_and_undoes_one_by_one(page, server
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Low 0")).to_be_visible()
 
+    corner = page.get_by_test_id("viewer").bounding_box()
+    page.mouse.move(corner["x"] + side["x"], corner["y"] + side["y"])
+    page.mouse.down()
+    page.mouse.move(corner["x"] + side["x"], corner["y"] + box["height"] * 0.7, steps=4)
+    page.mouse.up()
+    expect(page.get_by_role("button", name="Low 1")).to_be_visible()  # a brushed spot is one
+
+    def said() -> list[dict]:
+        recipe = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["id"] == made["id"])["recipe"]
+        node = recipe["masters"]["height"].removeprefix("node:")
+        return [p for p in recipe["nodes"][node]["params"]["picks"] if p["value"] < 0.5]
+
+    eventually(lambda: len(said()) > 10)
+    assert {p["stroke"] for p in said()} == {0} and max(p["y"] for p in said()) - min(p["y"] for p in said()) > 0.35
+    page.wait_for_function(READY)
+    assert height_at(0.5) > height_at(0.88) + 0.3
+    page.get_by_role("button", name="Remove last").click()
+    expect(page.get_by_role("button", name="Low 0")).to_be_visible()
+    expect(page.get_by_role("button", name="High 1")).to_be_visible()
+
 
 def test_two_masters_side_by_side_and_what_differs_between_them(page, server):
     rough, occlusion = (np.full((64, 64), value, np.uint8) for value in (100, 104))

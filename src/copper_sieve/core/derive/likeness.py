@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numba
 import numpy as np
@@ -23,18 +23,21 @@ _SIZES = (0.004, 0.02)  # feature sizes at which colors are compared: a pick rea
 _NEAR = 1.0  # deviations of the picture within which spots are alike
 _LEAST_SPREAD = 0.15  # of the largest feature's: below it a feature is noise and must not be blown up
 _LEAST = 1e-4  # of OKLab
+_OF_A_STROKE = 4  # points that a brushed spot is held by: every one of them costs at every texel
 _UNASKED = 0.65  # roughness where nobody has picked: that of most surfaces
 
 
 @dataclass(frozen=True)
 class LikenessFit:
-    """Of every pick: its ``points`` (picks, features) in deviations and ``values`` (picks,); ``residuals``, how far it is off.
+    """What picks come to: ``points`` (points, features) in deviations, their ``values``, how many picks each ``counts`` as.
 
-    ``scale`` (features,) is what features are divided by, and ``varied`` how many of them tell anything apart.
+    ``scale`` (features,) is what features are divided by, and ``varied`` how many of them tell anything apart; ``residuals``
+    are how far each point is off.
     """
 
     points: FloatArray
     values: FloatArray
+    counts: FloatArray
     scale: FloatArray
     varied: float
     residuals: tuple[float, ...]
@@ -80,10 +83,31 @@ def fit_likeness(features: FloatArray, picks: Sequence[Pick], tiles: Sequence[in
     tops = [tall * tiles.index(p.tile) if p.tile in tiles else 0 for p in picks]
     at = [(top + min(int(p.y * tall), tall - 1), min(int(p.x * columns), columns - 1)) for top, p in zip(tops, picks)]
     points = np.array([features[place] / scale for place in at], np.float32).reshape(len(picks), count)
-    values = np.array([p.value for p in picks], np.float32)
-    fit = LikenessFit(points, values, scale, varied, ())
+    kept, counts = _telling(points, picks)
+    points, values = points[kept], np.array([picks[k].value for k in kept], np.float32)
+    fit = LikenessFit(points, values, counts, scale, varied, ())
     found = roughness_by_likeness(np.ascontiguousarray((points * scale)[None]), fit)[0] if len(picks) else values
-    return LikenessFit(points, values, scale, varied, tuple(float(off) for off in found - values))
+    return replace(fit, residuals=tuple(float(off) for off in found - values))
+
+
+def _telling(points: FloatArray, picks: Sequence[Pick]) -> tuple[list[int], FloatArray]:
+    """Which picks to hold texels against, and how many each stands for: of a brushed spot the few that are least alike."""
+    strokes: dict[int, list[int]] = {}
+    kept = [(k, 1) for k, pick in enumerate(picks) if pick.stroke is None]
+    for k, pick in enumerate(picks):
+        if pick.stroke is not None:
+            strokes.setdefault(pick.stroke, []).append(k)
+    for own in strokes.values():
+        chosen, apart = [own[0]], np.square(points[own] - points[own[0]]).sum(-1)
+        nearest = np.zeros(len(own), int)
+        while len(chosen) < _OF_A_STROKE and apart.max() > 0:
+            chosen.append(own[int(apart.argmax())])
+            here = np.square(points[own] - points[chosen[-1]]).sum(-1)
+            nearest[here < apart] = len(chosen) - 1
+            apart = np.minimum(apart, here)
+        kept += zip(chosen, np.bincount(nearest, minlength=len(chosen)).tolist())
+    kept.sort()
+    return [k for k, _ in kept], np.array([count for _, count in kept], np.float32)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
@@ -131,7 +155,7 @@ def roughness_by_likeness(
         return np.full((rows, columns), _UNASKED, np.float32)
     near = 1 / (fit.varied * _NEAR * _NEAR)
     weights = (fit.points / fit.scale * np.float32(near)).astype(np.float32)
-    offsets = (-0.5 * near * (fit.points**2).sum(1)).astype(np.float32)
+    offsets = (np.log(fit.counts) - 0.5 * near * (fit.points**2).sum(1)).astype(np.float32)
     out = np.empty((rows, columns), np.float32)
     run_rows(_settle, rows, columns, cancel, np.ascontiguousarray(features), weights, offsets, fit.values, out)
     return out

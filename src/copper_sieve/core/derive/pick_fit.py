@@ -55,12 +55,16 @@ PLAIN = MappingProxyType(
 
 
 class Pick(Params):
-    """One spot, in shares of width and height from the upper left, and what it is: 0 to 1. In a set of tiles: of which."""
+    """One spot, in shares of width and height from the upper left, and what it is: 0 to 1. In a set of tiles: of which.
+
+    A spot that was brushed is many picks of one ``stroke``: each counts, and together they are one word of a person.
+    """
 
     x: Share
     y: Share
     value: Share
     tile: int | None = None
+    stroke: int | None = None
 
 
 @dataclass(frozen=True)
@@ -138,7 +142,7 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
 
     The unknowns are the plain rule's factor, a correction per feature, and the middle; least squares with each pulled to ±1,
     0 and ½, the sign being the plain one unless the picks' own lightness speaks clearly against it. How hard is what best
-    foretells each pick from the others: where picks follow from color the fit goes along, where they do not it keeps to the
+    foretells each spot from the others: where picks follow from color the fit goes along, where they do not it keeps to the
     plain rule, which without picks comes out as it is.
     Examples
     --------
@@ -163,11 +167,12 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     matrix = np.column_stack([plain_at, spots, np.ones(len(picks))])
     witness = relief if count > 3 * _BANDS else features[..., :_BANDS].sum(-1) * np.sign(sum(plain))
     clearly = _CLEARLY if witness is not relief else _CLEARLY_UNDER_A_LAMP
-    turned = _is_turned(wanted, np.array([witness[place] for place in at]), float(witness.std()), clearly)
+    spot = _spots(picks)
+    turned = _is_turned(wanted, np.array([witness[place] for place in at]), spot, float(witness.std()), clearly)
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
     hold = _PULL_SIGN if witness is not relief else _PULL_SIGN_UNDER_A_LAMP
     pulls = np.concatenate([[hold], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
-    solved = start + _best(matrix, wanted - matrix @ start, pulls)
+    solved = start + _best(matrix, wanted - matrix @ start, pulls, spot)
     weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(-1, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
     return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals, spots.astype(np.float32))
@@ -184,25 +189,54 @@ def _rule(found: PickFeatures, plain: Sequence[float]) -> np.ndarray:
     return (1 - _LAMP_SHARE) / light * rule + _LAMP_SHARE / relief * lamp
 
 
-def _is_turned(wanted: np.ndarray, witness: np.ndarray, spread: float, clearly: float) -> bool:
-    """Whether what was called high is clearly lower by the ``witness`` than what was called low: in standard errors of chance."""
-    high, low = witness[wanted > 0.5], witness[wanted < 0.5]
-    if not len(high) or not len(low) or spread <= 0:
+def _spots(picks: Sequence[Pick]) -> np.ndarray:
+    """Which spot each pick is of, (picks,): a click is one, all of a stroke are one.
+
+    >>> stroke = [Pick(x=0.1, y=y, value=1, stroke=3) for y in (0.1, 0.2)]
+    >>> _spots([Pick(x=0, y=0, value=0), *stroke, Pick(x=1, y=0, value=0)])
+    array([0, 1, 1, 2])
+    """
+    names = [("click", k) if pick.stroke is None else ("stroke", pick.stroke) for k, pick in enumerate(picks)]
+    order = {name: k for k, name in enumerate(dict.fromkeys(names))}
+    return np.array([order[name] for name in names], int)
+
+
+def _is_turned(wanted: np.ndarray, witness: np.ndarray, spot: np.ndarray, spread: float, clearly: float) -> bool:
+    """Whether what was called high is clearly lower by the ``witness`` than what was called low: in standard errors of chance.
+
+    Texels of one stroke lie beside each other and are alike: by chance they go wrong together, so they are heard as one.
+    """
+    if not len(wanted) or spread <= 0:
+        return False
+    counts = np.bincount(spot)
+    said, seen = (np.bincount(spot, values) / counts for values in (wanted, witness))
+    high, low = seen[said > 0.5], seen[said < 0.5]
+    if not len(high) or not len(low):
         return False
     error = spread * np.sqrt(1 / len(high) + 1 / len(low))
-    return float(high.mean() - low.mean()) < -clearly * error
+    return bool(high.mean() - low.mean() < -clearly * error)
 
 
-def _best(matrix: np.ndarray, missing: np.ndarray, pulls: np.ndarray) -> np.ndarray:
-    """The ridge solution whose pull has the smallest mean error on each pick left out in turn (by the hat matrix)."""
+def _best(matrix: np.ndarray, missing: np.ndarray, pulls: np.ndarray, spot: np.ndarray) -> np.ndarray:
+    """The ridge solution whose pull has the smallest mean error on each spot left out in turn (by the hat matrix).
+
+    A stroke is left out whole, since its texels foretell each other whatever the pull.
+    """
+    count = int(spot.max(initial=-1)) + 1
     solutions = []
-    for strength in _PULLS if len(missing) >= _FEW else (_PULL_OF_FEW,):
+    for strength in _PULLS if count >= _FEW else (_PULL_OF_FEW,):
         inverse = np.linalg.inv(matrix.T @ matrix + np.diag(strength * pulls))
         solution = inverse @ matrix.T @ missing
-        leverage = np.einsum("ij,jk,ik->i", matrix, inverse, matrix)
-        left_out = np.abs(missing - matrix @ solution) / np.maximum(1 - leverage, 1e-9)
-        solutions.append((float(left_out.mean()) if len(missing) else 0.0, -strength, solution))
+        hat, off = matrix @ inverse @ matrix.T, missing - matrix @ solution
+        left_out = np.concatenate([_without(hat, off, spot == k) for k in range(count)]) if count else np.zeros(1)
+        solutions.append((float(left_out.mean()), -strength, solution))
     return min(solutions, key=lambda row: row[:2])[2]
+
+
+def _without(hat: np.ndarray, off: np.ndarray, own: np.ndarray) -> np.ndarray:
+    """How far the others' solution is off at ``own``, from the hat matrix and how far the solution of all is off."""
+    rest = np.eye(int(own.sum())) - hat[np.ix_(own, own)]
+    return np.abs(np.linalg.solve(rest, off[own]))
 
 
 def picked(spectra: Sequence[Spectrum], fit: PickFit) -> FloatArray:

@@ -3,8 +3,9 @@ import type { Operation, TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { ControlRow, NumberControl } from "../../parts/NumberControl";
 import type { Edit } from "./edit";
-import { type Pick, PicksControl } from "./PicksControl";
+import { PicksControl } from "./PicksControl";
 import { type Field, fieldsOf, isMoved, type Kept, ofNode } from "./params";
+import type { Pick } from "./picks";
 import { SpectrumStrip } from "./SpectrumStrip";
 import { useView } from "./view";
 

@@ -18,11 +18,13 @@ import {
   drawPicks,
   FIT,
   panned,
+  placeUnder,
   texelUnder,
   tileAt,
   zoomed,
 } from "./flat";
 import { useDetail, useOverlay, useShown } from "./flatPictures";
+import { withSpot } from "./picks";
 import { Ring } from "./Ring";
 import type { StageProps, Texel } from "./stageProps";
 import { isMeant, useView } from "./view";
@@ -37,6 +39,7 @@ export function FlatStage({
   marks,
   picks,
   onPick,
+  brushing,
   isSwapped,
   size,
   label,
@@ -55,8 +58,6 @@ export function FlatStage({
     })),
   );
   const canvas = useRef<HTMLCanvasElement>(null);
-  const dragged = useRef<{ x: number; y: number } | null>(null);
-  const pressed = useRef<{ x: number; y: number } | null>(null);
   const [camera, setCamera] = useState<Camera>(FIT);
   const [isKeyed, setKeyed] = useState(false);
   const { image, other, isApart } = useShown(first, second, { pictures, gain, channel, isSwapped });
@@ -88,6 +89,23 @@ export function FlatStage({
       keeper.current = null;
     };
   }, [keeper]);
+  const pointOf = (event: { clientX: number; clientY: number }) => {
+    const box = sure(canvas.current, "the flat canvas").getBoundingClientRect();
+    const x = (event.clientX - box.left) * ratio;
+    return {
+      x: isBeside && x > stage.width ? x - stage.width : x,
+      y: (event.clientY - box.top) * ratio,
+    };
+  };
+  const pointer = usePointer({
+    pointOf,
+    ratio,
+    onPick,
+    brushing,
+    under: (point) => image && placeUnder(point, stage, image, tiles, camera),
+    onPan: (by) => image && setCamera((now) => panned(now, by, stage, image, tiles)),
+    onPoint,
+  });
   const drawing = useStable<Drawing>({
     whole,
     stage,
@@ -97,7 +115,7 @@ export function FlatStage({
     otherDetail,
     isBeside,
     overlay,
-    picks,
+    picks: brushing === null ? picks : withSpot(picks, pointer.along, brushing),
     ratio,
     tiles,
     divide,
@@ -105,45 +123,11 @@ export function FlatStage({
   });
   useLayoutEffect(() => draw(sure(canvas.current, "the flat canvas"), drawing), [drawing]);
 
-  const pointOf = (event: { clientX: number; clientY: number }) => {
-    const box = sure(canvas.current, "the flat canvas").getBoundingClientRect();
-    const x = (event.clientX - box.left) * ratio;
-    return {
-      x: isBeside && x > stage.width ? x - stage.width : x,
-      y: (event.clientY - box.top) * ratio,
-    };
-  };
   const handleWheel = (event: WheelEvent) => {
     if (image)
       setCamera((now) =>
         zoomed(now, Math.exp(-event.deltaY / 400), pointOf(event), stage, image, tiles),
       );
-  };
-  const handleMove = (event: PointerEvent) => {
-    if (!image) return;
-    const point = pointOf(event);
-    const from = dragged.current;
-    if (from) {
-      dragged.current = point;
-      setCamera((now) =>
-        panned(now, { x: point.x - from.x, y: point.y - from.y }, stage, image, tiles),
-      );
-    }
-    onPoint(texelUnder(point, stage, image, tiles, camera));
-  };
-  const handleUp = (event: PointerEvent) => {
-    const [from, to] = [pressed.current, pointOf(event)];
-    dragged.current = pressed.current = null;
-    const texel =
-      image && from && Math.hypot(to.x - from.x, to.y - from.y) < CLICK_PX * ratio
-        ? texelUnder(to, stage, image, tiles, camera)
-        : null;
-    if (texel) onPick?.(texel);
-  };
-  const handleDown = (event: PointerEvent) => {
-    setKeyed(false);
-    dragged.current = pressed.current = pointOf(event);
-    event.currentTarget.setPointerCapture(event.pointerId);
   };
   const handleArrow = useKeys({ camera, setCamera, stage, image, tiles, onPoint, onPick });
   return (
@@ -154,9 +138,12 @@ export function FlatStage({
         aria-label={label}
         className="absolute inset-0 size-full cursor-crosshair touch-none"
         onWheel={handleWheel}
-        onPointerDown={handleDown}
-        onPointerMove={handleMove}
-        onPointerUp={handleUp}
+        onPointerDown={(event) => {
+          setKeyed(false);
+          pointer.handleDown(event);
+        }}
+        onPointerMove={pointer.handleMove}
+        onPointerUp={pointer.handleUp}
         onPointerLeave={() => onPoint(null)}
         onDoubleClick={() => !onPick && setCamera(FIT)}
         tabIndex={0}
@@ -186,6 +173,53 @@ const onScreen = ({ x, y, width, height }: ReturnType<typeof tileAt>, ratio: num
   width: width / ratio,
   height: height / ratio,
 });
+
+type Point = { x: number; y: number };
+type Pointing = Pick<StageProps, "onPick" | "brushing" | "onPoint"> & {
+  pointOf: (event: PointerEvent) => Point;
+  ratio: number;
+  under: (point: Point) => Texel | null;
+  onPan: (by: Point) => void;
+};
+
+/**
+ * What the pointer does on the stage: a click picks, dragging moves the picture or, where a spot can
+ * be brushed, brushes it; with Shift it always moves the picture.
+ */
+function usePointer({ pointOf, ratio, under, onPan, onPick, brushing, onPoint }: Pointing) {
+  const pressed = useRef<{ at: Point; last: Point; isBrush: boolean } | null>(null);
+  const [along, setAlong] = useState<Texel[]>([]);
+  const handleDown = (event: PointerEvent) => {
+    const at = pointOf(event);
+    const isBrush = brushing !== null && !event.shiftKey;
+    pressed.current = { at, last: at, isBrush };
+    const place = under(at);
+    setAlong(isBrush && place ? [place] : []);
+    event.currentTarget.setPointerCapture(event.pointerId);
+  };
+  const handleMove = (event: PointerEvent) => {
+    const point = pointOf(event);
+    const place = under(point);
+    const from = pressed.current;
+    if (from?.isBrush && place) setAlong((now) => [...now, place]);
+    else if (from && !from.isBrush) onPan({ x: point.x - from.last.x, y: point.y - from.last.y });
+    if (from) from.last = point;
+    onPoint(place && within(place));
+  };
+  const handleUp = (event: PointerEvent) => {
+    const [from, to] = [pressed.current, pointOf(event)];
+    pressed.current = null;
+    setAlong([]);
+    const isClick =
+      from !== null && Math.hypot(to.x - from.at.x, to.y - from.at.y) < CLICK_PX * ratio;
+    const place = under(to);
+    if (from?.isBrush && along.length > 1 && !isClick) onPick?.(along);
+    else if (isClick && place) onPick?.([within(place)]);
+  };
+  return { handleDown, handleMove, handleUp, along };
+}
+
+const within = ({ u, v }: Texel): Texel => ({ u: u % 1, v: v % 1 });
 
 type Keyed = Pick<StageProps, "onPoint" | "onPick"> & {
   camera: Camera;
@@ -217,7 +251,7 @@ function useKeys({ camera, setCamera, stage, image, tiles, onPoint, onPick }: Ke
       moved,
     );
     onPoint(texel);
-    if (!arrow && texel) onPick?.(texel);
+    if (!arrow && texel) onPick?.([texel]);
   };
   useKey((key) => {
     if (!isMeant("flat")) return;

@@ -52,7 +52,7 @@ export function Pane(props: PaneProps) {
       change: set,
     })),
   );
-  const { picks, onPick } = usePicking(set, chosen, edit);
+  const { picks, onPick, brushing } = usePicking(set, chosen, edit);
   const { first, second, isSwapped, isSecondThere } = both;
   const isPreparing = useView((view) => view.prep !== null);
   const isBehind = both.state === "computing";
@@ -97,6 +97,7 @@ export function Pane(props: PaneProps) {
             second={second}
             picks={picks}
             onPick={onPick}
+            brushing={brushing}
             marks={markings.find((url) => url !== false) || null}
             isSwapped={isSwapped}
             size={size}

@@ -1,8 +1,7 @@
 import { Hint } from "../../parts/Hint";
 import { type Edit, withParam } from "./edit";
+import { type Pick, spotsIn, withoutLast } from "./picks";
 import { useView } from "./view";
-
-export type Pick = { x: number; y: number; value: number; tile?: number | null };
 
 /**
  * What a spot can be said to be, by the master that is picked for. High and low leave room for what
@@ -66,7 +65,7 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
             />
             {title}
             <span className="text-sm text-ink2">
-              {picks.filter((p) => p.value > 0.5 === value > 0.5).length}
+              {spotsIn(picks.filter((p) => p.value > 0.5 === value > 0.5))}
             </span>
           </button>
         ))}
@@ -75,7 +74,7 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
             type="button"
             className="button"
             disabled={!picks.length}
-            onClick={() => keep(picks.slice(0, -1))}
+            onClick={() => keep(withoutLast(picks))}
           >
             Remove last
           </button>
@@ -104,8 +103,8 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
       {picking?.node === node && (
         <p className="text-sm text-ink2">
           Click on the picture where it is{" "}
-          {words.find(([, value]) => value === picking.value)?.[0].toLowerCase()}. Press the button
-          again when done.
+          {words.find(([, value]) => value === picking.value)?.[0].toLowerCase()}, or brush along it
+          (Shift and drag moves the picture). Press the button again when done.
         </p>
       )}
     </div>

@@ -2,6 +2,8 @@
  * The flat stage without React: where tiles stand, what is under the pointer, and how it is drawn.
  */
 
+import type { Pick } from "./picks";
+
 /**
  * `scale` is screen pixels per tile width, null to fit; `x`, `y` are the tile coordinates at the
  * stage's middle.
@@ -36,9 +38,21 @@ export function texelUnder(
   tiles: number,
   camera: Camera,
 ): { u: number; v: number } | null {
+  const place = placeUnder(point, stage, tile, tiles, camera);
+  return place && { u: place.u % 1, v: place.v % 1 };
+}
+
+/** As `texelUnder`, counted on through the copies to the right and below. */
+export function placeUnder(
+  point: { x: number; y: number },
+  stage: Stage,
+  tile: Tile,
+  tiles: number,
+  camera: Camera,
+): { u: number; v: number } | null {
   const at = tileAt(stage, tile, tiles, camera);
   const [u, v] = [(point.x - at.x) / at.width, (point.y - at.y) / at.height];
-  return u < 0 || v < 0 || u >= tiles || v >= tiles ? null : { u: u % 1, v: v % 1 };
+  return u < 0 || v < 0 || u >= tiles || v >= tiles ? null : { u, v };
 }
 
 /** Zoom by `factor` so that what is under `point` stays there. */
@@ -220,23 +234,27 @@ export function drawOver(
       );
 }
 
-const PICK_RADIUS = 6;
+const PICK_RADIUS = { clicked: 6, brushed: 3 };
 
-/** Mark spots on the first tile: a filled ring for what is, an empty one for what is not. */
+/**
+ * Mark spots on the first tile: a filled ring for what is, an empty one for what is not; those of a
+ * brushed spot small, as they lie in a row.
+ */
 export function drawPicks(
   context: CanvasRenderingContext2D,
   at: { x: number; y: number; width: number; height: number },
-  picks: { x: number; y: number; value: number }[],
+  picks: Pick[],
   ratio: number,
 ) {
-  for (const { x, y, value } of picks) {
+  for (const { x, y, value, stroke } of picks) {
+    const radius = stroke == null ? PICK_RADIUS.clicked : PICK_RADIUS.brushed;
     context.beginPath();
-    context.arc(at.x + x * at.width, at.y + y * at.height, PICK_RADIUS * ratio, 0, 2 * Math.PI);
+    context.arc(at.x + x * at.width, at.y + y * at.height, radius * ratio, 0, 2 * Math.PI);
     context.fillStyle = value > 0.5 ? "#a4512a" : "rgb(255 255 255 / 35%)";
     context.fill();
     for (const [color, width] of [
-      ["#1f1e1c", 4],
-      ["#ffffff", 2],
+      ["#1f1e1c", radius > PICK_RADIUS.brushed ? 4 : 3],
+      ["#ffffff", radius > PICK_RADIUS.brushed ? 2 : 1],
     ] as const) {
       context.strokeStyle = color;
       context.lineWidth = width * ratio;

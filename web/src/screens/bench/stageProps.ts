@@ -1,4 +1,4 @@
-import type { Pick } from "./PicksControl";
+import type { Pick } from "./picks";
 import type { Picture } from "./pictures";
 import type { Place } from "./prepare/drawing";
 import type { Pane } from "./view";
@@ -11,7 +11,8 @@ export type Keeper = () => Promise<Blob | null>;
 /** What both stages are told. */
 export type StageProps = {
   picks: Pick[]; // spots that were said something of, drawn on the flat picture
-  onPick: ((texel: Texel) => void) | null;
+  onPick: ((along: Texel[]) => void) | null;
+  brushing: number | null; // what a spot that is brushed is said to be; null where dragging moves the picture
   marks: string | null; // address of a picture to lay over the first, flat
   first: Picture | undefined;
   second: Picture | undefined;

@@ -1,13 +1,19 @@
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { type Edit, withParam } from "./edit";
-import type { Pick } from "./PicksControl";
+import { type Pick, withSpot } from "./picks";
 import type { Texel } from "./stageProps";
 import { useTile, useView } from "./view";
 
 const PROBE_PX = 1024;
 const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
 
-type Picking = { picks: Pick[]; onPick: ((texel: Texel) => void) | null };
+type Picking = {
+  picks: Pick[];
+  /** What a click says; with several texels, what a brushed spot does. */
+  onPick: ((along: Texel[]) => void) | null;
+  /** What is being picked, where it can be brushed. */
+  brushing: number | null;
+};
 
 /**
  * The spots that were said something of on the chosen map, and what a click on the flat picture
@@ -23,10 +29,10 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
     picking !== null &&
     (picking.node === row?.node || row?.mixed.some((step) => step.node === picking.node) === true);
   const node = isHere ? picking.node : row?.node;
-  if (look === "lit" || !node) return { picks: NO_PICKS, onPick: null };
+  if (look === "lit" || !node) return { picks: NO_PICKS, onPick: null, brushing: null };
   const picks = picksOf(edit.recipe, node);
   const shown = tile === null ? picks : picks.filter((pick) => pick.tile === tile);
-  if (!isHere || tile === "all") return { picks: shown, onPick: null };
+  if (!isHere || tile === "all") return { picks: shown, onPick: null, brushing: null };
 
   const takeColor = async ({ u, v }: Texel) => {
     const { codes } = await settled(
@@ -35,12 +41,11 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
     pick(null);
     edit.keep(withParam(edit.recipe, node, "color", codes.base_color));
   };
-  const onPick = (texel: Texel) => {
-    if (picking.value === "color") return void takeColor(texel);
-    const one = { x: texel.u, y: texel.v, value: picking.value, tile };
-    edit.keep(withParam(edit.recipe, node, "picks", [...picks, one]));
+  const onPick = (along: Texel[]) => {
+    if (picking.value === "color") return void takeColor(along[0]);
+    edit.keep(withParam(edit.recipe, node, "picks", withSpot(picks, along, picking.value, tile)));
   };
-  return { picks: shown, onPick };
+  return { picks: shown, onPick, brushing: picking.value === "color" ? null : picking.value };
 }
 
 const picksOf = (recipe: Recipe, node: string): Pick[] =>
