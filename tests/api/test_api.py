@@ -5,6 +5,7 @@ import time
 import zipfile
 
 import numpy as np
+import pytest
 from typer.testing import CliRunner
 
 from asking import RAW
@@ -174,6 +175,22 @@ def test_a_preview_shows_what_a_target_would_see(client):
     assert not bare[2, ..., 2].any() and masters[2, ..., 2].any()
     refused = client.post("/api/previews", json={**ask, "wanted": "metallic", "target": "small-tiles", "seq": 99})
     assert refused.status_code == 422 and "sees no metallic" in refused.json()["detail"]
+
+
+def test_a_plan_says_how_long_it_takes_by_what_goes_and_nothing_where_all_lies_there(client):
+    made, _ = take_in(client, "sailcloth", size=256)
+
+    def plan(**said) -> dict:
+        body = {"sets": [made["id"]], "targets": ["engine-loose-down"], "into": "own", **said}
+        return client.post(f"{PROJECT}/plans", json=body).json()[0]
+
+    whole = plan()["seconds"]
+    assert whole > 0 and whole == pytest.approx(4 * plan(size=128)["seconds"])
+    unwanted = [{"set": made["id"], "target": "engine-loose-down", "role": plan()["files"][0]["role"]}]
+    assert plan(unwanted=unwanted)["seconds"] < whole
+    body = {"sets": [made["id"]], "targets": ["engine-loose-down"], "into": "own"}
+    assert settled(client, client.post(f"{PROJECT}/deliveries", json=body).json())["state"] == "done"
+    assert plan()["seconds"] == 0
 
 
 def test_two_deliveries_started_together_never_share_a_folder(client):

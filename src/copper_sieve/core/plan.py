@@ -129,6 +129,7 @@ class Plan(Told):
     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
     ``place`` is where its files go below a named folder, as ``ROOT/path``; None is the delivery's own folder.
     ``worn_by`` is the mesh that documents show it on; ``is_padded`` says that maps go on beyond that mesh's islands.
+    ``seconds`` is about how long writing what goes will take, where somebody asked.
     """
 
     target: str
@@ -144,6 +145,7 @@ class Plan(Told):
     gone: dict[str, Written] = {}
     worn_by: str | None = None
     is_padded: bool = False
+    seconds: float | None = None
 
     @property
     def waits(self) -> tuple[PlannedFile, ...]:

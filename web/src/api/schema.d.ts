@@ -4575,6 +4575,7 @@ export interface components {
          *     ``folder`` is the one of an earlier delivery that it goes on in; ``gone`` are files in it, by name, that the set has no more.
          *     ``place`` is where its files go below a named folder, as ``ROOT/path``; None is the delivery's own folder.
          *     ``worn_by`` is the mesh that documents show it on; ``is_padded`` says that maps go on beyond that mesh's islands.
+         *     ``seconds`` is about how long writing what goes will take, where somebody asked.
          */
         Plan: {
             /** Files */
@@ -4604,6 +4605,8 @@ export interface components {
             is_padded: boolean;
             /** Place */
             place: string | null;
+            /** Seconds */
+            seconds: number | null;
             /** Set */
             set: string;
             /** Target */

@@ -30,6 +30,7 @@ export function countOf(plans: Plan[]) {
     waits: files.filter(({ file }) => file.left_out === "waits").map(({ file }) => file),
     asks: files.filter(({ file }) => asks(file)).length,
     replaced: files.filter(({ file }) => goes(file) && file.disk === "changed").length,
+    seconds: plans.reduce((sum, plan) => sum + (plan.seconds ?? 0), 0),
   };
 }
 
@@ -43,6 +44,16 @@ export function counted({ going, bytes }: Count, verb = "Deliver"): string {
 
 export const megabytes = (bytes: number): string =>
   bytes < 1e5 ? "0.1 MB" : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+
+const SLOW_S = 10;
+
+/** That it will take long, where it will: "takes about 40 seconds". */
+export function lastingSaid({ seconds, going }: Count): string | null {
+  if (!going || seconds < SLOW_S) return null;
+  if (seconds < 95) return `takes about ${Math.round(seconds / 10) * 10} seconds`;
+  if (seconds < 95 * 60) return `takes about ${Math.round(seconds / 60)} minutes`;
+  return `takes about ${Math.round(seconds / 3600)} hours`;
+}
 
 /** What waits, in a sentence: "1 file waits for base color". */
 export function waitingSaid({ waits }: Count): string | null {

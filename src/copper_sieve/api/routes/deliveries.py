@@ -66,13 +66,14 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
             names: dict[Part, str] = {"project": box.title, "set": row.name, "target": target.key}
             plan = plan.model_copy(update={"place": destination_of(where).place(names)})
         elif folder is None:
-            return plan
+            return state.deliverer.lasting(evaluation, target, plan)
         answers: dict[str, Answer] = {
             one.name: one.answer for one in request.answers if (one.set, one.target) == (row.name, target.key)
         }
         there = lying.get((row.name, target.key, plan.place), {})
         lies = state.destinations.folder(folder or "", plan)
-        return compared(plan, there, lies, state.hashes.of, answers).model_copy(update={"folder": folder})
+        plan = compared(plan, there, lies, state.hashes.of, answers).model_copy(update={"folder": folder})
+        return state.deliverer.lasting(evaluation, target, plan)
 
     pairs_of = [(row, target) for row in rows for target in targets]
     plans = apart([planned(row, target) for row, target in pairs_of])

@@ -24,6 +24,7 @@ from ..intake.looking import load_codes
 from .delivering import Report, deliver, effort
 from .destinations import Destinations
 from .handing import write_notes
+from .pace import Pace, work_of
 
 __all__ = ["Deliverer", "load_from", "target_of"]
 
@@ -50,7 +51,13 @@ class Deliverer(Background):
 
     def __init__(self, pool: Pool, destinations: Destinations, cache: Cache, meshes: Meshes) -> None:
         self.destinations, self._cache, self._meshes = destinations, cache, meshes
+        self._pace = Pace()
         super().__init__(pool)
+
+    def lasting(self, evaluation: Evaluation, target: Target, plan: Plan) -> Plan:
+        """The plan with about how long it takes to write what goes."""
+        work = work_of(effort(evaluation, target, plan), plan)
+        return plan.model_copy(update={"seconds": self._pace.seconds(work)})
 
     def _clear(self, id: UUID) -> None:
         with self._pool.connection() as conn:
@@ -70,7 +77,8 @@ class Deliverer(Background):
             plan, target = Plan.model_validate(job["plan"]), target_of(job)
             recipe = Recipe.model_validate(job["recipe"])
             jobs.append((plan, target, self._evaluation(recipe, max(plan.width, plan.height), cancel)))
-        progress = _Reporter(self._pool, id, sum(effort(e, t, p) for p, t, e in jobs))
+        units = [effort(e, t, p) for p, t, e in jobs]
+        progress, began = _Reporter(self._pool, id, sum(units)), time.monotonic()
         self._log.info("delivering %s into %s", id, row.folder)
         made: list[Made] = []
         try:
@@ -82,6 +90,7 @@ class Deliverer(Background):
                 deliveries.update_delivery(
                     conn, id, state="done", done_units=progress.total, rows=progress.rows, manifest=_joined(before, made)
                 )
+            self._pace.learn(sum(work_of(n, p) for n, (p, _, _) in zip(units, jobs)), time.monotonic() - began)
             self._remove(row)
         except BaseException:
             self._undo(row, made)
