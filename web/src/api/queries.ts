@@ -1,13 +1,16 @@
 import {
   keepPreviousData,
+  type UseQueryResult,
   useMutation,
   useQueries,
   useQuery,
   useQueryClient,
   useSuspenseQuery,
 } from "@tanstack/react-query";
+import { useEffect, useMemo } from "react";
 import { type AssayRow, api, type PlanRequest, settled, type TextureSet } from "./client";
 import type { components } from "./schema";
+import { inTurns } from "./turns";
 
 /** Queries that more than one screen asks. */
 
@@ -44,16 +47,23 @@ function useChanged(project: string, sets: TextureSet[]): string[] {
   return data;
 }
 
+const assays = inTurns(3);
+
 const assayQuery = (set: TextureSet, isChanged: boolean) => ({
   queryKey: ["assay", set.id, set.head, isChanged],
   queryFn: () =>
-    settled(
-      api.GET("/api/sets/{set_id}/assay", {
-        params: { path: { set_id: set.id }, query: { head: set.head } },
-      }),
+    assays.ask(set.id, () =>
+      settled(
+        api.GET("/api/sets/{set_id}/assay", {
+          params: { path: { set_id: set.id }, query: { head: set.head } },
+        }),
+      ),
     ),
   staleTime: Infinity,
 });
+
+export type DensityRow = components["schemas"]["DensityRow"];
+const NONE: DensityRow[] = [];
 
 /** Sets whose texels are much larger or smaller than the others', asked anew when any set moved on. */
 function useDensity(project: string) {
@@ -67,26 +77,51 @@ function useDensity(project: string) {
     staleTime: Infinity,
     placeholderData: keepPreviousData,
   });
-  return isKnown ? data : [];
+  return isKnown ? data : NONE;
 }
 
-/** Everything found on these sets of a project, and whether some are still being looked at. */
+/**
+ * Everything found on these sets of a project, all together and set by set, and whether some are
+ * still being looked at.
+ */
 export function useAssay(project: string, sets: TextureSet[]) {
   const changed = useChanged(project, sets);
   const density = useDensity(project);
-  return useQueries({
+  const { each, isLooking } = useQueries({
     queries: sets.map((set) => assayQuery(set, changed.includes(set.id))),
-    combine: (answers) => ({
-      rows: answers.flatMap(({ data }, k): Assayed[] =>
-        [...(data ?? []), ...density.filter((row) => row.set === sets[k].id)].map((row) => ({
-          ...row,
-          set: sets[k],
-        })),
-      ),
-      isLooking: answers.some((answer) => answer.isPending),
-    }),
+    combine: answersOf,
   });
+  const rows = useMemo(
+    () =>
+      sets.flatMap((set, k) =>
+        foundOn(set.id, each[k], density).map((row): Assayed => ({ ...row, set })),
+      ),
+    [sets, each, density],
+  );
+  return { rows, each, density, isLooking };
 }
+
+/** What is found on the set in hand, which no other set's answer comes before. */
+export function useFoundHere(project: string, set: TextureSet) {
+  const { rows } = useAssay(project, [set]);
+  useEffect(() => assays.hurry(set.id));
+  return rows;
+}
+
+/** What was found on one set, by itself and among the others. */
+export const foundOn = (set: string, own: AssayRow[] | undefined, density: DensityRow[]) => [
+  ...(own ?? []),
+  ...density.filter((row) => row.set === set),
+];
+
+/**
+ * Every set's answer in its place: what is combined is compared with what was before, and hundreds
+ * of sets' rows in one list, moved by each that comes, would be compared whole each time.
+ */
+const answersOf = (answers: UseQueryResult<AssayRow[]>[]) => ({
+  each: answers.map(({ data }) => data),
+  isLooking: answers.some(({ isPending }) => isPending),
+});
 
 /**
  * A change of one set. Changes of a set wait for each other and name the head the one before made, so that quick hands never

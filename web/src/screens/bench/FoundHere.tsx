@@ -1,5 +1,5 @@
 import type { TextureSet } from "../../api/client";
-import { type Assayed, useAssay, useFix } from "../../api/queries";
+import { type Assayed, useFix, useFoundHere } from "../../api/queries";
 import { FindingLine, FixButton, Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";
 import { type Place, useView } from "./view";
@@ -13,7 +13,7 @@ type FoundHereProps = {
 
 /** What is to be looked at before anything else on this set, with what one press does about it. */
 export function FoundHere({ project, set, chosen, onChoose }: FoundHereProps) {
-  const { rows } = useAssay(project, [set]);
+  const rows = useFoundHere(project, set);
   const marked = useView((view) => view.marked);
   const look = useView((view) => view.set);
   const handleShow = (place: Place) => {

@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, useCallback, useLayoutEffect, useRef, useState } from "react";
 import { Link } from "react-router";
-import { api, type Delivery, settled, type TextureSet } from "../../api/client";
-import { useAssay, useSets, useTargets } from "../../api/queries";
+import { type AssayRow, api, type Delivery, settled, type TextureSet } from "../../api/client";
+import { type DensityRow, foundOn, useAssay, useSets, useTargets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { useKey } from "../../parts/useKey";
@@ -98,7 +98,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
   const [sort, setSort] = useState<Sort>("taken");
   const [chosen, setChosen] = useState<string[]>([]);
   const [last, setLast] = useState<string | null>(null);
-  const { rows } = useAssay(project, sets);
+  const { rows, each, density } = useAssay(project, sets);
   const { data: runs = [] } = useQuery({
     queryKey: ["deliveries", project],
     queryFn: () =>
@@ -110,6 +110,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
     targets.find(({ target }) => target.key === key)?.target.title ?? key;
   const shown = sorted(sieved(sets, sought, filters, known), sort, known);
   const ids = shown.map(({ id }) => id);
+  const found = new Map(sets.map(({ id }, k) => [id, each[k]]));
   const own = sets.filter(({ id }) => chosen.includes(id));
   const handleRemove = (gone: TextureSet[]) => {
     setChosen([]);
@@ -160,8 +161,9 @@ function Cards({ project, sets, onRemove }: CardsProps) {
         {shown.map((set) => (
           <Card
             key={set.id}
-            project={project}
             set={set}
+            found={found.get(set.id)}
+            density={density}
             address={`/p/${project}/bench/${set.id}`}
             isChosen={chosen.includes(set.id)}
             onChoose={handleChoose}
@@ -174,8 +176,8 @@ function Cards({ project, sets, onRemove }: CardsProps) {
 }
 
 /** Counts of stops and checks; notes are for the assay. */
-function Found({ project, set }: { project: string; set: TextureSet }) {
-  const { rows } = useAssay(project, [set]);
+function Found({ set, found, density }: Pick<CardProps, "set" | "found" | "density">) {
+  const rows = foundOn(set.id, found, density);
   return GRADE_ORDER.filter((grade) => grade !== "note").map((grade) => {
     const own = rows.filter((row) => row.finding.grade === grade);
     return (
@@ -191,8 +193,9 @@ function Found({ project, set }: { project: string; set: TextureSet }) {
 }
 
 type CardProps = {
-  project: string;
   set: TextureSet;
+  found: AssayRow[] | undefined;
+  density: DensityRow[];
   address: string;
   isChosen: boolean;
   onChoose: (id: string, how: How) => void;
@@ -201,8 +204,9 @@ type CardProps = {
 
 /** One set. Hundreds lie on a tray, so each is drawn anew only when it changed itself. */
 const Card = memo(function Card({
-  project,
   set,
+  found,
+  density,
   address,
   isChosen,
   onChoose,
@@ -243,7 +247,7 @@ const Card = memo(function Card({
         </div>
         <p className="mt-1.5 flex items-baseline justify-between gap-2">
           <b className="truncate font-semibold">{set.name}</b>
-          <Found project={project} set={set} />
+          <Found set={set} found={found} density={density} />
         </p>
         <OriginMarks set={set} />
       </Link>
