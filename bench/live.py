@@ -107,7 +107,8 @@ def moved(client: httpx.Client, made: dict, px: int, what: tuple[str, str, str],
 
 
 def drag(page: Page, label: str) -> list[float]:
-    track = page.get_by_role("slider", name=label, exact=True).locator("xpath=../..")
+    thumb = page.get_by_role("slider", name=label, exact=True)
+    track = thumb.locator("xpath=../..")
     track.scroll_into_view_if_needed()
     box = track.bounding_box()
     y, width = box["y"] + box["height"] / 2, box["width"]
@@ -115,9 +116,13 @@ def drag(page: Page, label: str) -> list[float]:
     page.mouse.down()
     page.wait_for_function("document.querySelector('[data-testid=viewer]').dataset.state === 'ready'")
     page.evaluate("taken.length = 0")
+    drawn, value = 0, thumb.get_attribute("aria-valuenow")
     for k in range(1, MOVES + 1):
         page.mouse.move(box["x"] + width * (0.2 + 0.7 * k / MOVES), y)
-        page.wait_for_function(f"taken.length >= {k}")
+        before, value = value, thumb.get_attribute("aria-valuenow")
+        if value != before:  # else it is the same step of the slider, and there is nothing to draw
+            drawn += 1
+            page.wait_for_function(f"taken.length >= {drawn}")
     page.mouse.up()
     return page.evaluate("taken")
 
