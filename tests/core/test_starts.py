@@ -7,7 +7,7 @@ from copper_sieve.core.intake import FileEntry, plan_set
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.recipe import Recipe, account_of, starts, told, with_start
 
-KINDS = {"cloth", "leather", "bare-metal", "painted-metal", "ceramic", "ground", "paper"}
+KINDS = {"cloth", "leather", "bare-metal", "painted-metal", "ceramic", "ground", "stone", "plaster", "wood", "paper"}
 
 
 def a_photo() -> Recipe:
@@ -35,7 +35,7 @@ def test_plain_puts_everything_back_and_given_maps_stay():
             assert params(**there_and_back.nodes[name].params) == params()
     assert with_start(recipe, "cloth").masters == recipe.masters
     with pytest.raises(UnknownKey):
-        with_start(recipe, "stone")
+        with_start(recipe, "marzipan")
     with pytest.raises(RecipeInvalid):
         with_start(recipe.model_copy(update={"nodes": {}, "masters": {}}), "cloth")
 
