@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from test_geometry import a_recipe, evaluated
 
-from copper_sieve.core.convert.noise import AddedNoise, noise_of, with_noise
+from copper_sieve.core.convert.noise import AddedNoise, leaning_with_noise, noise_of, with_noise
 from copper_sieve.core.convert.strokes import Brushed, brushed, reach_of
 from copper_sieve.core.convert.touches import Touch
 from copper_sieve.core.derive import normal_from_height
@@ -90,6 +90,23 @@ def test_noise_repeats_without_a_seam_and_is_its_seed_alone(kind):
 
 def touched(recipe: Recipe, **by_master: Touch) -> Recipe:
     return Recipe.model_validate(recipe.model_copy(update={"touches": by_master}).model_dump(by_alias=True))
+
+
+@pytest.mark.parametrize("kind", ["grain", "cloud", "cell"])
+def test_noise_over_tiles_goes_on_from_each_to_the_next_and_is_the_same_in_none(kind):
+    noise, size = AddedNoise(kind=kind, size=0.07, is_over_tiles=True), Size(96, 64)
+    here, right, above = (noise_of(size, noise, tile=tile) for tile in (1001, 1002, 1011))
+    wider = noise_of(size, noise, tile=1001, margin=1)
+    assert (wider[1:-1, 1:-1] == here).all()
+    assert (wider[1:-1, -1] == right[:, 0]).all() and (wider[0, 1:-1] == above[-1]).all()
+    assert max(abs(np.corrcoef(here.ravel(), other.ravel())[0, 1]) for other in (right, above)) < 0.3
+    each = noise.model_copy(update={"is_over_tiles": False})
+    assert (noise_of(size, each, tile=1002) == noise_of(size, each)).all()  # as it was before tiles could differ
+    flat = np.broadcast_to(np.float32([0, 0, 1]), (64, 96, 3))
+    lean = leaning_with_noise(flat, noise, tile=1001)
+    slope = lean[:, -1, 0] / lean[:, -1, 2]
+    beside = (right[:, 0] - here[:, -2]) / 2  # over the border, not around it
+    assert np.corrcoef(slope, -beside)[0, 1] > 0.999
 
 
 def test_what_is_painted_reaches_whatever_is_made_of_the_map():

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-__all__ = ["FIRST_TILE", "MAX_TILES", "Layout", "beside", "place_of", "runs"]
+__all__ = ["FIRST_TILE", "MAX_TILES", "TILES_PER_ROW", "Layout", "beside", "place_of", "runs"]
 
 FIRST_TILE = 1001
 MAX_TILES = 100  # numbers 1001 to 1100, ten rows
-_PER_ROW = 10
+TILES_PER_ROW = 10
 
 
 def place_of(tile: int) -> tuple[int, int]:
@@ -20,7 +20,7 @@ def place_of(tile: int) -> tuple[int, int]:
     >>> place_of(1001), place_of(1012)
     ((0, 0), (1, 1))
     """
-    row, column = divmod(tile - FIRST_TILE, _PER_ROW)
+    row, column = divmod(tile - FIRST_TILE, TILES_PER_ROW)
     return column, row
 
 
@@ -51,7 +51,7 @@ def beside(tile: int, right: int, down: int) -> int | None:
     """
     column, row = place_of(tile)
     column, row = column + right, row - down
-    return FIRST_TILE + row * _PER_ROW + column if 0 <= column < _PER_ROW and row >= 0 else None
+    return FIRST_TILE + row * TILES_PER_ROW + column if 0 <= column < TILES_PER_ROW and row >= 0 else None
 
 
 @dataclass(frozen=True)

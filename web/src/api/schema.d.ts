@@ -2132,6 +2132,12 @@ export interface components {
              */
             amount: number;
             /**
+             * On over the tiles
+             * @description One noise that goes on from tile to tile, not the same in each.
+             * @default false
+             */
+            is_over_tiles: boolean;
+            /**
              * Kind
              * @description What the noise looks like.
              * @default cloud
@@ -2170,6 +2176,12 @@ export interface components {
              * @example 0.2
              */
             amount: number;
+            /**
+             * On over the tiles
+             * @description One noise that goes on from tile to tile, not the same in each.
+             * @default false
+             */
+            is_over_tiles: boolean;
             /**
              * Kind
              * @description What the noise looks like.

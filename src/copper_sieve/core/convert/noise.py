@@ -11,6 +11,7 @@ from pydantic import Field
 from ..bands import NEVER, Cancel, run_rows
 from ..params import Params, choice, control
 from ..raster import FloatArray, Size
+from ..tiles import MAX_TILES, TILES_PER_ROW, place_of
 from ..vectors import renormalized
 from .blending import blend_normals
 
@@ -33,6 +34,9 @@ class AddedNoise(Params):
     size: float = control(0.05, "Size", "% of width", 0.001, 1, "How far apart its grains, clouds or cells lie.", scale=100)
     way: Literal["add", "multiply", "overlay", "lighter", "darker"] = choice(
         "add", "Way", "How it meets the map.", ["Added about its middle", "Multiplied", "Overlaid", "Only lighter", "Only darker"]
+    )
+    is_over_tiles: bool = Field(
+        default=False, title="On over the tiles", description="One noise that goes on from tile to tile, not the same in each."
     )
     seed: int = Field(default=1, ge=0, le=1 << 30, title="Seed", description="Another number is another noise of its kind.")
 
@@ -59,54 +63,59 @@ def _smooth(t):
 
 
 @numba.njit(nogil=True, cache=True)
-def _sloped(cx, cy, fx, fy, across, down, seed):
+def _sloped(cx, cy, fx, fy, period, seed):
     """A lattice point's slope taken to a place beside it (gradient noise)."""
-    angle = _unit(_hashed(cx % across, cy % down, seed)) * np.float32(6.2831853)
+    angle = _unit(_hashed(cx % period[0], cy % period[1], seed)) * np.float32(6.2831853)
     return np.cos(angle) * fx + np.sin(angle) * fy
 
 
 @numba.njit(nogil=True, cache=True)
-def _gradient(first, last, out, across, down, seed, weight):
-    rows, columns = out.shape
+def _gradient(first, last, out, margin, cells, origin, period, seed, weight):
+    rows, columns = out.shape[0] - 2 * margin, out.shape[1] - 2 * margin
     for y in range(first, last):
-        v = (y + 0.5) / rows * down
+        v = (y - margin + 0.5) / rows * cells[1]
         cy = int(np.floor(v))
         fy = np.float32(v - cy)
-        for x in range(columns):
-            u = (x + 0.5) / columns * across
+        cy += origin[1]
+        for x in range(out.shape[1]):
+            u = (x - margin + 0.5) / columns * cells[0]
             cx = int(np.floor(u))
             fx = np.float32(u - cx)
+            cx += origin[0]
             tx, ty = _smooth(fx), _smooth(fy)
-            top = _sloped(cx, cy, fx, fy, across, down, seed)
-            top += (_sloped(cx + 1, cy, fx - 1, fy, across, down, seed) - top) * tx
-            low = _sloped(cx, cy + 1, fx, fy - 1, across, down, seed)
-            low += (_sloped(cx + 1, cy + 1, fx - 1, fy - 1, across, down, seed) - low) * tx
+            top = _sloped(cx, cy, fx, fy, period, seed)
+            top += (_sloped(cx + 1, cy, fx - 1, fy, period, seed) - top) * tx
+            low = _sloped(cx, cy + 1, fx, fy - 1, period, seed)
+            low += (_sloped(cx + 1, cy + 1, fx - 1, fy - 1, period, seed) - low) * tx
             out[y, x] += weight * (top + (low - top) * ty)
 
 
 @numba.njit(nogil=True, cache=True)
-def _cells(first, last, out, across, down, seed, weight):
-    rows, columns = out.shape
+def _cells(first, last, out, margin, cells, origin, period, seed, weight):
+    rows, columns = out.shape[0] - 2 * margin, out.shape[1] - 2 * margin
     for y in range(first, last):
-        v = (y + 0.5) / rows * down
+        v = (y - margin + 0.5) / rows * cells[1]
         cy = int(np.floor(v))
-        for x in range(columns):
-            u = (x + 0.5) / columns * across
+        for x in range(out.shape[1]):
+            u = (x - margin + 0.5) / columns * cells[0]
             cx = int(np.floor(u))
             nearest = np.float32(9)
             for j in range(cy - 1, cy + 2):
                 for i in range(cx - 1, cx + 2):
-                    h = _hashed(i % across, j % down, seed)
-                    px = i + _unit(h) - u
-                    py = j + _unit(_hashed(i % across, j % down, seed + 7919)) - v
+                    column, row = (i + origin[0]) % period[0], (j + origin[1]) % period[1]
+                    px = i + _unit(_hashed(column, row, seed)) - u
+                    py = j + _unit(_hashed(column, row, seed + 7919)) - v
                     nearest = min(nearest, np.float32(px * px + py * py))
             out[y, x] += weight * (np.sqrt(nearest) - np.float32(0.43))
 
 
-def noise_of(size: Size, noise: AddedNoise, seed: int = 0, *, cancel: Cancel = NEVER) -> FloatArray:
+def noise_of(
+    size: Size, noise: AddedNoise, seed: int = 0, *, tile: int | None = None, margin: int = 0, cancel: Cancel = NEVER
+) -> FloatArray:
     """Noise (H, W) about 0 with a deviation of about ¼, which goes on past every border.
 
-    ``seed`` is the set's, ``noise.seed`` the noise's own.
+    ``seed`` is the set's, ``noise.seed`` the noise's own; ``tile`` is the UDIM number of the tile that it lies on, whose
+    neighbors it goes on into where it is one noise over all. ``margin`` texels beyond ``size`` are given on every side.
 
     References
     ----------
@@ -119,22 +128,29 @@ def noise_of(size: Size, noise: AddedNoise, seed: int = 0, *, cancel: Cancel = N
     """
     across = max(_LEAST_CELLS, round(1 / noise.size))
     down = max(_LEAST_CELLS, round(size.height / size.width / noise.size))
-    out = np.zeros((size.height, size.width), np.float32)
+    out = np.zeros((size.height + 2 * margin, size.width + 2 * margin), np.float32)
+    is_apart = tile is None or not noise.is_over_tiles
+    column, row = (0, 0) if tile is None or is_apart else place_of(tile)
     mixed = (noise.seed * 1_000_003 + seed * 8191) & 0x7FFFFFFF
     octaves = _OCTAVES if noise.kind == "cloud" else 1
     for k in range(octaves):
-        texels = min(size.width / (across << k), size.height / (down << k))
+        cells = (across << k, down << k)
+        texels = min(size.width / cells[0], size.height / cells[1])
         seen = min(max(texels / _FADES - 1, 0.0), 1.0)
         if not seen:
             break
+        origin = (column * cells[0], -row * cells[1])  # rows of tiles count upwards, rows of texels down
+        period = cells if is_apart else (TILES_PER_ROW * cells[0], MAX_TILES // TILES_PER_ROW * cells[1])
         scale = {"grain": _GRAIN, "cloud": _CLOUD * 0.55**k * 0.85, "cell": _CELL}[noise.kind]
         kernel = _cells if noise.kind == "cell" else _gradient
-        run_rows(kernel, *out.shape, cancel, out, across << k, down << k, mixed + k, np.float32(scale * seen))
+        run_rows(kernel, *out.shape, cancel, out, margin, cells, origin, period, mixed + k, np.float32(scale * seen))
     return out
 
 
-def with_noise(values: FloatArray, noise: AddedNoise, seed: int = 0, *, cancel: Cancel = NEVER) -> FloatArray:
-    """A gray map (H, W) with noise on it, not limited to its range.
+def with_noise(
+    values: FloatArray, noise: AddedNoise, seed: int = 0, *, tile: int | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
+    """A gray map (H, W) with noise on it, not limited to its range; ``seed`` and ``tile`` as for ``noise_of``.
 
     Examples
     --------
@@ -144,7 +160,8 @@ def with_noise(values: FloatArray, noise: AddedNoise, seed: int = 0, *, cancel: 
     """
     if not noise.amount:
         return values
-    found = noise_of(Size(values.shape[1], values.shape[0]), noise, seed, cancel=cancel) * np.float32(noise.amount)
+    size = Size(values.shape[1], values.shape[0])
+    found = noise_of(size, noise, seed, tile=tile, cancel=cancel) * np.float32(noise.amount)
     match noise.way:
         case "multiply":
             return values * (1 + 2 * found)
@@ -159,7 +176,9 @@ def with_noise(values: FloatArray, noise: AddedNoise, seed: int = 0, *, cancel: 
             return values + found
 
 
-def leaning_with_noise(normal: FloatArray, noise: AddedNoise, seed: int = 0, *, cancel: Cancel = NEVER) -> FloatArray:
+def leaning_with_noise(
+    normal: FloatArray, noise: AddedNoise, seed: int = 0, *, tile: int | None = None, cancel: Cancel = NEVER
+) -> FloatArray:
     """Normals (H, W, 3) of a surface with noise on it: its slopes are added. They deviate by about ``amount``.
 
     Examples
@@ -173,8 +192,9 @@ def leaning_with_noise(normal: FloatArray, noise: AddedNoise, seed: int = 0, *, 
         return normal
     rows, columns = normal.shape[:2]
     high = {"grain": _GRAIN_HIGH, "cloud": _CLOUD_HIGH, "cell": _CELL_HIGH}[noise.kind]
-    height = noise_of(Size(columns, rows), noise, seed, cancel=cancel) * np.float32(noise.amount * high * noise.size * columns)
-    across = (np.roll(height, -1, 1) - np.roll(height, 1, 1)) / 2
-    down = (np.roll(height, -1, 0) - np.roll(height, 1, 0)) / 2
-    detail = renormalized(np.stack([-across, down, np.ones_like(height)], -1))
+    height = noise_of(Size(columns, rows), noise, seed, tile=tile, margin=1, cancel=cancel)
+    height *= np.float32(noise.amount * high * noise.size * columns)
+    across = (height[1:-1, 2:] - height[1:-1, :-2]) / 2
+    down = (height[2:, 1:-1] - height[:-2, 1:-1]) / 2
+    detail = renormalized(np.stack([-across, down, np.ones_like(across)], -1))
     return blend_normals(normal, detail, way="summed", cancel=cancel)

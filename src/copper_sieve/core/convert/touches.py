@@ -57,9 +57,16 @@ def may_get_noise(row: Quantity) -> bool:
 
 
 def touched(
-    values: FloatArray, row: Quantity, touch: Touch, edges: Edges, seed: int = 0, *, cancel: Cancel = NEVER
+    values: FloatArray,
+    row: Quantity,
+    touch: Touch,
+    edges: Edges,
+    seed: int = 0,
+    *,
+    tile: int | None = None,
+    cancel: Cancel = NEVER,
 ) -> FloatArray:
-    """A map of a quantity with what is laid over it, within its range.
+    """A map of a quantity with what is laid over it, within its range; ``tile`` is the UDIM number of the one it is of.
 
     Raises RecipeInvalid for strokes over vectors, and noise over colors.
 
@@ -74,8 +81,8 @@ def touched(
     if (touch.strokes and not may_be_touched(row)) or (touch.noise is not None and not may_get_noise(row)):
         raise RecipeInvalid(f"{row.title.lower()} cannot be painted or get such noise: mix it with another map instead.")
     if touch.noise is not None and row.channels == 3:
-        return leaning_with_noise(values, touch.noise, seed, cancel=cancel)
+        return leaning_with_noise(values, touch.noise, seed, tile=tile, cancel=cancel)
     if touch.noise is not None:
-        noisy = with_noise(values, touch.noise, seed, cancel=cancel)
+        noisy = with_noise(values, touch.noise, seed, tile=tile, cancel=cancel)
         values = np.clip(noisy, np.float32(row.low), np.float32(row.high))
     return brushed(values, touch.strokes, edges, low=row.low, high=row.high, cancel=cancel)

@@ -163,8 +163,8 @@ class Evaluation:
         if touch is None or not touch.is_any:
             return values
         key = f"{self.digest(ref)} touched@{size.width}x{size.height}"
-        make = partial(touched, values, quantity(ref.name), touch, facts.edges, facts.seed, cancel=self.cancel)
-        return self._kept(key, make)
+        where = {"tile": self.tile, "cancel": self.cancel}
+        return self._kept(key, partial(touched, values, quantity(ref.name), touch, facts.edges, facts.seed, **where))
 
     def digest(self, ref: Ref) -> str:
         """Hash of everything a ref depends on: files, operations, parameters, facts, the other tiles. Not the size."""

@@ -131,7 +131,8 @@ def said_of_noise(noise: AddedNoise) -> str:
     >>> said_of_noise(AddedNoise())
     'noise, cloud 3 % of 5 % of the width'
     """
-    return f"noise, {noise.kind} {noise.amount * 100:g} % of {noise.size * 100:g} % of the width"
+    over = ", on over the tiles" if noise.is_over_tiles else ""
+    return f"noise, {noise.kind} {noise.amount * 100:g} % of {noise.size * 100:g} % of the width{over}"
 
 
 def _worn(before: Recipe, after: Recipe) -> Iterator[str]:

@@ -3,7 +3,7 @@ import { api, settled, type TextureSet } from "../../../api/client";
 import { Fields } from "../Controls";
 import type { Edit } from "../edit";
 import { fieldsOf } from "../params";
-import { type Touch, touchOf, withTouch } from "./touch";
+import { isInTiles, type Touch, touchOf, withTouch } from "./touch";
 
 type NoiseControlsProps = {
   master: TextureSet["masters"][number];
@@ -26,7 +26,9 @@ export function NoiseControls({ master, edit, noise, onOff }: NoiseControlsProps
       return withTouch(edit.recipe, master.key, { ...touch, noise: { ...noise, [name]: value } });
     },
   };
-  const hidden = master.key === "normal" ? ["seed", "way"] : ["seed"]; // slopes are always added
+  const hidden = ["seed"];
+  if (master.key === "normal") hidden.push("way"); // slopes are always added
+  if (!isInTiles(edit.recipe)) hidden.push("is_over_tiles");
   const fields = fieldsOf(data ?? {}).filter(([name]) => !hidden.includes(name));
   const handleSeed = () => edit.keep(kept.next("seed", 1 + Math.floor(Math.random() * 1e6)));
   return (

@@ -9,7 +9,7 @@ import type { Edit } from "../edit";
 import type { Brush, BrushWay } from "../view";
 import { useView } from "../view";
 import { NoiseControls } from "./NoiseControls";
-import { type Brushed, type Touch, touchOf, withTouch } from "./touch";
+import { type Brushed, someNoise, type Touch, touchOf, withTouch } from "./touch";
 
 type Master = TextureSet["masters"][number];
 const WAYS: readonly (readonly [BrushWay, string])[] = [
@@ -58,7 +58,11 @@ export function PaintControls({ master, edit }: { master: Master; edit: Edit }) 
           </Hint>
         )}
         {!isColor && touch.noise === null && (
-          <button type="button" className="button" onClick={() => keep({ noise: SOME_NOISE })}>
+          <button
+            type="button"
+            className="button"
+            onClick={() => keep({ noise: someNoise(edit.recipe) })}
+          >
             Add noise
           </button>
         )}
@@ -83,14 +87,6 @@ export function PaintControls({ master, edit }: { master: Master; edit: Edit }) 
     </div>
   );
 }
-
-const SOME_NOISE: NonNullable<Touch["noise"]> = {
-  kind: "cloud",
-  amount: 0.03,
-  size: 0.05,
-  way: "add",
-  seed: 1,
-};
 
 function BrushOptions({ brush, isColor }: { brush: Brush; isColor: boolean }) {
   const set = useView((view) => view.set);

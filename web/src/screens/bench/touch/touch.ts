@@ -8,6 +8,19 @@ const NOTHING: Touch = { noise: null, strokes: [] };
 
 export const touchOf = (recipe: Recipe, master: string): Touch => recipe.touches[master] ?? NOTHING;
 
+/** Noise to begin with; over a set in tiles it is one that goes on from each to the next. */
+export const someNoise = (recipe: Recipe): NonNullable<Touch["noise"]> => ({
+  kind: "cloud",
+  amount: 0.03,
+  size: 0.05,
+  way: "add",
+  seed: 1,
+  is_over_tiles: isInTiles(recipe),
+});
+
+export const isInTiles = (recipe: Recipe): boolean =>
+  Object.values(recipe.sources).some((source) => source.tile != null);
+
 /** The recipe with something else laid over a master. */
 export function withTouch(recipe: Recipe, master: string, touch: Touch): Recipe {
   return { ...recipe, touches: { ...recipe.touches, [master]: touch } };
