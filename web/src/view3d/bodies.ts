@@ -18,11 +18,7 @@ const { sin, cos, PI } = Math;
 const SHEETS: Record<Body, Sheet> = {
   plane: { point: (u, v) => [2 * u - 1, 2 * v - 1, 0], tiles: [1, 1], tileWidth: 2 },
   ball: {
-    point: (u, v) => [
-      -cos(2 * PI * u + PI / 2) * sin(PI * v),
-      -cos(PI * v),
-      sin(2 * PI * u + PI / 2) * -sin(PI * v),
-    ],
+    point: (u, v) => [-sin(2 * PI * u) * sin(PI * v), -cos(PI * v), -cos(2 * PI * u) * sin(PI * v)],
     tiles: [4, 2],
     tileWidth: PI / 2,
   },

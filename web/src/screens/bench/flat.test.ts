@@ -1,5 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { detailWanted, FIT, panned, texelUnder, tileAt, zoomed } from "./flat";
+import {
+  channelOf,
+  detailWanted,
+  differenceOf,
+  FIT,
+  panned,
+  placeUnder,
+  texelUnder,
+  tileAt,
+  zoomed,
+} from "./flat";
 
 const stage = { width: 800, height: 600 };
 const tile = { width: 512, height: 256 };
@@ -43,5 +53,36 @@ describe("the flat stage", () => {
     const near = detailWanted(stage, tile, own, 1, { scale: 4096, x: 0.5, y: 0.5 });
     expect(near).toMatchObject({ width: 800, height: 600 });
     expect(detailWanted(stage, tile, tile, 1, { scale: 4096, x: 0.5, y: 0.5 })).toBeNull();
+  });
+
+  it("counts places on through the copies, for whoever brushes across a border", () => {
+    const at = tileAt(stage, tile, 2, FIT);
+    const second = { x: at.x + at.width * 1.25, y: at.y + at.height * 1.5 };
+    expect(placeUnder(second, stage, tile, 2, FIT)?.u).toBeCloseTo(1.25);
+    expect(placeUnder(second, stage, tile, 2, FIT)?.v).toBeCloseTo(1.5);
+  });
+
+  it("zooms no closer than texels can be told, and no farther than a picture can be seen", () => {
+    const middle = { x: 400, y: 300 };
+    expect(zoomed(FIT, 1e9, middle, stage, tile, 1).scale).toBe(512 * 64);
+    expect(zoomed(FIT, 1e-9, middle, stage, tile, 1).scale).toBe(32);
+  });
+});
+
+describe("pictures", () => {
+  const picture = (...bytes: number[]) => ({
+    width: bytes.length / 4,
+    height: 1,
+    bytes: new Uint8Array(bytes).buffer,
+  });
+
+  it("differ by their bytes, times the gain, and say nothing of other sizes", () => {
+    const [a, b] = [picture(10, 20, 30, 255, 0, 0, 0, 0), picture(12, 20, 20, 0, 100, 0, 0, 0)];
+    expect([...(differenceOf(a, b, 4) ?? [])]).toEqual([8, 0, 40, 255, 255, 0, 0, 255]);
+    expect(differenceOf(a, picture(1, 2, 3, 4), 1)).toBeNull();
+  });
+
+  it("show one channel as gray, whatever their opacity", () => {
+    expect([...new Uint8Array(channelOf(picture(1, 2, 3, 0), 1))]).toEqual([2, 2, 2, 255]);
   });
 });
