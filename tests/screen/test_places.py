@@ -76,6 +76,11 @@ def test_keys_theme_assay_and_a_new_project(page):
     for key, place in enumerate(("tray", "intake", "bench", "routing", "delivery"), 1):
         page.keyboard.press(str(key))
         page.wait_for_url(f"**/{place}*")
+    page.go_back()  # to the routing of one set: the strip speaks of it, and not of a stop elsewhere
+    expect(page.get_by_role("contentinfo")).not_to_contain_text("looking")
+    expect(page.get_by_role("contentinfo")).not_to_contain_text("Chunky knit")
+    page.keyboard.press("1")
+    expect(page.get_by_role("contentinfo")).to_contain_text("Chunky knit: The set has no base color")
     page.keyboard.press("d")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
     page.reload()

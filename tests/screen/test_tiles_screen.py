@@ -31,7 +31,7 @@ def test_tiles_go_from_the_drop_to_the_proof_as_one_set(page, server, tmp_path):
     expect(page.get_by_text("3 tiles: 1001–1002, 1011")).to_be_visible()
     page.get_by_role("button", name="Take in 1 set").click()
     expect(page.get_by_role("heading", name="Cape été")).to_be_visible()
-    expect(page.get_by_text("none for 1011")).to_be_visible()
+    expect(page.get_by_role("region", name="Lineage").get_by_text("none for 1011")).to_be_visible()
     viewer = page.get_by_test_id("viewer")
     expect(viewer).to_have_attribute("data-state", "ready")
     expect(page.get_by_label("Tile", exact=True)).to_have_attribute("data-key", "all")

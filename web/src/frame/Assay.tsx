@@ -3,21 +3,28 @@ import { Link } from "react-router";
 import { useAssay, useFix, useSets } from "../api/queries";
 import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 import { Key } from "../parts/Key";
+import { inOrder, spokenFirst } from "./found";
 
 type AssayProps = {
   project: string;
+  /** Ids of the sets that are worked on: the strip speaks of them first. */
+  inHand: string[];
+  /** The place shows one set: the first where none is named. */
+  isOneShown: boolean;
   isOpen: boolean;
   onOpen: (open: boolean) => void;
   onHelp: () => void;
 };
 
 /** The strip that is always there: findings by grade; opened, each with its set. */
-export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
+export function Assay({ project, inHand: named, isOneShown, isOpen, onOpen, onHelp }: AssayProps) {
   const { data: sets = [] } = useSets(project);
   const { rows, isLooking } = useAssay(project, sets);
   const fix = useFix(project);
-  const found = GRADE_ORDER.flatMap((grade) => rows.filter((row) => row.finding.grade === grade));
-  const first = found.find((row) => row.finding.grade !== "note"); // notes wait until they are asked for
+  const isNamed = sets.some(({ id }) => named.includes(id));
+  const inHand = isOneShown && !isNamed ? sets.slice(0, 1).map(({ id }) => id) : named;
+  const found = inOrder(rows, inHand);
+  const first = spokenFirst(rows, sets, inHand, isLooking);
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
@@ -31,11 +38,7 @@ export function Assay({ project, isOpen, onOpen, onHelp }: AssayProps) {
             />
           ))}
           {isLooking && <span role="status">looking…</span>}
-          {first && (
-            <span className="max-w-[560px] truncate">
-              {first.set.name}: {first.finding.text}
-            </span>
-          )}
+          {first && <span className="max-w-[560px] truncate">{first}</span>}
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content

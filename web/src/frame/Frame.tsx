@@ -115,6 +115,8 @@ export function Frame() {
       )}
       <Assay
         project={project}
+        inHand={setId ? [setId] : search.getAll("set")}
+        isOneShown={place === "bench" || place === "routing"}
         isOpen={open === "assay"}
         onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)}
         onHelp={() => setOpen("help")}

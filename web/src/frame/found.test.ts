@@ -1,0 +1,43 @@
+import { describe, expect, it } from "vitest";
+import type { TextureSet } from "../api/client";
+import type { Assayed } from "../api/queries";
+import { inOrder, spokenFirst } from "./found";
+
+const set = (id: string) => ({ id, name: id.toUpperCase() }) as TextureSet;
+const row = (id: string, grade: string, text: string) =>
+  ({ set: set(id), finding: { id: text, grade, text } }) as unknown as Assayed;
+
+const sets = ["knit", "satin", "lace"].map(set);
+const rows = [
+  row("satin", "note", "its license is not noted"),
+  row("knit", "stop", "has no base color"),
+  row("satin", "look", "light falls off"),
+  row("lace", "look", "has a border"),
+];
+const texts = (found: Assayed[]) => found.map(({ finding }) => finding.text);
+
+describe("what the assay speaks of", () => {
+  it("is what is in hand before anything graver elsewhere", () => {
+    expect(spokenFirst(rows, sets, ["satin"])).toBe("SATIN: light falls off");
+    expect(texts(inOrder(rows, ["satin"]))).toEqual([
+      "light falls off",
+      "its license is not noted",
+      "has no base color",
+      "has a border",
+    ]);
+  });
+
+  it("is the gravest of all where nothing is in hand", () => {
+    expect(spokenFirst(rows, sets, [])).toBe("KNIT: has no base color");
+    expect(texts(inOrder(rows, []))[0]).toBe("has no base color");
+    expect(spokenFirst(rows, sets, ["of another project"])).toBe("KNIT: has no base color");
+  });
+
+  it("is that nothing is wrong with what is in hand, and no stop of another set", () => {
+    const notes = rows.slice(0, 2);
+    expect(spokenFirst(notes, sets, ["satin"])).toBe("SATIN: nothing to check");
+    expect(spokenFirst(notes, sets, ["satin", "lace"])).toBe("The sets in hand: nothing to check");
+    expect(spokenFirst([], sets, [])).toBeNull();
+    expect(spokenFirst(notes, sets, ["satin"], true)).toBeNull(); // not before all was looked at
+  });
+});
