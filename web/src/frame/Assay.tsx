@@ -7,24 +7,21 @@ import { inOrder, spokenFirst } from "./found";
 
 type AssayProps = {
   project: string;
-  /** Ids of the sets that are worked on: the strip speaks of them first. */
-  inHand: string[];
-  /** The place shows one set: the first where none is named. */
-  isOneShown: boolean;
+  /** The set that the place shows, which the strip speaks of first: null is the first, undefined none. */
+  shown: string | null | undefined;
   isOpen: boolean;
   onOpen: (open: boolean) => void;
   onHelp: () => void;
 };
 
 /** The strip that is always there: findings by grade; opened, each with its set. */
-export function Assay({ project, inHand: named, isOneShown, isOpen, onOpen, onHelp }: AssayProps) {
+export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
   const { data: sets = [] } = useSets(project);
   const { rows, isLooking } = useAssay(project, sets);
   const fix = useFix(project);
-  const isNamed = sets.some(({ id }) => named.includes(id));
-  const inHand = isOneShown && !isNamed ? sets.slice(0, 1).map(({ id }) => id) : named;
-  const found = inOrder(rows, inHand);
-  const first = spokenFirst(rows, sets, inHand, isLooking);
+  const inHand = shown === undefined ? undefined : (sets.find(({ id }) => id === shown) ?? sets[0]);
+  const found = inOrder(rows, inHand?.id);
+  const first = spokenFirst(rows, inHand, isLooking);
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>

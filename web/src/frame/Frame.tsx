@@ -115,8 +115,7 @@ export function Frame() {
       )}
       <Assay
         project={project}
-        inHand={setId ? [setId] : search.getAll("set")}
-        isOneShown={place === "bench" || place === "routing"}
+        shown={place === "bench" || place === "routing" ? (setId ?? null) : undefined}
         isOpen={open === "assay"}
         onOpen={(isOpen) => setOpen(isOpen ? "assay" : null)}
         onHelp={() => setOpen("help")}

@@ -7,7 +7,6 @@ const set = (id: string) => ({ id, name: id.toUpperCase() }) as TextureSet;
 const row = (id: string, grade: string, text: string) =>
   ({ set: set(id), finding: { id: text, grade, text } }) as unknown as Assayed;
 
-const sets = ["knit", "satin", "lace"].map(set);
 const rows = [
   row("satin", "note", "its license is not noted"),
   row("knit", "stop", "has no base color"),
@@ -18,8 +17,8 @@ const texts = (found: Assayed[]) => found.map(({ finding }) => finding.text);
 
 describe("what the assay speaks of", () => {
   it("is what is in hand before anything graver elsewhere", () => {
-    expect(spokenFirst(rows, sets, ["satin"])).toBe("SATIN: light falls off");
-    expect(texts(inOrder(rows, ["satin"]))).toEqual([
+    expect(spokenFirst(rows, set("satin"))).toBe("SATIN: light falls off");
+    expect(texts(inOrder(rows, "satin"))).toEqual([
       "light falls off",
       "its license is not noted",
       "has no base color",
@@ -28,16 +27,14 @@ describe("what the assay speaks of", () => {
   });
 
   it("is the gravest of all where nothing is in hand", () => {
-    expect(spokenFirst(rows, sets, [])).toBe("KNIT: has no base color");
-    expect(texts(inOrder(rows, []))[0]).toBe("has no base color");
-    expect(spokenFirst(rows, sets, ["of another project"])).toBe("KNIT: has no base color");
+    expect(spokenFirst(rows, undefined)).toBe("KNIT: has no base color");
+    expect(texts(inOrder(rows, undefined))[0]).toBe("has no base color");
+    expect(spokenFirst([], undefined)).toBeNull();
   });
 
   it("is that nothing is wrong with what is in hand, and no stop of another set", () => {
     const notes = rows.slice(0, 2);
-    expect(spokenFirst(notes, sets, ["satin"])).toBe("SATIN: nothing to check");
-    expect(spokenFirst(notes, sets, ["satin", "lace"])).toBe("The sets in hand: nothing to check");
-    expect(spokenFirst([], sets, [])).toBeNull();
-    expect(spokenFirst(notes, sets, ["satin"], true)).toBeNull(); // not before all was looked at
+    expect(spokenFirst(notes, set("satin"))).toBe("SATIN: nothing to check in its maps");
+    expect(spokenFirst(notes, set("satin"), true)).toBeNull(); // not before all was looked at
   });
 });

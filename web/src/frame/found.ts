@@ -2,10 +2,10 @@ import type { TextureSet } from "../api/client";
 import type { Assayed } from "../api/queries";
 import { GRADE_ORDER } from "../parts/grades";
 
-/** Findings in the order they are spoken of: of the sets in hand first, the gravest first of each. */
-export function inOrder(rows: Assayed[], inHand: string[]): Assayed[] {
+/** Findings in the order they are spoken of: of the set in hand first, the gravest first of each. */
+export function inOrder(rows: Assayed[], inHand: string | undefined): Assayed[] {
   const weight = ({ set, finding }: Assayed) =>
-    (inHand.includes(set.id) ? 0 : GRADE_ORDER.length) + GRADE_ORDER.indexOf(finding.grade);
+    (set.id === inHand ? 0 : GRADE_ORDER.length) + GRADE_ORDER.indexOf(finding.grade);
   return rows
     .map((row, k) => ({ row, k }))
     .sort((a, b) => weight(a.row) - weight(b.row) || a.k - b.k)
@@ -13,21 +13,16 @@ export function inOrder(rows: Assayed[], inHand: string[]): Assayed[] {
 }
 
 /**
- * The one sentence of the strip: what is to be done about the sets in hand, or that it is nothing;
+ * The one sentence of the strip: what is to be done about the set in hand, or that it is nothing;
  * where none is in hand, about any. Notes wait until they are asked for.
  */
 export function spokenFirst(
   rows: Assayed[],
-  sets: TextureSet[],
-  inHand: string[],
+  inHand: TextureSet | undefined,
   isLooking = false,
 ): string | null {
-  const own = sets.filter(({ id }) => inHand.includes(id));
-  const grave = inOrder(rows, inHand).filter(({ finding }) => finding.grade !== "note");
-  const first = grave.find(({ set }) => !own.length || inHand.includes(set.id));
+  const grave = inOrder(rows, inHand?.id).filter(({ finding }) => finding.grade !== "note");
+  const first = grave.find(({ set }) => !inHand || set.id === inHand.id);
   if (first) return `${first.set.name}: ${first.finding.text}`;
-  if (!own.length || isLooking) return null;
-  return own.length === 1
-    ? `${own[0].name}: nothing to check`
-    : "The sets in hand: nothing to check";
+  return inHand && !isLooking ? `${inHand.name}: nothing to check in its maps` : null;
 }
