@@ -6,10 +6,7 @@ import { GRADE_ORDER } from "../parts/grades";
 export function inOrder(rows: Assayed[], inHand: string | undefined): Assayed[] {
   const weight = ({ set, finding }: Assayed) =>
     (set.id === inHand ? 0 : GRADE_ORDER.length) + GRADE_ORDER.indexOf(finding.grade);
-  return rows
-    .map((row, k) => ({ row, k }))
-    .sort((a, b) => weight(a.row) - weight(b.row) || a.k - b.k)
-    .map(({ row }) => row);
+  return rows.toSorted((a, b) => weight(a) - weight(b));
 }
 
 /**
