@@ -9,6 +9,7 @@ import numpy as np
 
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape
+from ...core.raster import FloatArray
 
 __all__ = ["obj_document", "obj_libraries", "read_obj"]
 
@@ -162,21 +163,39 @@ def _unit(normals: Any) -> Any:
 
 
 def obj_document(shape: Shape, library: str | None = None) -> bytes:
-    """An OBJ file of a shape, polygons as they were read, materials and parts by name."""
+    """An OBJ file of a shape, polygons as they were read, materials and parts by name; equal UV and normals are told once."""
     lines = ["# Copper Sieve"] + ([f"mtllib {library}"] if library else [])
     lines += [f"v {x:.9g} {y:.9g} {z:.9g}" for x, y, z in shape.points.tolist()]
-    if shape.uv is not None:
-        lines += [f"vt {u:.9g} {v:.9g}" for u, v in shape.uv.tolist()]
-    if shape.normals is not None:
-        lines += [f"vn {x:.9g} {y:.9g} {z:.9g}" for x, y, z in shape.normals.tolist()]
-    pattern = {(True, True): "{0}/{1}/{1}", (True, False): "{0}/{1}", (False, True): "{0}//{1}", (False, False): "{0}"}
-    corner = pattern[shape.uv is not None, shape.normals is not None]
+    corners = [(shape.corners + 1).tolist()]
+    for name, values in (("vt", shape.uv), ("vn", shape.normals)):
+        if values is None:
+            corners.append([""] * len(shape.corners))
+            continue
+        first, which = _told_once(values)
+        lines += [f"{name} " + " ".join(f"{part:.9g}" for part in row) for row in values[first].tolist()]
+        corners.append((which + 1).tolist())
+    pattern = _CORNER[shape.uv is not None, shape.normals is not None]
+    said = [pattern.format(*corner) for corner in zip(*corners)]
     told: tuple[int, int] | None = None
-    for f, (first, count) in enumerate(zip(shape.starts.tolist(), shape.counts.tolist())):
-        now = int(shape.part[f]), int(shape.material[f])
-        if now != told:
-            lines += [f"o {shape.parts[now[0]] or 'mesh'}"] if told is None or now[0] != told[0] else []
-            lines += [f"usemtl {shape.materials[now[1]]}"] if shape.materials[now[1]] else []
-            told = now
-        lines.append("f " + " ".join(corner.format(int(shape.corners[k]) + 1, k + 1) for k in range(first, first + count)))
+    rows = zip(shape.starts.tolist(), shape.counts.tolist(), shape.part.tolist(), shape.material.tolist())
+    for first, count, part, material in rows:
+        if (part, material) != told:
+            lines += [f"o {shape.parts[part] or 'mesh'}"] if told is None or part != told[0] else []
+            lines += [f"usemtl {shape.materials[material]}"] if shape.materials[material] else []
+            told = part, material
+        lines.append("f " + " ".join(said[first : first + count]))
     return ("\n".join(lines) + "\n").encode()
+
+
+_CORNER = {(True, True): "{0}/{1}/{2}", (True, False): "{0}/{1}", (False, True): "{0}//{2}", (False, False): "{0}"}
+
+
+def _told_once(values: FloatArray) -> tuple[np.ndarray, np.ndarray]:
+    """Where each different row of (N, K) float32 stands first, in the order of the file; and which of these each row is."""
+    first, which = np.zeros(1, np.int64), np.zeros(len(values), np.int64)
+    for bits in (values + np.float32(0)).view(np.uint32).T.astype(np.int64):  # no -0
+        _, first, which = np.unique((which << 32) | bits, return_index=True, return_inverse=True)
+    order = np.argsort(first)
+    place = np.empty_like(order)
+    place[order] = np.arange(len(order))
+    return first[order], place[which]
