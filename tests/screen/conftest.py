@@ -1,5 +1,6 @@
 """The application on a port of its own, and the real interface in headless Chromium."""
 
+import contextlib
 import socket
 import threading
 
@@ -47,8 +48,8 @@ def browser():
         browser.close()
 
 
-@pytest.fixture()
-def page(browser, address):
+@contextlib.contextmanager
+def opened(browser, address):
     """A fresh page that fails its test when the screen throws. Its bench begins with one picture, and draws a quarter of the
     pixels: light and shade are computed without a graphics card.
 
@@ -67,6 +68,19 @@ def page(browser, address):
 
 
 @pytest.fixture()
+def page(browser, address):
+    with opened(browser, address) as page:
+        yield page
+
+
+@pytest.fixture(scope="module")
+def kept_page(browser, address):
+    """One page for a whole module: what lights a body takes seconds to make ready, once a page."""
+    with opened(browser, address) as page:
+        yield page
+
+
+@pytest.fixture(scope="module")
 def server(address):
     with httpx.Client(base_url=f"{address}/api", timeout=60) as client:
         yield client

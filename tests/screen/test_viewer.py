@@ -29,8 +29,9 @@ def choose_scene(page, label: str, value: str | bool) -> None:
     drawn_anew(page, lambda: control.set_checked(value) if isinstance(value, bool) else choose(control, value))
 
 
-@pytest.fixture()
-def lit(page, server):
+@pytest.fixture(scope="module")
+def hatched(kept_page, server):
+    page = kept_page
     hatched = (np.indices((64, 64)).sum(0) % 16 < 8).astype(np.uint8) * 255
     lean = np.full((64, 64, 3), (148, 168, 250), np.uint8)  # to the upper right, everywhere
     made = make_set(
@@ -42,6 +43,27 @@ def lit(page, server):
     drawn_anew(page, lambda: choose(page.get_by_label("Body"), "plane"))
     page.get_by_role("button", name="Scene").click()
     return page
+
+
+@pytest.fixture()
+def lit(hatched):
+    """A hatched plane in the light. What a test chooses is put back, for whoever comes next."""
+    before = chosen(hatched)
+    yield hatched
+    for label, key in (BEFORE_COMPARING | before).items():
+        if chosen(hatched).get(label, key) != key:
+            drawn_anew(hatched, lambda label=label, key=key: choose(hatched.get_by_label(label, exact=True), key))
+    for on in hatched.get_by_label("Scene", exact=True).get_by_role("checkbox", checked=True).all():
+        drawn_anew(hatched, on.click)
+
+
+BEFORE_COMPARING = {"Compare with": "green", "Difference times": "4"}
+
+
+def chosen(page) -> dict[str, str]:
+    """What every choice of the viewer that is seen stands at."""
+    keyed = "all => all.map(one => [one.getAttribute('aria-label'), one.dataset.key])"
+    return dict(page.get_by_label("Viewer", exact=True).get_by_role("combobox").evaluate_all(keyed))
 
 
 def test_two_bodies_side_by_side_and_what_differs(lit):

@@ -99,7 +99,7 @@ def test_one_server_per_data_folder_and_port_and_the_data_stay(data):
 
 def test_a_killed_server_leaves_no_half_written_file(data):
     with served(data, free_port()) as (client, process):
-        project, set_id = a_set(client, 2048)
+        project, set_id = a_set(client, 1024)
         asked = {"sets": [set_id], "targets": ["engine-orm-down", "gltf"]}
         run = client.post(f"/projects/{project}/deliveries", json=asked).json()["id"]
         until(lambda: client.get(f"/deliveries/{run}").json()["rows"], process)
@@ -108,7 +108,7 @@ def test_a_killed_server_leaves_no_half_written_file(data):
     until(lambda: not lives(database))
     for path in (data / "deliveries").rglob("*"):
         if path.is_file() and ".building-" not in str(path):
-            assert read(path).width == 2048
+            assert read(path).width == 1024
     with served(data, free_port()) as (client, _):
         found = client.get(f"/deliveries/{run}").json()
         assert found["state"] == "failed" and "Deliver again" in found["problem"]
