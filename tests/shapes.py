@@ -2,12 +2,14 @@
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.files.meshes import glb_of
 
+TILED_FROM = 0.0625
 RING, TUBE, RELIEF, WAVES = 1.0, 0.4, 0.02, (24, 10)
 Surface = Callable[[np.ndarray, np.ndarray], np.ndarray]
 
@@ -47,6 +49,14 @@ def sheet(surface: Surface, columns: int, rows: int, *, quads: bool = False, sha
 
 def torus(columns: int, rows: int, relief: float = 0.0, **kind: bool) -> Shape:
     return sheet(lambda u, v: torus_at(u, v, relief), columns, rows, **kind)
+
+
+def tiled(shape: Shape) -> Shape:
+    """The same over two UDIM tiles: what lay in the left half of the picture fills 1001, the right half 1002 but for margins."""
+    uv = shape.uv * np.array([2, 1], np.float32)
+    is_right = np.repeat(np.add.reduceat(uv[:, 0], shape.starts) / shape.counts > 1, shape.counts)
+    uv[is_right, 1] = TILED_FROM + uv[is_right, 1] * (1 - 2 * TILED_FROM)
+    return replace(shape, uv=uv)
 
 
 def box(side: float = 1.0, *, hard: bool = True) -> Shape:

@@ -15,7 +15,7 @@ from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.core.raster import Size
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.files.meshes import mesh_from, obj_document
-from shapes import box, torus
+from shapes import box, tiled, torus
 
 PROJECT = "the-salt-heron-wardrobe"
 PATIENCE_S = 60
@@ -223,3 +223,29 @@ def test_the_rise_of_a_baked_height_does_not_stay_with_another_height(client, ri
     after = client.post(f"/api/sets/{made['id']}/files", json=asked).json()
     assert after["recipe"]["facts"]["rise_from"] == "assumed"
     client.post(f"/api/sets/{made['id']}/step", json={"expects": after["head"], "step": "undo"})
+
+
+def test_a_mesh_in_tiles_makes_a_set_in_tiles_that_is_padded_tile_by_tile(client):
+    low, high = tiled(torus(32, 16)), torus(128, 64, relief=0.02)
+    low = replace(low, uv=low.uv * np.float32([0.5, 1]) + np.float32([0.5, 0]))  # a half of each tile lies free
+    _, made = wear(client, [bring(client, "Reif_low.obj", low), bring(client, "Reif_high.obj", high)])
+    change(client, made[0], maps=["normal", "height"])
+    client.post(f"/api/sets/{made[0]['id']}/bakes", json={})
+    bake = ended(client, made[0]["id"])
+    assert bake["state"] == "done" and not bake["findings"], bake
+    now = client.get(f"/api/sets/{made[0]['id']}").json()
+    assert now["tiles"] == [1001, 1002]
+    normal = now["recipe"]["sources"]["mesh_normal"]
+    assert normal["name"] == "Reif_normal.1001.png" and normal["beside"]["1002"]["name"] == "Reif_normal.1002.png"
+    written = delivered(client, made[0]["id"], "engine-orm-down")
+    pictures = {name: read_bytes(content, name) for name, content in written.items() if "1002" in name}
+    assert pictures, list(written)
+    for picture in pictures.values():
+        free = picture.codes[:, picture.width * 5 // 8 :].astype(int)
+        assert (np.ptp(free, axis=1) == 0).all()  # it goes on as its border is
+    borders = client.get(
+        f"/api/meshes/{now['recipe']['worn']['low']['sha256']}/borders", params={"name": "Reif_low.obj", "tile": 1002}
+    ).json()
+    ends = np.array(borders)
+    inside = ((ends >= 0) & (ends <= 1)).all(1)
+    assert inside.any() and (ends[inside][:, [0, 2]].max() <= 0.5 + 1e-5)

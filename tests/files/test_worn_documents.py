@@ -8,6 +8,7 @@ from pxr import Usd, UsdGeom
 
 from copper_sieve.core.mesh.made import joined, upright
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
+from copper_sieve.core.mesh.udim import of_tile, tiles_of
 from copper_sieve.core.recipe import MeshRef, Worn
 from copper_sieve.files.meshes import read_mesh
 from copper_sieve.files.meshes.obj import obj_libraries
@@ -26,10 +27,13 @@ class Bodies:
     def __init__(self, shape):
         self.held = shape
 
-    def shape(self, worn):
-        return self.held
+    def shape(self, worn, tile=None):
+        return self.held if tile is None else of_tile(self.held, tile)
 
-    def nearest(self, worn, size):
+    def tiles(self, worn):
+        return tiles_of(self.held)
+
+    def nearest(self, worn, size, tile):
         return None
 
 

@@ -6,7 +6,7 @@ from uuid import uuid4
 import pytest
 
 from copper_sieve.core.errors import UnknownKey
-from copper_sieve.core.recipe import Facts, Recipe, Source, TileFile, source_ref
+from copper_sieve.core.recipe import BakedFrom, Facts, Recipe, Source, TileFile, source_ref
 from copper_sieve.store import deliveries, sets
 from copper_sieve.store.database import open_pool
 from copper_sieve.store.originals import keep_original, original_exists, sweep_originals
@@ -70,6 +70,16 @@ def test_usual_targets_keep_their_order(conn, project):
 
 def test_files_of_every_tile_are_kept_while_a_recipe_names_them(conn, project):
     sets.create_set(conn, project_id=project, name="coat", recipe=recipe(*HASHES[:3]))
+    conn.execute("UPDATE original SET created = now() - interval '2 days' WHERE sha256 = ANY(%s)", (HASHES,))
+    sweep_originals(conn)
+    assert [original_exists(conn, sha) for sha in HASHES] == [True, True, True, False]
+
+
+def test_where_a_bake_missed_in_a_tile_is_kept_with_its_map(conn, project):
+    whole = recipe(*HASHES[:2])
+    baked = BakedFrom(map="normal", low=HASHES[3], missed_in_tiles={1002: HASHES[2]})
+    source = whole.sources["s1"].model_copy(update={"baked": baked})
+    sets.create_set(conn, project_id=project, name="cuff", recipe=whole.model_copy(update={"sources": {"s1": source}}))
     conn.execute("UPDATE original SET created = now() - interval '2 days' WHERE sha256 = ANY(%s)", (HASHES,))
     sweep_originals(conn)
     assert [original_exists(conn, sha) for sha in HASHES] == [True, True, True, False]

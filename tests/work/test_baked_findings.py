@@ -47,6 +47,13 @@ def with_second_occlusion(is_mixed: bool) -> Change:
     return change
 
 
+class Untiled:
+    """The meshes of a set, as far as what is found asks for them: a picture is repeated over this one."""
+
+    def tiles(self, worn: Worn) -> tuple[int, ...]:
+        return ()
+
+
 CASES = {
     "baked-stale": (worn(told={"low": "3" * 64}), worn()),
     "baked-missed": (worn(told={"missed": 0.01}), worn(told={"missed": 0.0})),
@@ -59,7 +66,7 @@ CASES = {
 @pytest.mark.parametrize("id", CASES)
 def test_it_is_found_where_it_is_and_not_where_it_is_not(id):
     maps = {"normal": UP, "occlusion": GRAY}
-    fires, silent = (on_set(**maps, change=change)() for change in CASES[id])
+    fires, silent = (on_set(**maps, change=change, meshes=Untiled())() for change in CASES[id])
     assert id in fires and id not in silent
 
 

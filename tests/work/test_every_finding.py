@@ -20,7 +20,7 @@ from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.findings import FINDINGS
 from copper_sieve.core.mesh_sentences import MESH_FIXES, MESH_SENTENCES
 from copper_sieve.core.plan import planned
-from copper_sieve.core.recipe import Cache, Evaluation, Facts, Node, Recipe, with_origin
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Meshes, Node, Recipe, with_origin
 from copper_sieve.core.target import Target
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target
@@ -91,14 +91,16 @@ def file(name: str, pixels: Pixels) -> Found:
     return lambda: {f.id for f in look_at_bytes(bytes_of(pixels), name).findings}
 
 
-def of_set(deep: bool = False, change: Callable[[Recipe], Recipe] = lambda recipe: recipe, **maps: Pixels) -> Evaluation:
+def of_set(
+    deep: bool = False, change: Callable[[Recipe], Recipe] = lambda recipe: recipe, meshes: Meshes | None = None, **maps: Pixels
+) -> Evaluation:
     """A set of files named tulle_MAP.png."""
     contents = [bytes_of(pixels, deep) for pixels in maps.values()]
     looked = [look_at_bytes(content, f"tulle_{key}.png") for key, content in zip(maps, contents)]
     held = {one.sha256: content for one, content in zip(looked, contents)}
     made, findings = recipe_for(looked)
     assert made is not None, findings
-    return Evaluation(change(made), None, lambda source: load_codes(source, held.__getitem__), Cache(1 << 26))
+    return Evaluation(change(made), None, lambda source: load_codes(source, held.__getitem__), Cache(1 << 26), meshes=meshes)
 
 
 def intake(**maps: Pixels) -> Found:

@@ -234,3 +234,23 @@ def test_a_mesh_that_is_only_baked_from_needs_no_uv(tmp_path):
     ids = {name: {one.id for one in check_mesh(tmp_path / name)[1]} for name in ("clasp_low.obj", "clasp_high.obj")}
     assert "mesh-no-uv" in ids["clasp_low.obj"] and "mesh-no-material" in ids["clasp_low.obj"]
     assert "mesh-no-uv" not in ids["clasp_high.obj"] and "mesh-no-material" in ids["clasp_high.obj"]
+
+
+def test_what_lies_on_each_other_is_found_in_whichever_tile_it_lies():
+    (here,), (there,) = (
+        [one for one in on(uv(lambda values, by=by: on_second(values) + [by, 0])) if one.id == "mesh-overlap"] for by in (0, 1)
+    )
+    assert here.numbers["share"] == pytest.approx(there.numbers["share"]) and here.where == there.where
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (lambda values: values + [0.5, 0], "repeated, and nothing"),
+        (with_rows(np.s_[18:], GOOD.uv[18:] + np.float32([2, 0])), "(tiles 1001, 1003). A set in tiles"),
+        (with_rows(np.s_[18:24], GOOD.uv[:6] + np.float32([1, 0])), "moved by whole tiles"),
+    ],
+)
+def test_what_lies_outside_of_the_picture_is_told_by_what_it_is_there_for(change, says):
+    (one,) = (one for one in on(uv(change)) if one.id == "mesh-uv-outside")
+    assert says in one.text

@@ -23,7 +23,7 @@ from copper_sieve.files import read
 from copper_sieve.files.meshes import glb_of, obj_document, read_mesh
 from copper_sieve.work.meshes import BakeJob, bake_to_files, quick_uv
 from copper_sieve.work.meshes.casting import EmbreeCaster, caster_for
-from shapes import RELIEF, box, torus
+from shapes import RELIEF, box, sheet, tiled, torus, torus_at
 
 
 def run(*arguments: object) -> tuple[int, dict]:
@@ -98,6 +98,26 @@ def test_each_material_has_maps_of_its_own(tmp_path):
         "clasp_brass_normal.png",
         "clasp_linen_normal.png",
     ]
+
+
+def test_a_mesh_in_tiles_has_a_picture_in_each_and_heights_that_go_on(tmp_path):
+    rising = sheet(lambda u, v: torus_at(u, v, 0.04 * (u % 1)), 256, 64)
+    for name, shape in (("low", tiled(torus(32, 16))), ("high", rising)):
+        (tmp_path / f"ring_{name}.glb").write_bytes(glb_of(shape))
+    sides = "--low", tmp_path / "ring_low.glb", "--high", tmp_path / "ring_high.glb"
+    asked = ("bake", *sides, "--maps", "normal,height", "--size", 64, "--out", tmp_path / "out")
+    code, answer = run(*asked, "--json")
+    assert code == 0, answer
+    rows = {Path(row["path"]).name: row for row in answer["files"]}
+    assert sorted(rows) == [f"ring_low_{map}.{tile}.png" for map in ("height", "normal") for tile in (1001, 1002)]
+    left, right = (rows[f"ring_low_height.{tile}.png"] for tile in (1001, 1002))
+    assert left["tile"] == 1001 and left["range"] == right["range"]
+    heights = [read(row["path"]).codes / 65535.0 for row in (left, right)]
+    assert np.ptp(heights[0]) < 0.75 * np.ptp(heights[1])  # in ends of its own each would fill them
+    code, answer = run(*asked, "--json")
+    assert code == 1 and "ring_low_normal.1001.png is there already" in answer["findings"][0]["text"]
+    code, answer = run(*asked[:-1], tmp_path / "one", "--no-tiles", "--json")
+    assert code == 0 and [Path(row["path"]).name for row in answer["files"]] == ["ring_low_normal.png", "ring_low_height.png"]
 
 
 @pytest.mark.parametrize(("offset", "misses"), [("0.01", True), ("4%", False), ("0.08", False)])
@@ -220,7 +240,7 @@ def test_baked_maps_are_one_set_when_they_are_taken_in(tmp_path):
 
 def test_the_demo_pieces_are_written_once_and_can_be_baked(tmp_path):
     first = CliRunner().invoke(app, ["mesh", "demo", str(tmp_path)])
-    assert first.exit_code == 0 and len(list(tmp_path.glob("*.obj"))) == 4
+    assert first.exit_code == 0 and len(list(tmp_path.glob("*.obj"))) == 6
     again = CliRunner().invoke(app, ["mesh", "demo", str(tmp_path)])
     assert again.exit_code == 2 and "there already" in again.output
     sides = [str(tmp_path / f"clasp_{end}.obj") for end in ("low", "high")]

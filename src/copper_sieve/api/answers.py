@@ -90,7 +90,8 @@ def _given(recipe: Recipe, key: str) -> GivenMap | None:
 
 
 def _baked(made: BakedFrom, worn: Worn | None) -> BakedMap:
-    return BakedMap(map=made.map, missed=made.missed, missed_map=made.missed_map, stale=list(made.stale(worn)))
+    where = {"missed_map": made.missed_map, "missed_in_tiles": made.missed_in_tiles}
+    return BakedMap(map=made.map, missed=made.missed, **where, stale=list(made.stale(worn)))
 
 
 def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:

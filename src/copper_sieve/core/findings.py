@@ -253,7 +253,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "baked-in-tiles": (
             "look",
-            "The set lies in tiles: {file} wears the first of them alone, and nothing is baked for others.",
+            "The set lies in tiles, and the UV of {file} do not: a face reaches over a border. It wears the first tile alone, and"
+            " nothing can be baked. Move each island into one tile.",
         ),
         "occlusions": (
             "note",

@@ -23,8 +23,7 @@ MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = Mapp
         ),
         "mesh-uv-outside": (
             "look",
-            "{file}: {share:.1%} of its UV lies outside of the picture{tiles}. There the picture is repeated, and nothing is"
-            " baked.",
+            "{file}: {share:.1%} of its UV lies outside of the picture{tiles}. {says}",
         ),
         "mesh-no-uv-area": (
             "look",

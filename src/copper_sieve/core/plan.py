@@ -178,14 +178,13 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
     each = {one.tile: _images(one, target, replace(naming, number=one.tile), unwanted) for one in evaluation.each}
     written = {file.role for files in each.values() for file in files if file.is_written}
     files: list[PlannedFile] = []
-    for tile, images in each.items():
-        own = [d for d in target.documents if tile is not None and not DOCUMENTS[d.kind].holds_tiles]
-        names = replace(naming, number=tile)
-        roles = {file.role for file in images if file.is_written}
-        files += [*images, *(_document(d, roles, evaluation.size, names, None) for d in own)]
+    for one in evaluation.each:
+        own = [d for d in target.documents if one.tile is not None and not DOCUMENTS[d.kind].holds_tiles]
+        names = replace(naming, number=one.tile)
+        roles = {file.role for file in each[one.tile] if file.is_written}
+        files += [*each[one.tile], *(_document(d, roles, evaluation.size, names, _wearing(one)) for d in own)]
     whole = [d for d in target.documents if not evaluation.recipe.tiles or DOCUMENTS[d.kind].holds_tiles]
-    worn = evaluation.worn
-    files += [_document(d, written, evaluation.size, naming, None if worn is None else worn.low.name) for d in whole]
+    files += [_document(d, written, evaluation.size, naming, _wearing(evaluation)) for d in whole]
     files = [_left_out(f, "unwanted") if f.role in unwanted and f.kind == "document" else f for f in files]
     return Plan(
         target=target.key,
@@ -196,9 +195,14 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
         files=tuple(files),
         findings=(),
         has_holes=any("opacity" in one.recipe.masters and _lack(one, "opacity") is None for one in evaluation.each),
-        worn_by=None if worn is None else worn.low.name,
-        is_padded=evaluation.nearest(Size(_SHORT_PX, _SHORT_PX)) is not None,
+        worn_by=_wearing(evaluation.at(None)),
+        is_padded=evaluation.at(None).nearest(Size(_SHORT_PX, _SHORT_PX)) is not None,
     )
+
+
+def _wearing(evaluation: Evaluation) -> str | None:
+    """The file of the mesh that wears the set, or one of its tiles."""
+    return None if evaluation.worn is None or evaluation.body is None else evaluation.worn.low.name
 
 
 def _images(evaluation: Evaluation, target: Target, naming: _Naming, unwanted: Collection[str]) -> list[PlannedFile]:

@@ -70,6 +70,7 @@ def bake(
     samples: Annotated[int, typer.Option(help="Of each texel, each way")] = 1,
     rays: Annotated[int, typer.Option(help="For each texel of occlusion and thickness: 64 to look, 256 to deliver")] = 256,
     seed: Annotated[int, typer.Option(help="Of the rays")] = 0,
+    tiles: Annotated[bool | None, typer.Option(help="Each UDIM tile that UV lie in, or 1001 alone; else as they lie")] = None,
     replace: Replace = False,
     as_json: Json = False,
 ) -> None:
@@ -91,7 +92,7 @@ def bake(
             shown = int(share * 100)
             print(f"\r{shown} %", end="" if shown < 100 else "\n", file=sys.stderr, flush=True)
 
-    job = BakeJob(low, high, out, plan, cage, offset, replace)
+    job = BakeJob(low, high, out, plan, cage, offset, replace, tiles)
     try:
         files, found = bake_to_files(job, progress=progress)
     except SieveError as problem:

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, sendBytes, settled, type TextureSet } from "./client";
 import { buffersFor, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
 import type { components } from "./schema";
@@ -102,30 +102,41 @@ export async function wornBy(look: MeshLook, material: number): Promise<ArrayBuf
   return response.arrayBuffer();
 }
 
-/** The borders of the islands that one of its materials wears; none until they are here. */
-export function useBorders(look: MeshLook | null, material: number, isWanted: boolean) {
-  const { data } = useQuery({
-    queryKey: ["borders", look?.sha256, material],
-    queryFn: () =>
-      settled(
-        api.GET("/api/meshes/{sha256}/borders", {
-          params: {
-            path: { sha256: look?.sha256 ?? "" },
-            query: { name: look?.name ?? "", material },
-          },
-        }),
-      ),
-    enabled: look !== null && isWanted,
-    staleTime: Infinity,
+/** The borders of the islands that one of its materials wears, of each of these tiles (null: the one picture); none until they are here. */
+export function useBorders(
+  look: MeshLook | null,
+  material: number,
+  tiles: (number | null)[],
+): number[][][] {
+  return useQueries({
+    queries: tiles.map((tile) => ({
+      queryKey: ["borders", look?.sha256, material, tile],
+      queryFn: () =>
+        settled(
+          api.GET("/api/meshes/{sha256}/borders", {
+            params: {
+              path: { sha256: look?.sha256 ?? "" },
+              query: { name: look?.name ?? "", material, tile },
+            },
+          }),
+        ),
+      enabled: look !== null,
+      staleTime: Infinity,
+    })),
+    combine: bordersOf,
   });
-  return data ?? NONE;
 }
 
-const NONE: number[][] = [];
+const bordersOf = (answers: { data?: number[][] }[]) => answers.map(({ data }) => data ?? []);
 
 /** The picture of what is found on a mesh, to lay over its map. */
-export const marksUrl = ({ sha256, name, px }: MeshLook, material: number, kind: string) =>
-  `/api/meshes/${sha256}/marks/${kind}?${query({ name, material, size: px })}`;
+export const marksUrl = (
+  { sha256, name, px }: MeshLook,
+  material: number,
+  kind: string,
+  tile: number | null = null,
+) =>
+  `/api/meshes/${sha256}/marks/${kind}?${query({ name, material, size: px, ...(tile === null ? {} : { tile }) })}`;
 
 /** Every map that can be baked. */
 export function useBakeable() {

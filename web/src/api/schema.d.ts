@@ -390,7 +390,7 @@ export interface paths {
         };
         /**
          * Uv Borders
-         * @description The borders of its islands over the picture: from and to, in shares from the upper left.
+         * @description The borders of its islands over the picture, or one tile of it: from and to, in shares from the upper left.
          */
         get: operations["uv_borders_api_meshes__sha256__borders_get"];
         put?: never;
@@ -2403,6 +2403,14 @@ export interface components {
              */
             missed: number;
             /**
+             * Missed In Tiles
+             * @description Those of a set in tiles, by tile
+             * @default {}
+             */
+            missed_in_tiles: {
+                [key: string]: string;
+            };
+            /**
              * Missed Map
              * @description The picture that shows where
              */
@@ -2475,6 +2483,14 @@ export interface components {
              */
             missed: number;
             /**
+             * Missed In Tiles
+             * @description Those of a set in tiles, by tile
+             * @default {}
+             */
+            missed_in_tiles: {
+                [key: string]: string;
+            };
+            /**
              * Missed Map
              * @description The picture that shows where
              */
@@ -2507,6 +2523,13 @@ export interface components {
              * @description Share of the covered texels whose rays met nothing
              */
             missed: number;
+            /**
+             * Missed In Tiles
+             * @description Those of a set in tiles, by tile
+             */
+            missed_in_tiles: {
+                [key: string]: string;
+            };
             /**
              * Missed Map
              * @description The picture that shows where, by its sha256
@@ -4063,6 +4086,11 @@ export interface components {
          * @description What is in a mesh, and everything that was found on it.
          */
         MeshLook: {
+            /**
+             * Are Copies
+             * @description What lies in other tiles lies on what is in the first, moved by whole tiles
+             */
+            are_copies: boolean;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**
@@ -4117,6 +4145,11 @@ export interface components {
              * @description Its name without the word that says what it is for
              */
             stem: string;
+            /**
+             * Tiles
+             * @description UDIM tiles that its UV lie in; none where they do not
+             */
+            tiles: number[];
             /** Triangles */
             triangles: number;
         };
@@ -6799,6 +6832,11 @@ export interface components {
              */
             high: components["schemas"]["MeshRef"][];
             /**
+             * Is In Tiles
+             * @description Baked tile by tile; None: where the UV lie so
+             */
+            is_in_tiles?: boolean | null;
+            /**
              * Is Padded
              * @description Delivered maps go on beyond the islands' borders
              * @default true
@@ -6859,6 +6897,11 @@ export interface components {
              * @default []
              */
             high: components["schemas"]["MeshRef"][];
+            /**
+             * Is In Tiles
+             * @description Baked tile by tile; None: where the UV lie so
+             */
+            is_in_tiles: boolean | null;
             /**
              * Is Padded
              * @description Delivered maps go on beyond the islands' borders
@@ -7547,6 +7590,7 @@ export interface operations {
             query: {
                 name: string;
                 material?: number;
+                tile?: number | null;
             };
             header?: never;
             path: {
@@ -7617,6 +7661,7 @@ export interface operations {
                 material?: number;
                 px?: number;
                 size?: number;
+                tile?: number | null;
             };
             header?: never;
             path: {

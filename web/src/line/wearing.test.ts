@@ -16,6 +16,8 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
     { name: "Brass", triangles },
   ],
   has_uv: true,
+  tiles: [],
+  are_copies: false,
   px: 2048,
   open_edges: 0,
   is_both: false,

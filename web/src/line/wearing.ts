@@ -11,6 +11,7 @@ const START = {
   size: null,
   samples: 1,
   rays: 64,
+  is_in_tiles: null,
   is_padded: true,
 } satisfies Omit<Worn, "low">;
 

@@ -59,6 +59,8 @@ class MeshLook(Outgoing):
     parts: list[str]
     materials: list[MeshMaterial]
     has_uv: bool
+    tiles: list[int] = Field(description="UDIM tiles that its UV lie in; none where they do not")
+    are_copies: bool = Field(description="What lies in other tiles lies on what is in the first, moved by whole tiles")
     px: int = Field(description="Size of the maps that its margins were judged at")
     open_edges: int = Field(description="0 for a closed mesh, which has an inside")
     is_both: bool = Field(description="Parts of it say that they are low, others that they are high")

@@ -61,6 +61,7 @@ class BakedMap(Outgoing):
     map: MapName
     missed: float = Field(description="Share of the covered texels whose rays met nothing")
     missed_map: str | None = Field(description="The picture that shows where, by its sha256")
+    missed_in_tiles: dict[int, str] = Field(description="Those of a set in tiles, by tile")
     stale: list[str] = Field(description="What has changed since; empty where it is true of the mesh")
 
 

@@ -33,8 +33,6 @@ def bake(state: State, set_id: UUID, request: BakeRequest) -> BakeAnswer:
         recipe = sets.get_set(conn, set_id).recipe
         if recipe.worn is None:
             raise RecipeInvalid("no mesh wears this set. Bring a low mesh first.")
-        if recipe.tiles:
-            raise RecipeInvalid("the set lies in tiles, and a bake makes one picture. Bake each tile as a set of its own.")
         if bakes.going_bakes(conn, set_id):
             raise RecipeInvalid("a bake of this set is under way. Wait for it, or stop it first.")
         worn = recipe.worn if request.maps is None else recipe.worn.model_copy(update={"maps": tuple(request.maps)})

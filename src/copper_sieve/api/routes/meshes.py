@@ -18,9 +18,11 @@ from ...core.mesh.arranging import MeshOffer, wearings_of
 from ...core.mesh.made import is_both
 from ...core.mesh.pairing import print_of, role_of
 from ...core.mesh.topology import edges_of
+from ...core.mesh.udim import are_copies, on_tile, tiles_of
 from ...core.raster import Edges
 from ...core.recipe import Facts, MeshRef, Recipe, Worn, changes
 from ...core.target import legal_name
+from ...core.tiles import FIRST_TILE, MAX_TILES
 from ...files import read_bytes
 from ...files.meshes import MeshFile
 from ...store import sets
@@ -48,6 +50,7 @@ router = APIRouter()
 _FOREVER = {"cache-control": "max-age=31536000, immutable"}
 Name = Annotated[str, Query(min_length=1, max_length=200)]
 Material = Annotated[int, Query(ge=0)]
+Tile = Annotated[int | None, Query(ge=FIRST_TILE, lt=FIRST_TILE + MAX_TILES)]
 Mapping = Literal["islands", "flat", "box"]
 Beside = Annotated[Sequence[str], Query(max_length=100)]
 Size = Annotated[int, Query(ge=8, le=16384)]
@@ -114,6 +117,8 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
             for k, material in enumerate(shape.materials)
         ],
         has_uv=shape.uv is not None,
+        tiles=list(tiles_of(shape)),
+        are_copies=are_copies(shape),
         px=px,
         open_edges=edges_of(shape).open_count,
         is_both=is_both(shape.parts),
@@ -136,8 +141,8 @@ def unfold(state: State, sha256: str, name: Name, way: Mapping, second: bool = F
     return _look(state, io.BytesIO(content), made, px)
 
 
-def _shape(state: AppState, sha256: str, name: str, material: int) -> Shape:
-    return of_material(state.meshes.file(sha256, name).shape, material)
+def _shape(state: AppState, sha256: str, name: str, material: int, tile: int | None = None) -> Shape:
+    return on_tile(of_material(state.meshes.file(sha256, name).shape, material), tile)
 
 
 @router.get("/meshes/{sha256}/worn", response_class=Response)
@@ -147,9 +152,11 @@ def worn_mesh(state: State, sha256: str, name: Name, material: Material = 0) -> 
 
 
 @router.get("/meshes/{sha256}/borders")
-def uv_borders(state: State, sha256: str, name: Name, material: Material = 0) -> list[tuple[float, float, float, float]]:
-    """The borders of its islands over the picture: from and to, in shares from the upper left."""
-    return borders(_shape(state, sha256, name, material))
+def uv_borders(
+    state: State, sha256: str, name: Name, material: Material = 0, tile: Tile = None
+) -> list[tuple[float, float, float, float]]:
+    """The borders of its islands over the picture, or one tile of it: from and to, in shares from the upper left."""
+    return borders(_shape(state, sha256, name, material, tile))
 
 
 @router.get("/meshes/{sha256}/marks/{kind}", response_class=Response)
@@ -161,12 +168,13 @@ def marks(
     material: Material = 0,
     px: Annotated[int, Query(ge=8, le=2048)] = 1024,
     size: Size = 2048,
+    tile: Tile = None,
 ) -> Response:
     """What is found on a mesh, as a PNG to lay over its picture: overlaps, stretch, hard edges inside an island, margins.
 
     ``size`` is that of the maps that it will wear, which margins are judged at.
     """
-    picture = marks_of(_shape(state, sha256, name, material), kind, px, size)
+    picture = marks_of(_shape(state, sha256, name, material, tile), kind, px, size)
     return Response(picture, media_type="image/png", headers=_FOREVER)
 
 

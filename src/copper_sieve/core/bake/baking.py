@@ -16,6 +16,7 @@ from ..findings import Finding, finding
 from ..mesh.shape import IntArray, Shape, smooth_normals
 from ..mesh.tangents import tangents
 from ..mesh.topology import edges_of
+from ..mesh.udim import on_tile
 from ..mesh.unfold import hard_edges_inside, uv_areas
 from ..raster import FloatArray, Size
 from .bvh import OwnCaster
@@ -49,6 +50,20 @@ class BakedMap:
     values: FloatArray
     low: float | tuple[float, float, float] | None = None
     high: float | tuple[float, float, float] | None = None
+
+    def between(self, low: float, high: float) -> BakedMap:
+        """The same of one value, between other ends that enclose its own.
+
+        Examples
+        --------
+        >>> BakedMap(np.float32([[0, 1]]), -1.0, 1.0).between(-2.0, 2.0).values.tolist()
+        [[0.25, 0.75]]
+        """
+        if (self.low, self.high) == (low, high):
+            return self
+        assert isinstance(self.low, float) and isinstance(self.high, float)
+        scale = np.float32((self.high - self.low) / (high - low))
+        return BakedMap(self.values * scale + np.float32((self.low - low) / (high - low)), low, high)
 
 
 @dataclass(frozen=True)
@@ -92,6 +107,7 @@ def bake(
     plan: BakePlan,
     caster: Caster | None = None,
     *,
+    tile: int | None = None,
     parted: Parted | None = None,
     cancel: Cancel = NEVER,
     progress: Callable[[float], None] = lambda share: None,
@@ -103,6 +119,7 @@ def bake(
     low : with UV
     high : what maps are baked from; None: the low mesh itself
     caster : of ``high.at``, or of ``low.at`` where there is no high mesh; None: our own
+    tile : the UDIM number of the picture that is made; None: the one over UV 0 to 1
     parted : parts that see each other alone, as ``partners_of`` the two meshes says; None: every ray sees all of the high mesh
     progress : called with the share that is done
     Returns
@@ -128,7 +145,9 @@ def bake(
     maps: tuple[MapName, ...] = tuple(name for name in plan.maps if name not in why)
     start = _start_of(low, plan)
     size = Size(plan.size, plan.size)
-    areas = uv_areas(low, low.uv)
+    uv = on_tile(low, tile).uv
+    assert uv is not None
+    areas = uv_areas(low, uv)
     order = np.argsort(areas < 0, kind="stable")  # copies that are not mirrored are baked from, where they lie on each other
     offset = plan.offset
     if high is not None and offset is None and plan.cage is None:
@@ -145,7 +164,7 @@ def bake(
     for number, shift in enumerate(shifts):
         for first, last in _bands(size):
             cancel.check()
-            cover = covered(low, low.uv, size, order, shift=shift, rows=(first, last), cancel=cancel)
+            cover = covered(low, uv, size, order, shift=shift, rows=(first, last), cancel=cancel)
             if not number:
                 canvas.covered[first:last] = cover.is_covered
             canvas.add(cover, first, last)
@@ -157,13 +176,14 @@ def bake(
     baked = Baked(made, canvas.covered, canvas.missed, float(offset), caster.name, found)
     if high is not None and baked.missed_share > _MISSED:
         id = "mesh-missed-most" if baked.missed_share > _MOST_MISSED else "mesh-missed"
-        found.append(finding(id, file=low.name, missed=baked.missed_share))
+        name = low.name if tile is None else f"{low.name}, tile {tile}"
+        found.append(finding(id, file=name, missed=baked.missed_share))
     if high is not None:
         ways = start.ways if plan.cage is not None else start.ways * np.float32(offset)
-        outside = outside_of(_facing(low, low.uv, ways, high, parted), low.size)
+        outside = outside_of(_facing(low, uv, ways, high, parted), low.size)
         if outside.share > _OUTSIDE:
             one = finding("mesh-outside-cage", file=low.name, share=outside.share)
-            found.append(one.model_copy(update={"where": outside.where}))
+            found.append(one.model_copy(update={"where": outside.where if tile is None else None}))
     return baked
 
 
@@ -253,9 +273,10 @@ class _Canvas:
         self.giver, self.size = giver, giver.size
         self.giver_normals = np.ascontiguousarray(giver.by_triangle(giver.shading))
         self.curvature = curvature_of(giver)[giver.faces][..., None] if "curvature" in maps else None
-        names = giver.materials if plan.id_by == "material" else giver.parts
+        by_material = plan.id_by == "material" or (plan.id_by is None and len(np.unique(giver.material)) > 1)
+        names = giver.materials if by_material else giver.parts
         self.colors = colors_of(names)
-        self.marks = (giver.material if plan.id_by == "material" else giver.part)[giver.polygon_of]
+        self.marks = (giver.material if by_material else giver.part)[giver.polygon_of]
         whole = low.points[np.unique(low.corners)]
         self.box = whole.min(0), whole.max(0)
         self.values: dict[MapName, FloatArray] = {}

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any, Literal
 
 from ..baked_maps import MapName
+from ..errors import RecipeInvalid
+from ..mesh.shape import Shape
+from ..mesh.udim import are_copies, tiles_of
 from ..quantities import quantity
 from ..recipe import BakedFrom, Recipe, Source, source_ref
-from ..recipe.model import without_fitted_rise
+from ..recipe.model import TileFile, without_fitted_rise
 from ..recipe.refs import Ref
 
-__all__ = ["BakedPicture", "size_of_bake", "source_name", "with_baked"]
+__all__ = ["BakedPicture", "size_of_bake", "source_name", "tiles_of_bake", "with_baked"]
 
 _SHARP: tuple[MapName, ...] = ("id",)
 _WIDE: tuple[MapName, ...] = ("normal", "object_normal", "position", "id")
@@ -25,7 +28,8 @@ _MOST_RISE = 1.0
 class BakedPicture:
     """One baked map as it was written: its file, and how it came to be.
 
-    ``rise`` is what of the picture's width stored 0 to 1 of a height spans, None for others; ``up`` the mesh's axis.
+    ``rise`` is what of the picture's width stored 0 to 1 of a height spans, None for others; ``up`` the mesh's axis. In tiles
+    it is the file of ``tile``, and ``beside`` has those of the others.
     """
 
     sha256: str
@@ -35,6 +39,8 @@ class BakedPicture:
     made: BakedFrom
     rise: float | None = None
     up: Literal["y", "z"] = "y"
+    tile: int | None = None
+    beside: Mapping[int, TileFile] = field(default_factory=dict)
 
 
 def source_name(map: MapName) -> str:
@@ -54,6 +60,37 @@ def size_of_bake(recipe: Recipe) -> int:
     whole = recipe.frame or recipe.facts
     asked = None if recipe.worn is None else recipe.worn.size
     return asked or max(8, min(8192, max(whole.width, whole.height)))
+
+
+def tiles_of_bake(recipe: Recipe, low: Shape) -> tuple[int, ...]:
+    """UDIM numbers of the tiles that are baked for a set; none where it is one picture.
+
+    A set in tiles is baked tile by tile. One without files of its own is where its mesh lies in tiles, unless these are copies
+    of the first, or it was told otherwise.
+
+    Raises
+    ------
+    RecipeInvalid : the set lies in tiles, and the UV of the mesh do not
+    Examples
+    --------
+    >>> import numpy as np
+    >>> from ..recipe import Facts
+    >>> uv = np.float32([[0, 0], [1, 0], [0, 1], [1, 0], [2, 0], [2, 1]])
+    >>> low = Shape(np.pad(uv, ((0, 0), (0, 1))), np.arange(6, dtype=np.int32), np.int32([3, 3]), uv=uv)
+    >>> tiles_of_bake(Recipe(facts=Facts(width=8, height=8)), low)
+    (1001, 1002)
+    """
+    tiles, own = tiles_of(low), [source for source in recipe.sources.values() if source.baked is None]
+    if any(source.tiles for source in own):
+        if not tiles:
+            raise RecipeInvalid(
+                f"the set lies in tiles, and the UV of {low.name} do not: a face reaches over a border, or lies beside all tiles."
+            )
+        return tiles
+    told = None if recipe.worn is None else recipe.worn.is_in_tiles
+    if own or len(tiles) < 2 or told is False:
+        return ()
+    return tiles if told or not are_copies(low) else ()
 
 
 def with_baked(recipe: Recipe, pictures: Sequence[BakedPicture]) -> Recipe:
@@ -82,6 +119,8 @@ def with_baked(recipe: Recipe, pictures: Sequence[BakedPicture]) -> Recipe:
             "width": picture.size,
             "height": picture.size,
             "depth": picture.depth,
+            "tile": picture.tile,
+            "beside": dict(picture.beside),
             "baked": picture.made,
         }
         before = sources.get(name)

@@ -29,7 +29,7 @@ class BakePlan:
     cage : the low mesh grown, as rays start from it; None: rays start along normals
     averaged : without a cage, whether rays start along normals averaged by position; None: where the low mesh has hard edges
     seed : of the rays' directions
-    id_by : what a color of the ID map stands for
+    id_by : what a color of the ID map stands for; None: a material, or a part where all are of one
     """
 
     maps: tuple[MapName, ...] = ("normal",)
@@ -40,7 +40,7 @@ class BakePlan:
     cage: Shape | None = None
     averaged: bool | None = None
     seed: int = 0
-    id_by: Literal["material", "part"] = "material"
+    id_by: Literal["material", "part"] | None = None
 
     def __post_init__(self) -> None:
         unknown = [name for name in self.maps if name not in BAKED]

@@ -15,13 +15,20 @@ from ..mesh.pairing import role_of
 from ..mesh.shape import Shape
 from ..mesh.tangents import tangents, unlike_degrees
 from ..mesh.topology import Edges, edges_of, islands_of
+from ..mesh.udim import are_copies, on_tile, tiles_of
 from ..mesh.unfold import hard_edges_inside, margin_of, overlapping, stretch_of, turned_islands, uv_areas
 from ..raster import FloatArray, Size
+from ..tiles import runs
 
 __all__ = ["LEAST_MARGIN", "MESH_CHECKS", "QUICK_UV", "SeenMesh", "mesh_checks_for", "uv_findings"]
 
 QUICK_UV = "quick UV"  # stands in the name of a mesh whose UV were made by the machine
 _OUTSIDE = 1e-5
+_OUTSIDE_SAYS = {
+    "repeated": "There the picture is repeated, and nothing is baked.",
+    "moved": "It lies on what is inside, moved by whole tiles: it shows the same, and nothing is baked from it.",
+    "tiles": "A set in tiles lies on it by their numbers, and each is baked. Where one picture is meant, move it in.",
+}
 _LEAST_SHARE = 0.001  # of what is covered: less overlap is not told
 _MARGIN, _SMALLER = 2, 2  # texels for each island at the second smaller map
 LEAST_MARGIN = _MARGIN * 2**_SMALLER
@@ -63,6 +70,12 @@ class SeenMesh:
         return uv
 
     @cached_property
+    def uv_of_tiles(self) -> list[FloatArray]:
+        """The UV as each tile has them, if they lie in tiles; else as they are. (C, 2) each."""
+        moved = (on_tile(self.shape, tile).uv for tile in tiles_of(self.shape) or (None,))
+        return [uv for uv in moved if uv is not None]
+
+    @cached_property
     def islands(self) -> np.ndarray:
         assert self.uv is not None
         return islands_of(self.shape, self.uv)
@@ -101,10 +114,10 @@ def uv_findings(seen: SeenMesh) -> Iterator[Finding]:
     is_outside = ((place < -_OUTSIDE) | (place > 1 + _OUTSIDE)).any(1)
     share = float(areas[is_outside].sum() / areas.sum())
     if share > 0:
-        columns, rows = np.unique(np.floor(place[is_outside]).astype(int), axis=0).T
-        tiles = [1001 + u + 10 * v for u, v in zip(columns, rows) if 0 <= u < 10 and 0 <= v < 100]
-        named = f" (tiles {', '.join(map(str, tiles[:6]))})" if tiles else ""
-        yield finding("mesh-uv-outside", file=seen.file, share=share, tiles=named)
+        tiles = tiles_of(seen.shape)
+        way = "repeated" if not tiles else "moved" if are_copies(seen.shape) else "tiles"
+        named = f" (tiles {runs(tiles)})" if tiles else ""
+        yield finding("mesh-uv-outside", file=seen.file, share=share, tiles=named, says=_OUTSIDE_SAYS[way])
 
 
 def _areas(seen: SeenMesh) -> Iterator[Finding]:
@@ -127,9 +140,8 @@ def _overlap(seen: SeenMesh) -> Iterator[Finding]:
         here = pairs[of[pairs[:, 0]] == k]
         if not len(here):
             continue
-        found = covered(seen.shape, seen.uv, Size(_LOOKED_AT, _LOOKED_AT), which)
-        inside = found.count > 0
-        twice = found.count > 1
+        counts = [covered(seen.shape, uv, Size(_LOOKED_AT, _LOOKED_AT), which).count for uv in seen.uv_of_tiles]
+        inside, twice = (np.stack([count > least for count in counts]) for least in (0, 1))
         share = float(twice.sum() / max(int(inside.sum()), 1))
         if share > _LEAST_SHARE:
             are_copies = (is_mirrored[here[:, 0]] != is_mirrored[here[:, 1]]).all()
@@ -140,7 +152,7 @@ def _overlap(seen: SeenMesh) -> Iterator[Finding]:
                 material=name,
                 share=share,
             )
-            yield one.model_copy(update={"where": _box(twice)})
+            yield one.model_copy(update={"where": _box(twice[0]) if len(twice) == 1 else None})
 
 
 def _box(texels: np.ndarray) -> tuple[float, float, float, float]:
@@ -169,17 +181,19 @@ def _margin(seen: SeenMesh) -> Iterator[Finding]:
         return
     px = min(seen.px, _LOOKED_AT)
     worst = None
-    for _, which in seen.materials:
-        found = covered(seen.shape, seen.uv, Size(px, px), which)
-        at = np.where(found.triangle >= 0, seen.islands[np.maximum(found.triangle, 0)], -1)
-        gap = margin_of(at)
-        if gap is not None and (worst is None or gap[0] < worst[0]):
-            worst = gap
+    for uv in seen.uv_of_tiles:
+        for _, which in seen.materials:
+            found = covered(seen.shape, uv, Size(px, px), which)
+            at = np.where(found.triangle >= 0, seen.islands[np.maximum(found.triangle, 0)], -1)
+            gap = margin_of(at)
+            if gap is not None and (worst is None or gap[0] < worst[0]):
+                worst = gap
     if worst is None or worst[0] * seen.px / px >= LEAST_MARGIN:
         return
     x, y = (part / px for part in worst[1])
     one = finding("mesh-margin", file=seen.file, gap=worst[0] * seen.px / px, size=seen.px, least=LEAST_MARGIN)
-    yield one.model_copy(update={"where": (max(x - 0.02, 0), max(y - 0.02, 0), min(x + 0.02, 1), min(y + 0.02, 1))})
+    where = (max(x - 0.02, 0), max(y - 0.02, 0), min(x + 0.02, 1), min(y + 0.02, 1))
+    yield one.model_copy(update={"where": where if len(seen.uv_of_tiles) == 1 else None})
 
 
 def _stretch(seen: SeenMesh) -> Iterator[Finding]:

@@ -207,7 +207,7 @@ def _worn(seen: Evaluation) -> Iterator[Finding]:
     steps = active(recipe.frame.steps) if recipe.frame is not None else ()
     if steps:
         yield finding("baked-moved", file=recipe.worn.low.name, steps=", ".join(step_said(step) for step in steps))
-    if recipe.tiles:
+    if recipe.tiles and seen.meshes is not None and not seen.meshes.tiles(recipe.worn):
         yield finding("baked-in-tiles", file=recipe.worn.low.name)
 
 

@@ -113,15 +113,23 @@ class Evaluation:
 
     @property
     def worn(self) -> Worn | None:
-        """The mesh that wears the set, where its pictures lie on it as they are: not in tiles, and not moved."""
+        """The mesh that wears the set, or one of its tiles, where its pictures lie on it as they are and were not moved."""
         recipe = self.recipe
         is_moved = recipe.frame is not None and bool(active(recipe.frame.steps))
         return None if self.meshes is None or recipe.tiles or is_moved else recipe.worn
 
+    @property
+    def body(self) -> Any:
+        """What of the mesh wears the set, or this tile of it, as ``core.mesh.Shape``; None where nothing does."""
+        worn = self.worn
+        if worn is None or self.meshes is None or (self.tile is not None and self.tile not in self.meshes.tiles(worn)):
+            return None
+        return self.meshes.shape(worn, self.tile)
+
     def nearest(self, size: Size) -> np.ndarray | None:
         """Row and column of the nearest texel that the set's mesh shows, (2, H, W); None where there is nothing to pad by."""
         worn = self.worn
-        return None if worn is None or self.meshes is None or not worn.is_padded else self.meshes.nearest(worn, size)
+        return None if worn is None or self.meshes is None or not worn.is_padded else self.meshes.nearest(worn, size, self.tile)
 
     def master(self, key: str) -> FloatArray | None:
         """Array of a master at this size, or None when it is absent."""

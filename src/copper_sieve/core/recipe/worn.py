@@ -9,6 +9,7 @@ from pydantic import Field
 
 from ..baked_maps import MapName
 from ..raster import Size
+from ..tiles import MAX_TILES
 from ..value import Value
 
 __all__ = ["BakedFrom", "MeshRef", "Meshes", "Worn"]
@@ -43,11 +44,12 @@ class Worn(Value):
     size: int | None = Field(default=None, ge=8, le=8192, description="Of the baked maps; None: as the set")
     samples: int = Field(default=1, ge=1, le=4, description="Of each texel, each way")
     rays: int = Field(default=64, ge=1, le=4096, description="Of each texel, for occlusion and thickness")
+    is_in_tiles: bool | None = Field(default=None, description="Baked tile by tile; None: where the UV lie so")
     is_padded: bool = Field(default=True, description="Delivered maps go on beyond the islands' borders")
 
     def told_by(self, before: Worn | None) -> Worn:
         """This one with the settings of a bake that were told before."""
-        kept = ("offset", "maps", "size", "samples", "rays", "is_padded")
+        kept = ("offset", "maps", "size", "samples", "rays", "is_in_tiles", "is_padded")
         return self if before is None else self.model_copy(update={name: getattr(before, name) for name in kept})
 
     @property
@@ -74,6 +76,7 @@ class BakedFrom(Value):
     caster: str = ""
     missed: float = Field(default=0, ge=0, le=1, description="Share of the covered texels whose rays met nothing")
     missed_map: Sha256 | None = Field(default=None, description="The picture that shows where")
+    missed_in_tiles: dict[int, Sha256] = Field(default={}, max_length=MAX_TILES, description="Those of a set in tiles, by tile")
     low_end: tuple[float, ...] = Field(default=(), max_length=3, description="What stored 0 means, in units of the mesh")
     high_end: tuple[float, ...] = Field(default=(), max_length=3, description="What stored 1 means")
 
@@ -117,10 +120,17 @@ def _said(offset: float | None) -> str:
 class Meshes(Protocol):
     """What an evaluation asks of the meshes that sets are worn by."""
 
-    def shape(self, worn: Worn) -> Any:
-        """The part of the low mesh that wears the set, as ``core.mesh.Shape``. Raises SieveError where it cannot be read."""
+    def shape(self, worn: Worn, tile: int | None = None) -> Any:
+        """The part of the low mesh that wears the set, or one of its tiles, as ``core.mesh.Shape``.
+
+        Raises SieveError where it cannot be read, MeshInvalid where nothing of it lies in that tile.
+        """
         ...
 
-    def nearest(self, worn: Worn, size: Size) -> np.ndarray | None:
+    def tiles(self, worn: Worn) -> tuple[int, ...]:
+        """UDIM numbers of the tiles that the part's UV lie in; none where they do not lie in tiles."""
+        ...
+
+    def nearest(self, worn: Worn, size: Size, tile: int | None) -> np.ndarray | None:
         """Row and column of the nearest texel that the mesh shows, (2, H, W) int16; None where the map is repeated over it."""
         ...

@@ -17,7 +17,8 @@ SELECT content FROM original_chunk WHERE sha256 = %(sha256)s ORDER BY number;
 -- the last trial of each set.
 DELETE FROM original WHERE created < now() - interval '1 day' AND NOT EXISTS (
     SELECT 1 FROM recipe_version v
-     WHERE v.recipe @? ('$.sources.** ? (@.sha256 == "' || original.sha256 || '" || @.missed_map == "' || original.sha256 || '")')::jsonpath
+     WHERE v.recipe @? ('$.sources.** ? (@.sha256 == "' || original.sha256 || '" || @.missed_map == "' || original.sha256 || '"'
+           || ' || @.missed_in_tiles.* == "' || original.sha256 || '")')::jsonpath
         OR v.recipe @? ('$.worn.**.sha256 ? (@ == "' || original.sha256 || '")')::jsonpath)
    AND NOT EXISTS (
     SELECT 1 FROM bake b WHERE b.trial @> jsonb_build_array(jsonb_build_object('sha256', original.sha256)));

@@ -336,8 +336,7 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
         reflectance=_mean_reflectance(evaluation),
         library=next((f.name for f in plan.files if f.is_written and f.format == "mtl"), None),
     )
-    worn = evaluation.worn if DOCUMENTS[document.kind].shows else None
-    body = None if worn is None or evaluation.meshes is None else evaluation.meshes.shape(worn)
+    body = evaluation.body if DOCUMENTS[document.kind].shows else None
     return write_document(document.kind, sheet, wires(target, document, names), partial(_lying, places), body)
 
 

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from ...core.bake import BakePlan, bake
-from ...core.bake.baking import Baked, BakedMap
-from ...core.baked_maps import MapName
+from ...core.bake import BakePlan
 from ...core.bands import NEVER, Cancel
 from ...core.checks.mesh import SeenMesh, uv_findings
 from ...core.checks.mesh_pairs import cage_findings, pair_findings
@@ -21,16 +19,14 @@ from ...core.findings import Finding
 from ...core.mesh.made import high_of, low_of, only
 from ...core.mesh.pairing import print_of
 from ...core.mesh.shape import Shape
+from ...core.mesh.udim import are_copies, tiles_of
 from ...core.target.naming import legal_name
-from ...files import encode
 from ...files.encoding import write_bytes
 from ...files.meshes import read_mesh
 from .casting import caster_for, parted_for
+from .pictures import Bodies, Outcome, Picture, bake_pictures
 
-__all__ = ["BakeJob", "BakedFile", "bake_to_files", "codes_of"]
-
-_VECTORS: tuple[MapName, ...] = ("normal", "object_normal")
-_BYTES: tuple[MapName, ...] = ("id",)
+__all__ = ["BakeJob", "BakedFile", "bake_to_files"]
 
 
 @dataclass(frozen=True)
@@ -40,6 +36,7 @@ class BakeJob:
     Parameters
     ----------
     offset : how far above the low mesh rays start, in units of the mesh, or with % of its box's diagonal; None: found
+    is_in_tiles : whether each UDIM tile that UV lie in has a picture; None: unless they are copies of the first
     """
 
     low: Path
@@ -49,6 +46,7 @@ class BakeJob:
     cage: Path | None = None
     offset: str | None = None
     replaces: bool = False
+    is_in_tiles: bool | None = None
 
 
 @dataclass(frozen=True)
@@ -61,11 +59,13 @@ class BakedFile:
     depth: int
     missed: float
     range: tuple[Any, Any] | None
+    tile: int | None = None
 
     def row(self) -> dict[str, Any]:
         """As the terminal's JSON has it."""
         told = {"path": str(self.path), "map": self.map, "width": self.size, "height": self.size, "depth": self.depth}
-        return {**told, "missed": round(self.missed, 6), "range": None if self.range is None else list(self.range)}
+        told |= {"missed": round(self.missed, 6), "range": None if self.range is None else list(self.range)}
+        return told if self.tile is None else {**told, "tile": self.tile}
 
 
 def bake_to_files(
@@ -73,7 +73,8 @@ def bake_to_files(
 ) -> tuple[list[BakedFile], list[Finding]]:
     """Bake, and write 16-bit PNG files (ID: 8 bits) with a map of misses and a ``_bake.json`` that says how.
 
-    Files are written once all maps of a material are made, each under a temporary name and renamed.
+    A mesh whose UV lie in several tiles is baked to each, with its number in the names. Files are written once all maps of a
+    material are made, each under a temporary name and renamed.
 
     Raises
     ------
@@ -100,17 +101,21 @@ def bake_to_files(
     parts = list(_by_material(low, plan, job.low.stem))
     job.out.mkdir(parents=True, exist_ok=True)
     for number, (name, part, own) in enumerate(parts):
-        _refuse_present(job, name, own)
+        is_in_tiles = not are_copies(part) if job.is_in_tiles is None else job.is_in_tiles
+        tiles = tiles_of(part) if is_in_tiles else ()
+        tiles = tiles if len(tiles) > 1 else ()
+        _refuse_present(job, name, own, tiles)
 
         def tell(share: float, number: int = number) -> None:
             progress((number + share) / len(parts))
 
-        parted = parted_for(part, high, cancel=cancel)
-        baked = bake(part, high, own, caster, parted=parted, cancel=cancel, progress=tell)
-        found += baked.findings
+        pictures: list[Picture] = []
+        bodies = Bodies(part, high, caster, parted_for(part, high, cancel=cancel))
+        outcome = bake_pictures(bodies, own, pictures.append, tiles=tiles, cancel=cancel, progress=tell)
+        found += outcome.findings
         cancel.check()
-        files += _written(job.out, name, own, baked)
-        told.append({"name": name, "offset": baked.offset, "caster": baked.caster, "missed": baked.missed_share})
+        files += [_written(job.out, name, picture, outcome) for picture in pictures]
+        told.append({"name": name, "offset": outcome.offset, "caster": outcome.caster, "missed": outcome.missed_share})
     if files:
         manifest = {
             "low": {"file": job.low.name, "print": print_of(low)},
@@ -156,32 +161,20 @@ def _by_material(low: Shape, plan: BakePlan, stem: str) -> Iterator[tuple[str, S
         yield legal_name(f"{stem}_{low.materials[k] or f'material {k}'}"), only(low, which), replace(plan, cage=cage)
 
 
-def _path(out: Path, name: str, map: str) -> Path:
-    return out / f"{name}_{map}.png"
+def _path(out: Path, name: str, map: str, tile: int | None) -> Path:
+    return out / (f"{name}_{map}.png" if tile is None else f"{name}_{map}.{tile}.png")
 
 
-def _refuse_present(job: BakeJob, name: str, plan: BakePlan) -> None:
-    there = [path.name for map in plan.maps if (path := _path(job.out, name, map)).exists()]
-    if there and not job.replaces:
-        raise MeshInvalid(f"{there[0]} is there already. Name another folder, or say --replace.")
+def _refuse_present(job: BakeJob, name: str, plan: BakePlan, tiles: Sequence[int]) -> None:
+    paths = (_path(job.out, name, map, tile) for map in plan.maps for tile in tiles or (None,))
+    there = next((path.name for path in paths if path.exists()), None)
+    if there is not None and not job.replaces:
+        raise MeshInvalid(f"{there} is there already. Name another folder, or say --replace.")
 
 
-def _written(out: Path, name: str, plan: BakePlan, baked: Baked) -> list[BakedFile]:
-    files = []
-    for map, made in baked.maps.items():
-        codes = codes_of(map, made)
-        path = _path(out, name, map)
-        write_bytes(path, encode(codes, "png"))
-        span = None if made.low is None else (made.low, made.high)
-        files.append(BakedFile(path, map, plan.size, codes.itemsize * 8, baked.missed_share, span))
-    if baked.missed.any():
-        write_bytes(_path(out, name, "missed"), encode((baked.missed * np.uint8(255)).astype(np.uint8), "png"))
-        files.append(BakedFile(_path(out, name, "missed"), "missed", plan.size, 8, baked.missed_share, None))
-    return files
-
-
-def codes_of(map: MapName, made: BakedMap) -> np.ndarray:
-    """A baked map as the codes of its file: 16 bits, 8 of what are marks."""
-    values = made.values * 0.5 + 0.5 if map in _VECTORS else made.values
-    top, kind = (255, np.uint8) if map in _BYTES else (65535, np.uint16)
-    return np.clip(values * top + 0.5, 0, top).astype(kind)
+def _written(out: Path, name: str, picture: Picture, outcome: Outcome) -> BakedFile:
+    path = _path(out, name, picture.map, picture.tile)
+    write_bytes(path, picture.content)
+    low, high = (end if len(end) > 1 else end[0] if end else None for end in picture.ends)
+    span = None if low is None else (low, high)
+    return BakedFile(path, picture.map, len(picture.codes), picture.depth, outcome.missed_share, span, picture.tile)

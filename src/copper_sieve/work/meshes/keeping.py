@@ -9,6 +9,7 @@ from cachetools import LRUCache
 
 from ...core.bake import nearest_shown
 from ...core.mesh.shape import Shape
+from ...core.mesh.udim import of_tile, tiles_of
 from ...core.raster import Size
 from ...core.recipe import Cache, MeshRef, Worn
 from ...files.meshes import MeshFile, mesh_from
@@ -46,14 +47,24 @@ class KeptMeshes:
     def whole(self, mesh: MeshRef) -> Shape:
         return self.file(mesh.sha256, mesh.name).shape
 
-    def shape(self, worn: Worn) -> Shape:
-        """The part of the low mesh that wears the set. Raises MeshInvalid, UnknownKey."""
-        return of_material(self.whole(worn.low), worn.material)
+    def shape(self, worn: Worn, tile: int | None = None) -> Shape:
+        """The part of the low mesh that wears the set, or one of its tiles. Raises MeshInvalid, UnknownKey."""
+        whole = of_material(self.whole(worn.low), worn.material)
+        return whole if tile is None else of_tile(whole, tile)
 
-    def nearest(self, worn: Worn, size: Size) -> np.ndarray | None:
+    def tiles(self, worn: Worn) -> tuple[int, ...]:
+        """UDIM numbers of the tiles that the part's UV lie in; none where they do not lie in tiles. Raises as ``shape``."""
+        found = self._cache.kept(
+            f"tiles {worn.low.print} {worn.material}", lambda: np.array(tiles_of(self.shape(worn)), np.int32)
+        )
+        return tuple(found.tolist())
+
+    def nearest(self, worn: Worn, size: Size, tile: int | None = None) -> np.ndarray | None:
         """Row and column of the nearest texel that the mesh shows, (2, H, W); None where the map is repeated over it."""
-        key = f"nearest {worn.low.print} {worn.material}@{size.width}x{size.height}"
-        found = self._cache.kept(key, lambda: _or_empty(nearest_shown(self.shape(worn), size)))
+        if tile is not None and tile not in self.tiles(worn):
+            return None
+        key = f"nearest {worn.low.print} {worn.material} {tile}@{size.width}x{size.height}"
+        found = self._cache.kept(key, lambda: _or_empty(nearest_shown(self.shape(worn, tile), size)))
         return found if found.size else None
 
 

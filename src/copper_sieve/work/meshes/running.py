@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import io
 import time
 from dataclasses import asdict, dataclass, replace
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
+from typing import cast as as_type
 from uuid import UUID
 
 import numpy as np
 import psycopg
 
-from ...core.bake import BakedPicture, BakePlan, bake, with_baked
-from ...core.bake.baking import Baked
-from ...core.bake.cast import Caster
-from ...core.bake.parting import Parted
+from ...core.bake import BakedPicture, BakePlan, with_baked
+from ...core.bake.entering import tiles_of_bake
 from ...core.baked_maps import BAKED, MapName
 from ...core.bands import Cancel
 from ...core.checks.mesh_pairs import cage_findings, pair_findings
@@ -25,19 +23,20 @@ from ...core.findings import Finding
 from ...core.mesh.made import high_of, joined, low_of, only
 from ...core.mesh.shape import Shape
 from ...core.mesh.unfold import uv_areas
-from ...core.recipe import BakedFrom, Worn
+from ...core.recipe import BakedFrom, Recipe, Worn
+from ...core.recipe.model import TileFile
 from ...core.target import legal_name
-from ...files import encode, read_bytes
+from ...files import read_bytes
 from ...store import bakes, sets
 from ...store.bakes import BakeRow
 from ...store.database import Database, Pool
 from ...store.originals import keep_original
 from ..background import Background, Ended
-from .baking import codes_of
 from .casting import caster_for, parted_for
 from .keeping import KeptMeshes
+from .pictures import Bodies, Outcome, Picture, bake_pictures, laid_out
 
-__all__ = ["Baker", "baked_pictures"]
+__all__ = ["Baker"]
 
 _TRIAL_PX, _TRIAL_RAYS = 512, 16
 _TRIAL_SHARE = 0.15  # of the bar, as the trial is over soon
@@ -46,28 +45,12 @@ _MOVED_TRIES = 5  # times that somebody may change the set while its maps are pu
 
 
 @dataclass(frozen=True)
-class Picture:
-    """A baked map as a file."""
-
-    map: MapName
-    content: bytes
-    depth: int
-    ends: tuple[tuple[float, ...], tuple[float, ...]]
-
-    @property
-    def sha256(self) -> str:
-        return hashlib.sha256(self.content).hexdigest()
-
-
-@dataclass(frozen=True)
-class _Bodies:
+class _Job:
     """What a bake reads: the part of the low mesh that wears the set, what is cast from, and the cage over that part."""
 
-    low: Shape
-    high: Shape | None
+    bodies: Bodies
     cage: Shape | None
-    caster: Caster
-    parted: Parted | None
+    tiles: tuple[int, ...]
     findings: list[Finding]
 
 
@@ -88,14 +71,14 @@ class Baker(Background):
         with self._pool.connection() as conn:
             row = bakes.get_bake(conn, id)
             bakes.update_bake(conn, id, state="running", doing="Reading the meshes")
-        bodies = self._read(row.worn, cancel)
+            recipe = sets.get_set(conn, row.set_id).recipe
+        job = self._read(row.worn, recipe, cancel)
         tell = _Teller(self._pool, id)
         began = time.monotonic()
-        trial = self._trial(row, bodies, tell, cancel)
+        trial = self._trial(row, job, tell, cancel)
         seconds = (time.monotonic() - began) * _times_longer(row)
-        found = [one.model_dump(mode="json") for one in (*bodies.findings, *trial.findings)]
         with self._pool.connection() as conn:
-            bakes.update_bake(conn, id, findings=found)
+            bakes.update_bake(conn, id, findings=_found(job, trial))
         worst = next((one for one in trial.findings if one.grade == "stop"), None)
         if worst is not None and not row.is_trial:
             raise MeshInvalid(f"The trial at {_TRIAL_PX} px says: {worst.text} So the rest was not baked.")
@@ -103,9 +86,9 @@ class Baker(Background):
             with self._pool.connection() as conn:
                 bakes.update_bake(conn, id, state="done", share=1.0, doing="")
             return
-        self._whole(row, bodies, tell, cancel, seconds)
+        self._whole(row, job, tell, cancel, seconds)
 
-    def _read(self, worn: Worn, cancel: Cancel) -> _Bodies:
+    def _read(self, worn: Worn, recipe: Recipe, cancel: Cancel) -> _Job:
         whole = low_of(self._meshes.whole(worn.low))
         which = whole.material == worn.material
         low, found, cage = only(whole, which), [], None
@@ -119,69 +102,70 @@ class Baker(Background):
         high = joined([high_of(self._meshes.whole(mesh)) for mesh in worn.high]) if worn.high else None
         if high is not None:
             found += pair_findings([*low.parts, *high.parts])
-        caster = caster_for(high or low, cancel=cancel)
-        return _Bodies(low, high, cage, caster, parted_for(low, high, cancel=cancel), found)
+        tiles = tiles_of_bake(recipe, low)
+        bodies = Bodies(low, high, caster_for(high or low, cancel=cancel), parted_for(low, high, cancel=cancel))
+        return _Job(bodies, cage, tiles, found)
 
-    def _trial(self, row: BakeRow, bodies: _Bodies, tell: _Teller, cancel: Cancel) -> Baked:
+    def _trial(self, row: BakeRow, job: _Job, tell: _Teller, cancel: Cancel) -> Outcome:
         """A small bake of the same maps: quick to look at, and it says whether rays miss."""
         size = min(_TRIAL_PX, row.size)
         tell.begin(f"Trial at {size} px", 0.0, 1.0 if row.is_trial else _TRIAL_SHARE)
-        plan = replace(_plan(row.worn, bodies, size), rays=min(_TRIAL_RAYS, row.worn.rays), samples=1)
-        baked = bake(bodies.low, bodies.high, plan, bodies.caster, parted=bodies.parted, cancel=cancel, progress=tell)
-        pictures = baked_pictures(baked)
-        missed = _missed(baked)
-        rows: list[dict[str, Any]] = [{"map": p.map, "title": BAKED[p.map].title, "sha256": p.sha256} for p in pictures]
-        rows += [{"map": "missed", "title": "Rays that missed", "sha256": hashlib.sha256(missed).hexdigest()}] if missed else []
-        with self._pool.connection() as conn:
-            for picture in pictures:
-                _keep(conn, picture.content, f"trial_{picture.map}.png")
-            if missed:
-                _keep(conn, missed, "trial_missed.png")
-            bakes.update_bake(conn, row.id, trial=rows)
-        return baked
+        plan = replace(_plan(row.worn, job, size), rays=min(_TRIAL_RAYS, row.worn.rays), samples=1)
+        made: dict[str, dict[int | None, Picture]] = {}
 
-    def _whole(self, row: BakeRow, bodies: _Bodies, tell: _Teller, cancel: Cancel, seconds: float) -> None:
-        worn = row.worn
-        tell.begin(f"Baking at {row.size} px, {_about(seconds)}", _TRIAL_SHARE, 0.92)
-        baked = bake(
-            bodies.low,
-            bodies.high,
-            _plan(worn, bodies, row.size),
-            bodies.caster,
-            parted=bodies.parted,
-            cancel=cancel,
-            progress=tell,
-        )
-        tell.begin("Putting the maps into the set", 0.92, 1.0)
-        cancel.check()
-        pictures, missed = baked_pictures(baked), _missed(baked)
-        missed_map = hashlib.sha256(missed).hexdigest() if missed else None
+        def keep(picture: Picture) -> None:
+            made.setdefault(picture.map, {})[picture.tile] = picture
+
+        outcome = bake_pictures(job.bodies, plan, keep, tiles=job.tiles, cancel=cancel, progress=tell)
+        if "missed" in made:
+            made["missed"] = made.pop("missed")  # shown last
+        rows: list[dict[str, Any]] = []
+        with self._pool.connection() as conn:
+            for map, of_tiles in made.items():
+                kept = _keep(conn, laid_out(of_tiles, job.tiles), f"trial_{map}.png")
+                rows.append({"map": map, "title": _title(map), "sha256": kept.sha256})
+            bakes.update_bake(conn, row.id, trial=rows)
+        return outcome
+
+    def _whole(self, row: BakeRow, job: _Job, tell: _Teller, cancel: Cancel, seconds: float) -> None:
+        in_tiles = f", {len(job.tiles)} tiles" if job.tiles else ""
+        tell.begin(f"Baking at {row.size} px{in_tiles}, {_about(seconds)}", _TRIAL_SHARE, 0.97)
         with self._pool.connection() as conn:
             name = legal_name(sets.get_set(conn, row.set_id).name)
-            entries = [_entry(p, f"{name}_{p.map}.png", row, baked, bodies.low, missed_map) for p in pictures]
-            for picture, entry in zip(pictures, entries):
-                _keep(conn, picture.content, entry.name)
-            if missed:
-                _keep(conn, missed, f"{name}_missed.png")
-        found = [one.model_dump(mode="json") for one in (*bodies.findings, *baked.findings)]
+        made: dict[str, list[_Kept]] = {}
+
+        def keep(picture: Picture) -> None:
+            of_tile = "" if picture.tile is None else f".{picture.tile}"
+            with self._pool.connection() as conn:
+                made.setdefault(picture.map, []).append(_keep(conn, picture, f"{name}_{picture.map}{of_tile}.png"))
+
+        outcome = bake_pictures(job.bodies, _plan(row.worn, job, row.size), keep, tiles=job.tiles, cancel=cancel, progress=tell)
+        tell.begin("Putting the maps into the set", 0.97, 1.0)
+        missed = made.pop("missed", [])
+        entries = [_entry(as_type(MapName, map), kept, row, job, outcome, missed) for map, kept in made.items()]
         for _ in range(_MOVED_TRIES):
             cancel.check()
             with contextlib.suppress(sets.HeadMoved), self._pool.connection() as conn:
                 now = sets.get_set(conn, row.set_id)
-                titles = ", ".join(BAKED[p.map].title.lower() for p in pictures)
+                titles = ", ".join(_title(map).lower() for map in made)
                 recipe = with_baked(now.recipe, entries)
                 sets.write_recipe(conn, row.set_id, expects=now.head, recipe=recipe, note=f"Baked {titles}")
-                bakes.update_bake(conn, row.id, state="done", share=1.0, doing="", findings=found)
+                bakes.update_bake(conn, row.id, state="done", share=1.0, doing="", findings=_found(job, outcome))
                 return
         raise MeshInvalid("the set was changed again and again while its maps were put in. Bake again.")
 
 
-def _plan(worn: Worn, bodies: _Bodies, size: int) -> BakePlan:
-    offset = None if worn.offset is None else worn.offset / 100 * bodies.low.size
-    giver = bodies.high or bodies.low
-    by: Literal["material", "part"] = "material" if len(np.unique(giver.material)) > 1 else "part"
-    told = {"samples": worn.samples, "rays": worn.rays, "offset": offset, "cage": bodies.cage}
-    return BakePlan(worn.maps, size, id_by=by, **told)
+def _found(job: _Job, outcome: Outcome) -> list[dict[str, Any]]:
+    return [one.model_dump(mode="json") for one in (*job.findings, *outcome.findings)]
+
+
+def _title(map: str) -> str:
+    return "Rays that missed" if map == "missed" else BAKED[as_type(MapName, map)].title
+
+
+def _plan(worn: Worn, job: _Job, size: int) -> BakePlan:
+    offset = None if worn.offset is None else worn.offset / 100 * job.bodies.low.size
+    return BakePlan(worn.maps, size, samples=worn.samples, rays=worn.rays, offset=offset, cage=job.cage)
 
 
 def _times_longer(row: BakeRow) -> float:
@@ -205,44 +189,32 @@ def _about(seconds: float) -> str:
     return f"about {round(seconds, -1):.0f} seconds" if seconds < 95 else f"about {seconds / 60:.0f} minutes"
 
 
-def baked_pictures(baked: Baked) -> list[Picture]:
-    """Every map of a bake as a PNG of 16 bits, of 8 where it holds marks."""
-    found = []
-    for map, made in baked.maps.items():
-        codes = codes_of(map, made)
-        ends = () if made.low is None else _triple(made.low), () if made.high is None else _triple(made.high)
-        found.append(Picture(map, encode(codes, "png"), codes.itemsize * 8, ends))
-    return found
-
-
-def _triple(value: float | tuple[float, float, float]) -> tuple[float, ...]:
-    return value if isinstance(value, tuple) else (value,)
-
-
-def _missed(baked: Baked) -> bytes | None:
-    return encode((baked.missed * np.uint8(255)).astype(np.uint8), "png") if baked.missed.any() else None
-
-
-def _entry(picture: Picture, name: str, row: BakeRow, baked: Baked, low: Shape, missed_map: str | None) -> BakedPicture:
-    worn = row.worn
+def _entry(map: MapName, kept: list[_Kept], row: BakeRow, job: _Job, outcome: Outcome, missed: list[_Kept]) -> BakedPicture:
+    worn, low, first = row.worn, job.bodies.low, kept[0]
     made = BakedFrom(
-        map=picture.map,
+        map=map,
         low=worn.low.print,
         material=worn.material,
         high=tuple(mesh.print for mesh in worn.high),
         cage=None if worn.cage is None else worn.cage.print,
         offset=worn.offset,
-        far=baked.offset,
+        far=outcome.offset,
         samples=worn.samples,
         rays=worn.rays,
-        caster=baked.caster,
-        missed=baked.missed_share,
-        missed_map=missed_map,
-        low_end=picture.ends[0],
-        high_end=picture.ends[1],
+        caster=outcome.caster,
+        missed=outcome.missed_share,
+        missed_map=next((one.sha256 for one in missed if one.tile is None), None),
+        missed_in_tiles={one.tile: one.sha256 for one in missed if one.tile is not None},
+        low_end=first.ends[0],
+        high_end=first.ends[1],
     )
-    rise = (picture.ends[1][0] - picture.ends[0][0]) / _width_of(low) if picture.map == "height" else None
-    return BakedPicture(picture.sha256, name, row.size, 8 if picture.depth == 8 else 16, made, rise, low.up)
+    rise = (first.ends[1][0] - first.ends[0][0]) / _width_of(low) if map == "height" else None
+
+    def file(one: _Kept) -> TileFile:
+        return TileFile(sha256=one.sha256, name=one.name, width=row.size, height=row.size, depth=one.depth)
+
+    beside = {one.tile: file(one) for one in kept[1:] if one.tile is not None}
+    return BakedPicture(first.sha256, first.name, row.size, first.depth, made, rise, low.up, first.tile, beside)
 
 
 def _width_of(low: Shape) -> float:
@@ -253,10 +225,21 @@ def _width_of(low: Shape) -> float:
     return float(np.sqrt(area / max(np.abs(uv_areas(low, low.uv)).sum(), 1e-12)))
 
 
-def _keep(conn: Database, content: bytes, name: str) -> None:
+class _Kept(NamedTuple):
+    """A baked picture as it was put into the store."""
+
+    tile: int | None
+    name: str
+    sha256: str
+    depth: Literal[8, 16]
+    ends: tuple[tuple[float, ...], tuple[float, ...]]
+
+
+def _keep(conn: Database, picture: Picture, name: str) -> _Kept:
+    content = picture.content
     header = asdict(read_bytes(content, name).header)
-    sha256 = hashlib.sha256(content).hexdigest()
-    keep_original(conn, sha256=sha256, name=name, size_bytes=len(content), content=io.BytesIO(content), header=header)
+    keep_original(conn, sha256=picture.sha256, name=name, size_bytes=len(content), content=io.BytesIO(content), header=header)
+    return _Kept(picture.tile, name, picture.sha256, 8 if picture.depth == 8 else 16, picture.ends)
 
 
 class _Teller:

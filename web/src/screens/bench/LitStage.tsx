@@ -4,6 +4,7 @@ import { type EnvironmentLight, useEnvironmentLights } from "../../api/environme
 import { sure } from "../../parts/sure";
 import { ARROWS, useKey } from "../../parts/useKey";
 import { useStable } from "../../parts/useStable";
+import { inTiles } from "../../view3d/inTiles";
 import type { Wear } from "../../view3d/material";
 import { bodyWorn, ownLight, type Situation, type WornMap } from "../../view3d/names";
 import { LitScene, type Side } from "../../view3d/stage";
@@ -11,6 +12,7 @@ import { keyOf } from "./comparing";
 import { useMarkedMesh } from "./mesh/useMarkedMesh";
 import { Ring } from "./Ring";
 import type { StageProps } from "./stageProps";
+import { layoutOf } from "./tiles";
 import { useLight } from "./useLight";
 import { isMeant, useView, type View } from "./view";
 
@@ -33,6 +35,7 @@ const litPart = (view: View) => ({
   other: view.other[view.look],
   chosenBody: view.body,
   mesh: view.mesh,
+  setTiles: view.setTiles,
   holes: view.holes,
   threshold: view.threshold,
   backdrop: view.backdrop,
@@ -187,8 +190,12 @@ function draw(
   if (!first) return;
   const { isClay, situation, isDisplaced, pictures, other, holes, threshold } = view;
   const { facts } = first.recipe;
+  const body = bodyWorn(view.chosenBody, view.mesh, facts.edges);
   scene.arrange({
-    body: bodyWorn(view.chosenBody, view.mesh, facts.edges),
+    body:
+      typeof body === "object" && first.tile === "all"
+        ? inTiles(body, layoutOf(view.setTiles))
+        : body,
     isDisplaced: isDisplaced || other === "displacement",
     lamp: view.lamp,
     tiles: view.tiles,

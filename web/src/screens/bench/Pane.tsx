@@ -15,7 +15,7 @@ import { LightDome } from "./LightDome";
 import { MarksOver } from "./mesh/MarksOver";
 import type { Place } from "./prepare/drawing";
 import { PrepareOver } from "./prepare/PrepareOver";
-import type { Keeper, Pointed } from "./stageProps";
+import type { Keeper, Pointed, Texel } from "./stageProps";
 import { BrushOver } from "./touch/BrushOver";
 import type { Both, useTitles } from "./useBoth";
 import { useLight } from "./useLight";
@@ -33,7 +33,7 @@ type PaneProps = {
   both: Both;
   sized: ReturnType<typeof useSize>;
   titles: ReturnType<typeof useTitles>;
-  pointed: Pointed | null;
+  pointed: Texel | null; // in another pane, as this one shows it
   onPoint: (pointed: Pointed | null) => void;
   keeper: React.RefObject<Keeper | null>;
 };
@@ -62,7 +62,7 @@ export function Pane(props: PaneProps) {
     if (isPreparing) return (at: Place) => <PrepareOver edit={edit} at={at} />;
     if (isPainting)
       return (at: Place) => <BrushOver edit={edit} at={at} tile={tile} isBehind={isBehind} />;
-    return hasMarks ? (at: Place) => <MarksOver at={at} /> : null;
+    return hasMarks ? (at: Place) => <MarksOver at={at} tile={tile} /> : null;
   }, [isPreparing, isPainting, isBehind, hasMarks, edit, tile]);
   const isLit = pane === "lit";
   const isMarked =
@@ -102,7 +102,7 @@ export function Pane(props: PaneProps) {
             isSwapped={isSwapped}
             size={size}
             label={isLit ? `${set.name}, lit` : `Picture of ${here}`}
-            pointed={pointed && pointed.pane !== pane ? pointed.texel : null}
+            pointed={pointed}
             onPoint={(texel) => onPoint(texel && { pane, texel })}
             keeper={keeper}
             over={isLit ? null : over}

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import type { TextureSet } from "../../api/client";
 import { useKey } from "../../parts/useKey";
+import { bodyWorn } from "../../view3d/names";
 import type { Edit } from "./edit";
 import { useSize } from "./hooks";
 import { Pane } from "./Pane";
@@ -8,9 +9,10 @@ import { usePrepared } from "./prepare/usePrepared";
 import { Readout } from "./Readout";
 import { SceneOptions } from "./SceneOptions";
 import type { Keeper, Pointed } from "./stageProps";
+import { seenIn } from "./tiles";
 import { useBoth, useTitles } from "./useBoth";
 import { FlatOptions, LitOptions, ViewerBar } from "./ViewerBar";
-import { type Look, type Pane as PaneName, useTile, useView } from "./view";
+import { type Look, type Pane as PaneName, type ShownTile, useTile, useView } from "./view";
 
 type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
 
@@ -26,11 +28,12 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   const keepers = { flat: useRef<Keeper | null>(null), lit: useRef<Keeper | null>(null) };
   const [pointed, setPointed] = useState<Pointed | null>(null);
   const tile = useTile(set.tiles);
-  const shown = { set, edit, chosen, tile, isHeld, prepared: usePrepared(edit) };
+  const tiles = { flat: tile, lit: useLitTile(tile, recipe.facts.edges) };
+  const shown = { set, edit, chosen, isHeld, prepared: usePrepared(edit) };
   const sizes = { flat: useSize(), lit: useSize() };
   const pairs = {
-    flat: useBoth({ pane: "flat", size: sizes.flat[1], ...shown }),
-    lit: useBoth({ pane: "lit", size: sizes.lit[1], ...shown }),
+    flat: useBoth({ pane: "flat", size: sizes.flat[1], tile: tiles.flat, ...shown }),
+    lit: useBoth({ pane: "lit", size: sizes.lit[1], tile: tiles.lit, ...shown }),
   };
   const titles = useTitles(set, chosen, shown.prepared !== null);
   const states = PANES[look].map((pane) => pairs[pane].state);
@@ -76,11 +79,15 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
                 set={set}
                 edit={edit}
                 chosen={chosen}
-                tile={tile}
+                tile={tiles[pane]}
                 both={pairs[pane]}
                 sized={sizes[pane]}
                 titles={titles}
-                pointed={pointed}
+                pointed={
+                  pointed && pointed.pane !== pane
+                    ? seenIn(pointed.texel, set.tiles, tiles[pointed.pane], tiles[pane])
+                    : null
+                }
                 onPoint={setPointed}
                 keeper={keepers[pane]}
               />
@@ -92,12 +99,18 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
       <Readout
         set={set}
         recipe={recipe}
-        tile={tile}
+        tile={pointed ? tiles[pointed.pane] : tile}
         texel={pointed?.texel ?? null}
         isMoving={isMoving}
       />
     </section>
   );
+}
+
+/** The tiles that the lit picture shows: a mesh of one's own wears all of them, whichever is looked at flat. */
+function useLitTile(tile: ShownTile | null, edges: { x: string; y: string }): ShownTile | null {
+  const isOwn = useView(({ body, mesh }) => typeof bodyWorn(body, mesh, edges) === "object");
+  return isOwn && tile !== null ? "all" : tile;
 }
 
 /** Whether Space is held, which shows the other picture; P, F, L, C and T change the view. */

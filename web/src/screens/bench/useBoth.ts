@@ -16,10 +16,12 @@ import {
 import type { Edit } from "./edit";
 import { useStarts, useTurns, useVersion } from "./hooks";
 import { usePicture } from "./pictures";
+import { layoutOf } from "./tiles";
 import { type Other, type Pane, type ShownTile, useView } from "./view";
 
 const MOVING_PX = { flat: 512, lit: 256 };
 const SHARP_PX = [256, 512, 1024]; // sizes at rest: the least that has a texel for every pixel
+const SHARP_TILES_PX = 2048; // of several tiles that one body wears
 
 export type Both = ReturnType<typeof useBoth>;
 
@@ -46,7 +48,7 @@ export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared 
   const version = useVersion(set, other);
   const isTurned = useTurns(pictures === "blink");
   const [isBegun, setBegun] = useState(false); // the first picture is small, and soon there
-  const sharp = useSharpPx(pane, size, recipe.facts.edges);
+  const sharp = useSharpPx(pane, size, recipe.facts.edges, tile === "all" ? set.tiles : []);
   const px = isMoving || !isBegun ? Math.min(MOVING_PX[pane], sharp) : sharp;
   const { before } = set;
   const flat = isPrepared && "base_color" in recipe.masters ? "base_color" : chosen;
@@ -83,7 +85,12 @@ export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared 
 }
 
 /** How large a picture is asked for at rest. What is seen closer than that is fetched in detail, flat. */
-function useSharpPx(pane: Pane, size: Shown["size"], edges: { x: string; y: string }): number {
+function useSharpPx(
+  pane: Pane,
+  size: Shown["size"],
+  edges: { x: string; y: string },
+  laidOut: number[],
+): number {
   const { tiles, far, body } = useView(
     useShallow(({ tiles, place, body, mesh }) => ({
       tiles,
@@ -94,6 +101,11 @@ function useSharpPx(pane: Pane, size: Shown["size"], edges: { x: string; y: stri
   if (pane === "flat") return 1024;
   const side = Math.min(size.width, size.height) * window.devicePixelRatio;
   const wanted = (side * (FAR / far)) / (tiles * tilesSeen(body));
+  if (laidOut.length && typeof body === "object") {
+    const { columns, rows } = layoutOf(laidOut);
+    const longer = (wanted * Math.max(columns, rows)) / Math.sqrt(laidOut.length);
+    return [...SHARP_PX, SHARP_TILES_PX].find((px) => px >= longer) ?? SHARP_TILES_PX;
+  }
   return SHARP_PX.find((px) => px >= wanted) ?? 1024;
 }
 

@@ -56,6 +56,8 @@ export type Place = { set: string; finding: string; master: string; tile: number
  */
 export type Pictures = "one" | "divide" | "beside" | "blink" | "difference";
 
+/** Pictures by their sha256: of a set without tiles, or by tile. */
+export type Missed = { whole: string | null; tiles: Record<string, string> };
 /** One tile of a set in tiles by its UDIM number, or all of them laid out. */
 export type ShownTile = number | "all";
 
@@ -74,7 +76,8 @@ export type View = {
   mesh: OwnMesh | null;
   meshMarks: readonly MeshMark[]; // what is drawn of it over the flat picture
   isOnMesh: boolean; // and on the mesh too
-  missed: string | null; // the picture of where the rays of its bake met nothing
+  missed: Missed; // the pictures of where the rays of its bake met nothing
+  setTiles: number[]; // the tiles that the set on the bench lies in
   place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
   situation: Situation;
   turn: number; // of a picture of surroundings, in radians
@@ -142,7 +145,8 @@ export const useView = create<View>((set) => ({
   mesh: null,
   meshMarks: [],
   isOnMesh: false,
-  missed: null,
+  missed: { whole: null, tiles: {} },
+  setTiles: [],
   place: null,
   holes: "cut",
   threshold: 0.5,

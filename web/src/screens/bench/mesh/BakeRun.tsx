@@ -9,6 +9,7 @@ import {
 } from "../../../api/meshes";
 import { FindingLine, Problem } from "../../../parts/grades";
 import { Hint } from "../../../parts/Hint";
+import { bakedTiles } from "./bakedTiles";
 
 type BakeRunProps = {
   set: TextureSet;
@@ -28,6 +29,7 @@ export function BakeRun({ set, worn, look, run, isBusy }: BakeRunProps) {
   const going = bake && isBaking(bake) ? bake : null;
   const px = worn.size ?? Math.max(set.recipe.facts.width, set.recipe.facts.height);
   const stale = staleMaps(set);
+  const tiles = bakedTiles(set, worn, look);
   const canGo = !going && !isBusy && !start.isPending && worn.maps.length > 0 && look?.has_uv;
   const count = `${worn.maps.length} ${worn.maps.length === 1 ? "map" : "maps"}`;
   return (
@@ -51,7 +53,7 @@ export function BakeRun({ set, worn, look, run, isBusy }: BakeRunProps) {
           disabled={!canGo}
           onClick={() => start.mutate({})}
         >
-          Bake {count}, {px} px
+          Bake {count}, {px} px{tiles.length > 0 && `, ${tiles.length} tiles`}
         </button>
         {stale.length > 0 && (
           <button

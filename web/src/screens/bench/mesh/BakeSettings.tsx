@@ -7,6 +7,7 @@ import { NumberField } from "../../../parts/NumberField";
 import { Segments } from "../../../parts/Segments";
 import { meaning } from "../../../parts/words";
 import type { Edit } from "../edit";
+import { bakedTiles } from "./bakedTiles";
 import { MaterialChoice } from "./MaterialChoice";
 
 const RAYS = [
@@ -78,6 +79,7 @@ export function BakeSettings({ set, edit, worn, look }: BakeSettingsProps) {
           onChange={(px) => keep({ size: px ? Number(px) : null })}
         />
       </Line>
+      {look && look.tiles.length > 1 && <Tiles set={set} worn={worn} look={look} keep={keep} />}
       <Line label="Maps" isHigh>
         <Maps worn={worn} look={look} onChange={(maps) => keep({ maps })} />
       </Line>
@@ -92,6 +94,37 @@ export function BakeSettings({ set, edit, worn, look }: BakeSettingsProps) {
         </label>
       </Hint>
     </>
+  );
+}
+
+type TilesProps = {
+  set: TextureSet;
+  worn: Worn;
+  look: MeshLook;
+  keep: (changed: Partial<Worn>) => void;
+};
+
+/** Whether each tile of the mesh has a picture; of a set whose files lie in tiles, or in none, that is known. */
+function Tiles({ set, worn, look, keep }: TilesProps) {
+  const isKnown = Object.values(set.recipe.sources).some((source) => !source.baked);
+  return (
+    <Hint
+      says={
+        isKnown
+          ? "The files of this set tell whether it lies in tiles."
+          : "Its UV lie in these tiles. Off, only 1001 is baked."
+      }
+    >
+      <label className="flex items-center gap-2 pl-[76px] text-sm text-ink2">
+        <input
+          type="checkbox"
+          checked={bakedTiles(set, worn, look).length > 0}
+          disabled={isKnown}
+          onChange={(e) => keep({ is_in_tiles: e.target.checked })}
+        />
+        Each of its {look.tiles.length} tiles
+      </label>
+    </Hint>
   );
 }
 

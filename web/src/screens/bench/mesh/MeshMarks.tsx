@@ -3,7 +3,7 @@ import { Hint } from "../../../parts/Hint";
 import { Line } from "../../../parts/Line";
 import { meaning } from "../../../parts/words";
 import { useView } from "../view";
-import { MARKS } from "./marks";
+import { hasMissed, MARKS } from "./marks";
 
 /** What is drawn over the flat picture, and where that is wanted on the mesh too. */
 export function MeshMarks({ look }: { look: MeshLook | null }) {
@@ -13,7 +13,7 @@ export function MeshMarks({ look }: { look: MeshLook | null }) {
     <Line label="Drawn" says={meaning("drawn over the picture")} isHigh>
       <span className="grid grow grid-cols-2 gap-x-2 gap-y-0.5">
         {MARKS.map(([mark, title, says]) => {
-          const isNone = mark === "missed" && !missed;
+          const isNone = mark === "missed" && !hasMissed(missed);
           return (
             <Hint key={mark} says={isNone ? "No ray has missed, or nothing was baked yet." : says}>
               <label className={`flex items-center gap-1.5 ${isNone ? "text-ink2" : ""}`}>

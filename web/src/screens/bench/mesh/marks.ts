@@ -1,5 +1,6 @@
 import type { TextureSet } from "../../../api/client";
 import { type MeshLook, marksUrl } from "../../../api/meshes";
+import type { Missed } from "../view";
 
 /** What can be drawn over a picture that a mesh wears: its name, and what it shows. */
 export const MARKS = [
@@ -13,20 +14,31 @@ export const MARKS = [
 
 export type MeshMark = (typeof MARKS)[number][0];
 
-/** The picture of where the rays of the set's bake met nothing. */
-export const missedOf = (set: TextureSet): string | null =>
-  set.masters.map(({ given }) => given?.baked?.missed_map).find((map) => map) ?? null;
+/** The pictures of where the rays of the set's bake met nothing. */
+export function missedOf(set: TextureSet): Missed {
+  const baked = set.masters.flatMap(({ given }) => given?.baked ?? []);
+  return {
+    whole: baked.map(({ missed_map }) => missed_map).find((map) => map) ?? null,
+    tiles: Object.assign({}, ...baked.map(({ missed_in_tiles }) => missed_in_tiles)),
+  };
+}
+
+/** Whether a ray missed anywhere. */
+export const hasMissed = ({ whole, tiles }: Missed) =>
+  whole !== null || Object.keys(tiles).length > 0;
 
 /** The pictures to lay over the map, in their order; islands are drawn as lines. */
 export function markPictures(
   marks: readonly MeshMark[],
   look: MeshLook | null,
   material: number,
-  missed: string | null,
+  missed: Missed,
+  tile: number | null = null,
 ): string[] {
+  const where = tile === null ? missed.whole : missed.tiles[tile];
   return MARKS.flatMap(([mark]) => {
     if (!look || !marks.includes(mark) || mark === "islands") return [];
-    if (mark === "missed") return missed ? [`/api/missed/${missed}`] : [];
-    return [marksUrl(look, material, mark)];
+    if (mark === "missed") return where ? [`/api/missed/${where}`] : [];
+    return [marksUrl(look, material, mark, tile)];
   });
 }

@@ -1,6 +1,7 @@
-import { useEffect } from "react";
+import { useEffect, useMemo } from "react";
 import type { TextureSet } from "../../../api/client";
 import { useMeshLook } from "../../../api/meshes";
+import { useStable } from "../../../parts/useStable";
 import { useView } from "../view";
 import { missedOf } from "./marks";
 
@@ -10,8 +11,9 @@ export function useWornMesh(set: TextureSet) {
   const { look } = useMeshLook(worn?.low, worn?.size ?? Math.max(facts.width, facts.height));
   const material = worn?.material ?? 0;
   const sha256 = worn?.low.sha256;
-  const missed = missedOf(set);
-  useEffect(() => useView.getState().set({ missed }), [missed]);
+  const missed = useMemo(() => missedOf(set), [set]);
+  const setTiles = useStable(set.tiles);
+  useEffect(() => useView.getState().set({ missed, setTiles }), [missed, setTiles]);
   useEffect(() => {
     const { mesh, set: change } = useView.getState();
     if (!look) {
