@@ -160,7 +160,7 @@ def _refuse_missing(paths: list[Path]) -> None:
 def demo(
     folder: Annotated[Path, typer.Argument(help="Where the files go; made where it is not there")], replace: Replace = False
 ) -> None:
-    """Write two metal pieces, a button and a clasp, each low and high, to try the rest with."""
+    """Write three metal pieces, a button, a clasp and a buckle, each low and high, to try the rest with."""
     folder.mkdir(parents=True, exist_ok=True)
     paths = {folder / f"{name}_{end}.obj": make for name, make in PIECES.items() for end in ("low", "high")}
     there = [path.name for path in paths if path.exists()]

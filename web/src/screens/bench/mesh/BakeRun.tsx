@@ -112,7 +112,7 @@ function Outcome({ bake }: { bake: Bake }) {
                   alt={`Trial of ${title}`}
                   tabIndex={0}
                   src={`/api/originals/${sha256}/thumbnail`}
-                  className="size-12 bg-surround"
+                  className="size-12 bg-surround object-contain"
                 />
               </Hint>
             </li>
