@@ -14,7 +14,7 @@ import pytest
 from pxr import Sdf, Usd, UsdShade, UsdValidation
 
 from copper_sieve.core.errors import TargetInvalid
-from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, source_ref
+from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source, TileFile, source_ref
 from copper_sieve.core.target import Target, offered_documents, read_target, write_target
 from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import deliver, plan_delivery
@@ -38,19 +38,28 @@ CODES = {
 }
 
 
-def delivered(folder: Path, target: Target, keys=tuple(CODES), worn=None, meshes=None) -> Path:
-    """The document of a set with these masters, its files beside it."""
+def delivered(folder: Path, target: Target, keys=tuple(CODES), worn=None, meshes=None, tiles=()) -> Path:
+    """The document of a set with these masters, its files beside it; in tiles, all of which hold the same."""
     sources = {
         key: Source(
             sha256=f"{k:064x}", name=key, width=64, height=32, reads={"RGB" if key in COLORS else "L": key}, green=GREEN.get(key)
         )
         for k, key in enumerate(keys)
     }
+    if tiles:
+        sources = {
+            key: source.model_copy(update={"tile": tiles[0], "beside": dict.fromkeys(tiles[1:], file_of(source))})
+            for key, source in sources.items()
+        }
     recipe = Recipe(facts=FACTS, sources=sources, masters={key: source_ref(key, key) for key in keys}, worn=worn)
     evaluation = Evaluation(recipe, None, lambda source: CODES[source.name], Cache(1 << 26), meshes=meshes)
     plan = plan_delivery(evaluation, target, NAME)
     deliver(evaluation, target, plan, folder)
     return folder / next(file.name for file in plan.files if file.kind == "document")
+
+
+def file_of(source: Source) -> TileFile:
+    return TileFile.model_validate({name: getattr(source, name) for name in TileFile.model_fields})
 
 
 def changed(key: str, **fields: str) -> Target:

@@ -14,7 +14,7 @@ from copper_sieve.files.meshes import read_mesh
 from copper_sieve.files.meshes.obj import obj_libraries
 from copper_sieve.targets import shipped_target
 from files.test_documents import delivered, refuse_invalid, with_every_document
-from shapes import box, torus
+from shapes import box, tiled, torus
 
 PARTS = joined([replace(torus(24, 12), parts=("Öse 1",)), replace(box(), parts=("Öse-1",), normals=box().shading)])
 WORN = Worn(low=MeshRef(sha256="0" * 64, name="öse_low.obj", print="1" * 64, triangles=1))
@@ -98,3 +98,20 @@ def test_obj_and_mtl_name_each_other_and_every_image(tmp_path):
 def test_an_unworn_set_is_shown_on_a_plane(tmp_path):
     folder = delivered(tmp_path / "out", with_every_document("engine-orm-down"), KEYS).parent
     assert len(read_mesh(next(folder.glob("*.obj"))).shape.triangles) == 2
+
+
+def test_of_a_set_in_tiles_each_gltf_carries_what_lies_in_its_tile_and_usd_all(tmp_path):
+    shape, tiles = tiled(torus(24, 12)), (1001, 1002)
+    folder = delivered(tmp_path / "out", shipped_target("gltf"), KEYS, WORN, Bodies(shape), tiles).parent
+    refuse_invalid(folder)
+    for number in tiles:
+        (path,) = folder.glob(f"*{number}*.glb")
+        made = read_mesh(path).shape
+        assert len(made.triangles) == len(shape.triangles) // 2 and 0 <= made.uv.min() and made.uv.max() <= 1
+        np.testing.assert_allclose(sides(made), sides(of_tile(shape, number)), atol=1e-5)
+    folder = delivered(tmp_path / "usd", shipped_target("usd-preview"), KEYS, WORN, Bodies(shape), tiles).parent
+    (path,) = folder.glob("*.usda")
+    stage = Usd.Stage.Open(str(path))
+    (mesh,) = (UsdGeom.Mesh(prim) for prim in stage.Traverse() if prim.IsA(UsdGeom.Mesh))
+    lies = np.array(UsdGeom.PrimvarsAPI(mesh).GetPrimvar("st").Get())
+    assert lies[:, 0].min() == 0 and lies[:, 0].max() == 2 and "<UDIM>" in path.read_text()

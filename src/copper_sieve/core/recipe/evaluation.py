@@ -113,16 +113,16 @@ class Evaluation:
 
     @property
     def worn(self) -> Worn | None:
-        """The mesh that wears the set, or one of its tiles, where its pictures lie on it as they are and were not moved."""
+        """The mesh that wears the set, where its pictures lie on it as they are and were not moved."""
         recipe = self.recipe
         is_moved = recipe.frame is not None and bool(active(recipe.frame.steps))
-        return None if self.meshes is None or recipe.tiles or is_moved else recipe.worn
+        return None if self.meshes is None or is_moved else recipe.worn
 
     @property
     def body(self) -> Any:
         """What of the mesh wears the set, or this tile of it, as ``core.mesh.Shape``; None where nothing does."""
-        worn = self.worn
-        if worn is None or self.meshes is None or (self.tile is not None and self.tile not in self.meshes.tiles(worn)):
+        worn, own = self.worn, self.recipe.tiles if self.tile is None else (self.tile,)
+        if worn is None or self.meshes is None or (own and not set(own) & set(self.meshes.tiles(worn))):
             return None
         return self.meshes.shape(worn, self.tile)
 

@@ -20,6 +20,7 @@ from ...core.bands import CORES
 from ...core.derive.masks import bled
 from ...core.errors import SieveError
 from ...core.filters import resize
+from ...core.mesh.shape import Shape
 from ...core.plan import Plan, PlannedFile, Written, as_planned
 from ...core.quantities import quantity
 from ...core.raster import FloatArray, Size, set_size
@@ -336,8 +337,16 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
         reflectance=_mean_reflectance(evaluation),
         library=next((f.name for f in plan.files if f.is_written and f.format == "mtl"), None),
     )
-    body = evaluation.body if DOCUMENTS[document.kind].shows else None
+    body = _body(evaluation, planned.tile) if DOCUMENTS[document.kind].shows else None
     return write_document(document.kind, sheet, wires(target, document, names), partial(_lying, places), body)
+
+
+def _body(evaluation: Evaluation, tile: int | None) -> Shape | None:
+    """What of the mesh a document shows: that of its tile, or all of it where it is for all tiles."""
+    worn = evaluation.worn
+    if worn is None or evaluation.meshes is None or evaluation.body is None:
+        return None
+    return evaluation.meshes.shape(worn, tile)
 
 
 def _lying(places: tuple[Path, Path], name: str) -> bytes:
