@@ -228,23 +228,23 @@ def test_the_rise_of_a_baked_height_does_not_stay_with_another_height(client, ri
 def test_a_mesh_in_tiles_makes_a_set_in_tiles_that_is_padded_tile_by_tile(client):
     low, high = tiled(torus(32, 16)), torus(128, 64, relief=0.02)
     low = replace(low, uv=low.uv * np.float32([0.5, 1]) + np.float32([0.5, 0]))  # a half of each tile lies free
-    _, made = wear(client, [bring(client, "Reif_low.obj", low), bring(client, "Reif_high.obj", high)])
+    _, made = wear(client, [bring(client, "Spange_low.obj", low), bring(client, "Spange_high.obj", high)])
     change(client, made[0], maps=["normal", "height"])
     client.post(f"/api/sets/{made[0]['id']}/bakes", json={})
     bake = ended(client, made[0]["id"])
     assert bake["state"] == "done" and not bake["findings"], bake
     now = client.get(f"/api/sets/{made[0]['id']}").json()
-    assert now["tiles"] == [1001, 1002]
+    assert now["tiles"] == [1001, 1002], now["recipe"]["facts"]
     normal = now["recipe"]["sources"]["mesh_normal"]
-    assert normal["name"] == "Reif_normal.1001.png" and normal["beside"]["1002"]["name"] == "Reif_normal.1002.png"
-    written = delivered(client, made[0]["id"], "engine-orm-down")
-    pictures = {name: read_bytes(content, name) for name, content in written.items() if "1002" in name}
+    assert normal["name"] == "Spange_normal.1001.png" and normal["beside"]["1002"]["name"] == "Spange_normal.1002.png"
+    written = delivered(client, made[0]["id"], "gltf")
+    pictures = {name: read_bytes(content, name) for name, content in written.items() if name.endswith(".1002.png")}
     assert pictures, list(written)
     for picture in pictures.values():
         free = picture.codes[:, picture.width * 5 // 8 :].astype(int)
         assert (np.ptp(free, axis=1) == 0).all()  # it goes on as its border is
     borders = client.get(
-        f"/api/meshes/{now['recipe']['worn']['low']['sha256']}/borders", params={"name": "Reif_low.obj", "tile": 1002}
+        f"/api/meshes/{now['recipe']['worn']['low']['sha256']}/borders", params={"name": "Spange_low.obj", "tile": 1002}
     ).json()
     ends = np.array(borders)
     inside = ((ends >= 0) & (ends <= 1)).all(1)
