@@ -1,0 +1,48 @@
+import { describe, expect, it, vi } from "vitest";
+import type { Delivery as Run } from "../../api/client";
+import { drawn } from "../../drawn";
+
+vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
+const { Before } = await import("./Before");
+
+const PLAN = { set: "felt & lace", target: "gltf", target_title: "Open scene" };
+const run = (told: Partial<Run>) =>
+  ({
+    id: "7",
+    folder: "2026-11-27 felt",
+    state: "done",
+    stale: false,
+    plans: [PLAN],
+    ...told,
+  }) as unknown as Run;
+const before = (...runs: Run[]) =>
+  drawn(<Before project="p" heads="1" state={undefined} benchOf={() => null} />, [
+    [["deliveries", "p", "1", undefined], runs],
+  ]);
+
+describe("what was delivered before", () => {
+  it("is nothing while there is none", () => {
+    expect(before().html).toBe("");
+  });
+
+  it("names the folder, and what went where, with its note, its proof and its zip", () => {
+    const { html, text } = before(run({}));
+    expect(text).toContain(
+      "2026-11-27 felt felt & lace → Open scene · hand-over note · proof ✓ delivered Zip",
+    );
+    expect(html).toContain("/api/deliveries/7/note?set=felt+%26+lace&amp;target=gltf");
+    expect(html).toContain('href="/api/deliveries/7/zip"');
+  });
+
+  it("offers neither note nor proof of what did not end well", () => {
+    const { text } = before(run({ state: "failed" }));
+    expect(text).toContain("failed");
+    expect(text).not.toContain("proof");
+    expect(text).not.toContain("Zip");
+  });
+
+  it("says that a set has changed since", () => {
+    expect(before(run({ stale: true })).text).toContain("◆ stale: a set has changed since");
+    expect(before(run({})).text).not.toContain("stale");
+  });
+});
