@@ -8,7 +8,7 @@ import pytest
 from typer.testing import CliRunner
 
 from copper_sieve.cli import app
-from copper_sieve.core.recipe import Cache, Evaluation
+from copper_sieve.core.recipe import Cache, Evaluation, choices
 from copper_sieve.files import encode, read, read_bytes
 from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import deliver, plan_delivery
@@ -127,3 +127,10 @@ def test_what_is_found_on_several_tiles_is_said_once():
     bright = {name: encode(np.full((N, N), 250 - k % 3, np.uint8), "png") for k, name in enumerate(CONTENT) if "rough" in name}
     found = [(tile, f.text) for tile, f in assay_set(evaluation({**CONTENT, **bright})) if f.id == "one-value"]
     assert len(found) == 1 and found[0][0] == 1001 and "Likewise in 1002, 1011." in found[0][1]
+
+
+def test_where_a_map_comes_from_names_all_of_its_tiles():
+    (choice,) = (one for one in choices(evaluation().recipe, "roughness") if one.is_now)
+    assert choice.title == "given · coat_roughness.<UDIM>.png, 3 tiles"
+    (alone,) = (one for one in choices(evaluation().recipe.at(1002), "roughness") if one.is_now)
+    assert alone.title == "given · coat_roughness.1002.png"

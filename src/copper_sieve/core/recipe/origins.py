@@ -52,7 +52,7 @@ def _given(recipe: Recipe, wanted: str) -> Iterator[tuple[Ref, str]]:
     for name, source in recipe.sources.items():
         for key in source.reads.values():
             if wanted in (key, quantity(key).master):
-                yield source_ref(name, key), source.name
+                yield source_ref(name, key), source.said
 
 
 def given_ref(recipe: Recipe, master: str) -> Ref | None:
