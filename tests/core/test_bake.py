@@ -10,7 +10,6 @@ from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.bake.bvh import OwnCaster
 from copper_sieve.core.bake.cast import blocked, hits
 from copper_sieve.core.bake.cover import covered
-from copper_sieve.core.bake.entering import tiles_of_bake
 from copper_sieve.core.bake.islands import grown, nearest_shown
 from copper_sieve.core.bake.measures import Surface, curvature_of, openness, thickness
 from copper_sieve.core.bake.parting import Parted, partners_of
@@ -21,9 +20,8 @@ from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
 from copper_sieve.core.mesh.unfold import uv_areas
 from copper_sieve.core.raster import Size
-from copper_sieve.core.recipe import Facts, MeshRef, Recipe, Source, Worn
 from copper_sieve.core.vectors import renormalized
-from shapes import RELIEF, RING, TILED_FROM, TUBE, box, normal_at, sheet, sphere_at, tiled, torus, torus_at
+from shapes import RELIEF, RING, TUBE, box, normal_at, sheet, sphere_at, torus, torus_at
 
 OFFSET = 0.05
 
@@ -376,38 +374,3 @@ def test_each_part_is_baked_from_its_own_partner():
     assert "mesh-outside-cage" not in told  # the other's plate and the strap lie farther out, and are not its own
     assert partners_of(low, replace(high, parts=("a", "b", "c"))) is None
     assert partners_of(side(0, "pin_low", 0), side(0, "pin_high", 0)) is None
-
-
-@pytest.mark.parametrize("tile", [1001, 1002])
-def test_a_tile_shows_what_of_the_mesh_lies_in_it(tile):
-    low, size = tiled(torus(64, 32)), 32
-    baked = bake(low, low, BakePlan(("position",), size=size), tile=tile)
-    made = baked.maps["position"]
-    v, u = 1 - (np.indices((size, size)) + 0.5) / size
-    v = v if tile == 1001 else (v - TILED_FROM) / (1 - 2 * TILED_FROM)
-    at = torus_at((tile - 1001 + 1 - u) / 2, v)
-    low_end, high_end = np.array(made.low), np.array(made.high)
-    inside = slice(3, -3)  # without rows that a border touches alone
-    np.testing.assert_allclose((made.values * (high_end - low_end) + low_end)[inside], at[inside], atol=0.01)
-    assert baked.covered[inside].all() and baked.covered.all() == (tile == 1001)
-
-
-def test_a_tile_that_nothing_lies_in_is_refused():
-    with pytest.raises(MeshInvalid, match="nothing of the low mesh lies in the picture"):
-        bake(tiled(torus(8, 6)), None, BakePlan(("position",), size=16), tile=1004)
-
-
-def test_a_set_in_tiles_is_not_baked_to_a_mesh_whose_uv_reach_over_a_border():
-    flat = Recipe(facts=Facts(width=8, height=8))
-    file = Source(sha256="0" * 64, name="a.png", width=8, height=8, reads={"RGB": "base_color"})
-    in_tiles = flat.model_copy(update={"sources": {"color": file.model_copy(update={"tile": 1001})}})
-    over = replace(torus(8, 6), uv=torus(8, 6).uv * np.float32(1.5))
-    assert tiles_of_bake(flat, over) == () and tiles_of_bake(in_tiles, tiled(torus(8, 6))) == (1001, 1002)
-    assert tiles_of_bake(flat.model_copy(update={"sources": {"color": file}}), tiled(torus(8, 6))) == ()  # one picture for all
-    copies = joined([torus(8, 6), replace(torus(8, 6), uv=torus(8, 6).uv + np.float32([1, 0]))])
-    mesh = MeshRef(sha256="0" * 64, name="a.obj", print="1" * 64, triangles=9)
-    told = {is_told: flat.model_copy(update={"worn": Worn(low=mesh, is_in_tiles=is_told)}) for is_told in (None, True, False)}
-    assert tiles_of_bake(told[None], copies) == () and tiles_of_bake(told[True], copies) == (1001, 1002)
-    assert tiles_of_bake(told[False], tiled(torus(8, 6))) == ()
-    with pytest.raises(RecipeInvalid, match="reaches over a border"):
-        tiles_of_bake(in_tiles, over)

@@ -202,7 +202,7 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
 
 def _wearing(evaluation: Evaluation) -> str | None:
     """The file of the mesh that wears the set, or one of its tiles."""
-    return None if evaluation.worn is None or evaluation.body is None else evaluation.worn.low.name
+    return evaluation.worn.low.name if evaluation.worn is not None and evaluation.is_worn else None
 
 
 def _images(evaluation: Evaluation, target: Target, naming: _Naming, unwanted: Collection[str]) -> list[PlannedFile]:

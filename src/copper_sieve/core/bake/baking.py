@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import cast as as_type
 
 import numpy as np
@@ -12,13 +12,14 @@ from scipy import ndimage
 from ..baked_maps import BAKED, MapName
 from ..bands import NEVER, Cancel
 from ..errors import MeshInvalid
-from ..findings import Finding, finding
+from ..findings import finding
 from ..mesh.shape import IntArray, Shape, smooth_normals
 from ..mesh.tangents import tangents
 from ..mesh.topology import edges_of
 from ..mesh.udim import on_tile
 from ..mesh.unfold import hard_edges_inside, uv_areas
 from ..raster import FloatArray, Size
+from .baked import Baked, BakedMap
 from .bvh import OwnCaster
 from .cast import Caster, Hits, hits
 from .cover import Cover, covered
@@ -28,7 +29,7 @@ from .parting import Parted
 from .places import Places, in_frames, made_unit, padded, scattered
 from .plan import BakePlan, left_out
 
-__all__ = ["Baked", "BakedMap", "bake"]
+__all__ = ["bake"]
 
 _BAND = 1 << 18  # samples at once
 _TRIED = 1 << 15  # places on the low mesh that the offset is found from
@@ -37,57 +38,6 @@ _MISSED, _MOST_MISSED = 1e-4, 0.2
 _OUTSIDE = 1e-3
 _PARALLEL = 1e-12
 _TELLING = 99.0  # percentile of curvature that is shown as the end of the range
-
-
-@dataclass(frozen=True)
-class BakedMap:
-    """One map, (H, W) or (H, W, 3) float32, padded to full.
-
-    Normals are vectors; others 0..1 between ``low`` and ``high``, which are in units of the mesh (1 over them for curvature);
-    of position they are corners of the box.
-    """
-
-    values: FloatArray
-    low: float | tuple[float, float, float] | None = None
-    high: float | tuple[float, float, float] | None = None
-
-    def between(self, low: float, high: float) -> BakedMap:
-        """The same of one value, between other ends that enclose its own.
-
-        Examples
-        --------
-        >>> BakedMap(np.float32([[0, 1]]), -1.0, 1.0).between(-2.0, 2.0).values.tolist()
-        [[0.25, 0.75]]
-        """
-        if (self.low, self.high) == (low, high):
-            return self
-        assert isinstance(self.low, float) and isinstance(self.high, float)
-        scale = np.float32((self.high - self.low) / (high - low))
-        return BakedMap(self.values * scale + np.float32((self.low - low) / (high - low)), low, high)
-
-
-@dataclass(frozen=True)
-class Baked:
-    """What a bake made.
-
-    Parameters
-    ----------
-    covered, missed : (H, W) texels that show the low mesh, and those of them whose rays met nothing
-    offset : how far above the low mesh rays started
-    caster : which one cast
-    """
-
-    maps: dict[MapName, BakedMap]
-    covered: np.ndarray
-    missed: np.ndarray
-    offset: float
-    caster: str
-    findings: list[Finding] = field(default_factory=list)
-
-    @property
-    def missed_share(self) -> float:
-        """Of the covered texels."""
-        return float(self.missed.sum() / max(int(self.covered.sum()), 1))
 
 
 @dataclass

@@ -58,11 +58,13 @@ def are_copies(shape: Shape) -> bool:
         return False
     at = shape.uv[shape.triangles].astype(np.float64)
     tile = np.floor(at.mean(1))
+    if not tile.any():
+        return False
     within = np.sort(np.round((at - tile[:, None]) * _FINE).astype(np.int64) @ [1 << 16, 1], axis=1)
     is_first = (tile == 0).all(1)
     known = {tuple(row) for row in within[is_first].tolist()}
     beside = within[~is_first].tolist()
-    return bool(beside) and sum(tuple(row) in known for row in beside) >= _ALIKE * len(beside)
+    return sum(tuple(row) in known for row in beside) >= _ALIKE * len(beside)
 
 
 def on_tile(shape: Shape, tile: int | None) -> Shape:

@@ -119,12 +119,10 @@ class Evaluation:
         return None if self.meshes is None or is_moved else recipe.worn
 
     @property
-    def body(self) -> Any:
-        """What of the mesh wears the set, or this tile of it, as ``core.mesh.Shape``; None where nothing does."""
+    def is_worn(self) -> bool:
+        """Whether something of the mesh wears the set, or this tile of it. Of a set without tiles the mesh is not read for it."""
         worn, own = self.worn, self.recipe.tiles if self.tile is None else (self.tile,)
-        if worn is None or self.meshes is None or (own and not set(own) & set(self.meshes.tiles(worn))):
-            return None
-        return self.meshes.shape(worn, self.tile)
+        return worn is not None and self.meshes is not None and (not own or bool({*own} & {*self.meshes.tiles(worn)}))
 
     def nearest(self, size: Size) -> np.ndarray | None:
         """Row and column of the nearest texel that the set's mesh shows, (2, H, W); None where there is nothing to pad by."""

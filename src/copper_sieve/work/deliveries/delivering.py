@@ -344,9 +344,7 @@ def _document(evaluation: Evaluation, target: Target, plan: Plan, planned: Plann
 def _body(evaluation: Evaluation, tile: int | None) -> Shape | None:
     """What of the mesh a document shows: that of its tile, or all of it where it is for all tiles."""
     worn = evaluation.worn
-    if worn is None or evaluation.meshes is None or evaluation.body is None:
-        return None
-    return evaluation.meshes.shape(worn, tile)
+    return evaluation.meshes.shape(worn, tile) if worn is not None and evaluation.meshes and evaluation.is_worn else None
 
 
 def _lying(places: tuple[Path, Path], name: str) -> bytes:

@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ...core.bake import BakePlan, bake
-from ...core.bake.baking import Baked, BakedMap
+from ...core.bake.baked import Baked, BakedMap
 from ...core.bake.cast import Caster
 from ...core.bake.parting import Parted
 from ...core.baked_maps import MapName
