@@ -121,8 +121,11 @@ def _enters(box, o, inverse, reach):
 
 
 @numba.njit(nogil=True, cache=True)
-def _met(corner, sides, o, d, reach):
-    """Möller & Trumbore 1997: distance and shares, infinite where the triangle is missed."""
+def _crossing(tx, ty, tz, sides, d):
+    """Möller & Trumbore 1997: distance to a triangle's plane and the shares of its sides there; infinite where it is never met.
+
+    ``tx``, ``ty``, ``tz`` lead from the first corner to where the ray begins.
+    """
     px, py, pz = (
         d[1] * sides[1, 2] - d[2] * sides[1, 1],
         d[2] * sides[1, 0] - d[0] * sides[1, 2],
@@ -131,16 +134,18 @@ def _met(corner, sides, o, d, reach):
     det = sides[0, 0] * px + sides[0, 1] * py + sides[0, 2] * pz
     if det == 0:
         return np.inf, 0.0, 0.0
-    tx, ty, tz = o[0] - corner[0], o[1] - corner[1], o[2] - corner[2]
-    u = (tx * px + ty * py + tz * pz) / det
-    if u < -_EDGE or u > 1 + _EDGE:
-        return np.inf, 0.0, 0.0
     qx, qy, qz = ty * sides[0, 2] - tz * sides[0, 1], tz * sides[0, 0] - tx * sides[0, 2], tx * sides[0, 1] - ty * sides[0, 0]
+    u = (tx * px + ty * py + tz * pz) / det
     v = (d[0] * qx + d[1] * qy + d[2] * qz) / det
-    if v < -_EDGE or u + v > 1 + _EDGE:
-        return np.inf, 0.0, 0.0
-    t = (sides[1, 0] * qx + sides[1, 1] * qy + sides[1, 2] * qz) / det
-    return (t, u, v) if 0 <= t <= reach else (np.inf, 0.0, 0.0)
+    return (sides[1, 0] * qx + sides[1, 1] * qy + sides[1, 2] * qz) / det, u, v
+
+
+@numba.njit(nogil=True, cache=True)
+def _met(corner, sides, o, d, reach):
+    """Distance and shares, infinite where the triangle is missed."""
+    t, u, v = _crossing(o[0] - corner[0], o[1] - corner[1], o[2] - corner[2], sides, d)
+    within = -_EDGE <= u <= 1 + _EDGE and v >= -_EDGE and u + v <= 1 + _EDGE
+    return (t, u, v) if within and 0 <= t <= reach else (np.inf, 0.0, 0.0)
 
 
 @numba.njit(nogil=True, cache=True)
@@ -186,31 +191,19 @@ def _cast(first, last, origins, directions, reach, any_hit, tree, corners, sides
 def _exactly(first, last, points, faces, triangle, origins, directions, distance, second, third):
     o, d, sides = np.empty(3), np.empty(3), np.empty((2, 3))
     for i in range(first, last):
-        t = triangle[i]
+        face = triangle[i]
         distance[i], second[i], third[i] = np.inf, 0.0, 0.0
-        if t < 0:
+        if face < 0:
             continue
         for k in range(3):
-            corner = np.float64(points[faces[t, 0], k])
+            corner = np.float64(points[faces[face, 0], k])
             o[k], d[k] = origins[i, k] - corner, directions[i, k]
-            sides[0, k], sides[1, k] = points[faces[t, 1], k] - corner, points[faces[t, 2], k] - corner
-        px, py, pz = (
-            d[1] * sides[1, 2] - d[2] * sides[1, 1],
-            d[2] * sides[1, 0] - d[0] * sides[1, 2],
-            d[0] * sides[1, 1] - d[1] * sides[1, 0],
-        )
-        det = sides[0, 0] * px + sides[0, 1] * py + sides[0, 2] * pz
-        if det == 0:
-            continue
-        u = min(max((o[0] * px + o[1] * py + o[2] * pz) / det, 0.0), 1.0)
-        qx, qy, qz = (
-            o[1] * sides[0, 2] - o[2] * sides[0, 1],
-            o[2] * sides[0, 0] - o[0] * sides[0, 2],
-            o[0] * sides[0, 1] - o[1] * sides[0, 0],
-        )
-        second[i] = u
-        third[i] = min(max((d[0] * qx + d[1] * qy + d[2] * qz) / det, 0.0), 1.0 - u)
-        distance[i] = max((sides[1, 0] * qx + sides[1, 1] * qy + sides[1, 2] * qz) / det, 0.0)
+            sides[0, k], sides[1, k] = points[faces[face, 1], k] - corner, points[faces[face, 2], k] - corner
+        t, u, v = _crossing(o[0], o[1], o[2], sides, d)
+        if t < np.inf:
+            u = min(max(u, 0.0), 1.0)
+            second[i], third[i] = u, min(max(v, 0.0), 1.0 - u)
+            distance[i] = max(t, 0.0)
 
 
 def exactly(
