@@ -3,13 +3,14 @@
 from .account import account_of, rise_known, told
 from .cache import Cache
 from .doubt import pick_doubt
-from .evaluation import Evaluation, Progress
+from .evaluation import Evaluation
 from .history import changes
 from .model import Facts, Frame, Node, Recipe, Source, TileFile, origin_of
 from .origins import choices, given_ref, mask_choices, needs, photo_ref, with_mask, with_origin
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step, with_steps
 from .preparing import repeat_for, spots_for, steps_by_pattern, steps_of, with_repeat
+from .progress import Progress
 from .refs import Ref, master_ref, node_ref, source_ref
 from .settings import Fit, Settings, fit_of, settings_of, with_settings
 from .sources import check_reads

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import threading
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from functools import partial
@@ -28,27 +27,14 @@ from .cache import Cache
 from .given import Given
 from .joining import joined, joined_edges, touching
 from .model import Node, Recipe, Source
+from .progress import Progress
 from .refs import Ref, master_ref, node_ref
 from .steps import operation_of, params_of
 from .worn import Meshes, Worn
 
-__all__ = ["WORKING_PX", "Evaluation", "Progress"]
+__all__ = ["WORKING_PX", "Evaluation"]
 
 WORKING_PX = 512  # whole-picture statistics are taken here, whatever size is asked for
-
-
-class Progress:
-    """Counts work done out of work known. ``report`` is called with (done, total) after every step."""
-
-    def __init__(self, total: int, report: Callable[[int, int], None] = lambda done, total: None) -> None:
-        self.done, self.total = 0, total
-        self._report = report
-        self._lock = threading.Lock()
-
-    def advance(self, amount: int) -> None:
-        with self._lock:  # reports come in order, whichever thread was first
-            self.done += amount
-            self._report(self.done, self.total)
 
 
 @dataclass

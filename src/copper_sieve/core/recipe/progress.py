@@ -1,0 +1,22 @@
+"""How far a walk through a recipe is."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+__all__ = ["Progress"]
+
+
+class Progress:
+    """Counts work done out of work known. ``report`` is called with (done, total) after every step."""
+
+    def __init__(self, total: int, report: Callable[[int, int], None] = lambda done, total: None) -> None:
+        self.done, self.total = 0, total
+        self._report = report
+        self._lock = threading.Lock()
+
+    def advance(self, amount: int) -> None:
+        with self._lock:  # reports come in order, whichever thread was first
+            self.done += amount
+            self._report(self.done, self.total)
