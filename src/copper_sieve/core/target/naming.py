@@ -29,7 +29,13 @@ def legal_name(text: str) -> str:
     name = name.encode()[:MAX_NAME_BYTES].decode(errors="ignore").rstrip(" .")
     if not name:
         return "unnamed"
-    return f"{name}_" if name.split(".")[0].lower() in _RESERVED else name
+    first, dot, rest = name.partition(".")
+    return f"{first}_{dot}{rest}" if _is_device(name) else name
+
+
+def _is_device(name: str) -> bool:
+    """Whether a name is a device's on some system, which its endings do not change."""
+    return name.split(".")[0].strip().lower() in _RESERVED
 
 
 def slug(text: str) -> str:
@@ -84,7 +90,7 @@ def refused(name: str) -> str | None:
     illegal = _ILLEGAL.search(name)
     if illegal is not None:
         return f"holds {illegal.group()!r}"
-    if stem.split(".")[0].lower() in _RESERVED:
+    if _is_device(stem):
         return "is a reserved device name"
     if len(name.encode()) > _LONGEST_BYTES:
         return f"is {len(name.encode())} bytes long, where {_LONGEST_BYTES} are the most"
