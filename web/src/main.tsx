@@ -38,7 +38,11 @@ function First() {
   );
 }
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: isWorthRetrying } } });
+/** What was just answered is not asked for again by the next part that is drawn; a change asks anew. */
+const FRESH_MS = 2000;
+const queries = new QueryClient({
+  defaultOptions: { queries: { retry: isWorthRetrying, staleTime: FRESH_MS } },
+});
 
 // Styles that a library adds while it runs name the answer's nonce; the policy refuses all others.
 (globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ = nonce();

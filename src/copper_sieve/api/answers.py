@@ -13,7 +13,7 @@ from ..core.quantities import quantity
 from ..core.recipe import BakedFrom, Node, Recipe, Worn, changes, given_ref, origin_of, steps_of
 from ..store import sets
 from ..store.sets import SetRow
-from ..targets import shipped_targets
+from ..targets import carriers_of
 from .models.sets import BakedMap, GivenMap, MasterRow, MixedNode, PreparedStep, TextureSet
 from .state import AppState
 
@@ -75,7 +75,7 @@ def _master(recipe: Recipe, key: str) -> MasterRow:
         high=what.high,
         usual=None if what.usual is None else list(what.usual),
         absent=list(what.absent),
-        targets=[target.key for target in shipped_targets().values() if key in target.masters()],
+        targets=list(carriers_of(key)),
     )
 
 

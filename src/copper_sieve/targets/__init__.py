@@ -8,7 +8,7 @@ from importlib import resources
 from ..core.errors import UnknownKey
 from ..core.target import Target, read_target
 
-__all__ = ["shipped_target", "shipped_targets"]
+__all__ = ["carriers_of", "shipped_target", "shipped_targets"]
 
 
 @lru_cache
@@ -19,6 +19,18 @@ def shipped_targets() -> dict[str, Target]:
     )
     targets = [read_target(f.read_text("utf-8")) for f in files]
     return {target.key: target for target in targets}
+
+
+@lru_cache
+def carriers_of(master: str) -> tuple[str, ...]:
+    """Keys of the shipped targets of which a file carries a master.
+
+    Examples
+    --------
+    >>> "gltf" in carriers_of("metallic"), carriers_of("no master")
+    (True, ())
+    """
+    return tuple(target.key for target in shipped_targets().values() if master in target.masters())
 
 
 def shipped_target(key: str) -> Target:

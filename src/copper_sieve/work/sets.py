@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 from itertools import chain
@@ -84,8 +85,13 @@ def started(evaluation: Evaluation, key: str, only: str | None = None) -> Recipe
 
 def assay_set(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:
     """All findings on a set, of its recipe and of its maps, each with the first tile that it was found on, if it has tiles; none
-    that the eye has answered.
+    that the eye has answered. Looked for once: a recipe names its files by what is in them, so that it finds the same again.
     """
+    recipe = hashlib.sha256(evaluation.recipe.model_dump_json().encode()).hexdigest()
+    return list(evaluation.cache.kept(f"found on {recipe}", lambda: tuple(_found(evaluation)), evaluation.cancel))
+
+
+def _found(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:
     of_all = ((None, found) for check in tiles.CHECKS for found in check(evaluation))
     of_each = ((one.tile, found) for one in evaluation.each for found in _assayed(one))
     settled = evaluation.recipe.answered

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import cache
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -268,6 +269,11 @@ def noise_controls() -> dict[str, Any]:
 @router.get("/operations")
 def list_operations() -> list[OperationRow]:
     """Every way of every operation, the newest of each first."""
+    return _operations()
+
+
+@cache
+def _operations() -> list[OperationRow]:
     return [
         OperationRow(
             key=way.key,
