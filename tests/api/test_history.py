@@ -192,3 +192,28 @@ def test_where_picks_leave_a_map_unsure_is_a_picture_and_other_maps_have_none(cl
     assert alpha.shape == (32, 32) and alpha[16, 16] == 0 < alpha.max()
     refused = client.get(f"{path}/doubt", params={"head": now["head"], "master": "normal"})
     assert refused.status_code == 422 and "does not come from picks" in refused.json()["detail"]
+
+
+def test_a_value_is_mixed_with_another_and_each_part_of_the_mix_is_named(client):
+    made = a_set(client, "Hist brass")
+    path = f"/api/sets/{made['id']}"
+
+    def ask(at: dict, what: str, **said) -> dict:
+        return client.post(f"{path}/{what}", json={"expects": at["head"], "master": "roughness", **said}).json()
+
+    curved = client.post(
+        f"{path}/origins", json={"expects": made["head"], "master": "curvature", "origin": "op:curvature_from_normal"}
+    ).json()
+    plain = ask(curved, "origins", origin="one-value")
+    mixed = ask(plain, "origins", origin="mix:one-value")
+    limited = ask(mixed, "masks", mask="folds")
+
+    def parts(of: dict) -> list[tuple[str, str]]:
+        row = next(m for m in of["masters"] if m["key"] == "roughness")
+        return [(part["part"], part["op"]) for part in row["mixed"]]
+
+    assert parts(plain) == [] and parts(mixed) == [("under", "constant"), ("in", "constant")]
+    assert parts(limited) == [*parts(mixed), ("mask", "bends_mask")]
+    said = [version["note"] for version in client.get(f"{path}/versions").json()]
+    assert said[:2] == ["Roughness mixed in folds, by the curvature", "Roughness mixed"]
+    client.delete(path)

@@ -258,3 +258,37 @@ def test_bare_metal_shows_on_the_edges_of_a_baked_mesh_and_dirt_lies_in_its_fold
     assert (seen["edges"][:8] == plain).all() and seen["edges"][15, 15] == bare  # curvature grows from the first row to the last
     assert (seen["folds"][8:] == plain).all() and seen["folds"][0, 0] == bare
     assert "picks" not in [choice.key for choice in mask_choices(mix, "base_color")]  # by its own color it would run in a circle
+
+
+def test_a_set_of_baked_maps_alone_is_worn_by_a_mask_between_two_values():
+    """Brass with dirt in its folds, where no file gives a color: what lies under it, what is mixed in, and where."""
+    curvature = np.linspace(0, 1, 256, dtype=np.float32).reshape(16, 16)
+    source = Source(sha256="0" * 64, name="c", width=16, height=16, depth=32, reads={"L": "curvature"})
+    bare = Recipe(facts=Facts(width=16, height=16), sources={"c": source}, masters={"curvature": source_ref("c", "curvature")})
+    assert "mix:one-value" not in keys(bare, "roughness")
+    plain = with_value(with_origin(bare, "roughness", "one-value"), "roughness.value", "0.3")
+    titles = {choice.key: choice.title for choice in choices(plain, "roughness")}
+    assert titles["mix:one-value"] == "one value, mixed with another"
+    mix = with_mask(with_origin(plain, "roughness", "mix:one-value"), "roughness", "folds")
+    other = mix.nodes["second_roughness"].model_copy(update={"params": {"value": 0.9}})
+    worn = mix.model_copy(update={"nodes": {**mix.nodes, "second_roughness": other}})
+    seen = Evaluation(worn, None, lambda _: curvature, Cache(1 << 20)).master("roughness")
+    assert seen[0, 0] == np.float32(0.9) and (seen[8:] == np.float32(0.3)).all()
+    assert [choice.title for choice in choices(worn, "roughness") if choice.is_now] == ["one value, mixed with another"]
+    assert with_origin(worn, "roughness", "mix:one-value") == worn  # said again it is what it was
+    assert with_origin(worn, "roughness", "one-value").masters["roughness"] == "node:one_roughness"
+
+
+def test_a_derived_map_takes_one_value_where_a_mask_says_and_shapes_do_not():
+    recipe = with_origin(with_origin(a_recipe("photo"), "height", "op:height_from_color"), "roughness", "op:roughness_from_color")
+    assert not any(key.startswith("mix:") for key in keys(recipe, "height"))
+    with pytest.raises(RecipeInvalid):
+        with_origin(recipe, "height", "mix:one-value")
+    mix = with_mask(with_origin(recipe, "roughness", "mix:one-value"), "roughness", "master:height")
+    plain, mixed, mask = (evaluated(r).master(k) for r, k in ((recipe, "roughness"), (mix, "roughness"), (mix, "height")))
+    np.testing.assert_allclose(mixed, plain + (np.float32(0.6) - plain) * mask, atol=1e-6)
+    kept = settings_of(mix)
+    again, left_out = with_settings(a_recipe("photo"), kept)
+    assert left_out == [] and settings_of(again).masters["roughness"] == kept.masters["roughness"]
+    given = a_recipe("photo", "roughness")
+    assert with_settings(given, kept)[0].masters["roughness"] == given.masters["roughness"]  # what a file gives stays

@@ -11,7 +11,7 @@ from playwright.sync_api import expect, sync_playwright
 
 from copper_sieve.api.app import create_app
 
-PATIENCE_MS = 30_000  # a machine three times slower, or busy, is no failure
+PATIENCE_MS = 90_000  # a machine three times slower, or busy, is no failure: the first bake compiles what it casts with
 expect.set_options(timeout=PATIENCE_MS)
 
 ONE_PICTURE = "try { localStorage.getItem('look of the bench') ?? localStorage.setItem('look of the bench', 'flat') } catch {}"
@@ -20,6 +20,7 @@ CHROMIUM = [
     *("--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"),
     "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
     *("--disable-background-networking", "--disable-quic"),
+    *("--disable-gpu-rasterization", "--disable-gpu-compositing"),
 ]
 
 

@@ -218,8 +218,7 @@ def test_a_height_by_picks_follows_the_clicks_and_undoes_one_by_one(page, server
         recipe = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["id"] == made["id"])["recipe"]
         return server.post("/probes", json={"recipe": recipe, "x": x, "y": 0.5, "size": 96}).json()["masters"]["height"][0]
 
-    page.wait_for_function(READY)
-    assert height_at(0.5) > height_at(0.88) + 0.3
+    eventually(lambda: height_at(0.5) > height_at(0.88) + 0.3)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Low 0")).to_be_visible()
 

@@ -143,7 +143,7 @@ def test_a_linked_folder_is_followed_without_a_reload(page, server, data):
     lineage = page.get_by_role("region", name="Lineage")
     expect(lineage.get_by_text("was changed in its folder")).to_have_count(0)
     (folder / "ruche_basecolor.png").write_bytes(encode(255 - COLOR, "png"))
-    expect(lineage.get_by_text("was changed in its folder")).to_be_visible(timeout=20_000)
+    expect(lineage.get_by_text("was changed in its folder")).to_be_visible()
     lineage.get_by_role("button", name="Take the newer files").click()
     expect(lineage.get_by_text("was changed in its folder")).to_have_count(0)
     texel = server.post("/probes", json={"recipe": made(server, "ruche")["recipe"], "x": 0, "y": 0, "size": 48}).json()

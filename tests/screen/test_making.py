@@ -184,3 +184,29 @@ def test_a_given_map_is_corrected_and_comes_back_as_it_came(page, server):
     corrections.get_by_role("button", name="As it came").click()
     expect(corrections.get_by_role("button", name="Corrections", exact=True)).to_be_visible()
     eventually(lambda: (source()["sampling"], source()["corrections"], source()["smooth_steps"]) == (None, {}, False))
+
+
+def test_one_color_everywhere_is_typed_by_its_code_and_mixed_with_another(page, server):
+    made = make_set(server, "Enamel", {"roughness": np.full((64, 64), 120, np.uint8)})
+    open_set(page, made, "Roughness")
+    choose(page.get_by_label("Where Base color comes from"), "one-value")
+    code = page.get_by_label("Value, code")
+    code.fill("#C08040")
+    code.press("Enter")
+
+    def values() -> dict[str, list[float]]:
+        return {
+            name: node["params"]["value"] for name, node in recipe_of(server, made)["nodes"].items() if node["op"] == "constant"
+        }
+
+    linear = [((step / 255 + 0.055) / 1.055) ** 2.4 for step in (0xC0, 0x80, 0x40)]
+    eventually(lambda: np.allclose(values()["one_base_color"], linear, atol=1e-6))
+    code.fill("teal")
+    code.press("Enter")
+    expect(page.get_by_role("alert").filter(has_text="“teal” is no color")).to_be_visible()
+    choose(page.get_by_label("Where Base color comes from"), "mix:one-value")
+    expect(page.get_by_text("Under it: one value")).to_be_visible()
+    page.get_by_label("Value, code").nth(1).fill("123")
+    page.get_by_label("Value, code").nth(1).press("Enter")
+    eventually(lambda: np.allclose(values()["second_base_color"][2], ((0x33 / 255 + 0.055) / 1.055) ** 2.4, atol=1e-6))
+    assert np.allclose(values()["one_base_color"], linear, atol=1e-6)  # each keeps its own

@@ -10,11 +10,11 @@ from ..core.prepare.decision import Repeat
 from ..core.prepare.said import how_seen, step_said
 from ..core.prepare.steps import GeometryStep
 from ..core.quantities import quantity
-from ..core.recipe import BakedFrom, Node, Recipe, Worn, changes, given_ref, origin_of, steps_of
+from ..core.recipe import BakedFrom, Node, Recipe, Worn, changes, given_ref, operation_of, origin_of, steps_of
 from ..store import sets
 from ..store.sets import SetRow
 from ..targets import carriers_of
-from .models.sets import BakedMap, GivenMap, MasterRow, MixedNode, PreparedStep, TextureSet
+from .models.sets import BakedMap, GivenMap, MasterRow, MixedNode, MixPart, PreparedStep, TextureSet
 from .state import AppState
 
 __all__ = ["changed_set", "set_answer"]
@@ -95,7 +95,15 @@ def _baked(made: BakedFrom, worn: Worn | None) -> BakedMap:
 
 
 def _mixed(recipe: Recipe, node: Node) -> list[MixedNode]:
-    """The nodes that a mix has controls of besides its own: what it mixes in, and the picks that limit it."""
-    refs = [node.inputs.get(slot) for slot in ("other", "detail", "mask")]
-    names = [ref.name for ref in refs if ref is not None and ref.kind == "node"]
-    return [MixedNode(node=name, op=recipe.nodes[name].op, number=recipe.nodes[name].algorithm) for name in names]
+    """The nodes that a mix has controls of besides its own: what it lies over, what it mixes in, and what limits it."""
+    mixes = operation_of(node).mixes
+    if mixes is None:
+        return []
+    slots: dict[MixPart, str] = {"under": mixes[0].key, "in": mixes[1].key, "mask": "mask"}
+    found: list[MixedNode] = []
+    for part, slot in slots.items():
+        ref = node.inputs.get(slot)
+        if ref is not None and ref.kind == "node":
+            made = recipe.nodes[ref.name]
+            found.append(MixedNode(node=ref.name, op=made.op, number=made.algorithm, part=part))
+    return found

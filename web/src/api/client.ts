@@ -45,7 +45,9 @@ export async function sendBytes<T>(path: string, file: File): Promise<T> {
   return answer;
 }
 
-/** What one dropped file is, or each file of a zip: pictures, meshes, and what is wrong with a mesh. */
+/**
+ * What one dropped file is, or each file of a zip: pictures, meshes, and what is wrong with a mesh.
+ */
 export type Kept = components["schemas"]["ArchiveLook"];
 
 /** Send one file's bytes as they are; the answer says what they are. */

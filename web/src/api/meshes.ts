@@ -102,7 +102,10 @@ export async function wornBy(look: MeshLook, material: number): Promise<ArrayBuf
   return response.arrayBuffer();
 }
 
-/** The borders of the islands that one of its materials wears, of each of these tiles (null: the one picture); none until they are here. */
+/**
+ * The borders of the islands that one of its materials wears, of each of these tiles (null: the one
+ * picture); none until they are here.
+ */
 export function useBorders(
   look: MeshLook | null,
   material: number,

@@ -65,7 +65,9 @@ const assayQuery = (set: TextureSet, isChanged: boolean) => ({
 export type DensityRow = components["schemas"]["DensityRow"];
 const NONE: DensityRow[] = [];
 
-/** Sets whose texels are much larger or smaller than the others', asked anew when any set moved on. */
+/**
+ * Sets whose texels are much larger or smaller than the others', asked anew when any set moved on.
+ */
 function useDensity(project: string) {
   const { data: sets = [] } = useSets(project);
   const isKnown = sets.filter((set) => set.recipe.facts.tile_size !== null).length > 1;
@@ -124,7 +126,8 @@ const answersOf = (answers: UseQueryResult<AssayRow[]>[]) => ({
 });
 
 /**
- * A change of one set. Changes of a set wait for each other and name the head the one before made, so that quick hands never
+ * A change of one set. Changes of a set wait for each other and name the head the one before made,
+ * so that quick hands never
  * run into their own last step; a head that another tab made still answers 409.
  */
 export function useSetChange<T>(
@@ -141,7 +144,8 @@ export function useSetChange<T>(
     scope: { id: setId },
     mutationFn: async (argument: T) => {
       const made = await change(head(), argument);
-      await queries.cancelQueries({ queryKey }); // an answer asked for before the change would bring the older head back
+      // an answer asked for before the change would bring the older head back
+      await queries.cancelQueries({ queryKey });
       queries.setQueryData<TextureSet[]>(queryKey, (sets) =>
         sets?.map((set) => (set.id === setId ? made : set)),
       );

@@ -2967,7 +2967,8 @@ export interface components {
          * Derivation
          * @description One master's derivation. Picks stay behind: they are spots of one picture.
          *
-         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+         *     ``under``, ``other`` and ``mask`` are of a mix: how what lies under it is derived where no file gives that, how what is mixed
+         *     in is, and the master that limits it.
          */
         "Derivation-Input": {
             /**
@@ -2987,12 +2988,14 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+            under?: components["schemas"]["Derivation-Input"] | null;
         };
         /**
          * Derivation
          * @description One master's derivation. Picks stay behind: they are spots of one picture.
          *
-         *     ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+         *     ``under``, ``other`` and ``mask`` are of a mix: how what lies under it is derived where no file gives that, how what is mixed
+         *     in is, and the master that limits it.
          */
         "Derivation-Output": {
             /**
@@ -3012,6 +3015,7 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+            under: components["schemas"]["Derivation-Output"] | null;
         };
         /**
          * DestinationRequest
@@ -4234,7 +4238,10 @@ export interface components {
             /** Width */
             width: number;
         };
-        /** MixedNode */
+        /**
+         * MixedNode
+         * @description A step that has a part in a mix: what lies under it, what is mixed in, or the mask that limits it.
+         */
         MixedNode: {
             /** Node */
             node: string;
@@ -4242,6 +4249,11 @@ export interface components {
             number: number;
             /** Op */
             op: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "under" | "in" | "mask";
         };
         /** MoveRequest */
         MoveRequest: {

@@ -7,7 +7,10 @@ import { inOrder, spokenFirst } from "./found";
 
 type AssayProps = {
   project: string;
-  /** The set that the place shows, which the strip speaks of first: null is the first, undefined none. */
+  /**
+   * The set that the place shows, which the strip speaks of first: null is the first, undefined
+   * none.
+   */
   shown: string | null | undefined;
   isOpen: boolean;
   onOpen: (open: boolean) => void;
@@ -44,7 +47,8 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
             collisionPadding={8}
             tabIndex={0}
             aria-label="Assay"
-            className="max-h-[50vh] w-[640px] overflow-auto border border-hair bg-sheet p-4 text-base"
+            className="max-h-[50vh] w-[640px] overflow-auto border border-hair bg-sheet p-4
+              text-base"
           >
             <h2 className="mb-2">Assay</h2>
             <Problem error={fix.error} />
@@ -58,7 +62,8 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
             {found.map((row) => (
               <div
                 key={row.set.id + row.finding.id + row.finding.text}
-                className="grid grid-cols-[130px_1fr_auto] items-center gap-3 border-t border-hair py-1.5"
+                className="grid grid-cols-[130px_1fr_auto] items-center gap-3 border-t border-hair
+                  py-1.5"
               >
                 <Link
                   className="underline decoration-hair underline-offset-2"

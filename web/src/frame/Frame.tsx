@@ -69,7 +69,9 @@ export function Frame() {
             <NavLink
               key={path}
               to={addressOf(path)}
-              className="-mb-px flex items-center gap-1.5 border-b-2 border-transparent px-3 text-ink2 focus-visible:-outline-offset-2 aria-[current=page]:border-copper aria-[current=page]:font-semibold aria-[current=page]:text-ink"
+              className="-mb-px flex items-center gap-1.5 border-b-2 border-transparent px-3
+                text-ink2 focus-visible:-outline-offset-2 aria-[current=page]:border-copper
+                aria-[current=page]:font-semibold aria-[current=page]:text-ink"
             >
               {title} <kbd className="font-normal">{k + 1}</kbd>
             </NavLink>

@@ -25,7 +25,8 @@ export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boole
         <Dialog.Content
           aria-describedby={undefined}
           onEscapeKeyDown={(event) => isWaiting(event.target) && event.preventDefault()}
-          className="fixed z-40 top-1/2 left-1/2 flex h-[min(620px,90vh)] w-[720px] -translate-1/2 flex-col border border-hair bg-sheet p-6"
+          className="fixed z-40 top-1/2 left-1/2 flex h-[min(620px,90vh)] w-[720px] -translate-1/2
+            flex-col border border-hair bg-sheet p-6"
         >
           <div className="mb-3 flex items-center gap-3">
             <Dialog.Title>{page === "keys" ? "Keys" : "Words"}</Dialog.Title>

@@ -46,7 +46,8 @@ export function KeyList({ isSought }: KeyListProps) {
             {rows.map(([key, does]) => (
               <div
                 key={key}
-                className="flex break-inside-avoid items-baseline justify-between gap-3 border-t border-hair py-1"
+                className="flex break-inside-avoid items-baseline justify-between gap-3 border-t
+                  border-hair py-1"
               >
                 <span>{does}</span>
                 {isChangeable(key) ? (

@@ -54,7 +54,8 @@ export function Projects({ project }: { project: string }) {
           <Dialog.Overlay className="fixed inset-0 z-40 bg-tag/40" />
           <Dialog.Content
             aria-describedby={undefined}
-            className="fixed z-40 top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair bg-sheet p-5"
+            className="fixed z-40 top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair
+              bg-sheet p-5"
           >
             <Dialog.Title className="mb-2">New project</Dialog.Title>
             <form onSubmit={handleSubmit} className="flex flex-col gap-3">

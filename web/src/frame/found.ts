@@ -2,7 +2,9 @@ import type { TextureSet } from "../api/client";
 import type { Assayed } from "../api/queries";
 import { GRADE_ORDER } from "../parts/grades";
 
-/** Findings in the order they are spoken of: of the set in hand first, the gravest first of each. */
+/**
+ * Findings in the order they are spoken of: of the set in hand first, the gravest first of each.
+ */
 export function inOrder(rows: Assayed[], inHand: string | undefined): Assayed[] {
   const weight = ({ set, finding }: Assayed) =>
     (set.id === inHand ? 0 : GRADE_ORDER.length) + GRADE_ORDER.indexOf(finding.grade);

@@ -8,10 +8,12 @@ const FILL = {
   inverted: "border border-copper",
   constant: "border border-ink2/50",
 };
-const WIDTHS = ["", "w-[6px]", "w-[14px]", "w-[22px]", "w-[30px]"]; // of as many channels, with the gaps between them
+// of as many channels, with the gaps between them
+const WIDTHS = ["", "w-[6px]", "w-[14px]", "w-[22px]", "w-[30px]"];
 
 /**
- * A target's packing drawn small: a row of holes a file, filled where a map goes in as it is, a ring
+ * A target's packing drawn small: a row of holes a file, filled where a map goes in as it is, a
+ * ring
  * where it is inverted, pale where the channel always holds one value. Channels of one map are one
  * long hole.
  */

@@ -9,7 +9,9 @@ export function RunStrip({ project }: { project: string }) {
   return (
     <section
       aria-label="Delivery in hand"
-      className="-translate-x-1/2 fixed bottom-[38px] left-1/2 z-30 flex max-w-[720px] items-center gap-3 rounded-[3px] border border-hair bg-sheet px-3 py-2 shadow-[0_2px_10px_rgb(0_0_0/0.15)]"
+      className="-translate-x-1/2 fixed bottom-[38px] left-1/2 z-30 flex max-w-[720px]
+        items-center gap-3 rounded-[3px] border border-hair bg-sheet px-3 py-2
+        shadow-[0_2px_10px_rgb(0_0_0/0.15)]"
     >
       <RunState run={run} stop={stop} />
       {error && <span className="text-stop">{error.message}</span>}

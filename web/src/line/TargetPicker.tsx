@@ -30,7 +30,8 @@ export function TargetPicker(props: TargetPickerProps) {
         aria-haspopup="listbox"
         aria-expanded={isOpen}
         aria-controls={isOpen ? list : undefined}
-        className={`field inline-flex cursor-pointer items-center justify-between gap-1 text-left aria-expanded:border-copper ${className}`}
+        className={`field inline-flex cursor-pointer items-center justify-between gap-1 text-left
+          aria-expanded:border-copper ${className}`}
       >
         <span className="min-w-0 truncate">{children}</span>
         <span aria-hidden className="shrink-0 text-[9px] text-ink2">
@@ -43,7 +44,8 @@ export function TargetPicker(props: TargetPickerProps) {
           sideOffset={2}
           collisionPadding={8}
           aria-label={label}
-          className="z-40 flex max-h-[min(60vh,var(--radix-popover-content-available-height))] w-[440px] flex-col border border-hair bg-paper text-ink shadow-md"
+          className="z-40 flex max-h-[min(60vh,var(--radix-popover-content-available-height))]
+            w-[440px] flex-col border border-hair bg-paper text-ink shadow-md"
         >
           <List
             {...props}
@@ -114,7 +116,7 @@ function List({
         className="min-h-0 overflow-auto border-t border-hair py-1"
       >
         {found.map(({ target, is_own }) => (
-          // biome-ignore lint/a11y/useKeyWithClickEvents lint/a11y/useFocusableInteractive: the field above has the focus and the keys
+          // biome-ignore lint/a11y/useKeyWithClickEvents lint/a11y/useFocusableInteractive: keys are the field's
           <div
             key={target.key}
             id={`${id} ${target.key}`}
@@ -122,7 +124,8 @@ function List({
             role="option"
             aria-selected={chosen.includes(target.key)}
             ref={target.key === active ? seen : null}
-            className={`flex cursor-pointer items-center gap-1.5 py-1 pr-3 pl-1.5 ${target.key === active ? "bg-wash" : ""}`}
+            className={`flex cursor-pointer items-center gap-1.5 py-1 pr-3 pl-1.5
+              ${target.key === active ? "bg-wash" : ""}`}
             onPointerMove={() => setWanted(target.key)}
             onClick={() => onPick(target.key)}
           >

@@ -34,6 +34,11 @@ describe("what stands on the button", () => {
     expect(waitingSaid(countOf(planOf(one)))).toBe("1 file waits for base color");
     const two = countOf(planOf(one, { ...one, name: "b" }));
     expect(waitingSaid(two)).toBe("2 files wait for base color");
+    const unfit = file("c", { left_out: "waits", why: "waits: its height does not fit the set" });
+    expect(waitingSaid(countOf(planOf(unfit)))).toBe(
+      "1 file waits: its height does not fit the set",
+    );
+    expect(waitingSaid(countOf(planOf(one, unfit)))).toBe("2 files wait; the list says for what");
     expect(waitingSaid(countOf(planOf(file("a"))))).toBeNull();
   });
 

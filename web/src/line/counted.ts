@@ -2,7 +2,9 @@ import type { Plan, TextureSet } from "../api/client";
 
 type File = Plan["files"][number];
 
-/** Whether something lies in its place that is not ours to touch, and nobody has said what to do. */
+/**
+ * Whether something lies in its place that is not ours to touch, and nobody has said what to do.
+ */
 export const asks = (file: File): boolean =>
   file.left_out === null &&
   (file.disk === "by-hand" || file.disk === "foreign") &&
@@ -59,8 +61,9 @@ export function lastingSaid({ seconds, going }: Count): string | null {
 export function waitingSaid({ waits }: Count): string | null {
   const whys = [...new Set(waits.map(({ why }) => why))];
   if (!waits.length) return null;
-  const count = waits.length === 1 ? "1 file" : `${waits.length} files`;
-  return `${count} ${whys.length === 1 && whys[0] ? whys[0].replace("waits", waits.length === 1 ? "waits" : "wait") : "wait; the list says for what"}`;
+  const count = waits.length === 1 ? "1 file waits" : `${waits.length} files wait`;
+  if (whys.length > 1 || !whys[0]) return `${count}; the list says for what`;
+  return `${count}${whys[0].replace(/^waits/, "")}`;
 }
 
 /** The size of what is delivered in words, where it is not each set's own size as it came. */

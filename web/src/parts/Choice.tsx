@@ -5,7 +5,10 @@ import { nonce } from "./nonce";
 
 export type Options<T extends string> = readonly (readonly [T, string])[];
 
-/** Options from a table that must name every value there is: a new one of the server's is a type error until it has a title. */
+/**
+ * Options from a table that must name every value there is: a new one of the server's is a type
+ * error until it has a title.
+ */
 export const optionsOf = <T extends string>(titles: Record<T, string>): Options<T> =>
   Object.entries<string>(titles) as [T, string][];
 
@@ -41,7 +44,9 @@ export function Choice<T extends string>({
         <Select.Trigger
           aria-label={label}
           data-key={value}
-          className={`field inline-flex cursor-pointer items-center justify-between gap-1 text-left aria-expanded:border-copper disabled:cursor-default disabled:opacity-50 ${className}`}
+          className={`field inline-flex cursor-pointer items-center justify-between gap-1
+            text-left aria-expanded:border-copper disabled:cursor-default disabled:opacity-50
+            ${className}`}
           onFocus={() => setNear(true)}
           onPointerEnter={() => setNear(true)}
         >
@@ -56,7 +61,9 @@ export function Choice<T extends string>({
   );
 }
 
-/** What there is to choose from; made when the hand or the keyboard comes near, as rows can be many. */
+/**
+ * What there is to choose from; made when the hand or the keyboard comes near, as rows can be many.
+ */
 function List<T extends string>({
   label,
   options,
@@ -73,10 +80,13 @@ function List<T extends string>({
           wasPointed.current = true;
         }}
         onCloseAutoFocus={(event) => {
-          if (wasPointed.current) event.preventDefault(); // keys go back to the place, not into the list
+          // keys go back to the place, not into the list
+          if (wasPointed.current) event.preventDefault();
           wasPointed.current = false;
         }}
-        className="z-40 max-h-[min(60vh,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] border border-hair bg-paper py-1 text-ink shadow-md"
+        className="z-40 max-h-[min(60vh,var(--radix-select-content-available-height))]
+          min-w-[var(--radix-select-trigger-width)] border border-hair bg-paper py-1 text-ink
+          shadow-md"
       >
         <Select.Viewport nonce={nonce()}>
           {options.map(([key, title]) => (
@@ -104,7 +114,8 @@ function Option({ value, title, isDisabled = false }: OptionProps) {
       value={value || NONE}
       disabled={isDisabled}
       data-key={value}
-      className="flex cursor-pointer items-center gap-1.5 py-0.5 pr-3 pl-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:text-ink2 data-[highlighted]:bg-wash"
+      className="flex cursor-pointer items-center gap-1.5 py-0.5 pr-3 pl-1.5 outline-none
+        data-[disabled]:cursor-default data-[disabled]:text-ink2 data-[highlighted]:bg-wash"
     >
       <span className="w-3 text-copper">
         <Select.ItemIndicator>✓</Select.ItemIndicator>

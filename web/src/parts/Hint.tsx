@@ -17,7 +17,8 @@ export function Hint({ says, children }: HintProps) {
         <Tooltip.Content
           sideOffset={4}
           collisionPadding={8}
-          className="pointer-events-none z-50 max-w-[42ch] rounded border border-hair bg-ink px-2 py-1 text-sm whitespace-pre-line text-paper shadow-md"
+          className="pointer-events-none z-50 max-w-[42ch] rounded border border-hair bg-ink px-2
+            py-1 text-sm whitespace-pre-line text-paper shadow-md"
         >
           {says}
         </Tooltip.Content>

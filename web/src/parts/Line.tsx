@@ -2,7 +2,9 @@ import { Hint } from "./Hint";
 
 type LineProps = { label: string; says?: string; isHigh?: boolean; children: React.ReactNode };
 
-/** One thing to set, with its name before it; `says` is help, `isHigh` where it takes several rows. */
+/**
+ * One thing to set, with its name before it; `says` is help, `isHigh` where it takes several rows.
+ */
 export function Line({ label, says, isHigh, children }: LineProps) {
   const name = "w-[70px] shrink-0";
   return (
@@ -11,7 +13,8 @@ export function Line({ label, says, isHigh, children }: LineProps) {
         <Hint says={says}>
           <span
             tabIndex={0}
-            className={`${name} cursor-help underline decoration-ink2 decoration-dotted underline-offset-3`}
+            className={`${name} cursor-help underline decoration-ink2 decoration-dotted
+              underline-offset-3`}
           >
             {label}
           </span>

@@ -18,7 +18,8 @@ export function Menu<T extends string>({ label, options, onPick }: MenuProps<T>)
           align="start"
           sideOffset={2}
           aria-label={label}
-          className="z-30 max-h-[50vh] min-w-40 overflow-auto border border-hair bg-paper py-1 text-ink shadow-md"
+          className="z-30 max-h-[50vh] min-w-40 overflow-auto border border-hair bg-paper py-1
+            text-ink shadow-md"
         >
           {options.map(([value, title]) => (
             <DropdownMenu.Item

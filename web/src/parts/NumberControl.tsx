@@ -38,7 +38,8 @@ export function NumberControl({
   const step = whole ? 1 : (high - low) / 400;
   const fraction = high - low < 3 ? 3 : 2;
   const digits = whole ? 0 : fraction;
-  const held = useRef<{ value: number | null } | null>(null); // while a key is down, and where it has led
+  // while a key is down, and where it has led
+  const held = useRef<{ value: number | null } | null>(null);
   const handleLet = () => {
     const led = held.current?.value ?? null;
     held.current = null;

@@ -21,7 +21,8 @@ export function Segments<T extends string>({ label, options, value, onChange }: 
         <ToggleGroup.Item
           key={key}
           value={key}
-          className="h-6 cursor-pointer px-2 whitespace-nowrap text-ink2 focus-visible:-outline-offset-2 data-[state=on]:bg-ink data-[state=on]:text-paper"
+          className="h-6 cursor-pointer px-2 whitespace-nowrap text-ink2
+            focus-visible:-outline-offset-2 data-[state=on]:bg-ink data-[state=on]:text-paper"
         >
           {title}
         </ToggleGroup.Item>

@@ -11,7 +11,8 @@ type TypedFieldProps = Omit<
  */
 export function TypedField({ label, value, onDone, className = "", ...rest }: TypedFieldProps) {
   const input = useRef<HTMLInputElement>(null);
-  const handed = useRef(value); // Enter and leaving would both hand over, while the answer is on its way
+  // Enter and leaving would both hand over, while the answer is on its way
+  const handed = useRef(value);
   useEffect(() => {
     handed.current = value;
     if (input.current) input.current.value = value;

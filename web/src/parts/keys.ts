@@ -106,7 +106,10 @@ const rowsAt = (where: Where): readonly KeyRow[] =>
 export const keyFor = (chosen: Chosen, where: Where, key: string): string =>
   chosen[where]?.[key] ?? key;
 
-/** What a pressed key means at a place, as the key that does it by itself; "" where it does nothing any more. */
+/**
+ * What a pressed key means at a place, as the key that does it by itself; "" where it does nothing
+ * any more.
+ */
 export function meaningAt(chosen: Chosen, where: Where, pressed: string): string {
   const places: Where[] = where === "everywhere" ? [where] : [where, "everywhere"];
   const rows = places.flatMap((at) => rowsAt(at).map(([key]) => ({ at, key })));
@@ -130,7 +133,9 @@ export function refusal(chosen: Chosen, where: Where, pressed: string): string |
   return null;
 }
 
-/** The keys with one changed; what had that key at the same place gets the one that becomes free. */
+/**
+ * The keys with one changed; what had that key at the same place gets the one that becomes free.
+ */
 export function withKey(chosen: Chosen, where: Where, key: string, pressed: string): Chosen {
   const free = keyFor(chosen, where, key);
   const holder = rowsAt(where).find(([other]) => keyFor(chosen, where, other) === pressed)?.[0];

@@ -12,7 +12,9 @@ export const ARROWS: Record<string, [number, number] | undefined> = {
 const WRITES = "input:not([type=checkbox]), select, textarea, [role=dialog]";
 const FINDS_BY_LETTER = "[role=combobox], [role=listbox], [role=menu]";
 
-/** Is the person writing, or at a control that has keys of its own? A list leaves undo to the place. */
+/**
+ * Is the person writing, or at a control that has keys of its own? A list leaves undo to the place.
+ */
 const isTaken = ({ target, ctrlKey, metaKey }: KeyboardEvent) =>
   target instanceof Element &&
   (target.closest(WRITES) !== null ||

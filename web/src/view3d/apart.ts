@@ -18,7 +18,9 @@ export class Apart {
     vertexShader:
       "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
     fragmentShader:
-      "varying vec2 at; uniform sampler2D first; uniform sampler2D second; uniform float gain; void main() { gl_FragColor = vec4(abs(texture2D(first, at).rgb - texture2D(second, at).rgb) * gain, 1.0); }",
+      "varying vec2 at; uniform sampler2D first; uniform sampler2D second; uniform float gain; " +
+      "void main() { vec3 apart = abs(texture2D(first, at).rgb - texture2D(second, at).rgb); " +
+      "gl_FragColor = vec4(apart * gain, 1.0); }",
     depthTest: false,
     toneMapped: false,
   });

@@ -2,8 +2,10 @@ import { BufferAttribute, BufferGeometry, Vector3 } from "three";
 import type { Body } from "./names";
 
 /**
- * Test bodies, each a sheet bent through space: (u, v) in 0..1, v up, to a point. `tiles` says how many tiles cover it,
- * across and up, for a square tile to stay about square; `tileWidth` is the width of one tile in the body's units.
+ * Test bodies, each a sheet bent through space: (u, v) in 0..1, v up, to a point. `tiles` says how
+ * many tiles cover it,
+ * across and up, for a square tile to stay about square; `tileWidth` is the width of one tile in
+ * the body's units.
  */
 type Sheet = {
   point: (u: number, v: number) => [number, number, number];
@@ -12,7 +14,8 @@ type Sheet = {
   split?: number;
 };
 
-const RINGS = { smooth: 64, displaced: 192 }; // a body that is displaced needs a place for every bump
+// a body that is displaced needs a place for every bump
+const RINGS = { smooth: 64, displaced: 192 };
 const { sin, cos, PI } = Math;
 
 const SHEETS: Record<Body, Sheet> = {
@@ -60,7 +63,9 @@ function bent(share: number): [number, number] {
   return [y, z];
 }
 
-/** Triangles of a body with its texture coordinates in tiles, more of them where it is displaced. */
+/**
+ * Triangles of a body with its texture coordinates in tiles, more of them where it is displaced.
+ */
 export function bodyOf(
   body: Body,
   isDisplaced: boolean,

@@ -86,6 +86,7 @@ describe("a material that reads the packed layers", () => {
     );
     expect(shader.fragmentShader).toContain("material.specularF90 = 1.0;");
     expect(shader.fragmentShader).not.toContain("#include <lights_physical_fragment>");
-    expect(ShaderChunk.normal_fragment_maps).toContain("* 2.0 - 1.0"); // the library's own is as it was
+    // the library's own is as it was
+    expect(ShaderChunk.normal_fragment_maps).toContain("* 2.0 - 1.0");
   });
 });

@@ -2,7 +2,8 @@ import { Color, DoubleSide, MeshPhysicalMaterial, ShaderChunk, Vector2 } from "t
 import type { Maps } from "./maps";
 import type { Holes, WornMap } from "./names";
 
-const TOP_REFLECTANCE = 0.16; // the largest of the reflectance range; its index of refraction follows
+// the largest of the reflectance range; its index of refraction follows
+const TOP_REFLECTANCE = 0.16;
 const IOR = (1 + Math.sqrt(TOP_REFLECTANCE)) / (1 - Math.sqrt(TOP_REFLECTANCE));
 
 const ALL_MIRRORED = 1e6; // an index so high that the color alone says how much is mirrored

@@ -68,7 +68,9 @@ export const FAR = 4.6;
 export const tilesSeen = (body: Body | OwnMesh): number =>
   typeof body === "string" ? { plane: 1, ball: 1.3, tube: 2, cushion: 1, fold: 2 }[body] : 1;
 
-/** The body a set is shown on: what was chosen, else a ball, and a plane for what does not repeat. */
+/**
+ * The body a set is shown on: what was chosen, else a ball, and a plane for what does not repeat.
+ */
 export function bodyWorn(
   chosen: Body | "own" | null,
   mesh: OwnMesh | null,

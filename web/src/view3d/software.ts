@@ -9,15 +9,20 @@ export function isSoftware(): boolean {
   return /swiftshader|llvmpipe|software/i.test(name);
 }
 
-/** What the library takes of a room for each direction, and what is enough by software: [its text, ours]. */
+/**
+ * What the library takes of a room for each direction, and what is enough by software: [its text,
+ * ours].
+ */
 const SAMPLES = [
   ["#define GGX_SAMPLES 256u", "#define GGX_SAMPLES 32u"],
   ["#define SAMPLES 20", "#define SAMPLES 6"],
 ] as const;
 
 /**
- * Catch a room with a part of the samples that the library takes for each direction: by software all
- * of them take seconds, and our rooms are smooth. Where the library names them otherwise, all are taken.
+ * Catch a room with a part of the samples that the library takes for each direction: by software
+ * all
+ * of them take seconds, and our rooms are smooth. Where the library names them otherwise, all are
+ * taken.
  */
 export function withFewSamples<T>(work: () => T): T {
   const before = ShaderMaterial.prototype.onBeforeCompile;

@@ -100,7 +100,8 @@ export class LitScene {
     this.camera.position.set(...(place ?? [0, 0, FAR]));
     this.over.visible = false;
     this.scene.add(this.mesh, this.over, this.surroundings.group, this.camera);
-    this.camera.add(this.lamp, this.lamp.target); // the dome is seen from the camera, so the lamp goes with it
+    // the dome is seen from the camera, so the lamp goes with it
+    this.camera.add(this.lamp, this.lamp.target);
     this.mesh.castShadow = true;
     const { camera: seen, mapSize } = this.lamp.shadow;
     [seen.left, seen.right, seen.top, seen.bottom, seen.far] = [
@@ -205,7 +206,8 @@ export class LitScene {
         mapsOf(side.packed, sure(this.scenery, "the scenery").edges);
       return { side, maps, material: wearing(maps, side.wear) };
     });
-    // only once the next has been drawn: it is drawn by the same program, which would go with the last material
+    // only once the next has been drawn: it is drawn by the same program, which would go with the
+    // last material
     this.retired.push(...before);
     this.fit();
   }
@@ -316,7 +318,8 @@ export class LitScene {
     this.frame = 0;
     const size = this.renderer.getSize(new Vector2());
     if (!this.worn.length || size.x < 2) return;
-    for (const { side } of this.worn) this.lightOf(side); // caught before anything is cleared: it leaves its own color
+    // caught before anything is cleared: it leaves its own color
+    for (const { side } of this.worn) this.lightOf(side);
     this.renderer.setClearColor(0x000000, 0);
     const { way, divide, gain } = this.standing;
     const hasTwo = this.worn.length > 1;

@@ -9,7 +9,8 @@ test("a quartered triangle covers the same place, with its corners where they we
     const [ax, ay, bx, by, cx, cy] = made.subarray(6 * k, 6 * k + 6);
     return ((bx - ax) * (cy - ay) - (cx - ax) * (by - ay)) / 2;
   };
-  expect([0, 1, 2, 3].map(areaOf)).toEqual([2, 2, 2, 2]); // none is turned over, none lies on another's place
+  // none is turned over, none lies on another's place
+  expect([0, 1, 2, 3].map(areaOf)).toEqual([2, 2, 2, 2]);
   expect([...made.subarray(0, 2), ...made.subarray(8, 10), ...made.subarray(16, 18)]).toEqual([
     ...rows,
   ]);

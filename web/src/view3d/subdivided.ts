@@ -35,7 +35,8 @@ export function quartered(rows: Float32Array, size: number): Float32Array {
   const at = (corner: number, k: number) => rows[corner * size + k];
   for (let first = 0, to = 0; first < rows.length / size; first += 3) {
     const ends = [first, first + 1, first + 2];
-    // each corner's own triangle, then the one in the middle; a pair is the place between two corners
+    // each corner's own triangle, then the one in the middle; a pair is the place between two
+    // corners
     const [a, b, c] = ends.map((corner) => [corner, corner]);
     const [ab, bc, ca] = [
       [ends[0], ends[1]],
@@ -48,7 +49,10 @@ export function quartered(rows: Float32Array, size: number): Float32Array {
   return out;
 }
 
-/** How many texels of a map of `px` lie along a side of the mesh's triangles, on average, once they are halved. */
+/**
+ * How many texels of a map of `px` lie along a side of the mesh's triangles, on average, once they
+ * are halved.
+ */
 export function texelsASide({ geometry }: OwnMesh, px: number): number {
   const uv = geometry.getAttribute("uv");
   let long = 0;

@@ -25,6 +25,7 @@ __all__ = [
     "MaskRequest",
     "MasterRow",
     "MixedNode",
+    "MixPart",
     "MoveRequest",
     "OperationRow",
     "OriginChoice",
@@ -49,10 +50,16 @@ __all__ = [
 ]
 
 
+MixPart = Literal["under", "in", "mask"]
+
+
 class MixedNode(Outgoing):
+    """A step that has a part in a mix: what lies under it, what is mixed in, or the mask that limits it."""
+
     node: str
     op: str
     number: int
+    part: MixPart
 
 
 class BakedMap(Outgoing):

@@ -65,14 +65,21 @@ def _origins(before: Recipe, after: Recipe) -> Iterator[str]:
 def _params(before: Recipe, after: Recipe) -> Iterator[str]:
     for name, node in after.nodes.items():
         old = before.nodes.get(name)
-        if old is None or (old.params, old.algorithm) == (node.params, node.algorithm):
+        if old is None or old == node:
             continue
         titles = [quantity(key).title for key, ref in after.masters.items() if ref.whole == node_ref(name)]
         what = " and ".join(titles) or operation_of(node).title
         if old.op == node.op and old.algorithm < node.algorithm:
             yield f"{what} made by the newest way"
-        elif moved := list(_moved(old, node)):
+            continue
+        fed = ("mask changed" if slot == "mask" else "made of another map" for slot in _fed_otherwise(old, node))
+        if moved := [*dict.fromkeys(fed), *_moved(old, node)]:
             yield f"{what}: {', '.join(moved)}"
+
+
+def _fed_otherwise(old: Node, new: Node) -> Iterator[str]:
+    """Slots that something else feeds."""
+    return (slot for slot in {**old.inputs, **new.inputs} if old.inputs.get(slot) != new.inputs.get(slot))
 
 
 def _moved(old: Node, new: Node) -> Iterator[str]:

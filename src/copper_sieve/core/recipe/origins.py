@@ -36,6 +36,7 @@ _BENDS = MappingProxyType({"edges": "on edges", "folds": "in folds"})
 _DETAIL = "normal_detail"
 _LAYS_ON = "blend_normals"  # normals are never mixed like colors, which flattens the form: detail is laid onto it
 _MIX = "mixed"
+_SHAPES = ("height", "normal")  # one value of these is no surface
 
 
 @dataclass(frozen=True)
@@ -142,7 +143,9 @@ def _one_value(master: str) -> list[Choice]:
 
 
 def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[str, str, bool]]:
-    """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now."""
+    """A file that gives ``master``, mixed with every other way to come by it: key, title, whether it is so now. Where no file
+    gives it, what makes it now, mixed with one value.
+    """
     given = [] if quantity(master).is_seldom else [ref for ref, _ in _given(recipe, master)]  # nothing suits those
     made = recipe.node_of(master)
     slots = _mix_slots(made[1]) if made is not None else None
@@ -154,6 +157,21 @@ def _mixes(recipe: Recipe, master: str, others: list[Choice]) -> Iterator[tuple[
             is_now = now == other.key or op == ("constant" if other.key == ONE_VALUE else other.key[3:])
             says = "given, with detail" if master == "normal" else "given, mixed with"
             yield f"mix:{other.key}", f"{says} {other.title}", is_now
+    under = None if given else _made_base(recipe, master)
+    if under is not None:
+        operation = operation_of(recipe.nodes[under.name])
+        says = "one value, mixed with another" if operation.key == "constant" else f"{operation.title}, mixed with one value"
+        yield f"mix:{ONE_VALUE}", says, slots is not None
+
+
+def _made_base(recipe: Recipe, master: str) -> Ref | None:
+    """The step that makes ``master`` now, which one value can be mixed into; None for heights and normals, and what has none."""
+    made = recipe.node_of(master)
+    if made is None or master in _SHAPES or quantity(master).is_seldom:
+        return None
+    slots = _mix_slots(made[1])
+    ref = recipe.masters[master] if slots is None else made[1].inputs[slots[0]]
+    return ref if ref.kind == "node" else None
 
 
 def _works(change: Callable[[Recipe, str, str], Recipe], recipe: Recipe, master: str, key: str) -> bool:
@@ -192,18 +210,27 @@ def with_origin(recipe: Recipe, master: str, key: str) -> Recipe:
 
 def _mixed(recipe: Recipe, master: str, other: str) -> Recipe:
     given = [ref for ref, _ in _given(recipe, master) if ref != other]
-    if not given or other == ABSENT or other.startswith("mix:"):
+    base = given[0] if given else _made_base(recipe, master) if other == ONE_VALUE else None
+    if base is None or other == ABSENT or other.startswith("mix:"):
         raise RecipeInvalid("a mix needs a file that gives the map, and a derivation or a second file.", master=master)
-    recipe = _freed(recipe, given[0]) if master == "normal" else recipe
-    changed = with_origin(recipe, master, other)
+    recipe = _freed(recipe, base) if master == "normal" else recipe
+    changed = with_origin(recipe, master, other) if given else _with_second_value(recipe, master)
     op = _LAYS_ON if master == "normal" else _MIX
     name = f"mix_{master}"
     found = recipe.nodes.get(name)
-    found = found if found is not None and found.op == op else new_node(op, {})
+    found = found if found is not None and found.op == op else new_node(op, {}, {} if given else {"amount": 1.0})
     own, other_slot = _mix_slots(found) or ("", "")
     mask = {"mask": found.inputs["mask"]} if "mask" in found.inputs else {}
-    node = found.model_copy(update={"inputs": {**mask, own: given[0], other_slot: changed.masters[master]}})
+    node = found.model_copy(update={"inputs": {**mask, own: base, other_slot: changed.masters[master]}})
     return _checked(recipe, {**changed.nodes, name: node}, {**recipe.masters, master: node_ref(name)})
+
+
+def _with_second_value(recipe: Recipe, master: str) -> Recipe:
+    """The recipe in which ``master`` is a value of its own beside the one that it may be already."""
+    name = f"second_{master}"
+    value = new_node("constant", {}, {"value": quantity(master).absent_value().tolist()})
+    nodes = {**recipe.nodes, name: recipe.nodes.get(name, value)}
+    return recipe.model_copy(update={"nodes": nodes, "masters": {**recipe.masters, master: node_ref(name)}})
 
 
 def _freed(recipe: Recipe, given: Ref) -> Recipe:

@@ -132,4 +132,4 @@ def with_size(recipe: Recipe, request: SizeRequest) -> Recipe:
             "keep_shine": request.keep_shine,
         }
     )
-    return recipe.model_copy(update={"facts": changed, "frame": _frame(recipe)})
+    return recipe if changed == facts else recipe.model_copy(update={"facts": changed, "frame": _frame(recipe)})

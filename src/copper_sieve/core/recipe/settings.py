@@ -20,12 +20,14 @@ __all__ = ["Derivation", "Fit", "Settings", "fit_of", "settings_of", "with_setti
 class Derivation(Value):
     """One master's derivation. Picks stay behind: they are spots of one picture.
 
-    ``other`` and ``mask`` are of a mix: how the map that a given one is mixed with is derived, and the master that limits it.
+    ``under``, ``other`` and ``mask`` are of a mix: how what lies under it is derived where no file gives that, how what is mixed
+    in is, and the master that limits it.
     """
 
     op: str
     algorithm: int = Field(default=1, ge=1)
     params: dict[str, Any] = {}
+    under: Derivation | None = None
     other: Derivation | None = None
     mask: str | None = None
 
@@ -66,20 +68,22 @@ def settings_of(recipe: Recipe) -> Settings:
 
 
 def _derivation(recipe: Recipe, node: Node) -> Derivation:
-    other, mask = _mixed_in(node), node.inputs.get("mask")
+    mixed, mask = _mixed(node), node.inputs.get("mask")
+    under, other = (None if ref is None or ref.kind != "node" else _derivation(recipe, recipe.nodes[ref.name]) for ref in mixed)
     return Derivation(
         op=node.op,
         algorithm=node.algorithm,
         params={name: value for name, value in node.params.items() if name != "picks"},
-        other=_derivation(recipe, recipe.nodes[other.name]) if other is not None and other.kind == "node" else None,
+        under=under,
+        other=other,
         mask=mask if mask is not None and mask.kind == "master" else None,
     )
 
 
-def _mixed_in(node: Node) -> Ref | None:
-    """What a mix mixes in, None for what is no mix."""
+def _mixed(node: Node) -> tuple[Ref | None, Ref | None]:
+    """What lies under a mix and what it mixes in, None for what is no mix."""
     mixes = operation_of(node).mixes
-    return None if mixes is None else node.inputs[mixes[1].key]
+    return (None, None) if mixes is None else (node.inputs[mixes[0].key], node.inputs[mixes[1].key])
 
 
 def _origin(derivation: Derivation) -> str:
@@ -109,11 +113,13 @@ def _applied(recipe: Recipe, settings: Settings) -> tuple[Recipe, list[str], lis
     given: list[str] = []
     lacking: list[str] = []
     for master, derivation in settings.masters.items():
-        if origin_of(recipe, master) == "given" and derivation.other is None:
+        if origin_of(recipe, master) == "given" and (derivation.other is None or derivation.under is not None):
             given.append(master)
             continue
         try:
-            changed = with_origin(recipe, master, _origin(derivation))
+            under = derivation.under
+            changed = recipe if under is None else with_origin(recipe, master, _origin(under))
+            changed = with_origin(changed, master, _origin(derivation))
             changed = with_mask(changed, master, derivation.mask) if derivation.mask is not None else changed
         except RecipeInvalid:
             lacking.append(master)
@@ -128,8 +134,10 @@ def _with_params(recipe: Recipe, master: str, derivation: Derivation) -> Recipe:
     made = recipe.node_of(master)
     assert made is not None  # with_origin has just made it
     recipe = _told(recipe, made[0], master, derivation)
-    other = _mixed_in(made[1])
-    return recipe if derivation.other is None or other is None else _told(recipe, other.name, master, derivation.other)
+    for ref, told in zip(_mixed(made[1]), (derivation.under, derivation.other), strict=True):
+        if ref is not None and ref.kind == "node" and told is not None:
+            recipe = _told(recipe, ref.name, master, told)
+    return recipe
 
 
 def _told(recipe: Recipe, name: str, master: str, derivation: Derivation) -> Recipe:

@@ -37,7 +37,8 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
     .filter(({ master }) => master.origin !== "absent")
     .map(({ master }) => master.key);
   const [wanted, setChosen] = useState("height");
-  const chosen = present.includes(wanted) ? wanted : (present[0] ?? "normal"); // a set that is only worn by a mesh has none yet
+  // a set that is only worn by a mesh has none yet
+  const chosen = present.includes(wanted) ? wanted : (present[0] ?? "normal");
   useKey((key) => {
     const way = { "[": -1, "]": 1 }[key];
     if (way) setChosen(present[(present.indexOf(chosen) + way + present.length) % present.length]);
@@ -67,7 +68,10 @@ const TURNS: Record<string, string | undefined> = {
   normal_from_color: "invert",
 };
 
-/** Turn a relief that is read from the color over: of the height, or of normals straight from the color. */
+/**
+ * Turn a relief that is read from the color over: of the height, or of normals straight from the
+ * color.
+ */
 function turnRelief(edit: Edit, set: TextureSet) {
   const made = set.masters.find((m) => TURNS[m.op ?? ""] && m.node);
   const turned = TURNS[made?.op ?? ""];

@@ -1,7 +1,10 @@
 import { useState } from "react";
 import type { Operation, TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
+import { ColorInput } from "../../parts/ColorInput";
+import { codeOf, linearOf } from "../../parts/colors";
 import { ControlRow, NumberControl } from "../../parts/NumberControl";
+import { TypedField } from "../../parts/TypedField";
 import type { Edit } from "./edit";
 import { PicksControl } from "./PicksControl";
 import { type Field, fieldsOf, isMoved, type Kept, ofNode } from "./params";
@@ -132,9 +135,25 @@ function FieldControl({ name, field, kept, master, node = "", edit, isMask }: Fi
       </ControlRow>
     );
   }
+  if (Array.isArray(current) && master.low === 0)
+    return (
+      <ControlRow
+        {...said}
+        isAtStart={same(current, master.absent)}
+        onReset={() => keep(next(master.absent))}
+      >
+        <ColorCode
+          label={said.label}
+          value={current}
+          onMove={(v) => move(next(v))}
+          onDone={(v) => keep(next(v))}
+        />
+      </ControlRow>
+    );
   if (typeof current !== "number") return null;
   const scale = field.scale ?? 1;
-  const isOwn = field.maximum === undefined; // a constant: the range and the start are the master's own
+  // a constant: the range and the start are the master's own
+  const isOwn = field.maximum === undefined;
   const [low, high, initial] = isOwn
     ? [master.low, master.high, master.absent[0]]
     : [field.minimum ?? 0, field.maximum ?? 1, field.default as number];
@@ -172,6 +191,46 @@ function FieldControl({ name, field, kept, master, node = "", edit, isMask }: Fi
   );
 }
 
+const same = (a: readonly number[], b: readonly number[]) => a.every((value, k) => value === b[k]);
+
+type ColorCodeProps = {
+  label: string;
+  /** In linear light, as masters hold it. */
+  value: number[];
+  onMove: (value: number[]) => void;
+  onDone: (value: number[]) => void;
+};
+
+/** A color that is known: chosen from the browser's own field, or its code typed. */
+function ColorCode({ label, value, onMove, onDone }: ColorCodeProps) {
+  const [wrong, setWrong] = useState<string | null>(null);
+  const handleTyped = (typed: string) => {
+    const linear = linearOf(typed);
+    setWrong(linear ? null : typed);
+    return linear ? onDone(linear) : false;
+  };
+  const told = (say: (value: number[]) => void) => (code: string) => {
+    const linear = linearOf(code);
+    if (linear) say(linear);
+  };
+  return (
+    <span className="flex grow flex-wrap items-center gap-2">
+      <ColorInput label={label} value={codeOf(value)} onMove={told(onMove)} onDone={told(onDone)} />
+      <TypedField
+        label={`${label}, code`}
+        className="w-20"
+        value={codeOf(value).toUpperCase()}
+        onDone={handleTyped}
+      />
+      {wrong !== null && (
+        <span role="alert" className="basis-full text-sm text-stop">
+          “{wrong}” is no color. Type its code, such as #C08040.
+        </span>
+      )}
+    </span>
+  );
+}
+
 type ColorFieldProps = {
   label: string;
   node: string;
@@ -187,13 +246,7 @@ function ColorField({ label, node, value, onDone }: ColorFieldProps) {
   const handlePick = () => pick(isOn ? null : { node, value: "color" });
   return (
     <span className="flex grow items-center gap-2">
-      <input
-        type="color"
-        aria-label={label}
-        value={value?.toLowerCase() ?? "#808080"}
-        onChange={(e) => onDone(e.target.value)}
-        className="h-6 w-9 cursor-pointer border border-hair"
-      />
+      <ColorInput label={label} value={value?.toLowerCase() ?? "#808080"} onDone={onDone} />
       <span className="text-sm text-ink2">{value?.toUpperCase() ?? "none yet"}</span>
       <button
         type="button"

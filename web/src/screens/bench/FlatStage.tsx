@@ -29,7 +29,8 @@ import { Ring } from "./Ring";
 import type { StageProps, Texel } from "./stageProps";
 import { isMeant, useView } from "./view";
 
-const STEP = { fine: 0.01, wide: 0.1 }; // of the stage's width, a press of an arrow key without and with Shift
+// of the stage's width, a press of an arrow key without and with Shift
+const STEP = { fine: 0.01, wide: 0.1 };
 const CLICK_PX = 4; // a press that moves less is a click
 
 /** One or two masters as pictures, tiled, zoomed to the texel, under one camera. */
@@ -183,7 +184,8 @@ type Pointing = Pick<StageProps, "onPick" | "brushing" | "onPoint"> & {
 };
 
 /**
- * What the pointer does on the stage: a click picks, dragging moves the picture or, where a spot can
+ * What the pointer does on the stage: a click picks, dragging moves the picture or, where a spot
+ * can
  * be brushed, brushes it; with Shift it always moves the picture.
  */
 function usePointer({ pointOf, ratio, under, onPan, onPick, brushing, onPoint }: Pointing) {
@@ -281,7 +283,10 @@ type Drawing = {
   camera: Camera;
 };
 
-/** Everything that the stage shows, and then a mark of what there is, for whoever looks from outside. */
+/**
+ * Everything that the stage shows, and then a mark of what there is, for whoever looks from
+ * outside.
+ */
 function draw(canvas: HTMLCanvasElement, drawing: Drawing) {
   const { whole, stage, image, other, detail, otherDetail, isBeside, overlay } = drawing;
   const { picks, ratio, tiles, divide, camera } = drawing;

@@ -85,7 +85,9 @@ type QuestionProps = {
   onAnswer: (leave: boolean) => void;
 };
 
-/** Where the pictures of an answer come from: of all as it is, and of what the fix would make of it. */
+/**
+ * Where the pictures of an answer come from: of all as it is, and of what the fix would make of it.
+ */
 const PICTURES: Record<string, (set: TextureSet, fix: string) => [left: string, fixed: string]> = {
   "light-evened": (set, fix) => {
     const color = `${swatchOf(set)}&show=base_color`;
@@ -119,7 +121,8 @@ function Question({ set, row, others, isBusy, onAnswer }: QuestionProps) {
           <button
             key={title}
             type="button"
-            className="flex cursor-pointer flex-col items-center gap-1 rounded-[3px] border border-hair bg-sheet p-1 hover:border-copper disabled:opacity-50"
+            className="flex cursor-pointer flex-col items-center gap-1 rounded-[3px] border
+              border-hair bg-sheet p-1 hover:border-copper disabled:opacity-50"
             disabled={isBusy}
             onClick={() => onAnswer(leave)}
           >

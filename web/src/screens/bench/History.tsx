@@ -55,7 +55,8 @@ export function History({ set, project, isOpen, onOpen }: HistoryProps) {
         {versions.map((version) => (
           <li
             key={version.id}
-            className={`grid grid-cols-[1fr_auto] items-center gap-x-2 border-t border-hair py-1 ${version.is_head ? "bg-wash" : ""}`}
+            className={`grid grid-cols-[1fr_auto] items-center gap-x-2 border-t border-hair py-1
+              ${version.is_head ? "bg-wash" : ""}`}
           >
             <span className="text-sm first-letter:uppercase">{version.note || "changed"}</span>
             <span className="flex gap-1">

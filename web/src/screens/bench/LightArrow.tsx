@@ -22,7 +22,10 @@ export function LightArrow({ size }: { size: { width: number; height: number } }
       {middles.map((middle) => (
         <g
           key={middle}
-          transform={`translate(${middle + x * reach} ${size.height / 2 + y * reach}) rotate(${(Math.atan2(-y, -x) * 180) / Math.PI})`}
+          transform={
+            `translate(${middle + x * reach} ${size.height / 2 + y * reach}) ` +
+            `rotate(${(Math.atan2(-y, -x) * 180) / Math.PI})`
+          }
         >
           <path
             d="M-46 0 H6 M-6 -8 L8 0 L-6 8"

@@ -52,7 +52,8 @@ export function LightDome() {
         aria-label="Lamp"
         aria-valuenow={lean}
         aria-valuetext={`${lean}° from the eye, ${side}`}
-        className="absolute right-3.5 bottom-3.5 size-[92px] cursor-pointer touch-none rounded-full border border-on-tag/70 bg-tag/25"
+        className="absolute right-3.5 bottom-3.5 size-[92px] cursor-pointer touch-none
+          rounded-full border border-on-tag/70 bg-tag/25"
         onPointerDown={handlePointer}
         onPointerMove={handlePointer}
         onKeyDown={handleKey}

@@ -167,23 +167,21 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
               <MaskChoice set={set} project={project} master={master} />
             )}
             {chosen === master.key &&
-              master.mixed.map(({ node, op, number }, k) => {
+              master.mixed.map(({ node, op, number, part }) => {
                 const step = operations.find((row) => row.key === op && row.number === number);
-                const isMask = node.startsWith("mask_");
                 return (
                   step &&
                   edit.recipe.nodes?.[node] && (
                     <div key={node}>
                       <p className="pl-8 text-sm text-ink2">
-                        {isMask ? "The mask" : `Mixed in: ${step.title}`}
+                        {part === "mask" ? PARTS.mask : `${PARTS[part]}: ${stepTitle(step)}`}
                       </p>
                       <Controls
-                        key={k}
                         master={master}
                         node={node}
                         operation={step}
                         edit={edit}
-                        isMask={isMask}
+                        isMask={part === "mask"}
                       />
                     </div>
                   )
@@ -242,7 +240,9 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
         disabled={isAbsent}
         onClick={() => onChoose(master.key)}
         style={{ paddingLeft: 14 + depth * 22 }}
-        className="relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 text-left focus-visible:-outline-offset-2 disabled:cursor-default disabled:text-ink2 aria-pressed:bg-wash"
+        className="relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 text-left
+          focus-visible:-outline-offset-2 disabled:cursor-default disabled:text-ink2
+          aria-pressed:bg-wash"
       >
         {depth > 0 && (
           <i
@@ -273,6 +273,14 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
   );
 });
 
+const PARTS: Record<Master["mixed"][number]["part"], string> = {
+  under: "Under it",
+  in: "Mixed in",
+  mask: "The mask",
+};
+
+const stepTitle = ({ key, title }: Operation) => (key === "constant" ? "one value" : title);
+
 const isMix = (master: Master) =>
   (master.op?.startsWith("mixed") || master.op === "blend_normals") ?? false;
 
@@ -284,6 +292,7 @@ function saysOf(
 ): string {
   if (master.source && master.given?.baked) return bakedSaid(master.given.baked);
   if (master.source) return `given · ${master.source}`;
+  if (isMix(master) && !master.given) return "mixed with one value";
   if (isMix(master)) return master.key === "normal" ? "given, with detail" : "given, mixed";
   if (master.parent) return `from ${titleOf(master.parent)}`;
   return {

@@ -112,10 +112,12 @@ export default function LitStage({
     <>
       <div
         ref={place}
-        data-second={second ? (second.target ?? "own") : ""} // whose reading stands beside, for whoever looks from outside
+        // whose reading stands beside, for whoever looks from outside
+        data-second={second ? (second.target ?? "own") : ""}
         role="img"
         aria-label={label}
-        className={`absolute inset-0 size-full touch-none ${backdrop === "checker" ? "checker" : ""}`}
+        className={`absolute inset-0 size-full touch-none
+          ${backdrop === "checker" ? "checker" : ""}`}
         tabIndex={0}
         aria-keyshortcuts="ArrowLeft ArrowRight ArrowUp ArrowDown + - 0"
         onKeyDown={handleArrow}
@@ -152,7 +154,9 @@ function keptScene() {
   return kept;
 }
 
-/** The scene in its place while that is on screen, and why there is none where it cannot be drawn. */
+/**
+ * The scene in its place while that is on screen, and why there is none where it cannot be drawn.
+ */
 function useScene(place: React.RefObject<HTMLDivElement | null>, keeper: StageProps["keeper"]) {
   const [scene, setScene] = useState<LitScene | null>(null);
   const [problem, setProblem] = useState<string | null>(null);

@@ -189,7 +189,8 @@ function StageButtons({ keeper, name, isLit }: StageButtonsProps) {
 function Tag({ side, children }: { side: "left" | "right"; children: React.ReactNode }) {
   return (
     <span
-      className={`pointer-events-none absolute top-3 max-w-[70%] rounded-[3px] bg-tag px-2 py-0.5 text-on-tag ${side === "left" ? "left-3" : "right-3"}`}
+      className={`pointer-events-none absolute top-3 max-w-[70%] rounded-[3px] bg-tag px-2 py-0.5
+        text-on-tag ${side === "left" ? "left-3" : "right-3"}`}
     >
       {children}
     </span>

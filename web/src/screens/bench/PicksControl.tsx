@@ -61,7 +61,8 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
             onClick={() => handleWord(value)}
           >
             <i
-              className={`inline-block size-2.5 rounded-full border-2 border-copper ${value > 0.5 ? "bg-copper" : ""}`}
+              className={`inline-block size-2.5 rounded-full border-2 border-copper
+                ${value > 0.5 ? "bg-copper" : ""}`}
             />
             {title}
             <span className="text-sm text-ink2">

@@ -28,7 +28,8 @@ export function Readout({ set, recipe, tile, texel, isMoving }: ReadoutProps) {
     staleTime: Infinity,
     gcTime: 10_000,
   });
-  if (texel !== asked && !probe.isFetching) setAsked(texel); // one question at a time: the pointer is quicker than the answers
+  // one question at a time: the pointer is quicker than the answers
+  if (texel !== asked && !probe.isFetching) setAsked(texel);
   const found = texel && probe.data;
   if (!found)
     return (
@@ -40,7 +41,8 @@ export function Readout({ set, recipe, tile, texel, isMoving }: ReadoutProps) {
     <p
       role="status"
       aria-label="Texel"
-      className="flex items-center gap-4 overflow-x-auto border-t border-hair px-3 text-sm whitespace-nowrap"
+      className="flex items-center gap-4 overflow-x-auto border-t border-hair px-3 text-sm
+        whitespace-nowrap"
     >
       <span className="file-name text-ink2">
         {found.tile && `${found.tile}: `}

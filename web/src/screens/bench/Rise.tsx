@@ -13,7 +13,9 @@ const STEEP = 60; // degrees that hardly any surface exceeds
 
 type RiseProps = { set: TextureSet; project: string; edit: Edit };
 
-/** How far the surface rises, which is kept, and how far it leans with that; either can be moved. */
+/**
+ * How far the surface rises, which is kept, and how far it leans with that; either can be moved.
+ */
 export function Rise({ set, project, edit }: RiseProps) {
   const { recipe } = edit;
   const { facts } = recipe;

@@ -27,7 +27,8 @@ export function SceneOptions({ set }: { set: TextureSet }) {
   return (
     <section
       aria-label="Scene"
-      className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-hair bg-paper p-3 text-sm"
+      className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-hair bg-paper p-3
+        text-sm"
     >
       <Range
         label="Exposure"
@@ -149,7 +150,9 @@ export function SceneOptions({ set }: { set: TextureSet }) {
   );
 }
 
-/** Pictures of surroundings of the person's own, kept with the project; how the chosen one is held. */
+/**
+ * Pictures of surroundings of the person's own, kept with the project; how the chosen one is held.
+ */
 function OwnSurroundings() {
   const { environments, bring, forget } = useEnvironments();
   const { situation } = useLight();

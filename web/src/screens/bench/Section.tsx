@@ -16,7 +16,8 @@ export function Section({ title, says, path, isOpen, onOpen, children }: Section
         type="button"
         aria-expanded={isOpen}
         onClick={onOpen}
-        className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left focus-visible:-outline-offset-2 aria-expanded:bg-wash"
+        className="flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 pl-[14px] text-left
+          focus-visible:-outline-offset-2 aria-expanded:bg-wash"
       >
         <svg
           aria-hidden

@@ -17,7 +17,9 @@ import { Menu } from "../../parts/Menu";
 
 type SettingsProps = { set: TextureSet; project: string };
 
-/** Use settings that were saved, of another set, or of a file; or save this set's. Given maps stay. */
+/**
+ * Use settings that were saved, of another set, or of a file; or save this set's. Given maps stay.
+ */
 export function SettingsOf({ set, project }: SettingsProps) {
   const { data: sets = [] } = useSets(project);
   const { saved } = useSavedSettings();
@@ -113,7 +115,9 @@ function SaveSettings({ set }: { set: TextureSet }) {
   );
 }
 
-/** Saved settings that fit a set as it was taken in, one press each; gone after its first change. */
+/**
+ * Saved settings that fit a set as it was taken in, one press each; gone after its first change.
+ */
 export function SettingsOffered({ set, project }: SettingsProps) {
   const fitting = useFittingSettings(set, !set.can_undo);
   const take = useSetChange(project, set.id, (expects, settings: Settings) =>

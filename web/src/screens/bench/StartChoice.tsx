@@ -10,7 +10,9 @@ type StartChoiceProps = {
   master?: { key: string; title: string }; // left out: every master that is derived
 };
 
-/** Lets a set, or one master of it, start as a kind of material does; plain is as it was at first. */
+/**
+ * Lets a set, or one master of it, start as a kind of material does; plain is as it was at first.
+ */
 export function StartChoice({ set, project, master }: StartChoiceProps) {
   const start = useSetChange(project, set.id, (expects, kind: string) =>
     settled(

@@ -19,7 +19,9 @@ type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
 const PANES: Record<Look, PaneName[]> = { pair: ["flat", "lit"], flat: ["flat"], lit: ["lit"] };
 const KEY_OF: Record<string, Look> = { p: "pair", f: "flat", l: "lit" };
 
-/** Everything but the lineage: the chosen map flat beside the whole material lit, or one of the two. */
+/**
+ * Everything but the lineage: the chosen map flat beside the whole material lit, or one of the two.
+ */
 export function Viewer({ set, edit, chosen }: ViewerProps) {
   const { recipe, isMoving } = edit;
   const look = useView((view) => view.look);
@@ -56,7 +58,8 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
         data-testid="viewer"
       >
         <div
-          className={`grid min-h-0 min-w-0 gap-px bg-hair ${isPair ? "grid-cols-2 max-[1180px]:grid-cols-1" : ""}`}
+          className={`grid min-h-0 min-w-0 gap-px bg-hair
+            ${isPair ? "grid-cols-2 max-[1180px]:grid-cols-1" : ""}`}
         >
           {PANES[look].map((pane) => (
             <div
@@ -107,7 +110,10 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
   );
 }
 
-/** The tiles that the lit picture shows: a mesh of one's own wears all of them, whichever is looked at flat. */
+/**
+ * The tiles that the lit picture shows: a mesh of one's own wears all of them, whichever is looked
+ * at flat.
+ */
 function useLitTile(tile: ShownTile | null, edges: { x: string; y: string }): ShownTile | null {
   const isOwn = useView(({ body, mesh }) => typeof bodyWorn(body, mesh, edges) === "object");
   return isOwn && tile !== null ? "all" : tile;

@@ -65,7 +65,9 @@ function TileChoice({ tiles }: { tiles: number[] }) {
   );
 }
 
-/** How often the picture is laid side by side, and where that shows a seam that is not in the maps. */
+/**
+ * How often the picture is laid side by side, and where that shows a seam that is not in the maps.
+ */
 function Repeat({ ends }: { ends: string[] }) {
   const { tiles, isWrapped, set } = useView(
     useShallow(({ tiles, look, body, set }) => ({

@@ -26,7 +26,9 @@ type Keyed = "master" | "version" | "start" | "target" | "without" | "light";
 export const keyOf = (other: Other, kind: Keyed): string | null =>
   other.startsWith(`${kind}:`) ? other.slice(kind.length + 1) : null;
 
-/** Whether the lit picture shows the first one's maps in another way, without a picture of its own. */
+/**
+ * Whether the lit picture shows the first one's maps in another way, without a picture of its own.
+ */
 export const isWornOtherwise = (other: Other): boolean =>
   other === "green" ||
   other === "bare" ||

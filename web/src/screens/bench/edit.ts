@@ -23,7 +23,8 @@ export function useEdit(set: TextureSet, project: string) {
   const [draft, setDraft] = useState<Recipe | null>(null);
   const path = { params: { path: { set_id: set.id } } };
   const unsaved = useRef(0);
-  const handleSaved = () => --unsaved.current === 0 && setDraft(null); // not before the last of several: an older one would flash
+  // not before the last of several: an older one would flash
+  const handleSaved = () => --unsaved.current === 0 && setDraft(null);
   const write = useSetChange(
     project,
     set.id,

@@ -20,7 +20,10 @@ export type Field = {
   marks?: [string, number][];
 };
 
-/** Where the values of some controls are kept: how to read them, and the recipe in which one is another. */
+/**
+ * Where the values of some controls are kept: how to read them, and the recipe in which one is
+ * another.
+ */
 export type Kept = {
   params: Record<string, unknown>;
   next: (name: string, value: unknown) => Edit["recipe"];

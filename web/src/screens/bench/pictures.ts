@@ -17,8 +17,10 @@ const TAB = crypto.randomUUID();
 let seq = 0;
 
 /**
- * The picture of one master, or the packed layers of the lit view (`wanted` "lit"). While a newer one is computed the one
- * before stays, and `isBehind` says so. A `lane` is one pane of one tab: its latest request wins at the server. With a `target` they are what that target would see.
+ * The picture of one master, or the packed layers of the lit view (`wanted` "lit"). While a newer
+ * one is computed the one
+ * before stays, and `isBehind` says so. A `lane` is one pane of one tab: its latest request wins at
+ * the server. With a `target` they are what that target would see.
  */
 export function usePicture(
   lane: string,
@@ -43,7 +45,8 @@ export function usePicture(
     gcTime: 0,
     retry: false,
   });
-  const isUsable = query.data && (query.data.wanted === "lit") === (wanted === "lit"); // layers are no picture, nor the other way round
+  // layers are no picture, nor the other way round
+  const isUsable = query.data && (query.data.wanted === "lit") === (wanted === "lit");
   return {
     picture: isUsable ? query.data : undefined,
     isBehind: query.isFetching,

@@ -12,7 +12,8 @@ export type Keeper = () => Promise<Blob | null>;
 export type StageProps = {
   picks: Pick[]; // spots that were said something of, drawn on the flat picture
   onPick: ((along: Texel[]) => void) | null;
-  brushing: number | null; // what a spot that is brushed is said to be; null where dragging moves the picture
+  // what a spot that is brushed is said to be; null where dragging moves the picture
+  brushing: number | null;
   marks: string | null; // address of a picture to lay over the first, flat
   first: Picture | undefined;
   second: Picture | undefined;
@@ -22,5 +23,6 @@ export type StageProps = {
   pointed: Texel | null; // in the other picture
   onPoint: (texel: Texel | null) => void;
   keeper: React.RefObject<Keeper | null>; // the stage puts here how its picture is had
-  over?: ((at: Place) => React.ReactNode) | null; // what lies over the first tile of the flat picture, in CSS pixels
+  // what lies over the first tile of the flat picture, in CSS pixels
+  over?: ((at: Place) => React.ReactNode) | null;
 };

@@ -4,9 +4,15 @@ import type { ShownTile } from "./view";
 const FIRST = 1001;
 const PER_ROW = 10;
 
-/** Tiles laid out as their numbers say, in as few columns and rows as hold them; `left` and `low` are those of the first. */
+/**
+ * Tiles laid out as their numbers say, in as few columns and rows as hold them; `left` and `low`
+ * are those of the first.
+ */
 export type Layout = { columns: number; rows: number; left: number; low: number };
-/** Where a tile stands in the picture that is shown, in shares of it from the upper left; null for a set without tiles. */
+/**
+ * Where a tile stands in the picture that is shown, in shares of it from the upper left; null for a
+ * set without tiles.
+ */
 export type Cell = { tile: number | null; x: number; y: number; width: number; height: number };
 
 const placeOf = (tile: number) => ({
@@ -27,7 +33,9 @@ export function layoutOf(tiles: readonly number[]): Layout {
   };
 }
 
-/** What the picture that is shown is made of: the whole of it, one tile, or every tile in its place. */
+/**
+ * What the picture that is shown is made of: the whole of it, one tile, or every tile in its place.
+ */
 export function cellsOf(tiles: readonly number[], shown: ShownTile | null): Cell[] {
   if (shown !== "all" || !tiles.length)
     return [{ tile: shown === "all" ? null : shown, x: 0, y: 0, width: 1, height: 1 }];
@@ -45,7 +53,9 @@ export function cellsOf(tiles: readonly number[], shown: ShownTile | null): Cell
   });
 }
 
-/** A place of one picture in another that shows other tiles of the set; null where that has it not. */
+/**
+ * A place of one picture in another that shows other tiles of the set; null where that has it not.
+ */
 export function seenIn(
   texel: Texel,
   tiles: readonly number[],

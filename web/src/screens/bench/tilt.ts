@@ -4,7 +4,10 @@ export type Tilt = { mean: number; steepest: number };
 const DEGREES = 180 / Math.PI;
 const HALVINGS = 40;
 
-/** How far a surface leans that rises by a share of its width; `slopes` are those of a rise of one width, flattest first. */
+/**
+ * How far a surface leans that rises by a share of its width; `slopes` are those of a rise of one
+ * width, flattest first.
+ */
 export function tiltOf(slopes: readonly number[], rise: number): Tilt {
   const leans = slopes.map((slope) => Math.atan(slope * rise) * DEGREES);
   return {

@@ -36,7 +36,10 @@ type Shown = {
   prepared: Recipe | null; // as far as the step of preparing that is open, shown flat
 };
 
-/** Both pictures of a pane, what they are called, and how new they are; nothing of a pane that is hidden. */
+/**
+ * Both pictures of a pane, what they are called, and how new they are; nothing of a pane that is
+ * hidden.
+ */
 export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared }: Shown) {
   const { look, pictures, other } = useView(
     useShallow(({ look, pictures, other }) => ({ look, pictures, other: other[look] })),
@@ -84,7 +87,10 @@ export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared 
   };
 }
 
-/** How large a picture is asked for at rest. What is seen closer than that is fetched in detail, flat. */
+/**
+ * How large a picture is asked for at rest. What is seen closer than that is fetched in detail,
+ * flat.
+ */
 function useSharpPx(
   pane: Pane,
   size: Shown["size"],

@@ -3,7 +3,10 @@ import type { Situation } from "../../view3d/names";
 import { lightsOf } from "./comparing";
 import { useView } from "./view";
 
-/** How the body is lit, and what else could light it. A picture of another project lights nothing here. */
+/**
+ * How the body is lit, and what else could light it. A picture of another project lights nothing
+ * here.
+ */
 export function useLight(): { situation: Situation; offered: [Situation, string][] } {
   const { environments } = useEnvironments();
   const wanted = useView((view) => view.situation);

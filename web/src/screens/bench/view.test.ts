@@ -38,7 +38,8 @@ describe("how the bench is looked at", () => {
     expect(view()).toMatchObject({ tiles: 3 });
     view().set({ prep: { ...(view().prep ?? begun.prep), radius: 0.1 } as never });
     view().openPrep(1);
-    expect(view().prep).toMatchObject({ at: 1, shows: "picture", radius: 0.1 }); // as large as before
+    // as large as before
+    expect(view().prep).toMatchObject({ at: 1, shows: "picture", radius: 0.1 });
     view().openPrep(null);
     expect(view()).toMatchObject({ prep: null, tiles: 1 });
     view().showPrep("result");

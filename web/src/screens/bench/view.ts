@@ -36,7 +36,10 @@ export type Prep = {
 };
 
 export type BrushWay = "paint" | "raise" | "lower" | "soften" | "erase";
-/** The brush in hand: over which master, what a stroke does, and how; radius as a share of the width. */
+/**
+ * The brush in hand: over which master, what a stroke does, and how; radius as a share of the
+ * width.
+ */
 export type Brush = {
   master: string;
   way: BrushWay;
@@ -78,12 +81,14 @@ export type View = {
   isOnMesh: boolean; // and on the mesh too
   missed: Missed; // the pictures of where the rays of its bake met nothing
   setTiles: number[]; // the tiles that the set on the bench lies in
-  place: [number, number, number] | null; // where the eye is, kept from set to set so that pictures can be laid over each other
+  // where the eye is, kept from set to set so that pictures can be laid over each other
+  place: [number, number, number] | null;
   situation: Situation;
   turn: number; // of a picture of surroundings, in radians
   stops: number; // that it is brightened by
   blur: number; // of what lights the body, where it is seen behind it
-  lamp: [number, number]; // on the dome seen from the camera: x to the right, y up, inside the unit circle
+  // on the dome seen from the camera: x to the right, y up, inside the unit circle
+  lamp: [number, number];
   isDisplaced: boolean;
   displacement: number; // times the rise; the map and its rise stay as they are
   holes: Holes;
@@ -97,7 +102,8 @@ export type View = {
   exposure: number; // stops
   isSceneOpen: boolean;
   marked: Place | null;
-  picking: { node: string; value: number | "color" } | null; // what a click on the picture says of the spot, or that its color is meant
+  // what a click on the picture says of the spot, or that its color is meant
+  picking: { node: string; value: number | "color" } | null;
   hasDoubt: boolean; // where picks leave the map unsure is drawn over it
   lookBefore: Look | null; // what picking began from
   prep: Prep | null;

@@ -18,7 +18,8 @@ export function DropBox({ isEmpty, busy, onFiles, onFolder }: DropBoxProps) {
   });
   return (
     <div
-      className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4 ${isEmpty ? "justify-center py-16" : "py-2.5"}`}
+      className={`mb-3 flex items-center gap-3.5 rounded border border-dashed border-copper px-4
+        ${isEmpty ? "justify-center py-16" : "py-2.5"}`}
     >
       <span>
         {isEmpty

@@ -82,7 +82,8 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
         <td className="w-[200px] min-w-[200px]">
           <button
             type="button"
-            className="file-name flex cursor-pointer items-baseline gap-1.5 text-left [overflow-wrap:anywhere]"
+            className="file-name flex cursor-pointer items-baseline gap-1.5 text-left
+              [overflow-wrap:anywhere]"
             aria-expanded={isOpen}
             disabled={!look.readable}
             onClick={() => onOpen(row)}
@@ -197,7 +198,8 @@ function Opened({ row, onChange }: Pick<FileRowProps, "onChange"> & { row: Row }
   const { look } = row;
   const place = useRef<HTMLTableRowElement>(null);
   useEffect(() => {
-    place.current?.scrollIntoView({ block: "nearest" }); // newer browsers answer a promise, which is no cleanup
+    // newer browsers answer a promise, which is no cleanup
+    place.current?.scrollIntoView({ block: "nearest" });
   }, []);
   return (
     <tr ref={place} aria-label={`${look.name}, opened`}>

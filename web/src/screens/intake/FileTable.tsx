@@ -48,7 +48,8 @@ export function FileTable({ groups, reading, onWay }: FileTableProps) {
                 onWay={onWay}
               />
             ),
-            // side by side with the heads: a row that goes to another set stays the same row, focus and all
+            // side by side with the heads: a row that goes to another set stays the same row, focus
+            // and all
             ...group.lines.map((line) => (
               <FileRow
                 key={keyOf(line.row.look)}

@@ -71,7 +71,9 @@ function OneHead({ group, onRename, onWay }: GroupHeadProps) {
   );
 }
 
-/** Groups are made anew with every file that arrives; a head is drawn anew only where it differs. */
+/**
+ * Groups are made anew with every file that arrives; a head is drawn anew only where it differs.
+ */
 function isSameHead({ group: a }: GroupHeadProps, { group: b }: GroupHeadProps): boolean {
   return (
     a.name === b.name &&

@@ -18,7 +18,8 @@ import { useReading } from "./useReading";
 import { useTakingIn } from "./useTakingIn";
 
 /**
- * What every dropped file is, why we think so, and what comes next. It goes on reading while another
+ * What every dropped file is, why we think so, and what comes next. It goes on reading while
+ * another
  * place is looked at, and keeps its table.
  */
 export function Intake({ project, isHere }: { project: string; isHere: boolean }) {
@@ -118,7 +119,8 @@ function Said({ text, onAway }: { text: string; onAway: () => void }) {
   return (
     <p
       role="status"
-      className="fixed bottom-[38px] left-3 z-30 flex items-center gap-3 rounded-[3px] border border-hair bg-sheet px-3 py-2"
+      className="fixed bottom-[38px] left-3 z-30 flex items-center gap-3 rounded-[3px] border
+        border-hair bg-sheet px-3 py-2"
     >
       {text}
       <button type="button" className="button" aria-label="Put the message away" onClick={onAway}>

@@ -11,7 +11,10 @@ type SourceBarProps = {
   rows: Row[];
   chosen: string | null;
   kept: number;
-  /** Files are still read, or the server has not said yet where they go since they were last changed. */
+  /**
+   * Files are still read, or the server has not said yet where they go since they were last
+   * changed.
+   */
   isBehind: boolean;
   onProfile: (name: string | null) => void;
   lesson: () => IntakeEntry[][];
@@ -44,7 +47,8 @@ export function SourceBar({ rows, chosen, kept, isBehind, onProfile, lesson }: S
   const isSeveral = chosen === null && groups.length > 1;
   const several = isSeveral ? [[SEVERAL, "Several"] as const] : [];
   const title = (name || profile || "").trim();
-  const press = usePress<string>(true, isBehind, (title) => remember.mutate(title)); // what was just said is learned too
+  // what was just said is learned too
+  const press = usePress<string>(true, isBehind, (title) => remember.mutate(title));
   return (
     <form
       className="mb-2 flex items-center gap-2 text-ink2"

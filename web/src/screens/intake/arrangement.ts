@@ -90,7 +90,10 @@ export const setsOf = (lines: Line[]): string[] => [
   ...new Set(lines.filter(({ row }) => isUsable(row)).map(setOf)),
 ];
 
-/** What is sent of a line; null when a better file gives all of it, or nobody has said where it goes. */
+/**
+ * What is sent of a line; null when a better file gives all of it, or nobody has said where it
+ * goes.
+ */
 export function entryOf({ row: { look }, place, tiles }: Line): IntakeEntry | null {
   const reads = place?.reads ?? {};
   if (!Object.keys(reads).length) return null;

@@ -56,7 +56,10 @@ export const corrected = (row: Row, said: Said): Row => ({
 
 export const keyOf = (look: FileLook) => `${look.sha256} ${look.name}`;
 
-/** Rows in which a file of several pictures is taken as it is seen, or by its layers, which are given. */
+/**
+ * Rows in which a file of several pictures is taken as it is seen, or by its layers, which are
+ * given.
+ */
 export const withMerged = (rows: Row[], document: FileLook): Row[] =>
   rows
     .filter(({ look }) => look.layer_of !== keyOf(document))

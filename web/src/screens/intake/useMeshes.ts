@@ -68,7 +68,10 @@ export function useMeshes(project: string) {
   return { rows, isReading, problems, handleFiles, handleLooks, change, drop };
 }
 
-/** Which sets the meshes belong to, beside those named that are about to be made, and how they are taken in. */
+/**
+ * Which sets the meshes belong to, beside those named that are about to be made, and how they are
+ * taken in.
+ */
 export function useWearings(
   project: string,
   { rows, isReading, drop }: ReturnType<typeof useMeshes>,

@@ -20,7 +20,8 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
   const sent = useRef<Dropped[]>([]);
   const [busy, setBusy] = useState({ left: 0, of: 0 });
   const [problems, setProblems] = useState<string[]>([]);
-  const [source, setSource] = useState<string | null | undefined>(undefined); // chosen by hand for all files; undefined: by what each group's names are like
+  // chosen by hand for all files; undefined: by what each group's names are like
+  const [source, setSource] = useState<string | null | undefined>(undefined);
   const [kept, setKept] = useState(0);
   const [into, setInto] = useState<Into | null>(null); // the set that the last drop went onto
 

@@ -3,7 +3,10 @@ import type { FileLook } from "../../api/client";
 import type { Offer } from "./OfferBar";
 import { corrected, type Row, type Said, underItsName, wholeOf, withoutTaken } from "./rows";
 
-/** The rows of the table and what a person corrects of them, each correction one step that can be undone. */
+/**
+ * The rows of the table and what a person corrects of them, each correction one step that can be
+ * undone.
+ */
 export function useRows() {
   const [rows, setRows] = useState<Row[]>([]);
   const past = useRef<Row[][]>([]);
@@ -20,7 +23,8 @@ export function useRows() {
       step((now) => now.map((one) => (one === row ? corrected(row, said) : one))),
     [step],
   );
-  const given = useRef(new Map<string, string>()); // names that sets were given: files of theirs may still come
+  // names that sets were given: files of theirs may still come
+  const given = useRef(new Map<string, string>());
   const handleRename = useCallback(
     (own: Row[], name: string) => {
       for (const { look } of own)

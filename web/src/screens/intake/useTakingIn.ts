@@ -23,7 +23,10 @@ type TakingIn = {
 /** Where sets go once they are taken in. */
 export type Way = "bench" | "targets";
 
-/** What is done with the table as it stands: take its sets in, deliver them, add files dropped on a set. */
+/**
+ * What is done with the table as it stands: take its sets in, deliver them, add files dropped on a
+ * set.
+ */
 export function useTakingIn(told: TakingIn) {
   const { project, isHere, reading, groups, isBehind, usual, meshes } = told;
   const deliver = useDeliverSets(project);

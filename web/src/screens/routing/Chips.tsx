@@ -45,7 +45,8 @@ export function Chips({ name, onChange }: { name: Name; onChange: (name: Name) =
             const from = Number(e.dataTransfer.getData("text/plain"));
             if (from !== k) onChange(movedPart(name, from, k));
           }}
-          className={`flex cursor-grab items-center gap-1 rounded-full border pl-2 ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}
+          className={`flex cursor-grab items-center gap-1 rounded-full border pl-2
+            ${typeof part === "string" ? "file-name border-hair" : "border-copper text-copper"}`}
         >
           {typeof part === "string" ? part : PARTS.find(([key]) => key === part.part)?.[1]}
           <button

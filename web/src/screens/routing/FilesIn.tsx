@@ -113,7 +113,8 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
       <div
         onDragOver={(e) => e.preventDefault()}
         onDrop={handleDrop}
-        className="flex flex-col items-center gap-2 rounded border border-dashed border-copper px-3 py-5 text-center"
+        className="flex flex-col items-center gap-2 rounded border border-dashed border-copper
+          px-3 py-5 text-center"
       >
         <span>Drop one set’s files here; their names say which is which</span>
         <ChooseFiles

@@ -277,7 +277,8 @@ function HoleMark({
           aria-label={offer}
           tabIndex={-1}
           onClick={onRoute}
-          className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2 border-transparent align-middle hover:border-copper"
+          className="inline-grid size-7 cursor-pointer place-items-center rounded-full border-2
+            border-transparent align-middle hover:border-copper"
         >
           {empty}
         </button>
@@ -304,7 +305,8 @@ function HoleMark({
         tabIndex={isAt ? 0 : -1}
         onClick={() => onGo({ role, letter: hole.letter })}
         onFocus={() => onGo({ role, letter: hole.letter })}
-        className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full border-2 border-transparent aria-pressed:border-verdigris"
+        className="inline-grid size-7 cursor-pointer align-middle place-items-center rounded-full
+          border-2 border-transparent aria-pressed:border-verdigris"
       >
         {mark}
       </button>
@@ -321,7 +323,8 @@ function Chips({ name }: { name: Board["files"][number]["name"] }) {
         return (
           <span
             key={k}
-            className={`rounded-full border px-1.5 ${isText ? "file-name border-hair" : "border-copper text-copper"}`}
+            className={`rounded-full border px-1.5
+              ${isText ? "file-name border-hair" : "border-copper text-copper"}`}
           >
             {isText ? part : part.part}
           </span>
@@ -339,8 +342,14 @@ type StoredProps = {
 
 function Stored({ file, plan, green }: StoredProps) {
   const planned = plan?.files.find((f) => f.role === file.role);
+  const stored = [
+    file.format.toUpperCase(),
+    `${file.depth} bit`,
+    file.color === "data" ? "data" : "color",
+    ...(green ? [green === "down" ? "Y−" : "Y+"] : []),
+  ];
   const lines = [
-    `${file.format.toUpperCase()} · ${file.depth} bit · ${file.color === "data" ? "data" : "color"}${green ? ` · ${green === "down" ? "Y−" : "Y+"}` : ""}`,
+    stored.join(" · "),
     planned && `${planned.width} × ${planned.height}`,
     planned && `${inMb(planned.memory_plain)} plain`,
     planned && `${inMb(planned.memory_block)} compressed`,

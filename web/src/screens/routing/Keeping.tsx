@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, settled, type Target } from "../../api/client";
+import { api, sendBytes, settled, type Target } from "../../api/client";
 import { ChooseFiles } from "../../parts/ChooseFiles";
 import { Problem } from "../../parts/grades";
 
@@ -22,7 +22,7 @@ export function Keeping({
     onSettled,
   });
   const take = useMutation({
-    mutationFn: takeFile,
+    mutationFn: (file: File) => sendBytes<Target>("/api/targets/import", file),
     onSuccess: (made) => onKey(made.key),
     onSettled,
   });
@@ -62,15 +62,4 @@ export function Keeping({
       <Problem error={copy.error ?? take.error ?? remove.error} />
     </>
   );
-}
-
-async function takeFile(file: File): Promise<Target> {
-  const answer = await fetch("/api/targets/import", {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: file,
-  });
-  const body = await answer.json();
-  if (!answer.ok) throw new Error(`${file.name}: ${body.detail}`);
-  return body as Target;
 }

@@ -194,7 +194,8 @@ export function movedPart<T>(name: T[], from: number, to: number): T[] {
 type Row = { target: Target; is_own: boolean };
 
 /**
- * The list of targets with one of one's own in its new form, which may be its first, so that it is there before anybody goes
+ * The list of targets with one of one's own in its new form, which may be its first, so that it is
+ * there before anybody goes
  * to it. While later changes are on their way, a row that is there stays: they stand in it already.
  */
 const keepRow = (queries: QueryClient, before: string, made: Target, isLast: boolean) =>
@@ -212,7 +213,8 @@ const keepRow = (queries: QueryClient, before: string, made: Target, isLast: boo
  */
 export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: string) => void) {
   const queries = useQueryClient();
-  const latest = useRef<{ from: string; own: Target } | null>(null); // what quick hands change next, before the screen has it
+  // what quick hands change next, before the screen has it
+  const latest = useRef<{ from: string; own: Target } | null>(null);
   const lately = () =>
     latest.current && [latest.current.from, latest.current.own.key].includes(target.key)
       ? latest.current.own
@@ -222,7 +224,8 @@ export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: strin
     mutationKey: ["target"],
     scope: { id: "target" },
     onMutate: async (change: (target: Target) => Target) => {
-      await queries.cancelQueries({ queryKey: ["targets"] }); // an answer asked for before would bring the older table back
+      // an answer asked for before would bring the older table back
+      await queries.cancelQueries({ queryKey: ["targets"] });
       if (isOwn)
         queries.setQueryData<Row[]>(["targets"], (rows) =>
           rows?.map((row) =>

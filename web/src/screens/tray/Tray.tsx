@@ -214,13 +214,15 @@ const Card = memo(function Card({
 }: CardProps) {
   return (
     <div
-      className={`group relative [contain-intrinsic-size:auto_270px] [content-visibility:auto] ${isChosen ? "outline-2 outline-offset-4 outline-copper" : ""}`}
+      className={`group relative [contain-intrinsic-size:auto_270px] [content-visibility:auto]
+        ${isChosen ? "outline-2 outline-offset-4 outline-copper" : ""}`}
       data-set={set.id}
     >
       <input
         type="checkbox"
         aria-label={`Select ${set.name}`}
-        className="absolute top-2 left-2 z-10 size-4 opacity-0 group-hover:opacity-100 checked:opacity-100 focus-visible:opacity-100"
+        className="absolute top-2 left-2 z-10 size-4 opacity-0 group-hover:opacity-100
+          checked:opacity-100 focus-visible:opacity-100"
         checked={isChosen}
         onChange={() => {}}
         onClick={(e) => onChoose(set.id, { isMore: e.ctrlKey || e.metaKey, isRange: e.shiftKey })}
@@ -228,7 +230,8 @@ const Card = memo(function Card({
       <Hint says="Take off the tray">
         <button
           type="button"
-          className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+          className="button absolute top-2 right-2 z-10 w-[26px] justify-center px-0 opacity-0
+            group-hover:opacity-100 focus-visible:opacity-100"
           aria-label={`Take ${set.name} off the tray`}
           onClick={() => onRemove(set)}
         >

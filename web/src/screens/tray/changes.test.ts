@@ -1,21 +1,17 @@
-import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { TextureSet } from "../../api/client";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { api, type TextureSet } from "../../api/client";
 import type { SavedSettings } from "../../api/settings";
 import { changesOf, SAVED } from "./changes";
 import type { Change } from "./useMany";
 
-const asked = vi.hoisted(() => vi.fn());
-vi.mock("../../api/client", () => ({
-  api: {
-    PUT: (path: string, told: object) => asked("PUT", path, told),
-    POST: (path: string, told: object) => asked("POST", path, told),
-  },
-  settled: async (answer: unknown) => answer,
-}));
-vi.mock("../../api/settings", () => ({
-  settingsOf: (key: string) => asked("settings", key),
-  madeBy: (id: string, head: number, settings: unknown) => asked("made", id, head, settings),
-}));
+const asked = vi.fn();
+/** What the server would answer, whoever asks it: modules are shared, so that none can be put in another's place. */
+const answering = (method: "GET" | "PUT" | "POST") =>
+  vi.spyOn(api, method).mockImplementation((async (path: string, told: object) => ({
+    data: await asked(method, path, told),
+    response: new Response(),
+  })) as never);
+const SETTINGS = "/api/sets/{set_id}/settings";
 
 const set = (id: string, name: string, given: string[] = []) =>
   ({
@@ -47,6 +43,12 @@ describe("what is done to all selected sets", () => {
   beforeEach(() => {
     asked.mockReset();
     asked.mockResolvedValue({ head: 4 });
+    answering("GET");
+    answering("PUT");
+    answering("POST");
+  });
+  afterEach(() => {
+    vi.restoreAllMocks();
   });
 
   it("gives one value to those without a file of that map, and says how many keep theirs", () => {
@@ -64,7 +66,8 @@ describe("what is done to all selected sets", () => {
     expect([run.sets, run.said]).toEqual([["2"], "made like felt"]);
     await run.change(LACE);
     await run.change(LACE);
-    expect(asked.mock.calls.filter(([what]) => what === "settings")).toEqual([["settings", "1"]]);
+    const reads = asked.mock.calls.filter(([method]) => method === "GET");
+    expect(reads).toEqual([["GET", SETTINGS, { params: { path: { set_id: "1" } } }]]);
   });
 
   it("makes them by settings that were saved under a name", async () => {
@@ -76,7 +79,11 @@ describe("what is done to all selected sets", () => {
     void changes.handleLike(`${SAVED}Wet stone`);
     expect(run.said).toBe("made like Wet stone");
     await run.change(FELT);
-    expect(asked).toHaveBeenCalledWith("made", "1", 3, one.settings);
+    const body = { expects: 3, settings: one.settings };
+    expect(asked).toHaveBeenCalledWith("POST", SETTINGS, {
+      params: { path: { set_id: "1" } },
+      body,
+    });
   });
 
   it("is taken back by undoing the step that it made", async () => {

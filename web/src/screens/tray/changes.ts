@@ -15,7 +15,8 @@ export function changesOf({ sets, all, saved, run }: Alike) {
   const handleLike = (key: string) => {
     const like = all.find((set) => set.id === key);
     const one = saved.find(({ name }) => SAVED + name === key);
-    let asked: Promise<Settings> | null = null; // once for all of them, and where it fails each says so
+    // once for all of them, and where it fails each says so
+    let asked: Promise<Settings> | null = null;
     const settings = () => {
       asked ??= one ? Promise.resolve(one.settings) : settingsOf(key);
       return asked;

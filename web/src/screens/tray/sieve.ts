@@ -102,7 +102,9 @@ export function sieved(
   });
 }
 
-/** The selection after a press on one card: alone, one more or less, or all from the last one to it. */
+/**
+ * The selection after a press on one card: alone, one more or less, or all from the last one to it.
+ */
 export function selected(
   now: string[],
   shown: string[],

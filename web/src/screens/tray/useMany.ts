@@ -7,7 +7,10 @@ export type Change = (set: TextureSet) => Promise<() => Promise<unknown>>;
 
 type Said = { text: string; problems: string[]; undo: (() => Promise<unknown>)[] };
 
-/** The same done to many sets, one after the other; what fails holds nothing up, and one press takes all of it back. */
+/**
+ * The same done to many sets, one after the other; what fails holds nothing up, and one press takes
+ * all of it back.
+ */
 export function useMany(project: string) {
   const queries = useQueryClient();
   const [left, setLeft] = useState(0);

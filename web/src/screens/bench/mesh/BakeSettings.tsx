@@ -104,7 +104,10 @@ type TilesProps = {
   keep: (changed: Partial<Worn>) => void;
 };
 
-/** Whether each tile of the mesh has a picture; of a set whose files lie in tiles, or in none, that is known. */
+/**
+ * Whether each tile of the mesh has a picture; of a set whose files lie in tiles, or in none, that
+ * is known.
+ */
 function Tiles({ set, worn, look, keep }: TilesProps) {
   const isKnown = Object.values(set.recipe.sources).some((source) => !source.baked);
   return (

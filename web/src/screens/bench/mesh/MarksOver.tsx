@@ -7,7 +7,10 @@ import { markPictures } from "./marks";
 
 const NONE: Cell[] = [];
 
-/** What is found on the mesh, over the flat picture: borders of islands as lines, the rest as hatched places. */
+/**
+ * What is found on the mesh, over the flat picture: borders of islands as lines, the rest as
+ * hatched places.
+ */
 export function MarksOver({ at, tile }: { at: Place; tile: ShownTile | null }) {
   const mesh = useView((view) => view.mesh);
   const marks = useView((view) => view.meshMarks);

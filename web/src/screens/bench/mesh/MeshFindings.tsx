@@ -8,7 +8,10 @@ const OF_BOTH = ["mesh-polygons"]; // the cage has to have the low mesh's corner
 
 type MeshFindingsProps = { edit: Edit; look: MeshLook | null; px: number };
 
-/** What is found on the low mesh, and what one press does about it: another mesh beside the one that came. */
+/**
+ * What is found on the low mesh, and what one press does about it: another mesh beside the one that
+ * came.
+ */
 export function MeshFindings({ edit, look, px }: MeshFindingsProps) {
   const mend = useMutation({
     mutationFn: async (finding: string) => {

@@ -1,7 +1,10 @@
 import type { TextureSet } from "../../../api/client";
 import type { MeshLook, Worn } from "../../../api/meshes";
 
-/** The tiles that a bake of the set makes pictures for, of those that its mesh lies in; none where it makes one picture. */
+/**
+ * The tiles that a bake of the set makes pictures for, of those that its mesh lies in; none where
+ * it makes one picture.
+ */
 export function bakedTiles(
   { tiles, recipe }: Pick<TextureSet, "tiles" | "recipe">,
   { is_in_tiles = null }: Pick<Worn, "is_in_tiles">,

@@ -11,7 +11,10 @@ const LINES = [
   ["#f2d9c6", 2.5],
 ] as const;
 
-/** What is drawn over the flat picture, as one picture for the body; null where nothing is wanted there. */
+/**
+ * What is drawn over the flat picture, as one picture for the body; null where nothing is wanted
+ * there.
+ */
 export function useMarkedMesh(): HTMLCanvasElement | null {
   const mesh = useView((view) => view.mesh);
   const marks = useView((view) => view.meshMarks);

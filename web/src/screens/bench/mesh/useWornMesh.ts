@@ -5,7 +5,10 @@ import { useStable } from "../../../parts/useStable";
 import { useView } from "../view";
 import { missedOf } from "./marks";
 
-/** The mesh that wears the set is the body it is looked at on, for as long as the set is on the bench. */
+/**
+ * The mesh that wears the set is the body it is looked at on, for as long as the set is on the
+ * bench.
+ */
 export function useWornMesh(set: TextureSet) {
   const { worn, facts } = set.recipe;
   const { look } = useMeshLook(worn?.low, worn?.size ?? Math.max(facts.width, facts.height));
@@ -17,7 +20,8 @@ export function useWornMesh(set: TextureSet) {
   useEffect(() => {
     const { mesh, set: change } = useView.getState();
     if (!look) {
-      if (mesh?.isWorn && mesh.look.sha256 !== sha256) change({ mesh: null }); // not of a set that is only looked at anew
+      // not of a set that is only looked at anew
+      if (mesh?.isWorn && mesh.look.sha256 !== sha256) change({ mesh: null });
       return;
     }
     if (mesh?.isWorn && mesh.look.sha256 === look.sha256 && mesh.material === material) return;

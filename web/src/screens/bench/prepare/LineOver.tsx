@@ -3,7 +3,10 @@ import { Both, type OverProps, Painting, type Place, placed } from "./drawing";
 import { type Drawn, linesOf, type Point, pathOf, type StepOf } from "./steps";
 import { askedOf } from "./useSteps";
 
-/** The tile on the picture, bounded by the real line and its twin; what lies outside is dimmed, and can be painted on. */
+/**
+ * The tile on the picture, bounded by the real line and its twin; what lies outside is dimmed, and
+ * can be painted on.
+ */
 export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>) {
   const prep = useView((view) => view.prep);
   const tool = prep?.tool === "brush" ? null : prep?.tool;
@@ -44,7 +47,8 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
             <path
               key={`${name} ${stroke.points[0]} ${stroke.points.length}`}
               d={pathOf(stroke.points as Point[], at.width, at.height)}
-              className={`fill-none opacity-50 [stroke-linecap:round] [stroke-linejoin:round] ${name === "keep" ? "stroke-verdigris" : "stroke-stop"}`}
+              className={`fill-none opacity-50 [stroke-linecap:round] [stroke-linejoin:round]
+                ${name === "keep" ? "stroke-verdigris" : "stroke-stop"}`}
               strokeWidth={2 * stroke.radius * at.width}
             />
           )),

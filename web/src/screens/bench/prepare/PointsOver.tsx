@@ -50,7 +50,8 @@ export function PointsOver({ at, index, step, steps }: OverProps<StepOf<"straigh
           cx={x * at.width}
           cy={y * at.height}
           r={8}
-          className="pointer-events-auto cursor-move touch-none fill-[#ffffff] stroke-copper [stroke-width:3]"
+          className="pointer-events-auto cursor-move touch-none fill-[#ffffff] stroke-copper
+            [stroke-width:3]"
           onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
           onPointerMove={handleMove(k)}
           onPointerUp={handleUp}

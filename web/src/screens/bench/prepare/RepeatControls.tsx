@@ -34,7 +34,10 @@ const SAYS = {
 };
 const NO_GUIDE = { keep: [], avoid: [] };
 
-/** How large the tile is, how much of the picture lies over itself, where the line may run, and how much it shows. */
+/**
+ * How large the tile is, how much of the picture lies over itself, where the line may run, and how
+ * much it shows.
+ */
 export function RepeatControls({ at, step, steps, children }: RepeatControlsProps) {
   const [moving, setMoving] = useState<number | null>(null);
   const prep = useView((view) => view.prep);
@@ -272,7 +275,8 @@ function Shown({ step: { seen, is_quick } }: { step: StepOf<"repeat"> }) {
 function Mark({ at, isDashed = false }: { at: string; isDashed?: boolean }) {
   return (
     <i
-      className={`absolute -top-1 h-3.5 border-l-2 ${isDashed ? "border-dashed border-ink2" : "border-ink"}`}
+      className={`absolute -top-1 h-3.5 border-l-2
+        ${isDashed ? "border-dashed border-ink2" : "border-ink"}`}
       style={{ left: at }}
     />
   );

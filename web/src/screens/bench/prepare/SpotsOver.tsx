@@ -116,7 +116,8 @@ function SpotMark({ spot, at, isPointed }: { spot: Spot; at: Place; isPointed: b
       {line.length > 0 && (
         <path
           d={path}
-          className={`${look} ${isPointed ? "stroke-copper opacity-50" : "stroke-white opacity-25"}`}
+          className={`${look}
+            ${isPointed ? "stroke-copper opacity-50" : "stroke-white opacity-25"}`}
           strokeWidth={2 * spot.brush * at.width}
         />
       )}
@@ -125,7 +126,8 @@ function SpotMark({ spot, at, isPointed }: { spot: Spot; at: Place; isPointed: b
         cy={y}
         {...size}
         visibility={line.length ? "hidden" : undefined}
-        className={`fill-none ${isPointed ? "stroke-copper [stroke-width:3]" : "stroke-[#ffffff80] [stroke-dasharray:3_4] [stroke-width:1.2]"}`}
+        className={`fill-none
+          ${isPointed ? "stroke-copper [stroke-width:3]" : "stroke-[#ffffff80] [stroke-dasharray:3_4] [stroke-width:1.2]"}`}
       />
       {isPointed && (
         <>

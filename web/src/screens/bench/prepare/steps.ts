@@ -1,4 +1,7 @@
-/** The steps that a set's pictures go through, without React: their types, and where things lie on the picture. */
+/**
+ * The steps that a set's pictures go through, without React: their types, and where things lie on
+ * the picture.
+ */
 import type { Recipe } from "../../../api/client";
 
 export type Step = NonNullable<Recipe["frame"]>["steps"][number];
@@ -19,7 +22,10 @@ export const WHOLE: StepOf<"straighten">["points"] = [
 
 export const stepsOf = (recipe: Recipe): Step[] => recipe.frame?.steps ?? [];
 
-/** How many steps the picture under the hand has been through: what is placed by hand is placed before its step. */
+/**
+ * How many steps the picture under the hand has been through: what is placed by hand is placed
+ * before its step.
+ */
 export const shownUpTo = (kind: Step["kind"], at: number, shows: "picture" | "result"): number =>
   kind === "spots" || shows === "result" ? at + 1 : at;
 
@@ -62,7 +68,10 @@ export const pathOf = (points: readonly Point[], width: number, height: number):
     .map(([x, y], k) => `${k ? "L" : "M"}${(x * width).toFixed(1)} ${(y * height).toFixed(1)}`)
     .join("");
 
-/** Points of a stroke without those that say nothing: nearer than a tenth of its radius to the one before. */
+/**
+ * Points of a stroke without those that say nothing: nearer than a tenth of its radius to the one
+ * before.
+ */
 export function thinned(points: readonly Drawn[], radius: number): Drawn[] {
   const kept: Drawn[] = [];
   for (const [x, y, pressure] of points) {
@@ -101,7 +110,10 @@ export function brushed(
 const WIDEST_BRUSH = 0.05; // radius, as a share of the width
 const LARGEST = 8192;
 
-/** The powers of two just under and just over a square's side; none where it is one, or is no square. */
+/**
+ * The powers of two just under and just over a square's side; none where it is one, or is no
+ * square.
+ */
 export function squareSizes(width: number, height: number): number[] {
   const under = 2 ** Math.floor(Math.log2(width));
   return width === height && width !== under

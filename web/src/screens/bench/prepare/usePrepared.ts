@@ -4,7 +4,10 @@ import type { Edit } from "../edit";
 import { useView } from "../view";
 import { shownUpTo, stepsOf } from "./steps";
 
-/** The recipe whose pictures are under the hand while a step of preparing is open; null where none is, or it is not here yet. */
+/**
+ * The recipe whose pictures are under the hand while a step of preparing is open; null where none
+ * is, or it is not here yet.
+ */
 export function usePrepared(edit: Edit): Recipe | null {
   const prep = useView((view) => view.prep);
   const steps = stepsOf(edit.recipe);

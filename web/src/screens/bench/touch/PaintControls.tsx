@@ -29,7 +29,10 @@ const SAYS: Record<BrushWay, string> = {
 /** What a stroke does to a color; grays can be raised and lowered as well. */
 const OF_COLORS: readonly BrushWay[] = ["paint", "soften", "erase"];
 
-/** What is laid over the chosen map by hand: strokes on the picture, and noise; every map made of it follows. */
+/**
+ * What is laid over the chosen map by hand: strokes on the picture, and noise; every map made of it
+ * follows.
+ */
 export function PaintControls({ master, edit }: { master: Master; edit: Edit }) {
   const brush = useView((view) => view.brush);
   const openBrush = useView((view) => view.openBrush);

@@ -26,7 +26,10 @@ export function withTouch(recipe: Recipe, master: string, touch: Touch): Recipe 
   return { ...recipe, touches: { ...recipe.touches, [master]: touch } };
 }
 
-/** Normals get noise and no strokes: a stroke on the height turns them. Vectors of an object get neither. */
+/**
+ * Normals get noise and no strokes: a stroke on the height turns them. Vectors of an object get
+ * neither.
+ */
 export const canBeTouched = (master: TextureSet["masters"][number]) =>
   master.key !== "object_normal";
 
