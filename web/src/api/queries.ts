@@ -127,8 +127,8 @@ const answersOf = (answers: UseQueryResult<AssayRow[]>[]) => ({
 
 /**
  * A change of one set. Changes of a set wait for each other and name the head the one before made,
- * so that quick hands never
- * run into their own last step; a head that another tab made still answers 409.
+ * so that quick hands never run into their own last step; a head that another tab made still
+ * answers 409.
  */
 export function useSetChange<T>(
   project: string,

@@ -13,9 +13,8 @@ const WIDTHS = ["", "w-[6px]", "w-[14px]", "w-[22px]", "w-[30px]"];
 
 /**
  * A target's packing drawn small: a row of holes a file, filled where a map goes in as it is, a
- * ring
- * where it is inverted, pale where the channel always holds one value. Channels of one map are one
- * long hole.
+ * ring where it is inverted, pale where the channel always holds one value. Channels of one map are
+ * one long hole.
  */
 export function Holes({ target }: { target: Target }) {
   return (

@@ -27,8 +27,8 @@ const isRun = (event: KeyboardEvent) =>
 
 /**
  * Call `onKey` for plain keys pressed anywhere outside of text fields, by what they mean to this
- * person. Ctrl+Z and Ctrl+Shift+Z
- * arrive as "undo" and "redo", Ctrl+A as "all", Ctrl+Enter as "run", from text fields too.
+ * person. Ctrl+Z and Ctrl+Shift+Z arrive as "undo" and "redo", Ctrl+A as "all", Ctrl+Enter as
+ * "run", from text fields too.
  */
 export function useKey(
   onKey: (key: string, event: KeyboardEvent) => void,

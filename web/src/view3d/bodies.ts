@@ -3,9 +3,8 @@ import type { Body } from "./names";
 
 /**
  * Test bodies, each a sheet bent through space: (u, v) in 0..1, v up, to a point. `tiles` says how
- * many tiles cover it,
- * across and up, for a square tile to stay about square; `tileWidth` is the width of one tile in
- * the body's units.
+ * many tiles cover it, across and up, for a square tile to stay about square; `tileWidth` is the
+ * width of one tile in the body's units.
  */
 type Sheet = {
   point: (u: number, v: number) => [number, number, number];

@@ -20,9 +20,8 @@ const SAMPLES = [
 
 /**
  * Catch a room with a part of the samples that the library takes for each direction: by software
- * all
- * of them take seconds, and our rooms are smooth. Where the library names them otherwise, all are
- * taken.
+ * all of them take seconds, and our rooms are smooth. Where the library names them otherwise, all
+ * are taken.
  */
 export function withFewSamples<T>(work: () => T): T {
   const before = ShaderMaterial.prototype.onBeforeCompile;

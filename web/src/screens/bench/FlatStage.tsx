@@ -145,6 +145,7 @@ export function FlatStage({
         }}
         onPointerMove={pointer.handleMove}
         onPointerUp={pointer.handleUp}
+        onPointerCancel={pointer.handleCancel}
         onPointerLeave={() => onPoint(null)}
         onDoubleClick={() => !onPick && setCamera(FIT)}
         tabIndex={0}
@@ -185,8 +186,7 @@ type Pointing = Pick<StageProps, "onPick" | "brushing" | "onPoint"> & {
 
 /**
  * What the pointer does on the stage: a click picks, dragging moves the picture or, where a spot
- * can
- * be brushed, brushes it; with Shift it always moves the picture.
+ * can be brushed, brushes it; with Shift it always moves the picture.
  */
 function usePointer({ pointOf, ratio, under, onPan, onPick, brushing, onPoint }: Pointing) {
   const pressed = useRef<{ at: Point; last: Point; isBrush: boolean } | null>(null);
@@ -218,7 +218,11 @@ function usePointer({ pointOf, ratio, under, onPan, onPick, brushing, onPoint }:
     if (from?.isBrush && along.length > 1 && !isClick) onPick?.(along);
     else if (isClick && place) onPick?.([within(place)]);
   };
-  return { handleDown, handleMove, handleUp, along };
+  const handleCancel = () => {
+    pressed.current = null;
+    setAlong([]);
+  };
+  return { handleDown, handleMove, handleUp, handleCancel, along };
 }
 
 const within = ({ u, v }: Texel): Texel => ({ u: u % 1, v: v % 1 });

@@ -18,9 +18,8 @@ let seq = 0;
 
 /**
  * The picture of one master, or the packed layers of the lit view (`wanted` "lit"). While a newer
- * one is computed the one
- * before stays, and `isBehind` says so. A `lane` is one pane of one tab: its latest request wins at
- * the server. With a `target` they are what that target would see.
+ * one is computed the one before stays, and `isBehind` says so. A `lane` is one pane of one tab:
+ * its latest request wins at the server. With a `target` they are what that target would see.
  */
 export function usePicture(
   lane: string,

@@ -19,8 +19,7 @@ import { useTakingIn } from "./useTakingIn";
 
 /**
  * What every dropped file is, why we think so, and what comes next. It goes on reading while
- * another
- * place is looked at, and keeps its table.
+ * another place is looked at, and keeps its table.
  */
 export function Intake({ project, isHere }: { project: string; isHere: boolean }) {
   const meshes = useMeshes(project);

@@ -67,7 +67,7 @@ type OneMeshProps = {
 
 function OneMesh({ row, wearings, onChange }: OneMeshProps) {
   const { look, role, isLeftOut } = row;
-  const named = ROLES.find(([key]) => key === look.role)?.[1] ?? "not said by its name";
+  const named = ROLES.find(([key]) => key === look.role)?.[1].split(":")[0];
   return (
     <tr className="border-t border-hair align-baseline">
       <td className="font-mono text-mono">{look.name}</td>
@@ -76,7 +76,7 @@ function OneMesh({ row, wearings, onChange }: OneMeshProps) {
           label={`What ${look.name} is for`}
           className="w-56"
           options={[
-            [AS_NAMED, `By its name: ${named}`] as const,
+            [AS_NAMED, named ? `${named}, by its name` : "Its name does not say"] as const,
             ...ROLES,
             [OUT, "Left out"] as const,
           ]}

@@ -195,8 +195,8 @@ type Row = { target: Target; is_own: boolean };
 
 /**
  * The list of targets with one of one's own in its new form, which may be its first, so that it is
- * there before anybody goes
- * to it. While later changes are on their way, a row that is there stays: they stand in it already.
+ * there before anybody goes to it. While later changes are on their way, a row that is there stays:
+ * they stand in it already.
  */
 const keepRow = (queries: QueryClient, before: string, made: Target, isLast: boolean) =>
   queries.setQueryData<Row[]>(["targets"], (rows) => {

@@ -87,6 +87,7 @@ function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
       }}
       onPointerMove={(event) => setOver(place(event))}
       onPointerUp={handleUp}
+      onPointerCancel={() => setFrom(null)}
       onPointerLeave={() => !from && setOver(null)}
     >
       <rect width={at.width} height={at.height} fill="transparent" />

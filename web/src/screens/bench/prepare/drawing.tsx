@@ -78,6 +78,7 @@ export function Painting({ at, radius, className, stroke, label, onDone }: Paint
       }}
       onPointerMove={handleMove}
       onPointerUp={handleUp}
+      onPointerCancel={() => setPoints([])}
       onPointerLeave={() => setOver(null)}
     >
       <rect width={at.width} height={at.height} fill="transparent" />
