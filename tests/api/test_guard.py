@@ -1,6 +1,7 @@
 """What is refused before a route sees it, and what the database's refusals become."""
 
 import io
+import re
 import shutil
 import threading
 import zipfile
@@ -45,6 +46,14 @@ def an_entry(client) -> dict:
 def test_only_pages_of_ours_may_ask(client, headers):
     answer = client.get("/api/projects", headers=headers)
     assert (answer.status_code, answer.json()["code"]) == (403, "foreign-origin")
+
+
+def test_scripts_are_kept_by_the_browser_for_good_and_the_page_that_names_them_is_not(client):
+    page = client.get("/")
+    named = re.findall(r'"(/assets/[^"]+)"', page.text)
+    assert named and page.headers["cache-control"] == "no-store"
+    for path in named:
+        assert "immutable" in client.get(path).headers["cache-control"], path
 
 
 @pytest.mark.parametrize("headers", [{}, {"origin": OURS}, {"sec-fetch-site": "same-origin"}, {"sec-fetch-site": "none"}])

@@ -9,6 +9,7 @@ from collections.abc import AsyncIterator, Mapping, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 from types import MappingProxyType
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
@@ -26,6 +27,7 @@ from ..work.folders import Folders
 from ..work.meshes import Baker, KeptMeshes
 from ..work.pictures import warm_up
 from .guard import Guard
+from .headers import FOREVER
 from .problems import ProblemDocument, install_problems, problem_response
 from .routes import (
     bakes,
@@ -55,6 +57,15 @@ _CACHE_BYTES = 3 << 30
 _TURN_S = 0.001  # how long a thread that computes keeps the interpreter while the event loop waits for it
 _SCREEN = Path(__file__).parents[3] / "web" / "dist"
 _NONCE = "NONCE-OF-THE-ANSWER"  # as it stands in the built page
+
+
+class _NamedByHash(StaticFiles):
+    """The screen's scripts and styles, whose names change with what is in them."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        response = super().file_response(*args, **kwargs)
+        response.headers.update(FOREVER)
+        return response
 
 
 def create_app(
@@ -120,7 +131,7 @@ def create_app(
     ):
         app.include_router(module.router, prefix="/api")
     if _SCREEN.is_dir():
-        app.mount("/assets", StaticFiles(directory=_SCREEN / "assets"), name="assets")
+        app.mount("/assets", _NamedByHash(directory=_SCREEN / "assets"), name="assets")
 
         page = (_SCREEN / "index.html").read_text("utf-8")
 

@@ -10,6 +10,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ...store import environments, sets
 from ...work.environments import surrounding_of
+from ..headers import FOREVER
 from ..models.projects import Environment
 from ..received import RAW_BODY, received
 from ..state import AppState, State
@@ -50,7 +51,7 @@ def light(state: State, environment_id: UUID) -> Response:
     """Half-float RGBA in linear light, row by row from the top; width and height in the headers."""
     with state.pool.connection() as conn:
         width, height, body = environments.environment_light(conn, environment_id)
-    headers = {"x-width": str(width), "x-height": str(height), "cache-control": "max-age=31536000, immutable"}
+    headers = {"x-width": str(width), "x-height": str(height), **FOREVER}
     return Response(body, media_type="application/octet-stream", headers=headers)
 
 

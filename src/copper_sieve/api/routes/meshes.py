@@ -31,6 +31,7 @@ from ...work.meshes import TakenMesh, borders, found_on, of_material, taken, wor
 from ...work.meshes.marking import marks_of, missed_marks
 from ...work.meshes.mending import mended, unfolded
 from ..answers import set_answer
+from ..headers import FOREVER
 from ..models.meshes import (
     AloneMesh,
     MeshLook,
@@ -47,7 +48,6 @@ from ..state import AppState, State
 __all__ = ["keep_mesh", "router"]
 
 router = APIRouter()
-_FOREVER = {"cache-control": "max-age=31536000, immutable"}
 Name = Annotated[str, Query(min_length=1, max_length=200)]
 Material = Annotated[int, Query(ge=0)]
 Tile = Annotated[int | None, Query(ge=FIRST_TILE, lt=FIRST_TILE + MAX_TILES)]
@@ -148,7 +148,7 @@ def _shape(state: AppState, sha256: str, name: str, material: int, tile: int | N
 @router.get("/meshes/{sha256}/worn", response_class=Response)
 def worn_mesh(state: State, sha256: str, name: Name, material: Material = 0) -> Response:
     """What wears one of its materials, as a .glb with tangents of the common standard."""
-    return Response(worn(_shape(state, sha256, name, material)), media_type="model/gltf-binary", headers=_FOREVER)
+    return Response(worn(_shape(state, sha256, name, material)), media_type="model/gltf-binary", headers=FOREVER)
 
 
 @router.get("/meshes/{sha256}/borders")
@@ -175,7 +175,7 @@ def marks(
     ``size`` is that of the maps that it will wear, which margins are judged at.
     """
     picture = marks_of(_shape(state, sha256, name, material, tile), kind, px, size)
-    return Response(picture, media_type="image/png", headers=_FOREVER)
+    return Response(picture, media_type="image/png", headers=FOREVER)
 
 
 @router.get("/missed/{sha256}", response_class=Response)
@@ -183,7 +183,7 @@ def missed(state: State, sha256: str) -> Response:
     """Where the rays of a bake met nothing, as a PNG to lay over the picture."""
     with state.pool.connection() as conn:
         content = original_bytes(conn, sha256)
-    return Response(missed_marks(read_bytes(content, "missed.png").codes), media_type="image/png", headers=_FOREVER)
+    return Response(missed_marks(read_bytes(content, "missed.png").codes), media_type="image/png", headers=FOREVER)
 
 
 @router.post("/projects/{project}/wearings/plan")

@@ -17,13 +17,13 @@ from ...store.originals import original_bytes
 from ...work.intake.splitting import plane_of, unpacked
 from ...work.pictures import normals_under_a_lamp
 from ...work.pictures import thumbnail as small
+from ..headers import FOREVER
 from ..models.intake import QuantityRow
 from ..state import AppState, State
 
 __all__ = ["router"]
 
 router = APIRouter()
-_FOREVER = {"cache-control": "max-age=31536000, immutable"}
 
 
 def _picture(state: AppState, sha256: str) -> Picture:
@@ -33,7 +33,7 @@ def _picture(state: AppState, sha256: str) -> Picture:
 
 
 def _png(picture: bytes) -> Response:
-    return Response(picture, media_type="image/png", headers=_FOREVER)
+    return Response(picture, media_type="image/png", headers=FOREVER)
 
 
 @router.get("/originals/{sha256}/thumbnail", response_class=Response)
