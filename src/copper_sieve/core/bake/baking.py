@@ -130,7 +130,7 @@ def bake(
         found.append(finding(id, file=name, missed=baked.missed_share))
     if high is not None:
         ways = start.ways if plan.cage is not None else start.ways * np.float32(offset)
-        outside = outside_of(_facing(low, uv, ways, high, parted), low.size)
+        outside = outside_of(_facing(low, uv, ways, high, parted), low.size, cancel=cancel)
         if outside.share > _OUTSIDE:
             one = finding("mesh-outside-cage", file=low.name, share=outside.share)
             found.append(one.model_copy(update={"where": outside.where if tile is None else None}))

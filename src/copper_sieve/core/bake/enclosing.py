@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..bands import NEVER, Cancel
 from ..raster import FloatArray
 from .bvh import OwnCaster
 from .cast import hits
@@ -35,7 +36,7 @@ class Outside(NamedTuple):
     where: tuple[float, float, float, float] | None
 
 
-def outside_of(facing: Sequence[Facing], size: float) -> Outside:
+def outside_of(facing: Sequence[Facing], size: float, *, cancel: Cancel = NEVER) -> Outside:
     """Measure at places spread by area over the high mesh, or over each part that is baked from its own partner.
 
     Parameters
@@ -56,9 +57,11 @@ def outside_of(facing: Sequence[Facing], size: float) -> Outside:
     for one in facing:
         at, way = _places_on(one.high, max(_TRIED // len(facing), _LEAST_TRIED))
         reach = np.full(len(at), _FARTHEST * size, np.float32)
-        own, cage = OwnCaster(one.low), one.low + one.ways
+        own, cage = OwnCaster(one.low, cancel=cancel), one.low + one.ways
         under = hits(own, at + way * np.float32(_OFF * size), -way, reach)
-        above = hits(OwnCaster(cage), at, way, reach + np.float32(np.linalg.norm(one.ways, axis=-1).max(initial=0)))
+        above = hits(
+            OwnCaster(cage, cancel=cancel), at, way, reach + np.float32(np.linalg.norm(one.ways, axis=-1).max(initial=0))
+        )
         is_under = _looks_alike(one.low, hits(own, at, way, reach).triangle, way)
         is_over = _looks_alike(one.low, under.triangle, way)
         is_outside = is_over & ~_looks_alike(cage, above.triangle, way)
