@@ -68,4 +68,11 @@ describe("the tray", () => {
     expect(html).not.toContain("outline-copper");
     expect(text).not.toContain("selected");
   });
+
+  it("draws the first few of hundreds at once, and counts all of them", () => {
+    const many = Array.from({ length: 60 }, (_, k) => setOf(`${k}`, `Cloth ${k}`));
+    const { html, text } = tray(many);
+    expect(html.match(/data-set=/g)).toHaveLength(24);
+    expect(text).toContain("60 sets");
+  });
 });

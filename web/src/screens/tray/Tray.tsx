@@ -1,5 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { memo, useCallback, useLayoutEffect, useRef, useState } from "react";
+import {
+  memo,
+  startTransition,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
 import { Link } from "react-router";
 import { type AssayRow, api, type Delivery, settled, type TextureSet } from "../../api/client";
 import { type DensityRow, foundOn, useAssay, useSets, useTargets } from "../../api/queries";
@@ -109,6 +117,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
   const titleOf = (key: string) =>
     targets.find(({ target }) => target.key === key)?.target.title ?? key;
   const shown = sorted(sieved(sets, sought, filters, known), sort, known);
+  const laidOut = useLaidOut(shown.length);
   const ids = shown.map(({ id }) => id);
   const found = new Map(sets.map(({ id }, k) => [id, each[k]]));
   const own = sets.filter(({ id }) => chosen.includes(id));
@@ -158,7 +167,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
         />
       )}
       <div className="grid grid-cols-[repeat(auto-fill,minmax(230px,1fr))] gap-x-4 gap-y-5">
-        {shown.map((set) => (
+        {shown.slice(0, laidOut).map((set) => (
           <Card
             key={set.id}
             set={set}
@@ -173,6 +182,17 @@ function Cards({ project, sets, onRemove }: CardsProps) {
       </div>
     </>
   );
+}
+
+const AT_ONCE = 24;
+
+/** How many of the cards are drawn: a few at once, so that hundreds never hold up the hand. */
+function useLaidOut(count: number): number {
+  const [laid, setLaid] = useState(AT_ONCE);
+  useEffect(() => {
+    if (laid < count) startTransition(() => setLaid(laid + AT_ONCE));
+  }, [laid, count]);
+  return laid;
 }
 
 /** Counts of stops and checks; notes are for the assay. */
