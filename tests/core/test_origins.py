@@ -270,6 +270,8 @@ def test_a_set_of_baked_maps_alone_is_worn_by_a_mask_between_two_values():
     titles = {choice.key: choice.title for choice in choices(plain, "roughness")}
     assert titles["mix:one-value"] == "one value, mixed with another"
     mix = with_mask(with_origin(plain, "roughness", "mix:one-value"), "roughness", "folds")
+    flat = with_origin(with_origin(mix, "metallic", "one-value"), "base_color", "one-value")
+    assert {choice.key for choice in mask_choices(flat, "roughness")} == {"everywhere", "edges", "folds"}
     other = mix.nodes["second_roughness"].model_copy(update={"params": {"value": 0.9}})
     worn = mix.model_copy(update={"nodes": {**mix.nodes, "second_roughness": other}})
     seen = Evaluation(worn, None, lambda _: curvature, Cache(1 << 20)).master("roughness")

@@ -12,7 +12,7 @@ from ..errors import RecipeInvalid
 from ..operation import Feed, Operation, Slot
 from ..operations import OPERATIONS
 from ..quantities import quantity
-from .model import Node, Recipe, without_fitted_rise
+from .model import Node, Recipe, origin_of, without_fitted_rise
 from .refs import Ref, master_ref, node_ref, source_ref
 from .steps import new_node, operation_of, params_of
 
@@ -243,14 +243,18 @@ def _freed(recipe: Recipe, given: Ref) -> Recipe:
 
 
 def mask_choices(recipe: Recipe, master: str) -> list[Choice]:
-    """Where the other map may come in: everywhere, where a gray of this set is white, or by picks. Empty unless it is a mix."""
+    """Where the other map may come in: everywhere, where a gray of this set is white, or by picks. Empty unless it is a mix.
+
+    What is the same everywhere tells no place from another, and is not offered.
+    """
     made = recipe.node_of(master)
     if made is None or _mix_slots(made[1]) is None:
         return []
     now = made[1].inputs.get("mask")
     rows = [Choice(EVERYWHERE, "everywhere", now is None)]
     for ref, title in _grays(recipe, master):
-        if ref == now or _works(with_mask, recipe, master, ref):
+        is_flat = ref.kind == "master" and origin_of(recipe, ref.name) == "constant"
+        if ref == now or (not is_flat and _works(with_mask, recipe, master, ref)):
             rows.append(Choice(ref, f"where {title} is white", ref == now))
     mask = f"mask_{master}"
     made_by = recipe.nodes[mask] if now == node_ref(mask) else None
@@ -258,8 +262,10 @@ def mask_choices(recipe: Recipe, master: str) -> list[Choice]:
         side = params_of(made_by).model_dump()["side"] if made_by is not None and made_by.op == "bends_mask" else None
         offered = [key for key in _BENDS if side == key or _works(with_mask, recipe, master, key)]
         rows += [Choice(key, f"{_BENDS[key]}, by the curvature", side == key) for key in offered]
-    if "base_color" in recipe.masters and _works(with_mask, recipe, master, BY_PICKS):
-        rows.append(Choice(BY_PICKS, "by picks on the color", made_by is not None and made_by.op != "bends_mask"))
+    is_picked = made_by is not None and made_by.op != "bends_mask"
+    has_color = origin_of(recipe, "base_color") in ("given", "derived")
+    if is_picked or (has_color and _works(with_mask, recipe, master, BY_PICKS)):
+        rows.append(Choice(BY_PICKS, "by picks on the color", is_picked))
     return rows
 
 
