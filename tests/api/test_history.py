@@ -217,3 +217,13 @@ def test_a_value_is_mixed_with_another_and_each_part_of_the_mix_is_named(client)
     said = [version["note"] for version in client.get(f"{path}/versions").json()]
     assert said[:2] == ["Roughness mixed in folds, by the curvature", "Roughness mixed"]
     client.delete(path)
+
+
+def test_what_changes_nothing_is_no_step_and_a_stale_head_is_still_refused(client):
+    made = a_set(client, "Hist still")
+    path = f"/api/sets/{made['id']}"
+    same = {"longer": max(made["recipe"]["facts"]["width"], made["recipe"]["facts"]["height"])}
+    again = client.post(f"{path}/size", json={"expects": made["head"], "size": same}).json()
+    assert again["head"] == made["head"] and len(client.get(f"{path}/versions").json()) == 1
+    assert client.post(f"{path}/size", json={"expects": made["head"] + 1, "size": same}).status_code == 409
+    client.delete(path)

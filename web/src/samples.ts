@@ -1,7 +1,10 @@
 import type { Recipe } from "./api/client";
 import type { Edit } from "./screens/bench/edit";
 
-/** For tests: a part drawn while a store holds something else; what is drawn once sees what it began with. */
+/**
+ * For tests: a part drawn while a store holds something else; what is drawn once sees what it began
+ * with.
+ */
 export function during<S extends object, D>(
   store: { getInitialState: () => S },
   held: Partial<S>,

@@ -29,8 +29,10 @@ def changed_set(
     Raises what ``change`` raises, and HeadMoved where somebody else was first.
     """
     with state.pool.connection() as conn:
-        before = sets.get_set(conn, set_id).recipe
-    after = change(before)
+        row = sets.get_set(conn, set_id)
+    before, after = row.recipe, change(row.recipe)
+    if after == before and row.head == expects:
+        return set_answer(row)  # what changes nothing is no step
     with state.pool.connection() as conn:
         sets.write_recipe(conn, set_id, expects=expects, recipe=after, note=note or changes(before, after))
         return set_answer(sets.get_set(conn, set_id))

@@ -22,7 +22,10 @@ export function Keeping({
     onSettled,
   });
   const take = useMutation({
-    mutationFn: (file: File) => sendBytes<Target>("/api/targets/import", file),
+    mutationFn: (file: File) =>
+      sendBytes<Target>("/api/targets/import", file).catch(({ message }: Error) => {
+        throw new Error(`${file.name}: ${message}`);
+      }),
     onSuccess: (made) => onKey(made.key),
     onSettled,
   });
