@@ -1,4 +1,5 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { errorOf } from "../parts/failures";
 import { api, sendBytes, settled, type TextureSet } from "./client";
 import { buffersFor, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
 import type { components } from "./schema";
@@ -88,7 +89,7 @@ export async function readMeshes(
       onRead(file.name);
       looks.push(withArrived(await lookAtMesh(file, px, buffersFor(file.name, along)), names));
     } catch (problem) {
-      wrong.push((problem as Error).message);
+      wrong.push(errorOf(problem).message);
     }
   return { looks, wrong };
 }

@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Segments } from "../parts/Segments";
+import { under } from "../parts/under";
 import { WORDS } from "../parts/words";
 import { KeyList } from "./KeyList";
 
@@ -9,8 +10,7 @@ const PAGES = [
   ["words", "Words"],
 ] as const;
 
-const isWaiting = (target: EventTarget | null) =>
-  target instanceof Element && target.closest("[data-waiting]") !== null;
+const isWaiting = (target: EventTarget | null) => Boolean(under(target)?.closest("[data-waiting]"));
 
 /** Every key, and every word of the trade that the screen uses; letters find a line. */
 export function Help({ isOpen, onOpen }: { isOpen: boolean; onOpen: (open: boolean) => void }) {

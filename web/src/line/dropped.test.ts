@@ -10,6 +10,7 @@ const leaf = (name: string) => ({
 /** A folder as browsers give it: its entries a hundred at a time, and then none. */
 const folder = (name: string, inside: object[]) => ({
   isFile: false,
+  isDirectory: true,
   name,
   createReader: () => {
     const left = [...inside];

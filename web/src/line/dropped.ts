@@ -16,17 +16,19 @@ export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
 export const chosen = (files: Iterable<File>): Dropped[] =>
   [...files].map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
 
+const isFile = (entry: FileSystemEntry): entry is FileSystemFileEntry => entry.isFile;
+const isFolder = (entry: FileSystemEntry): entry is FileSystemDirectoryEntry => entry.isDirectory;
+
 async function filesUnder(entry: FileSystemEntry, folder: string): Promise<Dropped[]> {
-  if (entry.isFile)
+  if (isFile(entry))
     return [
       {
         folder,
-        file: await new Promise<File>((resolve, reject) =>
-          (entry as FileSystemFileEntry).file(resolve, reject),
-        ),
+        file: await new Promise<File>((resolve, reject) => entry.file(resolve, reject)),
       },
     ];
-  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  if (!isFolder(entry)) return [];
+  const reader = entry.createReader();
   const found: FileSystemEntry[] = [];
   for (;;) {
     const some = await new Promise<FileSystemEntry[]>((resolve, reject) =>

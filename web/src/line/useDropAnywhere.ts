@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useMatch, useNavigate } from "react-router";
 import { useSets } from "../api/queries";
+import { under } from "../parts/under";
 import { chosen, filesOf } from "./dropped";
 import { type Into, useIncoming } from "./incoming";
 
@@ -17,7 +18,7 @@ export function useDropAnywhere(project: string): string | null {
   const navigate = useNavigate();
   useEffect(() => {
     const intoOf = (target: EventTarget | null): Into | null => {
-      const card = target instanceof Element ? target.closest<HTMLElement>("[data-set]") : null;
+      const card = under(target)?.closest<HTMLElement>("[data-set]");
       const set = sets.find(({ id }) => id === (card?.dataset.set ?? benchId));
       return set ? { id: set.id, name: set.name } : null;
     };

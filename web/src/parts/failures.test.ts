@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { isChunkMissing, isWorthRetrying, Refusal } from "./failures";
+import { errorOf, isChunkMissing, isWorthRetrying, Refusal } from "./failures";
 
 describe("failures", () => {
   it("asks again where the server was gone, and gives up in the end", () => {
@@ -16,5 +16,13 @@ describe("failures", () => {
       true,
     );
     expect(isChunkMissing(new Error("anything else"))).toBe(false);
+  });
+});
+
+describe("what was thrown", () => {
+  it("is told in its own words, an error or not", () => {
+    const refused = new Refusal("No room on the disk.", 507);
+    expect(errorOf(refused)).toBe(refused);
+    expect(errorOf("no such folder").message).toBe("no such folder");
   });
 });

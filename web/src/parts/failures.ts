@@ -27,3 +27,7 @@ const CHUNK = /dynamically imported module|module script failed|Importing a modu
 /** Whether a part of the program is gone: it was renewed while this page was open. */
 export const isChunkMissing = (error: unknown): boolean =>
   error instanceof Error && CHUNK.test(error.message);
+
+/** What was thrown, as an error: code of other people may throw anything. */
+export const errorOf = (thrown: unknown): Error =>
+  thrown instanceof Error ? thrown : new Error(String(thrown));

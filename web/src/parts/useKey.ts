@@ -42,7 +42,8 @@ export function useKey(
     const handleDown = (event: KeyboardEvent) => {
       if (isRun(event)) {
         event.preventDefault();
-        (document.activeElement as HTMLElement | null)?.blur(); // what is being typed counts
+        const typed = document.activeElement;
+        if (typed instanceof HTMLElement) typed.blur(); // what is being typed counts
         return latest.current.onKey("run", event);
       }
       if (isTaken(event) || event.altKey) return;

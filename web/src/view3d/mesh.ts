@@ -2,7 +2,7 @@ import {
   Box3,
   type BufferGeometry,
   Float32BufferAttribute,
-  type Mesh,
+  Mesh,
   type Object3D,
   Vector3,
 } from "three";
@@ -46,8 +46,8 @@ function partsOf(scene: Object3D): BufferGeometry[] {
   const parts: BufferGeometry[] = [];
   scene.updateMatrixWorld(true);
   scene.traverse((node) => {
-    const { geometry } = node as Mesh;
-    if (!(node as Mesh).isMesh || !geometry.getAttribute("position")?.count) return;
+    if (!(node instanceof Mesh) || !node.geometry.getAttribute("position")?.count) return;
+    const { geometry } = node;
     const part = geometry.index ? geometry.toNonIndexed() : geometry.clone();
     part.applyMatrix4(node.matrixWorld);
     const uv = part.getAttribute("uv");

@@ -1,6 +1,5 @@
 import {
   BackSide,
-  type BufferAttribute,
   Color,
   DataTexture,
   EquirectangularReflectionMapping,
@@ -90,7 +89,7 @@ export function pictureOf({ width, height, bytes }: Light): DataTexture {
 export function roomOf(sky: Sky): Scene {
   const scene = new Scene();
   const dome = new SphereGeometry(20, 32, 24);
-  const heights = dome.getAttribute("position") as BufferAttribute;
+  const heights = dome.getAttribute("position");
   const colors = Array.from({ length: heights.count }, (_, k) => {
     const up = heights.getY(k) / 20;
     const glow =

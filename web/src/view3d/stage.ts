@@ -1,8 +1,8 @@
 import {
-  type BufferGeometry,
+  BufferGeometry,
   DirectionalLight,
   Mesh,
-  type MeshBasicMaterial,
+  MeshBasicMaterial,
   type MeshPhysicalMaterial,
   NeutralToneMapping,
   PCFShadowMap,
@@ -73,7 +73,7 @@ export class LitScene {
   private readonly camera = new PerspectiveCamera(32, 1, 0.1, 50);
   private readonly lamp = new DirectionalLight();
   private readonly mesh = new Mesh();
-  private readonly over = new Mesh();
+  private readonly over = new Mesh(new BufferGeometry(), new MeshBasicMaterial());
   private readonly surroundings = new Surroundings();
   private readonly apart = new Apart();
   private readonly controls: OrbitControls;
@@ -179,7 +179,7 @@ export class LitScene {
     const own = isOwn && isDisplaced ? { ...body, geometry: subdivided(body).geometry } : body;
     const { geometry, tileWidth } = typeof own === "string" ? bodyOf(own, isDisplaced) : own;
     if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
-    this.mesh.geometry = this.over.geometry = geometry as BufferGeometry;
+    this.mesh.geometry = this.over.geometry = geometry;
     this.mesh.userData.isOwn = isOwn; // it is the view's, and may be worn again
     this.tileWidth = tileWidth;
     geometry.computeBoundingBox();
@@ -269,7 +269,7 @@ export class LitScene {
   /** A picture over the body's own, such as the borders of islands; null takes it away. */
   mark(picture: HTMLCanvasElement | null) {
     this.over.visible = picture !== null;
-    const before = this.over.material as MeshBasicMaterial;
+    const before = this.over.material;
     before.map?.dispose();
     before.dispose();
     if (picture) this.over.material = markedBy(picture);

@@ -27,16 +27,18 @@ export class Surroundings {
     new MeshStandardMaterial(),
   );
   private readonly row = new Group();
+  private readonly ball = new SphereGeometry(BALL_RADIUS, 48, 24);
+  private readonly balls = Array.from(
+    { length: STEPS },
+    (_, k) =>
+      new MeshPhysicalMaterial({ color: new Color(0.5, 0.5, 0.5), roughness: k / (STEPS - 1) }),
+  );
 
   constructor() {
     this.ground.rotation.x = -Math.PI / 2;
     this.ground.receiveShadow = true;
-    const ball = new SphereGeometry(BALL_RADIUS, 48, 24);
-    for (let k = 0; k < STEPS; k++) {
-      const mesh = new Mesh(
-        ball,
-        new MeshPhysicalMaterial({ color: new Color(0.5, 0.5, 0.5), roughness: k / (STEPS - 1) }),
-      );
+    for (const [k, material] of this.balls.entries()) {
+      const mesh = new Mesh(this.ball, material);
       mesh.position.set((k - (STEPS - 1) / 2) * BALL_GAP, BALL_Y, 0);
       this.row.add(mesh);
     }
@@ -53,15 +55,11 @@ export class Surroundings {
     }
     this.row.visible = balls !== "none";
     this.row.position.set(0, ground ? lowest + BALL_RADIUS - BALL_Y : 0, ground ? BEFORE : 0);
-    for (const mesh of this.row.children)
-      ((mesh as Mesh).material as MeshPhysicalMaterial).metalness = balls === "metal" ? 1 : 0;
+    for (const material of this.balls) material.metalness = balls === "metal" ? 1 : 0;
   }
 
   dispose() {
-    this.group.traverse((node) => {
-      const { geometry, material } = node as Mesh;
-      geometry?.dispose();
-      (material as MeshStandardMaterial | undefined)?.dispose();
-    });
+    for (const one of [this.ground.geometry, this.ground.material, this.ball, ...this.balls])
+      one.dispose();
   }
 }

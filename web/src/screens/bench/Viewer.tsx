@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import type { TextureSet } from "../../api/client";
+import { under } from "../../parts/under";
 import { useKey } from "../../parts/useKey";
 import { bodyWorn } from "../../view3d/names";
 import type { Edit } from "./edit";
@@ -128,7 +129,7 @@ function useViewKeys(): boolean {
       if (KEY_OF[key]) set({ look: KEY_OF[key] });
       else if (key === "c") set({ pictures: pictures === "one" ? "divide" : "one" });
       else if (key === "t") testLight();
-      else if (key === " " && !(event.target as HTMLElement).closest("button, a, [role=slider]")) {
+      else if (key === " " && !under(event.target)?.closest("button, a, [role=slider]")) {
         event.preventDefault();
         setHeld(true);
       }

@@ -306,13 +306,18 @@ function TilesLine({ first, tiles }: { first: number; tiles: Tile[] }) {
 const titleOf = (kind: string) =>
   (isOwn(kind) ? ownName(kind) : undefined) ?? KINDS.find(([key]) => key === kind)?.[1] ?? kind;
 
+const STEPS = new Map<string, "previousElementSibling" | "nextElementSibling">([
+  ["ArrowUp", "previousElementSibling"],
+  ["ArrowDown", "nextElementSibling"],
+]);
+const isFileRow = (element: Element): element is HTMLElement =>
+  element instanceof HTMLElement && element.dataset.file !== undefined;
+
 function besideOf(row: HTMLElement, key: string): HTMLElement | null {
-  const step = { ArrowUp: "previousElementSibling", ArrowDown: "nextElementSibling" }[key] as
-    | "nextElementSibling"
-    | undefined;
+  const step = STEPS.get(key);
   let beside = step ? row[step] : null;
-  while (step && beside && !(beside as HTMLElement).dataset.file) beside = beside[step];
-  return beside as HTMLElement | null;
+  while (step && beside && !isFileRow(beside)) beside = beside[step];
+  return beside && isFileRow(beside) ? beside : null;
 }
 
 /** A file of several pictures: the one that it is seen as, or each of them as a file of its own. */

@@ -3,6 +3,7 @@ import { api, type FileLook, keepFile, layersOf, settled, withLayers } from "../
 import { isBesideMesh, isMeshName } from "../../api/meshNames";
 import type { Dropped } from "../../line/dropped";
 import { type Into, useIncoming } from "../../line/incoming";
+import { errorOf } from "../../parts/failures";
 import { corrected, type Row, withLayersOf, withLooks, withMerged } from "./rows";
 import type { useMeshes } from "./useMeshes";
 import { useRows } from "./useRows";
@@ -52,7 +53,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
         if (kept.meshes.length || kept.problems.length)
           await meshes.handleLooks(kept.meshes, kept.problems, set);
       } catch (problem) {
-        setProblems((now) => [...now, `${one.file.name}: ${(problem as Error).message}`]);
+        setProblems((now) => [...now, `${one.file.name}: ${errorOf(problem).message}`]);
       }
       if (performance.now() - last > FLUSH_MS) {
         last = performance.now();
@@ -99,7 +100,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
       arrived.current.push(...(await withLayers(looks, "", source ?? null)));
       flush();
     } catch (problem) {
-      setProblems([(problem as Error).message]);
+      setProblems([errorOf(problem).message]);
     }
     setBusy({ left: 0, of: 0 });
   };
@@ -117,7 +118,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
           way === "layers" ? withLayersOf(now, row.look, layers) : withMerged(now, row.look),
         );
       } catch (problem) {
-        setProblems([`${row.look.name}: ${(problem as Error).message}`]);
+        setProblems([`${row.look.name}: ${errorOf(problem).message}`]);
       }
       setBusy({ left: 0, of: 0 });
     },

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import type { TextureSet } from "../../api/client";
 import { useDeliverSets } from "../../line/useDeliverSets";
+import { errorOf } from "../../parts/failures";
 import { usePress } from "../../parts/usePress";
 import { isUsable } from "./rows";
 import { alreadyGiven, entriesOf, type Group, isReady, rowsOf, takeIn } from "./takeIn";
@@ -48,7 +49,7 @@ export function useTakingIn(told: TakingIn) {
         made.push(await takeIn(project, group));
         reading.drop(new Set(rowsOf(group)));
       } catch (problem) {
-        failed.push(`${group.name}: ${(problem as Error).message}`);
+        failed.push(`${group.name}: ${errorOf(problem).message}`);
       }
     }
     try {
@@ -56,7 +57,7 @@ export function useTakingIn(told: TakingIn) {
         for (const set of await meshes.take())
           made.splice(0, made.length, ...made.filter(({ id }) => id !== set.id), set);
     } catch (problem) {
-      failed.push((problem as Error).message);
+      failed.push(errorOf(problem).message);
     }
     reading.say(failed);
     setTaking(false);

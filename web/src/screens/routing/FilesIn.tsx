@@ -14,6 +14,7 @@ import { useQuantities } from "../../api/queries";
 import { chosen, filesOf } from "../../line/dropped";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";
+import { errorOf } from "../../parts/failures";
 import { Problem } from "../../parts/grades";
 
 /** Files by the role they are taken for, and those nobody placed yet. */
@@ -75,7 +76,7 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
           ),
         );
     } catch (problem) {
-      setProblem(problem as Error);
+      setProblem(errorOf(problem));
     }
     setBusy("");
   };
@@ -98,7 +99,7 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
       await queries.invalidateQueries({ queryKey: ["sets", project] });
       navigate(`/p/${project}/bench/${made.id}`);
     } catch (problem) {
-      setProblem(problem as Error);
+      setProblem(errorOf(problem));
     }
   };
   const isReady = Object.entries(given.placed).some(

@@ -2,6 +2,7 @@ import type { KeyboardEvent } from "react";
 import type { Board, Plan, TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
 import { meaningOf } from "../../parts/keys";
+import { under } from "../../parts/under";
 
 export type HoleAt = { role: string; letter: string };
 type Hole = Board["files"][number]["holes"][number];
@@ -39,7 +40,7 @@ export function HoleBoard({
     columns.findIndex((c) => c.role === role && c.hole.letter === hole.letter);
   const hasConstants = columns.some(({ hole }) => hole.feed === "constant");
   const handleKey = (event: KeyboardEvent) => {
-    const here = (event.target as HTMLElement).closest<HTMLElement>("[data-row]")?.dataset;
+    const here = under(event.target)?.closest<HTMLElement>("[data-row]")?.dataset;
     if (!here) return;
     if (meaningOf(event.key) === "i")
       return onTurn({

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { TextureSet } from "../../api/client";
+import { errorOf } from "../../parts/failures";
 
 /** Changes one set, and answers what takes that back. */
 export type Change = (set: TextureSet) => Promise<() => Promise<unknown>>;
@@ -30,7 +31,7 @@ export function useMany(project: string) {
       try {
         undo.push(await change(set));
       } catch (problem) {
-        problems.push(`${set.name}: ${(problem as Error).message}`);
+        problems.push(`${set.name}: ${errorOf(problem).message}`);
       }
     });
     const count = undo.length === 1 ? "1 set" : `${undo.length} sets`;

@@ -4,6 +4,7 @@ import { type MeshLook, readMeshes } from "../../../api/meshes";
 import { BESIDE_ENDINGS, MESH_ENDINGS } from "../../../api/meshNames";
 import { materialOf } from "../../../line/wearing";
 import { ChooseFiles } from "../../../parts/ChooseFiles";
+import { errorOf } from "../../../parts/failures";
 import { FindingLine } from "../../../parts/grades";
 import { Hint } from "../../../parts/Hint";
 import { Line } from "../../../parts/Line";
@@ -30,7 +31,7 @@ export function OwnMesh({ set }: { set: TextureSet }) {
       const [look, material] = await work();
       change({ mesh: await (await LOADING()).meshOf(look, material), body: "own" });
     } catch (problem) {
-      setProblem((problem as Error).message);
+      setProblem(errorOf(problem).message);
     }
     setReading(false);
   };
