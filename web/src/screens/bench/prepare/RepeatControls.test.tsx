@@ -4,11 +4,17 @@ import type { StepOf } from "./steps";
 import type { useSteps } from "./useSteps";
 
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
+const { askedOf } = await import("./useSteps");
 const { RepeatControls } = await import("./RepeatControls");
 const { SpotsControls } = await import("./SpotsControls");
 const { VariantControls } = await import("./VariantControls");
 
-const hand = (isBusy = false) => ({ isBusy }) as unknown as ReturnType<typeof useSteps>;
+const hand = (isBusy = false, asked: object | null = null) =>
+  ({
+    isBusy,
+    isDeciding: asked !== null,
+    askedAt: (_: number, step: StepOf<"repeat">) => ({ ...askedOf(step), ...asked }),
+  }) as unknown as ReturnType<typeof useSteps>;
 const join = (side: number) => ({ side, overlap: 0.2 });
 
 const REPEAT = {
@@ -78,6 +84,17 @@ describe("a repeat", () => {
     const uneven = repeat({ period: [0.3, null] });
     expect(tagOf(uneven.html, "Repeats of the pattern across")).toContain('value="2.67"');
     expect(tagOf(uneven.html, "Repeats of the pattern down")).toBe("");
+  });
+
+  it("shows what was asked for while its line is looked for", () => {
+    const asked = { is_square: true, evens: true, y: true };
+    const { html, text } = drawn(<RepeatControls at={0} step={REPEAT} steps={hand(true, asked)} />);
+    const ticks = html.match(/<input type="checkbox"[^>]*>/g) ?? [];
+    expect(ticks).toHaveLength(4);
+    for (const tick of ticks) expect(tick).toContain("checked");
+    expect(text).toContain("Looking for the line …");
+    expect(text).not.toContain("worst stretch");
+    expect(repeat().html.match(/<input type="checkbox"[^>]*checked/g)).toHaveLength(2);
   });
 
   it("takes no other order while one is carried out", () => {

@@ -5,7 +5,7 @@ import { NumberField } from "../../../parts/NumberField";
 import { Segments } from "../../../parts/Segments";
 import { useView } from "../view";
 import type { StepOf } from "./steps";
-import { askedOf, type RepeatAsked, type useSteps } from "./useSteps";
+import type { RepeatAsked, useSteps } from "./useSteps";
 
 type RepeatControlsProps = {
   at: number;
@@ -43,7 +43,7 @@ export function RepeatControls({ at, step, steps, children }: RepeatControlsProp
   const prep = useView((view) => view.prep);
   const set = useView((view) => view.set);
   const showPrep = useView((view) => view.showPrep);
-  const asked = askedOf(step);
+  const asked = steps.askedAt(at, step);
   const decide = (told: Partial<RepeatAsked>) => steps.repeat(at, { ...asked, ...told });
   const overlap = step.overlap ?? (step.x ?? step.y)?.overlap ?? 0;
   const painted = step.guide.keep.length + step.guide.avoid.length;
@@ -60,7 +60,7 @@ export function RepeatControls({ at, step, steps, children }: RepeatControlsProp
         value={prep?.shows ?? "picture"}
         onChange={showPrep}
       />
-      <Sides step={step} decide={decide} isBusy={steps.isBusy} />
+      <Sides step={step} asked={asked} decide={decide} isBusy={steps.isBusy} />
       {children}
       <Pattern at={at} step={step} steps={steps} decide={decide} />
       <NumberControl
@@ -120,43 +120,44 @@ export function RepeatControls({ at, step, steps, children }: RepeatControlsProp
         <label className="flex items-center gap-1 pl-[90px]">
           <input
             type="checkbox"
-            checked={step.even !== null}
+            checked={(steps.isDeciding && asked.evens) || (!steps.isDeciding && step.even !== null)}
             disabled={steps.isBusy}
             onChange={(e) => decide({ evens: e.target.checked })}
           />
           Even the light first
         </label>
       </Hint>
-      <Shown step={step} />
+      <Shown step={step} isDeciding={steps.isDeciding} />
     </div>
   );
 }
 
 type SidesProps = {
   step: StepOf<"repeat">;
+  asked: RepeatAsked;
   decide: (told: Partial<RepeatAsked>) => void;
   isBusy: boolean;
 };
 
 /** The tile's sides as shares of the picture's, and which of the axes repeat. */
-function Sides({ step, decide, isBusy }: SidesProps) {
+function Sides({ step, asked, decide, isBusy }: SidesProps) {
   const [x, y] = step.sides;
-  const axes = [["x", "across", step.x] as const, ["y", "down", step.y] as const];
+  const axes = [["x", "across"] as const, ["y", "down"] as const];
   const handleSide = (axis: "x" | "y", percent: number | null) => {
     const side = percent === null ? null : percent / 100;
-    const [across, down] = step.is_square ? [null, null] : [x, y]; // a square has one side
+    const [across, down] = asked.is_square ? [null, null] : [x, y]; // a square has one side
     decide({ sides: axis === "x" ? [side, down] : [across, side] });
   };
   return (
     <div className="flex flex-wrap items-center gap-1.5">
       <span className="w-[84px] shrink-0">Tile</span>
-      {axes.map(([axis, says, join]) => (
+      {axes.map(([axis, says]) => (
         <span key={axis} className="flex items-center gap-1">
           <input
             type="checkbox"
             aria-label={`Repeat ${says}`}
-            checked={join !== null}
-            disabled={isBusy || (join !== null && (axis === "x" ? step.y : step.x) === null)}
+            checked={asked[axis]}
+            disabled={isBusy || (asked[axis] && !asked[axis === "x" ? "y" : "x"])}
             onChange={(e) => decide({ [axis]: e.target.checked })}
           />
           <NumberField
@@ -165,7 +166,7 @@ function Sides({ step, decide, isBusy }: SidesProps) {
             high={97}
             unit="%"
             isEmptyTaken
-            value={join ? (join.side * 100).toFixed(1) : ""}
+            value={percentOf(step[axis])}
             placeholder={says}
             className="w-14 text-right"
             onDone={(percent) => handleSide(axis, percent)}
@@ -173,12 +174,12 @@ function Sides({ step, decide, isBusy }: SidesProps) {
           <span className="text-sm text-ink2">% {says}</span>
         </span>
       ))}
-      {step.x && step.y && (
+      {asked.x && asked.y && (
         <Hint says={SAYS.square}>
           <label className="flex items-center gap-1 pl-[90px]">
             <input
               type="checkbox"
-              checked={step.is_square}
+              checked={asked.is_square}
               disabled={isBusy}
               onChange={(e) => decide({ is_square: e.target.checked, sides: [null, null] })}
             />
@@ -189,6 +190,8 @@ function Sides({ step, decide, isBusy }: SidesProps) {
     </div>
   );
 }
+
+const percentOf = (join: StepOf<"repeat">["x"]) => (join ? (join.side * 100).toFixed(1) : "");
 
 const HAS_LATTICE = 0.25; // as the server judges it
 const ROOM = 0.97; // of the picture: the largest tile that can be asked for
@@ -243,8 +246,10 @@ function Pattern({ at, step, steps, decide }: PatternProps) {
 
 const METER_TOP = 2.6;
 
+type ShownProps = { step: StepOf<"repeat">; isDeciding: boolean };
+
 /** How much the line shows: differences across it over those within the picture. */
-function Shown({ step: { seen, is_quick } }: { step: StepOf<"repeat"> }) {
+function Shown({ step: { seen, is_quick }, isDeciding }: ShownProps) {
   const left = (value: number) => `${(Math.min(value, METER_TOP) / METER_TOP) * 100}%`;
   return (
     <Hint says={SAYS.shows}>
@@ -262,9 +267,11 @@ function Shown({ step: { seen, is_quick } }: { step: StepOf<"repeat"> }) {
           />
           <Mark at={left(seen.mean)} />
           <Mark at={left(seen.worst)} isDashed />
-          <span className="absolute top-3 text-sm text-ink2">
-            mean {seen.mean.toFixed(2)}, worst stretch {seen.worst.toFixed(2)}
-            {is_quick && ", sketched"}
+          <span className="absolute top-3 text-sm text-ink2" role="status">
+            {isDeciding
+              ? "Looking for the line …"
+              : `mean ${seen.mean.toFixed(2)}, worst stretch ${seen.worst.toFixed(2)}`}
+            {!isDeciding && is_quick && ", sketched"}
           </span>
         </span>
       </div>

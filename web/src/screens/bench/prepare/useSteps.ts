@@ -149,6 +149,10 @@ export function useSteps(edit: Edit) {
     spot: (at: number, one: Omit<Spot, "from_x" | "from_y">) => spot.mutate({ at, spot: one }),
     another: (at: number, which: number) => another.mutate({ at, which }),
     add,
+    /** What a repeat is asked for: the latest, also while its line is still looked for. */
+    askedAt: (at: number, step: StepOf<"repeat">) =>
+      repeat.isPending && repeat.variables.at === at ? repeat.variables.asked : askedOf(step),
+    isDeciding: repeat.isPending || follow.isPending,
     isBusy: every.some((one) => one.isPending),
     problem: every.find((one) => one.error)?.error ?? null,
   };
