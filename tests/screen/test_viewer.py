@@ -134,6 +134,24 @@ def test_holes_ground_and_the_shine_row(lit):
     assert np.abs(seen(lit) - row)[-80:, 300:480].mean() > 0.02
 
 
+def test_a_bar_of_known_length_stands_by_the_body(lit):
+    tick = lit.get_by_label("Scale bar", exact=True)
+    expect(tick).to_be_disabled()
+    lit.get_by_role("button", name="The whole set").click()
+    width = lit.get_by_label("Width of the tile in meters")
+    width.fill("0.25")
+    width.press("Enter")
+    expect(tick).to_be_enabled()
+    before = seen(lit)
+    choose_scene(lit, "Scale bar", True)
+    picture = (slice(80, 540), slice(0, 600))  # between what lies over its corners, and beside the options
+    plane = np.flatnonzero((before[picture] > before[70, 50] + 0.1).any(0))
+    bar = np.flatnonzero((np.abs(seen(lit) - before) > 0.1)[:, :600].any(0))
+    assert (bar[-1] - bar[0]) / (plane[-1] - plane[0]) == pytest.approx(10 / 25, abs=0.01)
+    lit.keyboard.press("Control+z")
+    expect(tick).to_be_disabled()
+
+
 def test_a_mesh_of_ones_own_and_a_file_that_is_none(lit):
     field = lit.get_by_label("Own mesh: OBJ, PLY, STL, GLB or glTF")
     drawn_anew(lit, lambda: field.set_input_files({"name": "Éventail 2.obj", "mimeType": "text/plain", "buffer": BOX.encode()}))

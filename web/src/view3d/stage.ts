@@ -23,6 +23,7 @@ import { markedBy } from "./marked";
 import { type Wear, wearing } from "./material";
 import { type Backdrop, type Balls, type Body, FAR, type OwnMesh, type Situation } from "./names";
 import { placesOf } from "./places";
+import { barOf } from "./scaleBar";
 import { isSoftware } from "./software";
 import { subdivided } from "./subdivided";
 import { type Ground, Surroundings } from "./surroundings";
@@ -47,6 +48,7 @@ export type Scenery = {
   surroundings: Around;
   ground: Ground | null;
   balls: Balls;
+  barBy: number | null; // the width of a tile in meters, where a bar of known length is shown
 };
 /**
  * How two sides stand: with a line at a share of the width, beside each other, or as what differs.
@@ -227,10 +229,12 @@ export class LitScene {
       material.displacementBias = -riseOf(side.displacement) / 2;
     }
     const highest = Math.max(0, ...this.worn.map(({ side }) => side.displacement));
+    const { min, max } = sure(this.mesh.geometry.boundingBox, "the body's box");
     this.surroundings.arrange(
       scenery.ground,
       scenery.balls,
-      sure(this.mesh.geometry.boundingBox, "the body's box").min.y - riseOf(highest) / 2,
+      scenery.barBy === null ? null : barOf(this.tileWidth / scenery.tiles / scenery.barBy),
+      { lowest: min.y - riseOf(highest) / 2, front: max.z + riseOf(highest) / 2 },
     );
     this.ask();
   }

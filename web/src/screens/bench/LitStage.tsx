@@ -42,6 +42,7 @@ const litPart = (view: View) => ({
   hasGround: view.hasGround,
   ground: view.ground,
   balls: view.balls,
+  hasBar: view.hasBar,
 });
 
 /** The set on a test body: one or two materials under one camera and one light. */
@@ -208,6 +209,7 @@ function draw(
     blur: view.blur,
     surroundings: { turn: view.turn, stops: view.stops, lights },
     balls: view.balls,
+    barBy: view.hasBar ? (facts.tile_size ?? null) : null,
     ground: view.hasGround ? view.ground : null,
     rise: facts.rise,
     edges: facts.edges,

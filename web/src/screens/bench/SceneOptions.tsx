@@ -19,11 +19,15 @@ import { OwnMesh } from "./mesh/OwnMesh";
 import { useLight } from "./useLight";
 import { useView } from "./view";
 
+const SAYS_BAR =
+  "A bar of a known length beside the body, to judge the size of the grain by. The width of the " +
+  "tile in meters is given under The whole set.";
+
 /** What of the lit view is seldom changed. None of it reaches a file. */
 export function SceneOptions({ set }: { set: TextureSet }) {
   const view = useView();
   const { ground } = view;
-  const { edges, width, height } = set.recipe.facts;
+  const { edges, width, height, tile_size = null } = set.recipe.facts;
   return (
     <section
       aria-label="Scene"
@@ -113,6 +117,18 @@ export function SceneOptions({ set }: { set: TextureSet }) {
           value={view.balls}
           onChange={(balls) => view.set({ balls })}
         />
+      </Line>
+      <Line label="Scale bar" says={SAYS_BAR}>
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            aria-label="Scale bar"
+            checked={view.hasBar && tile_size !== null}
+            disabled={tile_size === null}
+            onChange={(e) => view.set({ hasBar: e.target.checked })}
+          />
+          {tile_size === null ? "needs the tile's width" : "of a round length"}
+        </label>
       </Line>
       <Line label="Ground">
         <label className="flex items-center gap-1">

@@ -97,6 +97,7 @@ export type View = {
   hasGround: boolean;
   ground: { color: string; roughness: number };
   balls: Balls;
+  hasBar: boolean; // of a known length, beside the body
   channel: "all" | "0" | "1" | "2"; // of a picture in color or of vectors, flat
   isClay: boolean; // shape alone, in matte gray
   exposure: number; // stops
@@ -160,6 +161,7 @@ export const useView = create<View>((set) => ({
   hasGround: false,
   ground: { color: "#8a8a8a", roughness: 0.7 },
   balls: "none",
+  hasBar: false,
   channel: "all",
   isClay: false,
   exposure: 0,
