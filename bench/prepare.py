@@ -6,6 +6,7 @@ for a spot.
 """
 
 import resource
+import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
@@ -21,7 +22,7 @@ from copper_sieve.core.prepare.joining import joined
 from copper_sieve.core.prepare.said import step_said
 from copper_sieve.core.prepare.spots import places_for, without_spots
 from copper_sieve.core.prepare.straighten import Straighten, straightened
-from copper_sieve.core.prepare.tile import DECIDED_PX, decided
+from copper_sieve.core.prepare.tile import DECIDED_PX, Asked, decided
 from copper_sieve.core.prepare.variant import Variant, varied
 from copper_sieve.core.raster import Edges
 from copper_sieve.files import encode, read
@@ -71,6 +72,10 @@ def costs() -> None:
         plain = seconds(lambda values=values: cv2.GaussianBlur(values, (0, 0), 0.01 * 2048))
         ratio = seconds(lambda values=values, kind=kind: joined(values, repeat, kind)) / plain
         print(f"repeat at 2048², {kind}: {ratio:.1f} × a Gaussian of σ 1 % ({plain * 1000:.0f} ms)")
+    evened = decided({"color": tiny}, Asked(evens=True))
+    plain = seconds(lambda: cv2.GaussianBlur(large, (0, 0), 0.01 * 2048))
+    ratio = seconds(lambda: joined(large, evened, "color")) / plain
+    print(f"repeat at 2048², color, its light evened first: {ratio:.1f} × a Gaussian of σ 1 %")
     plain = seconds(lambda: cv2.GaussianBlur(large, (0, 0), 0.01 * 2048))
     ratio = seconds(lambda: varied(large, Variant(), "color", wraps=(True, True))) / plain
     print(f"variant at 2048², color: {ratio:.1f} × a Gaussian of σ 1 %")
@@ -93,6 +98,36 @@ def costs() -> None:
     print(f"most memory so far: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MiB")
 
 
+_SIX = """
+import resource, time
+import cv2
+from bench.photos import photo_of
+from copper_sieve.core.intake import FileEntry, plan_set
+from copper_sieve.core.recipe import Cache, Evaluation
+from copper_sieve.core.recipe.origins import choices, with_origin
+from copper_sieve.core.recipe.preparing import with_repeat
+def prepared(px):
+    codes = cv2.resize(photo_of("Gravel").codes[:780, :780, :3], (px, px), interpolation=cv2.INTER_CUBIC)
+    recipe = plan_set([FileEntry("a" * 64, "photo.png", px, px, 8, {"RGB": "photo"})])
+    cache, start = Cache(1 << 30), time.perf_counter()
+    decided = with_repeat(Evaluation(recipe, None, lambda source: codes, cache))
+    recipe = with_origin(decided, "curvature", choices(decided, "curvature")[0].key)
+    evaluation = Evaluation(recipe, None, lambda source: codes, cache)
+    for key in recipe.masters:
+        evaluation.master(key)
+    return len(recipe.masters), time.perf_counter() - start
+prepared(256)  # compiles
+print(*prepared(4096), resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+
+
+def from_photo() -> None:
+    """A photo of 4096² to its maps, made to repeat on the way, all at their full size."""
+    done = subprocess.run([sys.executable, "-c", _SIX], capture_output=True, text=True, check=True)
+    count, taken, most = done.stdout.split()
+    print(f"4096² photo to its {count} maps with a repeat: {float(taken):.1f} s (aim 15), {int(most) / 1e6:.2f} GB (aim 2.5)")
+
+
 def main(sheet: str | None) -> None:
     cells = []
     for name, codes in pictures():
@@ -112,6 +147,7 @@ def main(sheet: str | None) -> None:
         rows = [np.hstack(cells[at : at + ACROSS]) for at in range(0, len(cells), ACROSS)]
         Path(sheet).write_bytes(encode(np.ascontiguousarray(np.vstack(rows)), "png", color="srgb"))
     costs()
+    from_photo()
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numba
 import numpy as np
 
 from .raster import FloatArray, Vectors
@@ -27,9 +28,20 @@ def renormalized(normal: Vectors) -> FloatArray:
     >>> [round(float(v), 2) for v in renormalized(np.float32([0, 3, 4]))]
     [0.0, 0.6, 0.8]
     """
-    length = np.sqrt(np.einsum("...i,...i->...", normal, normal))[..., None]
-    flat = np.array([0, 0, 1], np.float32)
-    return np.where(length > 1e-12, normal / np.maximum(length, 1e-12), flat).astype(np.float32)
+    out = np.empty(normal.shape, np.float32)
+    _renormalize(np.ascontiguousarray(normal).reshape(-1, 3), out.reshape(-1, 3))
+    return out
+
+
+@numba.njit(nogil=True, cache=True)
+def _renormalize(vectors, out):
+    for k in range(len(vectors)):
+        x, y, z = vectors[k]
+        length = np.sqrt(x * x + y * y + z * z)
+        if length > 1e-12:
+            out[k, 0], out[k, 1], out[k, 2] = x / length, y / length, z / length
+        else:
+            out[k, 0], out[k, 1], out[k, 2] = 0, 0, 1
 
 
 def rebuild_z(x: FloatArray, y: FloatArray) -> FloatArray:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import cv2
+import numba
 import numpy as np
 
-from ..bands import NEVER, Cancel
+from ..bands import NEVER, Cancel, run_rows
 from ..color import linear_from_srgb, srgb_from_linear
 from ..raster import FloatArray, Size, floats
 from ..vectors import renormalized
@@ -216,25 +217,39 @@ def _mixed(
     cancel: Cancel,
 ) -> FloatArray:
     """The two copies met size by size of detail: fine detail along the line, broad detail gradually."""
-    overlap, ndim = sharp.shape[1], copies[0].ndim
+    rows, overlap = sharp.shape
     columns = np.arange(overlap, dtype=np.float32) + 0.5
     ends = np.minimum(columns, overlap - columns)
-    rest = [copy[inside] for copy in copies]
-    out = np.zeros_like(rest[0])
+    rest = [np.atleast_3d(copy[inside]) for copy in copies]
+    out = np.zeros(rest[0].shape, np.float32)
     for k, sigma in enumerate(sigmas):
         cancel.check()
-        broad = [soft(copy, sigma)[inside] for copy in copies]
-        mask = sharp + (_softened(sharp, _SOFTER * sigma, wraps) - sharp) * np.clip(ends / np.float32(_PURE * sigma), 0, 1)
-        first, second = (fine - coarse for fine, coarse in zip(rest, broad))
-        met = first + (second - first) * _over(mask, ndim)
-        if k and alike is not None:
-            other = 1 - mask
-            kept = mask * mask + other * other + np.float32(2 * min(max(alike[k], 0.0), 1.0)) * mask * other
-            met = met / _over(np.maximum(kept, np.float32(_LEAST_KEPT)) ** np.float32(0.25), ndim)
-        out += met
+        broad = [np.atleast_3d(soft(copy, sigma)[inside]) for copy in copies]
+        softened = _softened(sharp, _SOFTER * sigma, wraps)
+        pure = np.clip(ends / np.float32(_PURE * sigma), 0, 1)
+        both = np.float32(-1 if not k or alike is None else 2 * min(max(alike[k], 0.0), 1.0))
+        run_rows(_add_band, rows, overlap, cancel, *rest, *broad, sharp, softened, pure, both, out)
         rest = broad
-    share = np.broadcast_to(np.float32(0.5) * (1 + np.cos(np.pi * columns / overlap)), sharp.shape).astype(np.float32)
-    return out + rest[0] + (rest[1] - rest[0]) * _over(share, ndim)
+    share = (np.float32(0.5) * (1 + np.cos(np.pi * columns / overlap))).astype(np.float32)
+    out += rest[0] + (rest[1] - rest[0]) * share[:, None]
+    return out.reshape(copies[0][inside].shape)
+
+
+@numba.njit(nogil=True, cache=True)
+def _add_band(first, last, fine_a, fine_b, broad_a, broad_b, sharp, softened, pure, both, out):
+    """Add one size of detail of two copies; ``both`` is twice how alike they are, or negative where no spread is given back."""
+    for y in range(first, last):
+        for x in range(sharp.shape[1]):
+            mask = sharp[y, x] + (softened[y, x] - sharp[y, x]) * pure[x]
+            given_back = np.float32(1)
+            if both >= 0:
+                other = np.float32(1) - mask
+                kept = mask * mask + other * other + both * mask * other
+                given_back = max(kept, np.float32(_LEAST_KEPT)) ** np.float32(0.25)
+            for k in range(out.shape[2]):
+                one = fine_a[y, x, k] - broad_a[y, x, k]
+                two = fine_b[y, x, k] - broad_b[y, x, k]
+                out[y, x, k] += (one + (two - one) * mask) / given_back
 
 
 def _softened(mask: FloatArray, sigma: float, wraps: bool) -> FloatArray:
