@@ -57,6 +57,21 @@ def test_tangents_lie_in_the_surface_along_u():
         tangents(replace(shape, uv=None))
 
 
+@settings(max_examples=80, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([1e-30, 1e-22, 1e-12, 1.0, 1e12]), st.sampled_from([0.0, 1e-25, 1.0]))
+def test_tangents_are_of_unit_length_in_the_surface_whatever_the_mesh_and_its_uv(seed, size, wide):
+    """Triangles of no area, in space and in UV, and too small for their squares to be told."""
+    rng = np.random.default_rng(seed)
+    many = int(rng.integers(1, 12))
+    points = rng.integers(-2, 3, (9, 3)).astype(np.float32) * np.float32(size)
+    corners = rng.integers(0, 9, 3 * many).astype(np.int32)
+    uv = rng.integers(0, 3, (3 * many, 2)).astype(np.float32) * np.float32(wide)
+    soup = Shape(points, corners, np.full(many, 3, np.int32), uv=uv)
+    found = tangents(soup)
+    assert np.abs(np.linalg.norm(found[..., :3], axis=-1) - 1).max() < 1e-5
+    assert np.isin(found[..., 3], (-1, 1)).all()
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.integers(5, 12), st.integers(0, 10_000))
 def test_a_star_of_any_corners_is_cut_into_triangles_of_its_own_area(corners, seed):

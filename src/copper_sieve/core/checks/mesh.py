@@ -266,8 +266,12 @@ def _tangents(seen: SeenMesh) -> Iterator[Finding]:
     given = seen.shape.given_tangents
     if given is None or seen.uv is None:
         return
-    apart = unlike_degrees(given[seen.shape.triangles], tangents(seen.shape))
-    is_signed = np.sign(given[seen.shape.triangles][..., 3]) != np.sign(tangents(seen.shape)[..., 3])
+    told = uv_areas(seen.shape, seen.uv) != 0  # elsewhere any direction in the surface is as good as another
+    if not told.any():
+        return
+    theirs, ours = given[seen.shape.triangles][told], tangents(seen.shape)[told]
+    apart = unlike_degrees(theirs, ours)
+    is_signed = np.sign(theirs[..., 3]) != np.sign(ours[..., 3])
     unsigned = np.where(is_signed, 0, apart)
     worst = float(unsigned.max())
     if worst <= _ALIKE and not is_signed.any():

@@ -13,6 +13,7 @@ import numpy as np
 
 from ..errors import MeshInvalid
 from ..raster import FloatArray
+from ..vectors import renormalized
 from .shape import Shape, welded
 
 __all__ = ["tangents", "unlike_degrees"]
@@ -33,8 +34,14 @@ def _dot(a, b):
 
 @numba.njit(nogil=True, cache=True)
 def _made_unit(v):
+    if not (_is_some(v[0]) or _is_some(v[1]) or _is_some(v[2])):
+        return
     length = np.float32(math.sqrt(_dot(v, v)))
-    if _is_some(v[0]) or _is_some(v[1]) or _is_some(v[2]):
+    if length == 0:  # its squares are too small to be told
+        largest = max(abs(v[0]), abs(v[1]), abs(v[2]))
+        v[0], v[1], v[2] = v[0] / largest, v[1] / largest, v[2] / largest
+        length = np.float32(math.sqrt(_dot(v, v)))
+    if length < np.inf:
         scale = np.float32(1) / length
         v[0], v[1], v[2] = scale * v[0], scale * v[1], scale * v[2]
 
@@ -199,7 +206,8 @@ def tangents(shape: Shape) -> FloatArray:
 
     Returns
     -------
-    tangents : (T, 3, 4) float32 for the corners of ``shape.triangles``: unit vectors, and the sign of the bitangent w · (N × T)
+    tangents : (T, 3, 4) float32 for the corners of ``shape.triangles``: unit vectors, and the sign of the bitangent w · (N × T);
+        where UV have no area, any direction in the surface (the reference gives none)
     Raises
     ------
     MeshInvalid : the shape has no UV
@@ -227,7 +235,16 @@ def tangents(shape: Shape) -> FloatArray:
         out[sound] = _of_sound(at[sound], normals[sound], uv[sound], index[sound], out[sound])
     if is_point.any() and len(sound):
         _copied(index, sound, is_point, out)
+    is_none = ~out[..., :3].any(-1)
+    out[is_none, :3] = _across(normals[is_none])
     return out
+
+
+def _across(normals: FloatArray) -> FloatArray:
+    """A direction (N, 3) in the surface for each normal, any: where UV have no area nothing says which."""
+    axis = np.zeros_like(normals)
+    axis[np.arange(len(normals)), np.abs(normals).argmin(-1)] = 1
+    return renormalized(axis - (axis * normals).sum(-1, keepdims=True) * normals)
 
 
 def _of_sound(at: FloatArray, normals: FloatArray, uv: FloatArray, index: np.ndarray, out: FloatArray) -> FloatArray:
