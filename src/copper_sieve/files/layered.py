@@ -13,7 +13,7 @@ import tifffile
 
 from ..core.errors import UnknownKey
 from .decoding import read_bytes
-from .encoding import ColorTag, exr_header, exr_key, tiff_options
+from .encoding import ColorTag, exr_header, exr_key, write_page
 from .layers import layer_names, layers
 
 __all__ = ["NamedPicture", "encode_layers", "holds_layers"]
@@ -33,7 +33,7 @@ def _tiff(parts: Sequence[NamedPicture]) -> bytes:
     with tifffile.TiffWriter(out) as writer:
         for part in parts:
             named = [(285, "s", 0, part.name, True)]  # PageName, TIFF 6.0, section 12
-            writer.write(part.codes, extratags=named, **tiff_options(part.codes))
+            write_page(writer, part.codes, extratags=named)
     return out.getvalue()
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 from typing import Any
 
 import numpy as np
@@ -10,6 +11,7 @@ import numpy as np
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape
 from ...core.raster import FloatArray
+from .text import AT_ONCE, in_pieces, lines_of
 
 __all__ = ["obj_document", "obj_libraries", "read_obj"]
 
@@ -58,18 +60,19 @@ def read_obj(content: bytes) -> Shape:
 
 def obj_libraries(content: bytes) -> list[str]:
     """The material files that an OBJ names."""
-    return [_name(line) for line in content.splitlines() if line.startswith(b"mtllib ")]
+    return [_name(line) for line in lines_of(content) if line.startswith(b"mtllib ")]
 
 
 def _blocks(content: bytes) -> Iterator[tuple[bytes, list[bytes], int]]:
-    """Lines that follow each other and are of one kind, with the number of the first."""
+    """Lines that follow each other and are of one kind, so many at most, with the number of the first."""
     kind, block, first = b"", [], 1
-    for number, line in enumerate(content.replace(b"\\\r\n", b" ").replace(b"\\\n", b" ").split(b"\n"), 1):
+    whole = content.replace(b"\\\r\n", b" ").replace(b"\\\n", b" ") if b"\\" in content else content
+    for number, line in enumerate(lines_of(whole), 1):
         line = line.strip()
         if not line or line.startswith(b"#"):
             continue
         here = line.split(None, 1)[0]
-        if here != kind and block:
+        if block and (here != kind or len(block) == AT_ONCE):
             yield kind, block, first
             block = []
         if not block:
@@ -164,30 +167,40 @@ def _unit(normals: Any) -> Any:
 
 def obj_document(shape: Shape, library: str | None = None) -> bytes:
     """An OBJ file of a shape, polygons as they were read, materials and parts by name; equal UV and normals are told once."""
-    lines = ["# Copper Sieve"] + ([f"mtllib {library}"] if library else [])
-    lines += [f"v {x:.9g} {y:.9g} {z:.9g}" for x, y, z in shape.points.tolist()]
-    corners = [(shape.corners + 1).tolist()]
+    lines = _lines(shape, library)
+    return b"".join("\n".join([*some, ""]).encode() for some in iter(lambda: list(islice(lines, AT_ONCE)), []))
+
+
+def _lines(shape: Shape, library: str | None) -> Iterator[str]:
+    yield "# Copper Sieve"
+    if library:
+        yield f"mtllib {library}"
+    for some in in_pieces(shape.points):
+        yield from (f"v {x:.9g} {y:.9g} {z:.9g}" for x, y, z in some.tolist())
+    corners = [shape.corners]
     for name, values in (("vt", shape.uv), ("vn", shape.normals)):
         if values is None:
-            corners.append([""] * len(shape.corners))
             continue
         first, which = _told_once(values)
-        lines += [f"{name} " + " ".join(f"{part:.9g}" for part in row) for row in values[first].tolist()]
-        corners.append((which + 1).tolist())
-    pattern = _CORNER[shape.uv is not None, shape.normals is not None]
-    said = [pattern.format(*corner) for corner in zip(*corners)]
-    told: tuple[int, int] | None = None
-    rows = zip(shape.starts.tolist(), shape.counts.tolist(), shape.part.tolist(), shape.material.tolist())
-    for first, count, part, material in rows:
-        if (part, material) != told:
-            lines += [f"o {shape.parts[part] or 'mesh'}"] if told is None or part != told[0] else []
-            lines += [f"usemtl {shape.materials[material]}"] if shape.materials[material] else []
-            told = part, material
-        lines.append("f " + " ".join(said[first : first + count]))
-    return ("\n".join(lines) + "\n").encode()
+        for some in in_pieces(values[first]):
+            yield from (f"{name} " + " ".join(f"{part:.9g}" for part in row) for row in some.tolist())
+        corners.append(which)
+    pattern, told = _CORNER[shape.uv is not None, shape.normals is not None], (-1, -1)
+    index, faces = np.stack(corners, 1) + 1, np.stack([shape.starts, shape.counts, shape.part, shape.material], 1)
+    for some in in_pieces(faces):
+        begin, end = some[0, 0], some[-1, :2].sum()
+        said = [pattern.format(*corner) for corner in index[begin:end].tolist()]
+        for first, count, part, material in (some - [begin, 0, 0, 0]).tolist():
+            if (part, material) != told:
+                if part != told[0]:
+                    yield f"o {shape.parts[part] or 'mesh'}"
+                if shape.materials[material]:
+                    yield f"usemtl {shape.materials[material]}"
+                told = part, material
+            yield "f " + " ".join(said[first : first + count])
 
 
-_CORNER = {(True, True): "{0}/{1}/{2}", (True, False): "{0}/{1}", (False, True): "{0}//{2}", (False, False): "{0}"}
+_CORNER = {(True, True): "{}/{}/{}", (True, False): "{}/{}", (False, True): "{}//{}", (False, False): "{}"}
 
 
 def _told_once(values: FloatArray) -> tuple[np.ndarray, np.ndarray]:

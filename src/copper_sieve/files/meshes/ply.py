@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 import numpy as np
 
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape
+from .text import AT_ONCE, lines_of
 
 __all__ = ["ply_document", "read_ply"]
 
@@ -104,15 +106,25 @@ def _header(content: bytes) -> tuple[str, list[_Element], int]:
 
 
 def _text(content: bytes, elements: list[_Element]) -> dict[str, dict[str, Any]]:
-    lines = content.splitlines()
-    found, at = {}, 0
+    lines, found = lines_of(content), {}
     for element in elements:
-        rows = [line.split() for line in lines[at : at + element.count]]
-        if len(rows) < element.count:
-            raise ValueError
-        at += element.count
-        found[element.name] = _of_rows(rows, element.properties)
+        parts, left = [], element.count
+        while left:
+            some = [line.split() for line in islice(lines, min(left, AT_ONCE))]
+            if not some:
+                raise ValueError
+            parts.append(_of_rows(some, element.properties))
+            left -= len(some)
+        found[element.name] = {one.name: _joined([part[one.name] for part in parts], one) for one in element.properties}
     return found
+
+
+def _joined(parts: list[Any], one: _Property) -> Any:
+    """One property of rows that were read a piece at a time: its values, and before them how many each row has of a list."""
+    if one.length is None:
+        return np.concatenate(parts or [np.zeros(0)])
+    counts, values = zip(*parts) if parts else ((), ())
+    return np.concatenate(counts or [np.zeros(0, int)]), np.concatenate(values or [np.zeros(0)])
 
 
 def _of_rows(rows: list[list[bytes]], properties: list[_Property]) -> dict[str, Any]:

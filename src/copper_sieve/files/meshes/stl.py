@@ -8,6 +8,7 @@ import numpy as np
 
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape, welded
+from .text import numbers, pieces
 
 __all__ = ["read_stl"]
 
@@ -23,12 +24,12 @@ def read_stl(content: bytes) -> Shape:
         at = np.frombuffer(content, _FACET, count, _HEADER)["at"].reshape(-1, 3)
         name = ""
     elif content.lstrip()[:5] == b"solid":
-        found = _VERTEX.findall(content)
+        found = [corner for piece in pieces(content) for corner in _VERTEX.findall(piece)]
         _refuse_many(len(found) // 3)
         if len(found) % 3:
             raise MeshInvalid("the file ends within a triangle: it was cut off. Export it anew.")
         try:
-            at = np.array(found, np.float64).astype(np.float32).reshape(-1, 3)
+            at = numbers(found).astype(np.float32).reshape(-1, 3)
         except ValueError as problem:
             raise MeshInvalid("a corner of the file is not made of three numbers. Export it anew.") from problem
         name = content.lstrip().split(b"\n", 1)[0][5:].decode("utf-8", "replace").strip()

@@ -7,6 +7,7 @@ import json
 from collections.abc import Callable, Collection, Iterable, Mapping
 from datetime import UTC, datetime
 from pathlib import Path, PurePath
+from types import MappingProxyType
 from typing import Any, Literal
 
 from ...core.plan import DiskState, Plan, PlannedFile, Written, as_planned
@@ -16,7 +17,8 @@ from ...core.target import Target
 __all__ = ["Answer", "beside_name", "compared", "copy_name", "keyed", "latest_folder"]
 
 Answer = Literal["keep", "beside", "replace"]
-_WRITER = 1  # counts up when the same masters would be stored as other bytes
+# Counts up where the same masters would be stored as other bytes; 1 for every other format.
+_WRITERS = MappingProxyType({"tiff": 2})
 _FACTS = {"rise", "edges", "tile_size", "sampling", "keep_shine", "emissive_strength"}
 
 
@@ -52,7 +54,7 @@ def _image_key(evaluation: Evaluation, target: Target, planned: PlannedFile) -> 
     table = file.model_dump(mode="json", exclude={"title", "name", "use", "required"})
     told = target.model_dump(mode="json", include={"green", "object_up", "height", "workflow"})
     size = [planned.width, planned.height, evaluation.size.width, evaluation.size.height]
-    return _hash([_WRITER, used, table, told, size, _facts(evaluation)])
+    return _hash([_WRITERS.get(planned.format, 1), used, table, told, size, _facts(evaluation)])
 
 
 def _document(target: Target, planned: PlannedFile) -> list[object]:
