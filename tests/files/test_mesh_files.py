@@ -10,7 +10,8 @@ import pytest
 from copper_sieve.core.errors import MeshInvalid
 from copper_sieve.core.mesh.shape import MAX_TRIANGLES, Shape
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
-from copper_sieve.files.meshes import glb_of, obj_document, ply_document, read_mesh
+from copper_sieve.files.meshes import glb_of, mesh_from, obj, obj_document, ply_document, read_mesh, text
+from copper_sieve.files.meshes import ply as ply_file
 from shapes import box, flat_shaded, torus
 
 
@@ -104,6 +105,26 @@ def test_obj_counts_from_the_end_and_mixes_what_corners_have(tmp_path):
     assert shape.uv.tolist()[:3] == [[0, 0], [1, 0], [1, 1]] and shape.uv[3:6].any() == False  # noqa: E712
     assert shape.parts == ("first", "second part") and shape.material.tolist() == [0, 1, 1]
     assert shape.materials == ("", "gold leaf") and read.missing == ("gone.mtl",)
+
+
+def test_text_is_the_same_mesh_however_small_the_pieces_that_it_is_read_in(monkeypatch):
+    """Faces of three and of four corners, two parts, lines that are parted by a backslash."""
+    shape = replace(named(), normals=None)
+    whole = {
+        "ring.obj": obj_document(shape).replace(b"f 1", b"f \\\n1", 1),
+        "ring.ply": ply("ascii", [[0, 1, 2], [0, 2, 3], [0, 1, 2, 3]]),
+        "ring.stl": stl(torus(6, 5), text=True),
+    }
+    before = {name: mesh_from(content, name).shape for name, content in whole.items()}
+    written = obj_document(shape)
+    for module, name, value in ((text, "_BYTES", 40), (text, "AT_ONCE", 3), (obj, "AT_ONCE", 3), (ply_file, "AT_ONCE", 3)):
+        monkeypatch.setattr(module, name, value)
+    assert obj_document(shape) == written
+    for name, content in whole.items():
+        now = mesh_from(content, name).shape
+        for part in ("points", "corners", "counts", "uv", "material", "part"):
+            np.testing.assert_array_equal(getattr(now, part), getattr(before[name], part), err_msg=f"{name} {part}")
+        assert (now.parts, now.materials) == (before[name].parts, before[name].materials)
 
 
 def gltf(shape: Shape, **changes: object) -> dict:

@@ -1,6 +1,7 @@
 """Meshes from files to files: casters that agree, bakes, quick UV, and the terminal's commands."""
 
 import json
+import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -198,6 +199,19 @@ def test_quick_uv_overlap_nowhere_mirror_nothing_and_stretch_little(way):
         assert (made.at == shape.at).all()
         again = quick_uv(shape, way)
         assert (again.uv == made.uv).all()
+
+
+def test_charts_are_made_in_a_process_of_their_own_and_their_library_may_be_missing(tmp_path, monkeypatch):
+    shape = replace(box(), uv=None)
+    quick_uv(shape)
+    assert "xatlas" not in sys.modules  # here it would keep every other thread waiting
+    (tmp_path / "xatlas.py").write_text("raise ImportError('no such library')")
+    monkeypatch.setenv("PYTHONPATH", str(tmp_path))
+    with pytest.raises(MeshInvalid, match="is not installed here"):
+        quick_uv(shape)
+    (tmp_path / "xatlas.py").write_text("raise MemoryError('no room')")
+    with pytest.raises(MeshInvalid, match="could not be unfolded: MemoryError: no room"):
+        quick_uv(shape)
 
 
 def test_a_second_uv_leaves_the_first_alone(tmp_path):

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Plan } from "../api/client";
-import { counted, countOf, lastingSaid, sizeSaid, waitingSaid } from "./counted";
+import { counted, countOf, deliveringSaid, sizeSaid, waitingSaid } from "./counted";
 
 const file = (name: string, said: object = {}) => ({
   name,
@@ -44,13 +44,13 @@ describe("what stands on the button", () => {
 
   it("says how long it takes where that is long", () => {
     const lasting = (seconds: number, ...files: object[]) =>
-      lastingSaid(countOf(planOf(...files).map((plan) => ({ ...plan, seconds }))));
+      deliveringSaid(countOf(planOf(...files).map((plan) => ({ ...plan, seconds }))));
     expect(lasting(9, file("a"))).toBeNull();
     expect(lasting(38, file("a"))).toBe("takes about 40 seconds");
     expect(lasting(400, file("a"))).toBe("takes about 7 minutes");
     expect(lasting(7300, file("a"))).toBe("takes about 2 hours");
     expect(lasting(400, file("a", { disk: "same" }))).toBeNull();
-    expect(lastingSaid(countOf(planOf(file("a"))))).toBeNull();
+    expect(deliveringSaid(countOf(planOf(file("a"))))).toBeNull();
   });
 
   it("says the size where it is one", () => {

@@ -1,4 +1,5 @@
 import type { Plan, TextureSet } from "../api/client";
+import { lastingSaid } from "../parts/lasting";
 
 type File = Plan["files"][number];
 
@@ -47,15 +48,9 @@ export function counted({ going, bytes }: Count, verb = "Deliver"): string {
 export const megabytes = (bytes: number): string =>
   bytes < 1e5 ? "0.1 MB" : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
 
-const SLOW_S = 10;
-
-/** That it will take long, where it will: "takes about 40 seconds". */
-export function lastingSaid({ seconds, going }: Count): string | null {
-  if (!going || seconds < SLOW_S) return null;
-  if (seconds < 95) return `takes about ${Math.round(seconds / 10) * 10} seconds`;
-  if (seconds < 95 * 60) return `takes about ${Math.round(seconds / 60)} minutes`;
-  return `takes about ${Math.round(seconds / 3600)} hours`;
-}
+/** That writing what goes will take long, where it will. */
+export const deliveringSaid = ({ seconds, going }: Count): string | null =>
+  going ? lastingSaid(seconds) : null;
 
 /** What waits, in a sentence: "1 file waits for base color". */
 export function waitingSaid({ waits }: Count): string | null {

@@ -32,7 +32,7 @@ def lines_of(content: bytes) -> Iterator[bytes]:
     return chain.from_iterable(piece.splitlines() for piece in pieces(content))
 
 
-def in_pieces(rows: Sequence[Any]) -> Iterator[Any]:
+def in_pieces(rows: Any) -> Iterator[Any]:
     """A long sequence, or array, in slices."""
     return (rows[at : at + AT_ONCE] for at in range(0, len(rows), AT_ONCE))
 

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from io import BytesIO
 from types import MappingProxyType
-from typing import Any
 
 import numpy as np
 
+from ...core.bands import in_parts
 from ...core.errors import MeshInvalid
 from ...core.mesh.made import as_triangles
 from ...core.mesh.shape import Shape, welded
 from ...core.mesh.topology import islands_of
 from ...core.mesh.unfold import uv_areas
 from ...core.raster import FloatArray
+from . import charts
 
 __all__ = ["MAPPINGS", "quick_uv"]
 
@@ -45,48 +49,43 @@ def quick_uv(shape: Shape, way: str = "islands", *, second: bool = False) -> Sha
 
 def _islands(shape: Shape) -> FloatArray:
     """Charts by xatlas, with its traps seen to: none is mirrored, and both axes are scaled alike."""
-    try:
-        import xatlas  # type: ignore[import-not-found]
-    except ImportError as problem:
-        raise MeshInvalid("unfolding needs the library xatlas, which is not installed here. Use the box mapping.") from problem
     same = welded(shape.points)
     points = np.zeros((int(same.max()) + 1, 3), np.float32)
     points[same] = shape.points
-    atlas = xatlas.Atlas()
-    atlas.add_mesh(points, same[shape.faces].astype(np.uint32))
-    uv = _packed(xatlas, atlas, resolution=_PX)[0]
+    uv, sides = _charted(points, same[shape.faces], resolution=_PX)
     areas, island = uv_areas(shape, uv), islands_of(shape, uv)
     is_mirrored = np.bincount(island, areas) < 0
     if is_mirrored.any():  # turned over, and packed anew: where they lay they might meet others
         uv[np.repeat(is_mirrored[island], 3), 0] *= -1
-        tries = [_repacked(xatlas, uv * np.float32(np.sqrt(full * _PX**2 / np.abs(areas).sum())), island) for full in _FULL]
+        covered = float(np.abs(areas).sum())
+        tries = in_parts(lambda full: _repacked(uv * np.float32(np.sqrt(full * _PX**2 / covered)), island), _FULL)
         uv, sides = max(tries, key=lambda tried: float(uv_areas(shape, tried[0]).sum()) / max(tried[1]) ** 2)
-    else:
-        sides = (atlas.width, atlas.height)
     return np.ascontiguousarray(uv / np.float32(max(sides)), np.float32)
 
 
-def _repacked(xatlas: Any, uv: FloatArray, island: np.ndarray) -> tuple[FloatArray, tuple[int, int]]:
+def _repacked(uv: FloatArray, island: np.ndarray) -> tuple[FloatArray, tuple[int, int]]:
     """Islands in texels, (C, 2), laid beside each other as they stand."""
     rows = np.concatenate([uv, np.repeat(island, 3)[:, None]], 1).astype(np.float32)
     index = welded(rows)
     places = np.zeros((int(index.max()) + 1, 2), np.float32)
     places[index] = uv
-    atlas = xatlas.Atlas()
-    atlas.add_uv_mesh(places, index.reshape(-1, 3).astype(np.uint32))
-    return _packed(xatlas, atlas, texels_per_unit=1.0)
+    return _charted(places, index.reshape(-1, 3), texels_per_unit=1.0)
 
 
-def _packed(xatlas: Any, atlas: Any, **told: float) -> tuple[FloatArray, tuple[int, int]]:
-    """UV of the triangles' corners in texels, (C, 2), and the atlas' sides."""
-    pack = xatlas.PackOptions()
-    pack.rotate_charts, pack.padding = False, _PADDING  # turning charts mirrors a third of them
-    for name, value in told.items():
-        setattr(pack, name, value)
-    atlas.generate(xatlas.ChartOptions(), pack)
-    _, index, uv = atlas[0]
-    sides = int(atlas.width), int(atlas.height)
-    return np.ascontiguousarray((uv * np.array(sides, np.float32))[index].reshape(-1, 2), np.float32), sides
+def _charted(
+    places: np.ndarray, faces: np.ndarray, *, resolution: int = 0, texels_per_unit: float = 0.0
+) -> tuple[np.ndarray, tuple[int, int]]:
+    """UV of the triangles' corners in texels, (C, 2), and the atlas' sides, as the script ``charts`` makes them."""
+    job = BytesIO()
+    np.savez(job, places=places, faces=faces, padding=_PADDING, resolution=resolution, texels_per_unit=texels_per_unit)
+    done = subprocess.run([sys.executable, charts.__file__], input=job.getvalue(), capture_output=True)
+    if done.returncode == charts.MISSING:
+        raise MeshInvalid("unfolding needs the library xatlas, which is not installed here. Use the box mapping.")
+    if done.returncode:
+        why = (done.stderr.decode(errors="replace").strip().splitlines() or [f"it ended with {done.returncode}"])[-1]
+        raise MeshInvalid(f"the mesh could not be unfolded: {why}. Use the box mapping.")
+    made = np.load(BytesIO(done.stdout))
+    return made["uv"], (int(made["sides"][0]), int(made["sides"][1]))
 
 
 def _flat(shape: Shape) -> FloatArray:

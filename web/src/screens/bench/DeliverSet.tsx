@@ -1,7 +1,7 @@
 import { useNavigate } from "react-router";
 import type { TextureSet } from "../../api/client";
 import { usePlans, useTargets } from "../../api/queries";
-import { counted, countOf, lastingSaid, waitingSaid } from "../../line/counted";
+import { counted, countOf, deliveringSaid, waitingSaid } from "../../line/counted";
 import { isGoing, useRun } from "../../line/runs";
 import { requestOf } from "../../line/useDeliverSets";
 import { useUsual } from "../../line/usual";
@@ -59,7 +59,7 @@ export function DeliverSet({ project, set, isBusy }: DeliverSetProps) {
       </Hint>
       <span className="min-w-0 text-sm text-ink2">
         {waitingSaid(count) ??
-          [titles.length === 1 ? titles[0] : `${titles.length} targets`, lastingSaid(count)]
+          [titles.length === 1 ? titles[0] : `${titles.length} targets`, deliveringSaid(count)]
             .filter(Boolean)
             .join(", ")}
       </span>

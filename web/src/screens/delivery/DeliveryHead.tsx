@@ -1,5 +1,5 @@
 import type { Plan, TextureSet } from "../../api/client";
-import { counted, countOf, lastingSaid, sizeSaid, waitingSaid } from "../../line/counted";
+import { counted, countOf, deliveringSaid, sizeSaid, waitingSaid } from "../../line/counted";
 import { Choice } from "../../parts/Choice";
 import type { Chosen } from "./choice";
 
@@ -49,7 +49,7 @@ export function DeliveryHead(props: DeliveryHeadProps) {
       </div>
       <p className="text-ink2">
         {[
-          lastingSaid(count),
+          deliveringSaid(count),
           waitingSaid(count),
           count.asks > 0 &&
             `${count.asks} ${count.asks === 1 ? "place holds a file" : "places hold files"} that somebody else changed: say what to do`,
