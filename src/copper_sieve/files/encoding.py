@@ -121,7 +121,7 @@ def write_page(writer: tifffile.TiffWriter, codes: np.ndarray, **tags: Any) -> N
         band = codes[first : first + step]
         if is_predicted:
             band = np.concatenate([band[:, :1], band[:, 1:] - band[:, :-1]], 1)
-        return zlib.compress(memoryview(np.ascontiguousarray(band)), _TIFF_LEVEL)
+        return zlib.compress(np.ascontiguousarray(band).data, _TIFF_LEVEL)
 
     writer.write(
         iter(in_parts(strip, range(0, len(codes), step))),
