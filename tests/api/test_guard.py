@@ -107,6 +107,15 @@ def test_a_written_out_backslash_is_no_nul(client):
     assert answer.status_code == 201 and answer.json()["title"] == "a\\u0000b"
 
 
+def test_what_is_too_large_is_heard_to_its_end_so_that_the_refusal_is(client):
+    """Who is cut off while sending hears that alone, and not why."""
+    pieces = iter([b"#" * 65536] * 40)
+    answer = client.post("/api/targets/import", content=pieces, headers=RAW)
+    assert (answer.status_code, answer.json()["code"]) == (413, "file-too-large")
+    assert answer.json()["detail"].startswith("The target is over 1 MB, the most that is taken")
+    assert next(pieces, None) is None
+
+
 def test_bodies_have_a_limit_and_names_no_nul(client):
     large = client.post("/api/projects", json={"title": "x" * MAX_JSON_BYTES})
     assert (large.status_code, large.json()["code"]) == (413, "body-too-large")

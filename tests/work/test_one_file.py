@@ -1,5 +1,6 @@
 """One file never stops another: whatever is wrong with it, or with us, is a row of its own."""
 
+import io
 import json
 import logging
 import os
@@ -94,7 +95,7 @@ def test_a_zip_with_one_bad_member_gives_the_others(tmp_path):
         content = bytearray(path.read_bytes())
         start = middle.header_offset + 30 + len("b.png")
         content[start + 10 : start + 40] = bytes(30)
-        rows = {looked.name: looked for looked, _ in look_into_zip(bytes(content), "x.zip")}
+        rows = {looked.name: looked for looked, _ in look_into_zip(io.BytesIO(content), "x.zip")}
         assert [rows[name].look is not None for name in ("a.png", "b.png", "c.png")] == [True, False, True]
         assert rows["b.png"].findings[0].id == "unreadable" and "Pack it again" in rows["b.png"].findings[0].text
 
@@ -108,7 +109,7 @@ def test_zips_of_unknown_versions_and_unreadable_names_are_told(tmp_path):
     newer = whole[: central + 6] + b"\xff\0" + whole[central + 8 :]
     odd_name = whole.replace("é".encode(), b"\xff\xfe")
     for content in (newer, odd_name):
-        rows = [looked for looked, _ in look_into_zip(content, "x.zip")]
+        rows = [looked for looked, _ in look_into_zip(io.BytesIO(content), "x.zip")]
         assert len(rows) == 1 and {f.id for f in rows[0].findings} <= {"unreadable"}
 
 

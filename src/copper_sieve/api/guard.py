@@ -131,10 +131,11 @@ async def _whole(receive: Receive) -> bytes:
         message = await receive()
         if message["type"] == "http.disconnect":
             break
-        body += message.get("body", b"")
+        if len(body) <= MAX_JSON_BYTES:  # the rest is heard and forgotten, or the refusal would not be heard
+            body += message.get("body", b"")
         more = message.get("more_body", False)
-        if len(body) > MAX_JSON_BYTES:
-            raise _Refused(413, "body-too-large", f"A JSON body may have {MAX_JSON_BYTES >> 20} MB at most. Send less at a time.")
+    if len(body) > MAX_JSON_BYTES:
+        raise _Refused(413, "body-too-large", f"A JSON body may have {MAX_JSON_BYTES >> 20} MB at most. Send less at a time.")
     return bytes(body)
 
 

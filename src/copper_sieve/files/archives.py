@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import io
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
+from typing import IO
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError
 
-__all__ = ["Member", "is_zip", "members", "names_inside"]
+__all__ = ["MAX_FILE_BYTES", "MAX_UNPACKED_BYTES", "Member", "is_zip", "members", "names_inside"]
 
 MAX_MEMBERS = 5000
 MAX_UNPACKED_BYTES = 8 << 30
+MAX_FILE_BYTES = 2 << 30  # 8192² with four channels of 32 bits, and as much again
 _MAX_RATIO = 200  # a deflated picture shrinks far less; only a file made to hurt shrinks more
 _RATIO_FROM_BYTES = 16 << 20
 _BESIDE_THE_POINT = ("__MACOSX", ".DS_Store", "Thumbs.db", "desktop.ini")
@@ -34,10 +35,10 @@ def is_zip(content: bytes) -> bool:
     return content[:4] in (b"PK\x03\x04", b"PK\x05\x06")
 
 
-def names_inside(content: bytes) -> list[str]:
+def names_inside(content: IO[bytes]) -> list[str]:
     """Names of a zip's files without their folders; none where it cannot be opened, as ``members`` will say."""
     try:
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        with zipfile.ZipFile(content) as archive:
             rows = archive.infolist()[:MAX_MEMBERS]
     except Exception:  # a damaged directory makes the reader raise nearly anything
         return []
@@ -46,13 +47,13 @@ def names_inside(content: bytes) -> list[str]:
     ]
 
 
-def members(content: bytes, name: str) -> Iterator[Member]:
-    """Every file in a zip, in its order; system files are passed over, folders give only their order.
+def members(content: IO[bytes], name: str) -> Iterator[Member]:
+    """Every file in a zip that is read anywhere in, in its order; system files are passed over, folders give only their order.
 
     Raises NotAnImage when the zip is damaged, FileTooLarge when it holds too many files.
     """
     try:
-        archive = zipfile.ZipFile(io.BytesIO(content))
+        archive = zipfile.ZipFile(content)
     except UnicodeDecodeError as problem:
         raise NotAnImage(f"{name}: the names in this zip cannot be read. Unpack it and drop what is in it.") from problem
     except Exception as problem:  # a damaged directory makes the reader raise nearly anything
@@ -85,6 +86,9 @@ def _member(archive: zipfile.ZipFile, row: zipfile.ZipInfo, zip_name: str, left:
             b"",
             FileTooLarge(f"{where}: claims {row.file_size >> 20} MB unpacked, which is not believed. Drop it by itself."),
         )
+    if row.file_size > MAX_FILE_BYTES:
+        most = MAX_FILE_BYTES >> 30
+        return Member(own, b"", FileTooLarge(f"{where}: is over {most} GB unpacked, the most that is taken. Make it smaller."))
     try:
         with archive.open(row) as source:
             content = source.read(row.file_size + 1)

@@ -19,6 +19,7 @@ from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.recipe import TileFile
 from ...core.target import legal_name
 from ...files import names_inside, read_bytes
+from ...files.archives import MAX_UNPACKED_BYTES
 from ...store import sets
 from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
@@ -55,7 +56,7 @@ async def keep_archive(
     state: State, request: Request, name: str = Query(min_length=1), profile: str | None = None
 ) -> ArchiveLook:
     """Take a zip's bytes as the body, keep every picture and mesh in it, say what each is."""
-    async with received(request, name) as content:
+    async with received(request, name, MAX_UNPACKED_BYTES) as content:
         return await run_in_threadpool(_keep_archive, state, content, name, profile)
 
 
@@ -99,11 +100,11 @@ def profiles_for(state: AppState, chosen: str | None, names: Sequence[str]) -> C
 
 
 def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> ArchiveLook:
-    answer, whole = ArchiveLook(files=[], meshes=[], problems=[]), content.read()
-    for looked, inside in look_into_zip(whole, name, profiles_for(state, profile, names_inside(whole)), is_of_meshes):
+    answer = ArchiveLook(files=[], meshes=[], problems=[])
+    for looked, inside in look_into_zip(content, name, profiles_for(state, profile, names_inside(content)), is_of_meshes):
         keep_looked(state, looked, io.BytesIO(inside))
         answer.files.append(look_answer(looked))
-    for mesh in meshes_in_zip(whole, name):
+    for mesh in meshes_in_zip(content, name):
         if mesh.read is None:
             answer.problems.append(mesh.problem)
         else:

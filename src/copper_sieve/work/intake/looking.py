@@ -7,9 +7,10 @@ import logging
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import islice
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 
@@ -153,8 +154,9 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
             found = finding("not-a-picture", file=name)
             return [Gathered(label, Looked(name, "", 0, None, None, (found,)), path.read_bytes)]
         if _is_zip_file(path):
-            inside = look_into_zip(path.read_bytes(), name, lambda _: profile)
-            return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
+            with path.open("rb") as content:
+                inside = look_into_zip(content, name, lambda _: profile)
+                return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
         folder = speakable(path.parent.name)
         looked, content = look_at_path(path, folder, profile)
         if is_by_layers(looked):
@@ -190,7 +192,7 @@ def _is_whole_file(path: Path) -> bool:
 
 
 def look_into_zip(
-    content: bytes,
+    content: IO[bytes],
     name: str,
     profile_of: Callable[[str], SourceProfile | None] = lambda name: None,
     passes_over: Callable[[str], bool] = lambda name: False,
@@ -212,7 +214,9 @@ def look_into_zip(
             else:
                 yield _refused(speakable(member.name), member.content, member.problem, member.folder), b""
     except Exception as problem:
-        yield _refused(speakable(name), content, problem), b""
+        content.seek(0)
+        sha256 = hashlib.file_digest(content, "sha256").hexdigest()  # type: ignore[arg-type]  # it has all that is asked of one
+        yield replace(_refused(speakable(name), b"", problem), sha256=sha256, bytes=content.tell()), b""
 
 
 def look_into_layers(

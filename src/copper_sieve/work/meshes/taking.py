@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
+from typing import IO
 
 from ...core.errors import SieveError
 from ...files import members, names_inside
@@ -39,7 +40,7 @@ def taken(content: bytes, name: str, beside: Mapping[str, bytes]) -> TakenMesh:
     return TakenMesh(name, whole_mesh(content, name, beside), mesh_from(content, name, beside))
 
 
-def meshes_in_zip(content: bytes, name: str) -> Iterator[TakenMesh]:
+def meshes_in_zip(content: IO[bytes], name: str) -> Iterator[TakenMesh]:
     """Every mesh of a zip, each with what lies in the same zip; one that cannot be read says so and stops no other.
 
     A zip that cannot be opened holds none: its pictures say why.
