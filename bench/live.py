@@ -16,6 +16,8 @@ from playwright.sync_api import Page, sync_playwright
 
 from copper_sieve.files import encode
 
+BROWSER = f"{sys.prefix}/bin/chromium"  # as ./check puts it there
+
 SLIDERS = (
     ("height", "contrast", 0.5, 2.0, "Contrast"),
     ("normal", "strength", 0.5, 2.0, "Strength"),
@@ -129,7 +131,7 @@ def drag(page: Page, label: str) -> list[float]:
 
 def in_browser(address: str, project: str, made: dict, px: int) -> None:
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
+        browser = play.chromium.launch(executable_path=BROWSER, chromium_sandbox=False)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.goto(f"{address}/p/{project}/bench/{made['id']}")
         page.wait_for_function("document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'")
@@ -167,7 +169,7 @@ def intake(address: str, project: str, folder: Path, px: int = 2048, many: int =
     for k, path in enumerate(paths):
         path.write_bytes(encode(np.roll(color, k, 0), "png"))
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
+        browser = play.chromium.launch(executable_path=BROWSER, chromium_sandbox=False)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.set_default_timeout(120_000)
         page.goto(f"{address}/p/{project}/intake")

@@ -8,7 +8,7 @@ import httpx
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from bench.live import served
+from bench.live import BROWSER, served
 from copper_sieve.files import encode
 
 _PICTURES, _PX = 20, 128
@@ -80,7 +80,7 @@ def main(count: int = 500) -> None:
         (Path(folder) / "data").mkdir()
         with served(Path(folder) / "data") as (address, _), httpx.Client(base_url=f"{address}/api", timeout=60) as client:
             project = many(client, count)
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False)
+            browser = play.chromium.launch(executable_path=BROWSER, chromium_sandbox=False)
             page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
             page.set_default_timeout(180_000)
             looked_at(page, address, project, count)

@@ -14,6 +14,7 @@ from copper_sieve.demo.meshes import button
 from copper_sieve.files import encode
 from copper_sieve.files.meshes import glb_of
 
+BROWSER = f"{sys.prefix}/bin/chromium"  # as ./check puts it there
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 CHROMIUM = ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"]
 READY = "document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'"
@@ -282,7 +283,7 @@ def proof(page: Page) -> None:
 
 def main(address: str) -> None:
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=CHROMIUM)
+        browser = play.chromium.launch(executable_path=BROWSER, chromium_sandbox=False, args=CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address, bypass_csp=True)
         page.set_default_timeout(60_000)
         page.request.put("/api/projects/the-salt-heron-wardrobe/usual", data={"usual": ["engine-orm-down", "gltf"]})

@@ -2,6 +2,7 @@
 
 import contextlib
 import socket
+import sys
 import threading
 
 import httpx
@@ -16,6 +17,7 @@ expect.set_options(timeout=PATIENCE_MS)
 
 ONE_PICTURE = "try { localStorage.getItem('look of the bench') ?? localStorage.setItem('look of the bench', 'flat') } catch {}"
 
+BROWSER = f"{sys.prefix}/bin/chromium"  # as ./check puts it there
 CHROMIUM = [
     *("--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"),
     "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
@@ -44,7 +46,7 @@ def address(database, data):
 @pytest.fixture(scope="module")
 def browser():
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=CHROMIUM)
+        browser = play.chromium.launch(executable_path=BROWSER, chromium_sandbox=False, args=CHROMIUM)
         yield browser
         browser.close()
 
