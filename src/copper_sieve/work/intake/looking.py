@@ -236,8 +236,16 @@ def look_into_layers(
 
 
 def is_by_layers(looked: Looked) -> bool:
-    """Whether the layers of a file are maps by their names, so that they are meant and not the merged picture."""
-    return any(read_name(f"{layer}.tif").kind not in (None, "photo") for layer in looked.layers)
+    """Whether the layers of a file are maps by their names, so that they are meant and not the merged picture.
+
+    One that is called as a map is enough; short words such as N tell only where every layer has one.
+    """
+    short = [_is_map(f"{looked.name}_{layer}.tif") for layer in looked.layers]
+    return any(_is_map(f"{layer}.tif") for layer in looked.layers) or (len(short) > 1 and all(short))
+
+
+def _is_map(name: str) -> bool:
+    return read_name(name).kind not in (None, "photo")
 
 
 def expand(paths: Iterable[Path]) -> list[Path]:
