@@ -50,7 +50,7 @@ def test_a_copy_is_ones_own_counts_its_versions_and_no_two_look_alike(client, ow
 def test_a_table_that_does_not_hold_together_is_refused_and_nothing_changes(client, own):
     wrong = {**own, "files": [{**file, "depth": 16} for file in own["files"]]}  # TGA holds 8 bits
     answer = client.put(f"/api/targets/{own['key']}", json={"expects": own["version"], "target": wrong})
-    assert answer.status_code == 422 and "tga holds" in answer.json()["detail"]
+    assert answer.status_code == 422 and "Base color: TGA holds 8 bit, in 1, 3 or 4 channels" in answer.json()["detail"]
     assert client.get(f"/api/targets/{own['key']}/board").json()["files"][0]["depth"] == 8
 
 

@@ -1,5 +1,8 @@
 """The board of holes as a person edits it: the first change makes a copy, and the copy is what is delivered."""
 
+import re
+import zipfile
+
 import httpx
 import numpy as np
 import pytest
@@ -7,7 +10,7 @@ from demo_sets import PROJECT
 from hands import choose, pick
 from playwright.sync_api import expect
 
-from copper_sieve.files import encode, read
+from copper_sieve.files import encode, layer_names, read
 from copper_sieve.targets import shipped_target
 
 
@@ -82,8 +85,9 @@ def test_a_file_is_added_named_by_chips_and_dropped_again(board, server):
     panel.get_by_label("Add text to the name").press("Enter")
     expect(board.get_by_text("Your own, version 3")).to_be_visible()
     expect(board.get_by_text("Quilted satin_H tall.tga", exact=True)).to_be_visible()
-    choose(panel.get_by_label("Depth"), "16 uint")  # TGA holds 8 bits
-    expect(board.get_by_role("alert").filter(has_text="tga holds")).to_be_visible()
+    panel.get_by_label("Depth").click()
+    expect(board.get_by_role("option")).to_have_text([re.compile("8 bit")])  # TGA holds no other
+    board.keyboard.press("Escape")
     choose(panel.get_by_label("Format"), "png")
     expect(board.get_by_text("Quilted satin_H tall.png", exact=True)).to_be_visible()
     panel.get_by_role("button", name="Drop this file").click()
@@ -135,6 +139,33 @@ def test_a_file_packed_in_another_order_comes_in_by_the_board_and_goes_out_right
     folder = data / "screen" / "deliveries" / run["folder"] / "Çelik" / target.key
     assert (read(folder / "Çelik_ORM.tga").codes == np.dstack([occlusion, rough, metal])).all()
     assert (read(folder / "Çelik_N.tga").codes == lean).all() and (read(folder / "Çelik_BC.tga").codes == color).all()
+
+
+def test_maps_go_out_as_layers_of_one_exr_and_come_back_by_their_names(board, server, data, tmp_path):
+    for title in ("Base color", "Normal"):
+        board.get_by_role("button", name=f"{title}, R:").click()
+        panel = board.get_by_role("region", name=f"File {title}")
+        choose(panel.get_by_label("Format"), "exr")
+        field = panel.get_by_label("Map word of the layered file")
+        expect(field).to_be_enabled()
+        field.fill("layers")
+        field.press("Enter")
+        expect(field).to_have_value("layers")
+    expect(board.get_by_text("Quilted satin_layers.exr").first).to_be_visible()
+    board.keyboard.press("Control+Enter")
+    link = board.get_by_role("link", name="Download zip")
+    link.wait_for()
+    with board.expect_download() as zipped:
+        link.click()
+    zipped.value.save_as(tmp_path / "out.zip")
+    with zipfile.ZipFile(tmp_path / "out.zip") as archive:
+        name = next(one for one in archive.namelist() if one.endswith("layers.exr"))
+        (tmp_path / "Ruelle_layers.exr").write_bytes(archive.read(name))
+    assert layer_names((tmp_path / "Ruelle_layers.exr").read_bytes()) == ["BC", "N"]
+    board.goto(f"/p/{PROJECT}/intake")
+    board.get_by_label("Choose files").set_input_files(tmp_path / "Ruelle_layers.exr")
+    for word, kind in (("BC", "base_color"), ("N", "normal")):
+        expect(board.get_by_label(re.compile(rf"^What \S*{word}\S* is$"))).to_have_attribute("data-key", kind)
 
 
 def test_a_name_is_put_in_order_and_a_document_comes_and_goes(board, server):

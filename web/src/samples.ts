@@ -1,4 +1,4 @@
-import type { Recipe } from "./api/client";
+import type { FormatRow, Recipe } from "./api/client";
 import type { Edit } from "./screens/bench/edit";
 
 /**
@@ -35,3 +35,18 @@ export function inHand(recipe: object): { edit: Edit; kept: Recipe[] } {
   };
   return { edit, kept };
 }
+
+const at8 = { depth: 8, sample: "uint" } as const;
+const at16 = { depth: 16, sample: "uint" } as const;
+const half = { depth: 16, sample: "float" } as const;
+const float = { depth: 32, sample: "float" } as const;
+
+/** What formats hold, as the server tells it. */
+export const FORMATS: FormatRow[] = [
+  { key: "png", depths: [at8, at16], channels: [1, 2, 3, 4], is_layered: false },
+  { key: "tiff", depths: [at8, at16, half, float], channels: [1, 2, 3, 4], is_layered: true },
+  { key: "exr", depths: [half, float], channels: [1, 3, 4], is_layered: true },
+  { key: "exr-tiled", depths: [half, float], channels: [1, 3, 4], is_layered: false },
+  { key: "tga", depths: [at8], channels: [1, 3, 4], is_layered: false },
+  { key: "jpeg", depths: [at8], channels: [1, 3], is_layered: false },
+];

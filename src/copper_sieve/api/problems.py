@@ -32,6 +32,7 @@ _STATUS = MappingProxyType(
     }
 )
 _OTHERWISE = 422
+_OWN = "Value error, "  # what the validator puts before a sentence of ours
 
 
 class ProblemDocument(BaseModel):
@@ -55,6 +56,12 @@ def problem_response(status: int, code: str, detail: str, errors: list[dict[str,
 def unexpected(problem: Exception) -> JSONResponse:
     """The answer to what nobody foresaw; the log keeps where it came from."""
     return problem_response(500, "our-fault", f"A fault of ours: {type(problem).__name__}: {problem}")
+
+
+def _said(errors: list[dict[str, str]]) -> str:
+    """What is wrong with a request: our own sentences, or where there are none the validator's with the places they speak of."""
+    own = [error["message"].removeprefix(_OWN) for error in errors if error["message"].startswith(_OWN)]
+    return " ".join(own) or "; ".join(f"{error['at']}: {error['message']}" for error in errors)
 
 
 def install_problems(app: FastAPI) -> None:
@@ -84,8 +91,7 @@ def install_problems(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, problem: RequestValidationError) -> JSONResponse:
         errors = [{"at": ".".join(map(str, e["loc"])), "message": e["msg"]} for e in problem.errors()]
-        detail = "; ".join(f"{e['at']}: {e['message']}" for e in errors)
-        return problem_response(422, "invalid-request", detail, errors)
+        return problem_response(422, "invalid-request", _said(errors), errors)
 
     @app.exception_handler(HTTPException)
     def routing(request: Request, problem: HTTPException) -> JSONResponse:

@@ -14,6 +14,7 @@ export type Operation = components["schemas"]["OperationRow"];
 export type Target = components["schemas"]["Target-Output"];
 export type Board = components["schemas"]["Board"];
 export type Quantity = components["schemas"]["QuantityRow"];
+export type FormatRow = components["schemas"]["FormatRow"];
 export type FileReading = components["schemas"]["FileReading"];
 export type Arranged = components["schemas"]["ArrangedRow"];
 export type IntakeEntry = components["schemas"]["IntakeEntry"];

@@ -204,6 +204,14 @@ export const useQuantities = () =>
     staleTime: Infinity,
   }).data;
 
+/** The formats that files are written in, and what each holds; a place waits for them. */
+export const useFormats = () =>
+  useSuspenseQuery({
+    queryKey: ["formats"],
+    queryFn: () => settled(api.GET("/api/formats")),
+    staleTime: Infinity,
+  }).data;
+
 /** What can be corrected of a given map, by its kind; a place waits for it. */
 export const useCorrections = () =>
   useSuspenseQuery({

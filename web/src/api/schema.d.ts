@@ -318,6 +318,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Formats
+         * @description The formats that files are written in, and what each can hold.
+         */
+        get: operations["list_formats_api_formats_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2963,6 +2983,19 @@ export interface components {
              */
             tile: number | null;
         };
+        /** DepthRow */
+        DepthRow: {
+            /**
+             * Depth
+             * @enum {integer}
+             */
+            depth: 8 | 16 | 32;
+            /**
+             * Sample
+             * @enum {string}
+             */
+            sample: "uint" | "float";
+        };
         /**
          * Derivation
          * @description One master's derivation. Picks stay behind: they are spots of one picture.
@@ -3559,6 +3592,23 @@ export interface components {
             pictures: number;
             /** Place */
             place: string;
+        };
+        /**
+         * FormatRow
+         * @description A format that files are written in: the depths and counts of channels that it holds.
+         */
+        FormatRow: {
+            /** Channels */
+            channels: number[];
+            /** Depths */
+            depths: components["schemas"]["DepthRow"][];
+            /** Is Layered */
+            is_layered: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "png" | "tga" | "tiff" | "exr" | "exr-tiled" | "jpeg";
         };
         /**
          * Frame
@@ -7474,6 +7524,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileLook"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    list_formats_api_formats_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatRow"][];
                 };
             };
             /** @description Problem */

@@ -2,12 +2,28 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
 from ...core.target import Target
 from .base import Incoming, Outgoing
 
-__all__ = ["NameMatch", "TargetCopy", "TargetRow", "TargetWrite"]
+__all__ = ["DepthRow", "FormatRow", "NameMatch", "TargetCopy", "TargetRow", "TargetWrite"]
+
+
+class DepthRow(Outgoing):
+    depth: Literal[8, 16, 32]
+    sample: Literal["uint", "float"]
+
+
+class FormatRow(Outgoing):
+    """A format that files are written in: the depths and counts of channels that it holds."""
+
+    key: Literal["png", "tga", "tiff", "exr", "exr-tiled", "jpeg"]
+    depths: list[DepthRow]
+    channels: list[int]
+    is_layered: bool
 
 
 class TargetRow(Outgoing):

@@ -11,13 +11,13 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import TargetInvalid
-from ...core.target import Board, Document, Target, board_of, offered_documents, read_target, slug, write_target
+from ...core.target import FORMATS, Board, Document, Target, board_of, offered_documents, read_target, slug, write_target
 from ...store.database import Database
 from ...store.sets import HeadMoved, NameTaken
 from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target, used_keys
 from ...targets import shipped_targets
 from ...work.deliveries.converting import match_files
-from ..models.targets import NameMatch, TargetCopy, TargetRow, TargetWrite
+from ..models.targets import FormatRow, NameMatch, TargetCopy, TargetRow, TargetWrite
 from ..received import RAW_BODY, received
 from ..state import AppState, State, known_target
 
@@ -72,6 +72,14 @@ def as_file(state: State, key: str) -> Response:
         text = write_target(known_target(conn, key))
     headers = {"content-disposition": f'attachment; filename="{key}.toml"'}
     return Response(text, media_type="application/toml; charset=utf-8", headers=headers)
+
+
+@router.get("/formats")
+def list_formats() -> list[FormatRow]:
+    """The formats that files are written in, and what each can hold."""
+    depths = {row.key: [{"depth": bits, "sample": sample} for bits, sample in row.depths] for row in FORMATS.values()}
+    told = [{"key": r.key, "depths": depths[r.key], "channels": r.channels, "is_layered": r.layered} for r in FORMATS.values()]
+    return [FormatRow.model_validate(row) for row in told]
 
 
 @router.post("/targets", status_code=201)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from types import MappingProxyType
 
-__all__ = ["FORMATS", "Format"]
+__all__ = ["FORMATS", "Format", "depth_said"]
 
 
 @dataclass(frozen=True)
@@ -24,8 +24,21 @@ class Format:
     @property
     def says(self) -> str:
         """What it holds, for a person."""
-        depths = " or ".join(f"{bits}-bit {sample}" for bits, sample in self.depths)
-        return f"{depths}, {' or '.join(map(str, self.channels))} channels, up to {self.largest} px"
+        depths, channels = [depth_said(*depth) for depth in self.depths], [str(count) for count in self.channels]
+        return f"{_either(depths)}, in {_either(channels)} channels"
+
+
+def depth_said(bits: int, sample: str) -> str:
+    """A depth as people call it.
+
+    >>> depth_said(16, "float"), depth_said(16, "uint")
+    ('half float', '16 bit')
+    """
+    return {16: "half float", 32: "float"}[bits] if sample == "float" else f"{bits} bit"
+
+
+def _either(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
 
 
 _UINT, _FLOAT = ((8, "uint"), (16, "uint")), ((16, "float"), (32, "float"))

@@ -13,7 +13,7 @@ from ..quantities import QUANTITIES, Quantity, is_known, quantity
 from ..value import Value
 from ..vectors import Up
 from .documents import DOCUMENTS
-from .formats import FORMATS
+from .formats import FORMATS, depth_said
 
 __all__ = [
     "CHANNEL_LETTERS",
@@ -131,10 +131,10 @@ class TargetFile(Value):
                 f"{self.role!r} can be a layer in {layered}, by its map word (got {self.format}, word {self.word!r})"
             )
         if (self.depth, self.sample) not in held.depths or len(self.channels) not in held.channels:
-            got = f"{self.depth}-bit {self.sample}, {len(self.channels)} channels"
-            raise ValueError(f"{self.role!r}: {self.format} holds {held.says} (got {got})")
+            got = f"{depth_said(self.depth, self.sample)}, {len(self.channels)} channels"
+            raise ValueError(f"{self.title}: {self.format.upper()} holds {held.says} (got {got}).")
         if held.lossy and "normal" in self.masters():
-            raise ValueError(f"{self.role!r}: {self.format} loses too much of normals; choose png, tga or tiff")
+            raise ValueError(f"{self.title}: {self.format.upper()} loses too much of normals. Choose PNG, TGA or TIFF.")
         return self
 
     @property

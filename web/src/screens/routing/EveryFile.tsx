@@ -1,10 +1,11 @@
 import type { Target } from "../../api/client";
+import { useFormats } from "../../api/queries";
 import { Line } from "../../parts/Line";
 import { Segments } from "../../parts/Segments";
 import { TypedField } from "../../parts/TypedField";
 import { Chips } from "./Chips";
-import { withEveryFile, withMapWords } from "./edit";
-import { FORMATS, LAYERED } from "./FilePanel";
+import { rowOf, withEveryFile, withEveryFormat, withMapWords } from "./edit";
+import { FORMATS } from "./FilePanel";
 
 const MAP_WORDS = [
   ["long", "Long map words"],
@@ -16,6 +17,7 @@ type EveryFileProps = { target: Target; onChange: (change: (target: Target) => T
 /** What can be said of all files of a target at once; where they differ nothing is chosen. */
 export function EveryFile({ target, onChange }: EveryFileProps) {
   const { files } = target;
+  const formats = useFormats();
   const same = <T,>(of: (file: Target["files"][number]) => T): T | null => {
     const values = new Set(files.map((file) => JSON.stringify(of(file) ?? null)));
     return values.size === 1 ? of(files[0]) : null;
@@ -31,11 +33,7 @@ export function EveryFile({ target, onChange }: EveryFileProps) {
         label="Format of every file"
         options={FORMATS}
         value={same((file) => file.format) ?? ("" as "png")}
-        onChange={(format) =>
-          onChange((now) =>
-            withEveryFile(now, LAYERED.includes(format) ? { format } : { format, layer_of: "" }),
-          )
-        }
+        onChange={(key) => onChange((now) => withEveryFormat(now, rowOf(formats, key)))}
       />
       <span className="flex items-center gap-1.5">
         at most

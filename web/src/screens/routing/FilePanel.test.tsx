@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Target } from "../../api/client";
 import { drawn, tagOf } from "../../drawn";
+import { FORMATS } from "../../samples";
 import type { TargetFile } from "./edit";
 import { FilePanel } from "./FilePanel";
 
@@ -27,6 +28,7 @@ function panel(told: Partial<TargetFile> = {}, memory: number | null = null, oth
       memory={memory === null ? null : { plain: memory * 4, block: memory }}
       onChange={() => {}}
     />,
+    [[["formats"], FORMATS]],
   );
 }
 

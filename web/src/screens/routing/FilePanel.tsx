@@ -1,4 +1,5 @@
 import type { Target } from "../../api/client";
+import { useFormats } from "../../api/queries";
 import { Choice, optionsOf } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
@@ -6,10 +7,14 @@ import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
 import { Chips } from "./Chips";
 import {
+  depthKey,
   LETTERS,
+  rowOf,
   type TargetFile,
   withAlphaApart,
+  withDepth,
   withFile,
+  withFormat,
   withLetters,
   withoutFile,
 } from "./edit";
@@ -22,20 +27,18 @@ export const FORMATS = optionsOf<TargetFile["format"]>({
   "exr-tiled": "EXR, tiled with mips",
   jpeg: "JPEG",
 });
-const DEPTHS = optionsOf<"8 uint" | "16 uint" | "16 float" | "32 float">({
+const DEPTHS: Record<string, string> = {
   "8 uint": "8 bit",
   "16 uint": "16 bit",
   "16 float": "Half float",
   "32 float": "Float",
-});
+};
 const COLORS = optionsOf<TargetFile["color"] | "acescg">({
   srgb: "Color (sRGB)",
   linear: "Color (linear)",
   acescg: "Color (ACEScg)",
   data: "Data",
 });
-
-export const LAYERED: TargetFile["format"][] = ["tiff", "exr"];
 
 const SWITCHES = [
   ["power_of_two", "sides are powers of two"],
@@ -54,6 +57,10 @@ type FilePanelProps = {
 export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
   const change = (part: Partial<TargetFile>) =>
     onChange((now) => withFile(now, file.role, (f) => ({ ...f, ...part })));
+  const put = (made: (file: TargetFile) => TargetFile) =>
+    onChange((now) => withFile(now, file.role, made));
+  const formats = useFormats();
+  const format = rowOf(formats, file.format);
   const letters = Object.keys(file.channels).join("");
   const alpha = file.channels.A?.quantity;
   return (
@@ -79,22 +86,20 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
           className="w-20"
           options={FORMATS}
           value={file.format}
-          onChange={(format) =>
-            change(LAYERED.includes(format) ? { format } : { format, layer_of: "" })
-          }
+          onChange={(key) => put((f) => withFormat(f, rowOf(formats, key)))}
         />
         <Choice
           label="Depth"
           className="w-24"
-          options={DEPTHS}
-          value={`${file.depth} ${file.sample}` as "8 uint"}
+          options={format.depths.map((one) => [depthKey(one), DEPTHS[depthKey(one)]] as const)}
+          value={depthKey(file)}
           onChange={(value) => {
-            const [depth, sample] = value.split(" ");
-            change({ depth: Number(depth) as 8, sample: sample as "uint" });
+            const depth = format.depths.find((one) => depthKey(one) === value);
+            if (depth) put((f) => withDepth(f, depth));
           }}
         />
       </Line>
-      {LAYERED.includes(file.format) && (
+      {format.is_layered && (
         <Line label="Layer of" says={meaning("layered file")}>
           <TypedField
             label="Map word of the layered file"

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Board, Plan, Target, TextureSet } from "../../api/client";
 import { drawn, tagOf } from "../../drawn";
+import { FORMATS } from "../../samples";
 import { HoleDetail } from "./HoleDetail";
 
 const QUANTITIES = [
@@ -60,6 +61,7 @@ function detail(told: Told = {}) {
     />,
     [
       [["quantities"], QUANTITIES],
+      [["formats"], FORMATS],
       ...(difference ? [[["difference", "1", query, "2"], difference] as [unknown[], object]] : []),
     ],
   );

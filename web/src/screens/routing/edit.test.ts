@@ -1,11 +1,15 @@
 import { describe, expect, it } from "vitest";
 import type { Quantity, Target } from "../../api/client";
+import { FORMATS } from "../../samples";
 import {
   feeding,
   partFor,
+  rowOf,
   type TargetFile,
   withChannel,
+  withEveryFormat,
   withFile,
+  withFormat,
   withHoleTurned,
   withLetters,
   withNewFile,
@@ -30,6 +34,53 @@ describe("what is said of every file", () => {
     expect(withPart([set, "-"], "v2")).toEqual([set, "-", "v2"]);
     expect(withPart([set], ".v2")).toEqual([set, ".v2"]);
     expect(withPart([], set)).toEqual([set]);
+  });
+});
+
+describe("another format", () => {
+  const [png, , exr] = FORMATS;
+  const stored = (told: object) =>
+    ({
+      ...file,
+      depth: 8,
+      sample: "uint",
+      color: "srgb",
+      primaries: "rec709",
+      ...told,
+    }) as TargetFile;
+
+  it("brings the nearest depth that it holds, and colors as readers expect them there", () => {
+    expect(withFormat(stored({ dither: true }), exr)).toMatchObject({
+      format: "exr",
+      depth: 16,
+      sample: "float",
+      color: "linear",
+      dither: false,
+    });
+    expect(withFormat(stored({ depth: 16, color: "data" }), exr)).toMatchObject({
+      depth: 32,
+      color: "data",
+    });
+    const aces = stored({ depth: 32, sample: "float", color: "linear", primaries: "acescg" });
+    expect(withFormat(aces, png)).toMatchObject({
+      depth: 16,
+      sample: "uint",
+      color: "srgb",
+      primaries: "rec709",
+    });
+  });
+
+  it("keeps a depth that it holds, and layers where it has some", () => {
+    expect(withFormat(stored({ depth: 16 }), png)).toMatchObject({ depth: 16, color: "srgb" });
+    const layer = stored({ format: "tiff", layer_of: "all" });
+    expect(withFormat(layer, exr).layer_of).toBe("all");
+    expect(withFormat(layer, png).layer_of).toBe("");
+  });
+
+  it("is given to every file at once, each by its own depth", () => {
+    const both = { files: [stored({}), stored({ depth: 16 })] } as unknown as Target;
+    expect(withEveryFormat(both, exr).files.map((one) => one.depth)).toEqual([16, 32]);
+    expect(() => rowOf([png], "exr")).toThrow();
   });
 });
 

@@ -1,6 +1,6 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
-import { api, type Quantity, settled, type Target } from "../../api/client";
+import { api, type FormatRow, type Quantity, settled, type Target } from "../../api/client";
 import { sure } from "../../parts/sure";
 
 export type TargetFile = Target["files"][number];
@@ -82,10 +82,54 @@ export function withPart(name: TargetFile["name"], part: TargetFile["name"][numb
   return [...name, ...(isJoined ? ["_"] : []), part];
 }
 
+/** What a format holds. */
+export const rowOf = (formats: FormatRow[], key: TargetFile["format"]): FormatRow =>
+  sure(
+    formats.find((row) => row.key === key),
+    key,
+  );
+
+type Depth = FormatRow["depths"][number];
+export const depthKey = ({ depth, sample }: Depth) => `${depth} ${sample}`;
+
+/** What takes the place of a depth that a format has not, the nearest that loses nothing first. */
+const INSTEAD: Record<string, string[]> = {
+  "8 uint": ["16 float"],
+  "16 uint": ["32 float", "8 uint"],
+  "16 float": ["16 uint", "8 uint"],
+  "32 float": ["16 uint", "8 uint"],
+};
+
+/**
+ * A file stored in another format: at its depth, or the nearest that the format holds. Colors become
+ * linear light where the depth becomes float, as readers expect, and sRGB where it no longer is.
+ */
+export function withFormat(file: TargetFile, { key, depths, is_layered }: FormatRow): TargetFile {
+  const wanted = [depthKey(file), ...(INSTEAD[depthKey(file)] ?? [])];
+  const held = wanted.flatMap((key) => depths.filter((one) => depthKey(one) === key));
+  const kept = { ...file, format: key, layer_of: is_layered ? file.layer_of : "" };
+  return withDepth(kept, held[0] ?? depths[0]);
+}
+
+/** A file at another depth. */
+export function withDepth(file: TargetFile, { depth, sample }: Depth): TargetFile {
+  const is8 = depth === 8 && sample === "uint";
+  const made = { ...file, depth, sample, dither: is8 && file.dither };
+  if (sample === file.sample || file.color === "data") return made;
+  return sample === "float"
+    ? { ...made, color: "linear" }
+    : { ...made, color: "srgb", primaries: "rec709" };
+}
+
 /** The target with something said of every file of it. */
 export const withEveryFile = (target: Target, part: Partial<TargetFile>): Target => ({
   ...target,
   files: target.files.map((file) => ({ ...file, ...part })),
+});
+
+export const withEveryFormat = (target: Target, format: FormatRow): Target => ({
+  ...target,
+  files: target.files.map((file) => withFormat(file, format)),
 });
 
 const freeRole = (target: Target, stem: string): string => {
