@@ -220,7 +220,7 @@ class Outcome:
 
 def _looks(name: str, content: bytes) -> Iterator[Looked]:
     if is_zip(content):
-        yield from (looked for looked, _ in look_into_zip(content, name))
+        yield from (looked for looked, _ in look_into_zip(io.BytesIO(content), name))
     else:
         looked = look_at_bytes(content, name)
         yield looked

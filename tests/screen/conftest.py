@@ -8,6 +8,7 @@ import threading
 import httpx
 import pytest
 import uvicorn
+from demo_sets import eventually
 from playwright.sync_api import expect, sync_playwright
 
 from copper_sieve.api.app import create_app
@@ -38,6 +39,7 @@ def address(database, data):
     server = uvicorn.Server(uvicorn.Config(app, log_level="warning"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
     thread.start()
+    eventually(lambda: server.started)
     yield f"http://127.0.0.1:{listener.getsockname()[1]}"
     server.should_exit = True
     thread.join()

@@ -118,8 +118,9 @@ def test_points_are_dragged_and_moved_by_keys_and_the_repeat_behind_is_found_ane
     before = recipe_of(server, made)["frame"]["steps"][0]
     page.get_by_role("button", name="Straighten", exact=True).click()
     eventually(lambda: kinds(server, made) == ["straighten", "repeat"])
-    page.wait_for_function(READY)
     points = page.get_by_test_id("straighten-points")
+    points.wait_for()  # the server knows of the step before the screen does
+    page.wait_for_function(READY)
     box, corner = points.bounding_box(), page.get_by_role("slider", name="Upper left")
     at = corner.bounding_box()
     page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
