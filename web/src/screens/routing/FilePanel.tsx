@@ -113,7 +113,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
       <Line label="Holds">
         <Choice
           label="Color or data"
-          className="w-32"
+          className="w-30"
           options={COLORS}
           value={file.primaries === "acescg" ? "acescg" : file.color}
           onChange={(color) =>
