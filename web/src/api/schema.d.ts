@@ -4875,8 +4875,11 @@ export interface components {
         PreparedStep: {
             /** Is On */
             is_on: boolean;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "crop" | "turn" | "mirror" | "offset" | "straighten" | "spots" | "repeat" | "variant";
             /** Said */
             said: string;
             /** Seen */

@@ -14,7 +14,10 @@ export function Segments<T extends string>({ label, options, value, onChange }: 
       type="single"
       aria-label={label}
       value={value}
-      onValueChange={(next) => next && onChange(next as T)}
+      onValueChange={(next) => {
+        const chosen = options.find(([key]) => key === next);
+        if (chosen) onChange(chosen[0]);
+      }}
       className="inline-flex shrink-0 overflow-hidden rounded border border-hair bg-sheet"
     >
       {options.map(([key, title]) => (

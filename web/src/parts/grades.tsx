@@ -8,7 +8,7 @@ const GRADES: Record<Grade, { one: string; many: string; shape: string; text: st
   look: { one: "check", many: "checks", shape: "size-2 rotate-45 bg-look", text: "text-look" },
   note: { one: "note", many: "notes", shape: "size-[7px] rounded-full bg-ink2", text: "text-ink2" },
 };
-export const GRADE_ORDER = Object.keys(GRADES) as Grade[];
+export const GRADE_ORDER: readonly Grade[] = ["stop", "look", "note"];
 
 export function GradeMark({ grade }: { grade: Grade }) {
   return (

@@ -1,6 +1,6 @@
 import { PMREMGenerator, type Texture, type WebGLRenderer } from "three";
-import { ownLight, type Situation } from "./names";
-import { type House, houseOf, type Light, pictureOf, roomOf, SKIES } from "./situations";
+import { type House, ownLight, type Situation } from "./names";
+import { houseOf, type Light, pictureOf, roomOf, SKIES } from "./situations";
 import { withFewSamples } from "./software";
 
 /** How pictures of surroundings are held around the body, and their light by their ids. */

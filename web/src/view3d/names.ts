@@ -52,11 +52,16 @@ export const WORN_MAPS = [
 export type WornMap = (typeof WORN_MAPS)[number][0];
 export type Body = (typeof BODIES)[number][0];
 /** A light situation of the house, or a picture of surroundings by its id. */
-export type Situation = (typeof SITUATIONS)[number][0] | `own:${string}`;
+/** A light situation of the house. */
+export type House = (typeof SITUATIONS)[number][0];
+export type Situation = House | `own:${string}`;
 
+const isOwnLight = (situation: Situation): situation is `own:${string}` =>
+  situation.startsWith("own:");
+export const isHouse = (situation: Situation): situation is House => !isOwnLight(situation);
 /** The id of the picture that a situation is, null for one of the house. */
 export const ownLight = (situation: Situation): string | null =>
-  situation.startsWith("own:") ? situation.slice(4) : null;
+  isOwnLight(situation) ? situation.slice(4) : null;
 export type Backdrop = (typeof BACKDROPS)[number][0];
 export type Holes = (typeof HOLES)[number][0];
 export type Balls = (typeof BALLS)[number][0];

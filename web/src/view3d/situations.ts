@@ -13,16 +13,13 @@ import {
   Scene,
   SphereGeometry,
 } from "three";
-import { ownLight, type Situation } from "./names";
+import { type House, isHouse, type Situation } from "./names";
 
-/** A light situation of the house. */
-export type House = Exclude<Situation, `own:${string}`>;
 /** A picture of the whole sphere: linear half floats, four a texel, first row on top. */
 export type Light = { width: number; height: number; bytes: ArrayBuffer };
 
 /** The situation itself, and indoor for a picture that has not come yet. */
-export const houseOf = (situation: Situation): House =>
-  ownLight(situation) === null ? (situation as House) : "indoor";
+export const houseOf = (situation: Situation): House => (isHouse(situation) ? situation : "indoor");
 
 type Panel = { at: [number, number, number]; width: number; height: number; glow: number };
 type Sky = {

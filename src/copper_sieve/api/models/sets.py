@@ -113,7 +113,7 @@ class MasterRow(Outgoing):
 class PreparedStep(Outgoing):
     """One step of the list that a set's pictures go through, in words; ``seen`` is how much the line of a repeat shows."""
 
-    kind: str
+    kind: Literal["crop", "turn", "mirror", "offset", "straighten", "spots", "repeat", "variant"]
     said: str
     is_on: bool
     seen: str | None = None

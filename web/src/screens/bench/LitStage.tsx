@@ -6,7 +6,7 @@ import { ARROWS, useKey } from "../../parts/useKey";
 import { useStable } from "../../parts/useStable";
 import { inTiles } from "../../view3d/inTiles";
 import type { Wear } from "../../view3d/material";
-import { bodyWorn, ownLight, type Situation, type WornMap } from "../../view3d/names";
+import { bodyWorn, ownLight, type Situation } from "../../view3d/names";
 import { LitScene, type Side } from "../../view3d/stage";
 import { keyOf } from "./comparing";
 import { useMarkedMesh } from "./mesh/useMarkedMesh";
@@ -64,7 +64,7 @@ export default function LitStage({
   const { situation } = useLight();
   const view = useStable({ ...useView(useShallow(litPart)), situation });
   const lights = useEnvironmentLights(
-    [view.situation, keyOf(view.other, "light") as Situation | null].flatMap((situation) => {
+    [view.situation, keyOf(view.other, "light")].flatMap((situation) => {
       const id = situation && ownLight(situation);
       return id ? [id] : [];
     }),
@@ -221,7 +221,7 @@ function draw(
     hasMaps: !isBare,
     isClay: isClay && !isBare,
     isMisread: other === "green",
-    without: keyOf(other, "without") as WornMap | null,
+    without: keyOf(other, "without"),
   };
   const raised = (is: boolean) => (is ? view.displacement : 0);
   const sides: Side[] = [
@@ -231,7 +231,7 @@ function draw(
           {
             packed: second,
             wear: otherWear,
-            situation: (keyOf(other, "light") as Situation | null) ?? situation,
+            situation: keyOf(other, "light") ?? situation,
             displacement: raised(isDisplaced !== (other === "displacement")),
           },
         ]

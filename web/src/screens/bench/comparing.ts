@@ -21,10 +21,11 @@ const MISREADINGS: [Other, string][] = [
 const BEFORE: [Other, string] = ["before", "Before the last step"];
 
 type Keyed = "master" | "version" | "start" | "target" | "without" | "light";
+type KeyOf<O extends Other, K extends Keyed> = O extends `${K}:${infer Key}` ? Key : never;
 
 /** The key behind `master:`, `version:` and the like, null where it is another kind. */
-export const keyOf = (other: Other, kind: Keyed): string | null =>
-  other.startsWith(`${kind}:`) ? other.slice(kind.length + 1) : null;
+export const keyOf = <K extends Keyed>(other: Other, kind: K): KeyOf<Other, K> | null =>
+  other.startsWith(`${kind}:`) ? (other.slice(kind.length + 1) as KeyOf<Other, K>) : null;
 
 /**
  * Whether the lit picture shows the first one's maps in another way, without a picture of its own.

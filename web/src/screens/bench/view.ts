@@ -123,11 +123,11 @@ export type View = {
 };
 
 const LOOK_KEY = "look of the bench";
-const LOOKS: readonly string[] = ["pair", "flat", "lit"] satisfies Look[];
+const LOOKS: readonly Look[] = ["pair", "flat", "lit"];
 
 function keptLook(): Look {
   const kept = localStorage.getItem(LOOK_KEY);
-  return kept !== null && LOOKS.includes(kept) ? (kept as Look) : "pair";
+  return LOOKS.find((look) => look === kept) ?? "pair";
 }
 
 /** How the bench is looked at. No part of it reaches a file. */

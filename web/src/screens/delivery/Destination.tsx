@@ -7,11 +7,11 @@ import { TypedField } from "../../parts/TypedField";
 
 type Sent = Required<components["schemas"]["DestinationRequest"]>;
 
-const EACH: readonly (readonly [string, string])[] = [
-  ["set", "a folder for each set"],
-  ["set,target", "for each set, in it each target"],
-  ["target,set", "for each target, in it each set"],
-  ["", "all files in this one folder"],
+const EACH: readonly { levels: Sent["each"]; title: string }[] = [
+  { levels: ["set"], title: "a folder for each set" },
+  { levels: ["set", "target"], title: "for each set, in it each target" },
+  { levels: ["target", "set"], title: "for each target, in it each set" },
+  { levels: [], title: "all files in this one folder" },
 ];
 
 type DestinationProps = {
@@ -45,7 +45,7 @@ export function Destination({ project, target, place }: DestinationProps) {
     },
   });
   if (!data) return null;
-  const sent = data.targets[target.key] as Sent | undefined;
+  const sent = data.targets[target.key];
   return (
     <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
       <span className="text-ink2">Files go to</span>
@@ -57,7 +57,9 @@ export function Destination({ project, target, place }: DestinationProps) {
         ]}
         value={sent ? `/${sent.root}` : ""}
         onChange={(root) =>
-          send.mutate(root ? { below: "", each: ["set"], ...sent, root: root.slice(1) } : null)
+          send.mutate(
+            root ? { ...(sent ?? { below: "", each: ["set"] }), root: root.slice(1) } : null,
+          )
         }
       />
       {sent && (
@@ -72,10 +74,13 @@ export function Destination({ project, target, place }: DestinationProps) {
           />
           <Choice
             label="Folders in it"
-            options={EACH}
+            options={EACH.map(({ levels, title }) => [levels.join(), title] as const)}
             value={sent.each.join()}
             onChange={(each) =>
-              send.mutate({ ...sent, each: each ? (each.split(",") as Sent["each"]) : [] })
+              send.mutate({
+                ...sent,
+                each: EACH.find(({ levels }) => levels.join() === each)?.levels ?? sent.each,
+              })
             }
           />
         </>

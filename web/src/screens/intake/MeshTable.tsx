@@ -1,7 +1,7 @@
 import { Choice } from "../../parts/Choice";
 import { FindingLine, GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
-import type { MeshRow, Role, useMeshes, Wearings } from "./useMeshes";
+import type { MeshRow, useMeshes, Wearings } from "./useMeshes";
 
 const ROLES = [
   ["low", "Low: wears the maps"],
@@ -84,7 +84,7 @@ function OneMesh({ row, wearings, onChange }: OneMeshProps) {
           onChange={(key) =>
             onChange({
               isLeftOut: key === OUT,
-              role: key === OUT || key === AS_NAMED ? null : (key as Role),
+              role: key === OUT || key === AS_NAMED ? null : key,
             })
           }
         />

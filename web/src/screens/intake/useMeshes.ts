@@ -8,7 +8,7 @@ import type { components } from "../../api/schema";
 import type { Into } from "../../line/incoming";
 import { refOf, withMeshes, withoutPlace } from "../../line/wearing";
 
-export type Role = NonNullable<MeshLook["role"]>;
+type Role = NonNullable<MeshLook["role"]>;
 /** A mesh that was dropped; what a person says that it is for, where its name does not. */
 export type MeshRow = { look: MeshLook; role: Role | null; isLeftOut: boolean };
 export type Wearing = components["schemas"]["WearingRow"];

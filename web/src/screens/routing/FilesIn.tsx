@@ -263,7 +263,7 @@ function entryOf(look: FileLook, reading: FileReading): IntakeEntry {
     name: look.name,
     kind: keys.length === 1 ? keys[0] : "packed",
     reads: reading.reads,
-    spans: reading.spans as Record<string, [number, number]>,
+    spans: reading.spans,
     green: reading.green,
     tiles: look.tiles,
     beside: {},

@@ -16,7 +16,7 @@ import { Line } from "../../parts/Line";
 import { NumberField } from "../../parts/NumberField";
 import { sure } from "../../parts/sure";
 import { meaning } from "../../parts/words";
-import { type Channel, componentsOf, feeding, type Letter, withChannel } from "./edit";
+import { BLACK, type Channel, componentsOf, feeding, withChannel } from "./edit";
 import { FilePanel } from "./FilePanel";
 import type { HoleAt } from "./HoleBoard";
 
@@ -116,7 +116,7 @@ export function HoleDetail({
       )}
       <ChannelEdit
         key={at.role + at.letter}
-        channel={sure(table.channels[at.letter as Letter], at.letter)}
+        channel={sure(table.channels[at.letter], at.letter)}
         letter={at.letter}
         onChange={(channel) => onChange((now) => withChannel(now, at.role, at.letter, channel))}
       />
@@ -272,7 +272,7 @@ function ChannelEdit({
   const [low, high] = channel.range ?? [0, 1];
   const handleSource = (key: string) => {
     const chosen = quantities.find((q) => q.key === key);
-    onChange(chosen ? feeding(chosen, letter) : ({ constant: 0 } as Channel));
+    onChange(chosen ? feeding(chosen, letter) : BLACK);
   };
   return (
     <div className="mb-3 flex flex-col gap-2">
@@ -337,10 +337,10 @@ function ChannelEdit({
               value={fill}
               onChange={(way) => onChange({ ...channel, fill: fillOf(way) })}
             />
-            {fill === "number" && (
+            {typeof channel.fill === "number" && (
               <Share
                 label="Fill"
-                value={channel.fill as number}
+                value={channel.fill}
                 onDone={(value) => onChange({ ...channel, fill: value })}
               />
             )}
@@ -351,7 +351,7 @@ function ChannelEdit({
           <Share
             label="Constant"
             value={channel.constant ?? 0}
-            onDone={(constant) => onChange({ constant } as Channel)}
+            onDone={(constant) => onChange({ ...BLACK, constant })}
           />
         </Line>
       )}

@@ -116,7 +116,7 @@ describe("a target's table", () => {
     expect(gray.channels.L?.quantity).toBe("occlusion");
     const wide = withLetters(file, "RGBA");
     expect(wide.channels.G?.quantity).toBe("roughness");
-    expect(wide.channels.A).toEqual({ constant: 0 });
+    expect(wide.channels.A).toMatchObject({ quantity: null, constant: 0 });
   });
 
   it("gives every new file a role of its own", () => {

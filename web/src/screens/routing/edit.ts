@@ -10,32 +10,38 @@ export type Letter = "L" | "R" | "G" | "B" | "A";
 /** What a file's channels can be. */
 export const LETTERS = ["L", "LA", "RGB", "RGBA"] as const;
 
-const THREE: Record<string, readonly string[]> = { normal: ["x", "y", "z"] };
+const THREE: Record<string, Channel["component"][]> = { normal: ["x", "y", "z"] };
 
 /** Parts of a quantity that a channel can hold. */
-export const componentsOf = (quantity: Quantity) =>
+export const componentsOf = (quantity: Quantity): Channel["component"][] =>
   quantity.channels === 1 ? ["v"] : (THREE[quantity.key] ?? ["r", "g", "b", "luminance"]);
 
 /**
  * The part of a quantity that goes to a channel by itself: red to R and so on, the brightness of a
  * color to a gray.
  */
-export function partFor(quantity: Quantity, letter: string): string {
+export function partFor(quantity: Quantity, letter: string): Channel["component"] {
   const parts = componentsOf(quantity),
     at = "RGB".indexOf(letter);
   if (parts.length === 1) return parts[0];
   return at >= 0 ? parts[at] : (parts[3] ?? parts[2]);
 }
 
-export const feeding = (quantity: Quantity, letter: string): Channel =>
-  ({
-    quantity: quantity.key,
-    component: partFor(quantity, letter),
-    invert: false,
-    range: [0, 1],
-    constant: null,
-    fill: null,
-  }) as Channel;
+export const BLACK: Channel = {
+  quantity: null,
+  component: "v",
+  invert: false,
+  range: [0, 1],
+  constant: 0,
+  fill: null,
+};
+
+export const feeding = (quantity: Quantity, letter: string): Channel => ({
+  ...BLACK,
+  quantity: quantity.key,
+  component: partFor(quantity, letter),
+  constant: null,
+});
 
 export const withFile = (
   target: Target,
@@ -59,7 +65,6 @@ export const withChannel = (
 
 /** The file with other channels; those that stay keep what they hold, new ones hold black. */
 export function withLetters(file: TargetFile, letters: string): TargetFile {
-  const black = { constant: 0 } as Channel;
   const old: Partial<Record<string, Channel>> = {
     ...file.channels,
     ...(file.channels.L && { R: file.channels.L }),
@@ -67,8 +72,8 @@ export function withLetters(file: TargetFile, letters: string): TargetFile {
   };
   return {
     ...file,
-    channels: Object.fromEntries([...letters].map((letter) => [letter, old[letter] ?? black])),
-  } as TargetFile;
+    channels: Object.fromEntries([...letters].map((letter) => [letter, old[letter] ?? BLACK])),
+  };
 }
 
 const RUNS_ON = /[\p{L}\p{N}]/u;
@@ -156,7 +161,7 @@ export function withNewFile(target: Target, quantity: Quantity): Target {
         .join("")
     : quantity.title.toLowerCase().replace(/\W+/g, "");
   const colorOf = sibling.color === "data" ? "srgb" : sibling.color;
-  const file = {
+  const file: TargetFile = {
     ...sibling,
     role: freeRole(target, quantity.key),
     title: quantity.title,
@@ -166,7 +171,7 @@ export function withNewFile(target: Target, quantity: Quantity): Target {
     color: isColor ? colorOf : "data",
     channels: Object.fromEntries(letters.map((letter) => [letter, feeding(quantity, letter)])),
   };
-  return { ...target, files: [...target.files, file as TargetFile] };
+  return { ...target, files: [...target.files, file] };
 }
 
 /** A file's alpha as a file of its own, which costs less than a fourth channel. */
@@ -176,7 +181,7 @@ export function withAlphaApart(target: Target, role: string, title: string): Tar
     role,
   );
   const { A, ...rest } = file.channels;
-  const apart = {
+  const apart: TargetFile = {
     ...file,
     role: freeRole(target, `${role}_alpha`),
     title,
@@ -185,8 +190,8 @@ export function withAlphaApart(target: Target, role: string, title: string): Tar
     color: "data",
     channels: { L: A },
   };
-  const without = withFile(target, role, (f) => ({ ...f, channels: rest }) as TargetFile);
-  return { ...without, files: [...without.files, apart as TargetFile] };
+  const without = withFile(target, role, (f) => ({ ...f, channels: rest }));
+  return { ...without, files: [...without.files, apart] };
 }
 
 export const withoutFile = (target: Target, role: string): Target => ({
@@ -282,16 +287,14 @@ export function useTargetEdit(target: Target, isOwn: boolean, onKey: (key: strin
         lately() ??
         (isOwn
           ? target
-          : ((await settled(
-              api.POST("/api/targets", { body: { copy_of: target.key, title: "" } }),
-            )) as Target));
+          : await settled(api.POST("/api/targets", { body: { copy_of: target.key, title: "" } })));
       latest.current = { from: target.key, own };
-      const made = (await settled(
+      const made = await settled(
         api.PUT("/api/targets/{key}", {
           params: { path: { key: own.key } },
           body: { expects: own.version, target: change(own) },
         }),
-      )) as Target;
+      );
       keepRow(queries, own.key, made, isLast());
       latest.current = { from: target.key, own: made };
       return made;

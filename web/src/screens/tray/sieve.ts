@@ -32,10 +32,12 @@ const PASSES: Record<Plain, (set: TextureSet, known: Known) => boolean> = {
   tiles: (set) => set.tiles.length > 0,
 };
 
+const isPlain = (filter: Filter): filter is Plain => filter in PASSES;
+
 function passes(set: TextureSet, filter: Filter, known: Known): boolean {
   if (filter.startsWith("to:")) return known.targets.get(set.id)?.has(filter.slice(3)) ?? false;
   if (filter.startsWith("from:")) return sourceOf(set) === filter.slice(5);
-  return PASSES[filter as Plain](set, known);
+  return isPlain(filter) && PASSES[filter](set, known);
 }
 
 const sourceOf = (set: TextureSet) => set.recipe.facts.origin ?? "";

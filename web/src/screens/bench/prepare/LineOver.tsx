@@ -46,7 +46,7 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
           step.guide[name].map((stroke) => (
             <path
               key={`${name} ${stroke.points[0]} ${stroke.points.length}`}
-              d={pathOf(stroke.points as Point[], at.width, at.height)}
+              d={pathOf(stroke.points, at.width, at.height)}
               className={`fill-none opacity-50 [stroke-linecap:round] [stroke-linejoin:round]
                 ${name === "keep" ? "stroke-verdigris" : "stroke-stop"}`}
               strokeWidth={2 * stroke.radius * at.width}

@@ -9,7 +9,7 @@ const KEY_STEP = 0.002;
 export function PointsOver({ at, index, step, steps }: OverProps<StepOf<"straighten">>) {
   const [moving, setMoving] = useState<Point[] | null>(null);
   const box = useRef<SVGSVGElement>(null);
-  const points = moving ?? (step.points as Point[]);
+  const points = moving ?? step.points.map(([x, y]): Point => [x, y]);
   const keep = (next: Point[]) =>
     steps.change(index, { ...step, points: next as typeof step.points });
   const moved = (which: number, [x, y]: Point) =>

@@ -54,9 +54,7 @@ export function Prepare({ set, project, edit, isOpen, onOpen }: PrepareProps) {
   const openPrep = useView((view) => view.openPrep);
   useEffect(() => () => openPrep(null), [openPrep]); // another set has other steps
   const on = set.steps.filter((step) => step.is_on);
-  const says = on.length
-    ? on.map((step) => TITLES[step.kind as Step["kind"]]).join(", ")
-    : "as they came";
+  const says = on.length ? on.map((step) => TITLES[step.kind]).join(", ") : "as they came";
   const handleOpen = () => {
     openPrep(null);
     onOpen();

@@ -63,7 +63,11 @@ export function linesOf(join: Join, axis: "x" | "y", rest: number): [Point[], Po
 }
 
 /** Points as an SVG path over a picture of that size. */
-export const pathOf = (points: readonly Point[], width: number, height: number): string =>
+export const pathOf = (
+  points: readonly (readonly number[])[],
+  width: number,
+  height: number,
+): string =>
   points
     .map(([x, y], k) => `${k ? "L" : "M"}${(x * width).toFixed(1)} ${(y * height).toFixed(1)}`)
     .join("");

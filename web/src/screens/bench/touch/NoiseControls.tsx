@@ -20,7 +20,7 @@ export function NoiseControls({ master, edit, noise, onOff }: NoiseControlsProps
     staleTime: Infinity,
   });
   const kept = {
-    params: noise as Record<string, unknown>,
+    params: noise,
     next: (name: string, value: unknown) => {
       const touch = touchOf(edit.recipe, master.key);
       return withTouch(edit.recipe, master.key, { ...touch, noise: { ...noise, [name]: value } });
