@@ -5,6 +5,7 @@ import io
 import numpy as np
 import OpenImageIO as oiio
 import pytest
+import tifffile
 from PIL import Image
 
 from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
@@ -67,6 +68,42 @@ def test_palette_and_orientation():
     exif[0x0112] = 6  # turned a quarter
     turned = read_bytes(saved(Image.new("RGB", (20, 10)), "JPEG", exif=exif), "t.jpg")
     assert (turned.width, turned.height) == (10, 20)
+
+
+@pytest.mark.parametrize("packing", ["raw", "group4", "tiff_lzw", "packbits"])
+@pytest.mark.parametrize("white", [0, 1])
+def test_a_tiff_whose_white_is_nought_is_black_first_however_it_is_packed(packing, white):
+    """262 says which end is white; the library writes 1 and 8 bits to match it, and 16 bits as they are."""
+    ramp = Image.linear_gradient("L")
+    pictures = {8: ramp, 1: ramp.convert("1"), 16: Image.fromarray(np.asarray(ramp).astype(np.uint16) * 257)}
+    for bits, picture in pictures.items():
+        if packing == "group4" and bits != 1:
+            continue
+        read = read_bytes(saved(picture, "TIFF", compression=packing, tiffinfo={262: 1 - white}), "ramp.tif")
+        stored = np.asarray(picture) * (255 if bits == 1 else 1)
+        wanted = ~stored if bits == 16 and white == 1 else stored
+        np.testing.assert_array_equal(read.codes, wanted, err_msg=f"{bits} bits")
+        assert ("1 bit" in read.done) == (bits == 1)
+
+
+def test_numbers_that_no_map_holds_are_read_as_the_nearest_that_one_does_and_it_is_said():
+    ramp = np.linspace(0, 1, 48).reshape(6, 8)
+    for kind, held in ((np.float64, ramp), (np.uint32, (ramp * (2**32 - 1)).astype(np.uint32))):
+        file = io.BytesIO()
+        tifffile.imwrite(file, held.astype(kind), photometric="minisblack")
+        read = read_bytes(file.getvalue(), "Höhe.tif")
+        np.testing.assert_allclose(read.codes, ramp, atol=1e-7)
+        assert (read.depth, read.sample) == (32, "float") and "read as" in read.done
+    file = io.BytesIO()
+    tifffile.imwrite(file, ramp.astype(np.int16), photometric="minisblack")
+    with pytest.raises(UnsupportedImage, match=r"int16 numbers; expected .* Save it with 16 bits"):
+        read_bytes(file.getvalue(), "Höhe.tif")
+
+
+@pytest.mark.parametrize(("mode", "clear", "channels"), [("L", 0, 2), ("RGB", (0, 0, 0), 4), ("P", 0, 4), ("1", 0, 2)])
+def test_one_value_that_is_clear_is_an_alpha(mode, clear, channels):
+    read = read_bytes(saved(Image.linear_gradient("L").convert(mode), "PNG", transparency=clear), "leaf.png")
+    assert read.channels == channels and {read.codes[0, 0, -1], read.codes[-1, -1, -1]} == {0, 255}
 
 
 def test_tiled_files_hold_every_smaller_copy_and_repeat_their_bytes(tmp_path):

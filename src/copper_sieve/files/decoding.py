@@ -8,11 +8,11 @@ import os
 import re
 import struct
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal, NamedTuple
 
 import cv2
 import numpy as np
@@ -145,7 +145,6 @@ def _from_bgr(codes: np.ndarray) -> np.ndarray:
 # ---- through Pillow -------------------------------------------------------------------------------------------------
 
 _ORIENTATION = 0x0112  # EXIF tag: 1 is upright
-_PLAIN_MODES = {"L", "LA", "RGB", "RGBA"}
 
 
 def _pillow(content: bytes, name: str, key: str) -> Picture:
@@ -164,16 +163,16 @@ def _pillow(content: bytes, name: str, key: str) -> Picture:
         profile = image.info.get("icc_profile")
         notes = ("palette",) if image.mode in ("P", "PA") else ()
         image.load()
-        if image.mode not in _PLAIN_MODES:
-            image = image.convert(_plain_mode(image))
+        if image.mode != (plain := _plain_mode(image)):
+            image = image.convert(plain)
         upright = ImageOps.exif_transpose(image) if image.getexif().get(_ORIENTATION, 1) != 1 else image  # it copies
         return Picture(np.array(upright), key, 8, "uint", profile, notes)
 
 
 def _plain_mode(image: Image.Image) -> str:
-    if image.mode == "1":
-        return "L"
-    return "RGBA" if "transparency" in image.info or image.mode == "PA" else "RGB"
+    """Gray or color, with alpha where the file has one: of its own, in its palette, or as one value that is clear."""
+    kind = "L" if image.mode in ("1", "L", "LA") else "RGB"
+    return kind + "A" if "transparency" in image.info or image.mode in ("LA", "PA", "RGBA") else kind
 
 
 def _many_frames(name: str, says: str) -> UnsupportedImage:
@@ -183,6 +182,27 @@ def _many_frames(name: str, says: str) -> UnsupportedImage:
 # ---- TIFF, EXR ------------------------------------------------------------------------------------------------------
 
 _DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
+
+
+class _ReadAs(NamedTuple):
+    """Numbers that no map holds: as what they are read, and what is said of it."""
+
+    depth: int
+    sample: Literal["uint", "float"]
+    codes: Callable[[np.ndarray], np.ndarray]
+    says: str
+
+
+_OTHER_NUMBERS: Mapping[str, _ReadAs] = {
+    "bool": _ReadAs(8, "uint", lambda bits: (bits != 0).astype(np.uint8) * 255, "stores 1 bit a texel, read as black and white"),
+    "uint32": _ReadAs(
+        32,
+        "float",
+        lambda whole: (whole / np.float64(2**32 - 1)).astype(np.float32),
+        "stores whole numbers of 32 bits, read as 0 to 1",
+    ),
+    "float64": _ReadAs(32, "float", lambda double: double, "stores float64 numbers, read as float32"),
+}
 
 
 def _tiff(content: bytes, name: str) -> Picture:
@@ -204,14 +224,25 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
         )
     if photometric in ("SEPARATED", "CIELAB"):
         raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
-    if str(page.dtype) not in _DEPTHS:
-        raise UnsupportedImage(f"{name}: stores {page.dtype} numbers; expected 8 or 16 bit, half or float.")
-    depth, sample = _DEPTHS[str(page.dtype)]
+    other = _OTHER_NUMBERS.get(str(page.dtype))
+    if other is None and str(page.dtype) not in _DEPTHS:
+        raise UnsupportedImage(
+            f"{name}: stores {page.dtype} numbers; expected 8 or 16 bits without a sign, half or float. "
+            "Save it with 16 bits or as float."
+        )
+    depth, sample = (other.depth, other.sample) if other else _DEPTHS[str(page.dtype)]
     profile = page.iccprofile if hasattr(page, "iccprofile") else None
+    codes = _tiff_codes(page, content)
+    if other is None:
+        return _from_samples(codes, "tiff", depth, sample, profile)
+    return replace(_from_samples(other.codes(codes), "tiff", depth, sample, profile), done=other.says)
+
+
+def _tiff_codes(page: tifffile.TiffPage, content: bytes) -> np.ndarray:
+    """Codes of a page as it stores them, 0 black."""
+    is_white_first = page.photometric == tifffile.PHOTOMETRIC.MINISWHITE
     try:
         codes = page.asarray()
-        if page.axes.startswith("S"):
-            codes = np.moveaxis(codes, 0, -1)
     except (ValueError, KeyError) as problem:
         if "imagecodecs" not in str(problem):  # a way of packing that tifffile leaves to others, not damage
             raise
@@ -219,9 +250,10 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
         if not pages or page.index >= len(pages):
             raise
         codes = _from_bgr(pages[page.index])
-    if photometric == "MINISWHITE" and sample == "uint":
-        codes = np.iinfo(codes.dtype).max - codes
-    return _from_samples(codes, "tiff", depth, sample, profile)
+        return ~codes if is_white_first and codes.dtype == np.uint16 else codes  # 8 bits it has turned itself
+    if page.axes.startswith("S"):
+        codes = np.moveaxis(codes, 0, -1)
+    return ~codes if is_white_first and codes.dtype.kind in "ub" else codes
 
 
 def _exr(content: bytes, name: str) -> Picture:
