@@ -26,7 +26,7 @@ need_browser() {
   ln -sf $shell "$here/.venv/bin/chromium"
 }
 
-# set_up_python LOCK: a .venv at the root from the hashed lock, remade only when the lock changed.
+# set_up_python LOCK: a .venv at the root from the hashed lock, remade only when the lock changed. Modules are compiled as they are used.
 set_up_python() {
   local lock=$1 python sum stamp=$here/.venv/.made-from-$1
   sum=$(sha256sum "$here/$lock" "$here/pyproject.toml" | sha256sum | cut -d' ' -f1)
@@ -39,7 +39,7 @@ set_up_python() {
     say "Python 3.11 with venv is missing. Install it (apt-get install python3 python3-venv) and start again."
     exit 1
   }
-  "$here/.venv/bin/python" -m pip install -q --disable-pip-version-check --require-hashes -r "$here/$lock" 2>&1 | grep -v "^WARNING: Location" >&2 || true
+  "$here/.venv/bin/python" -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r "$here/$lock" 2>&1 | grep -v "^WARNING: Location" >&2 || true
   "$here/.venv/bin/python" -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e "$here" 2>&1 | grep -v "^WARNING: Location" >&2 || true
   "$here/.venv/bin/python" -c "import copper_sieve.cli" || { say "Setting up Python failed, see above."; exit 1; }
   printf '%s' "$sum" > "$stamp"
