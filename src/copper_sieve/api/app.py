@@ -24,6 +24,7 @@ from ..store.originals import sweep_originals
 from ..work.deliveries.destinations import Destinations
 from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
+from ..work.memory import cache_bytes
 from ..work.meshes import Baker, KeptMeshes
 from ..work.pictures import warm_up
 from .guard import Guard
@@ -53,7 +54,6 @@ from .state import AppState
 __all__ = ["create_app"]
 
 _log = logging.getLogger("copper_sieve.api")
-_CACHE_BYTES = 3 << 30
 _TURN_S = 0.001  # how long a thread that computes keeps the interpreter while the event loop waits for it
 _SCREEN = Path(__file__).parents[3] / "web" / "dist"
 _NONCE = "NONCE-OF-THE-ANSWER"  # as it stands in the built page
@@ -86,7 +86,7 @@ def create_app(
                 stop_interrupted_bakes(conn)
                 sweep_originals(conn)
             destinations.sweep(interrupted)
-            cache = Cache(_CACHE_BYTES)
+            cache = Cache(cache_bytes())
             meshes = KeptMeshes(pool, cache)
             deliverer = Deliverer(pool, destinations, cache, meshes)
             state = AppState(pool, data, cache, deliverer, Folders(folders), meshes, Baker(pool, meshes))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -44,6 +45,9 @@ STENCILS = MappingProxyType(
     }
 )
 
+_LARGE = 1 << 20  # texels: under it a size with a large prime costs nothing to speak of
+_GROWN_AT_MOST = 0.1
+_NOTHING_LEFT = 6  # standard deviations from where a Gaussian is 1e-8
 _BORDER = {"wrap": cv2.BORDER_WRAP, "mirror": cv2.BORDER_REFLECT}
 
 
@@ -115,10 +119,34 @@ def gaussian_transfer(frequency: np.ndarray, sigma: float) -> np.ndarray:
     return np.exp(-2 * (np.pi * sigma * frequency) ** 2)
 
 
+def _spare(count: int, reach: int) -> int:
+    """Texels to grow an axis by on each side so that it transforms fast; 0 where it does, or where that takes too many.
+
+    Examples
+    --------
+    >>> _spare(2048, 9), _spare(2039, 9), _spare(2039, 900)
+    (0, 20, 0)
+    """
+    if fft.next_fast_len(count) == count:
+        return 0
+    most = int((1 + _GROWN_AT_MOST) * count)
+    sizes = range(count + 2 * reach, most, 2)
+    fast = next((size for size in sizes if fft.next_fast_len(size) == size), count)
+    return (fast - count) // 2
+
+
 def gaussian(values: FloatArray, sigma: float, edges: Edges | Edge) -> FloatArray:
     """Blur (H, W) by a Gaussian; ``sigma`` is a share of the map's width."""
     if sigma <= 0:
         return values
+    edges, (height, width) = edges_of(edges), values.shape
+    reach = math.ceil(_NOTHING_LEFT * sigma * edges.width(width))
+    x, y = _spare(width, reach), _spare(height, reach)
+    if values.size >= _LARGE and (x or y):
+        grown = padded(values, x, y, edges)
+        around = Edges(x="wrap" if x else edges.x, y="wrap" if y else edges.y)  # whatever comes after what was grown is too far
+        share = sigma * edges.width(width) / grown.shape[1]
+        return np.ascontiguousarray(gaussian(grown, share, around)[y : y + height, x : x + width])
     spread = spectrum(values, edges)
     fx, fy = spread.frequencies()
     transfer = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)

@@ -12,7 +12,8 @@ from ..core.findings import finding
 from ..core.intake.first_look import first_look
 from ..core.recipe import Cache, Evaluation
 from ..work.deliveries.converting import decoded_recipe, expected_names, match_files
-from .delivering import CACHE_BYTES, deliver_into, delivered_rows, reported
+from ..work.memory import cache_bytes
+from .delivering import deliver_into, delivered_rows, reported
 from .inputs import Inputs, chosen_target, paths_of
 from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
@@ -43,7 +44,7 @@ def convert(
         except SieveError as problem:
             findings.append(finding("unreadable", file=name, why=problem.message))
             continue
-        cache = Cache(CACHE_BYTES)
+        cache = Cache(cache_bytes())
         recipe = first_look(Evaluation(recipe, None, load, cache))
         for want in wanted:
             place = place_of(name, want.key, list(matched.sets), [one.key for one in wanted])

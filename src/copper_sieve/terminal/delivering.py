@@ -18,9 +18,7 @@ from .inputs import grade_code, tell
 from .places import Place, known_hashes
 from .say import STOPPED, fail, print_json
 
-__all__ = ["CACHE_BYTES", "deliver_into", "delivered_rows", "reported", "rise_row"]
-
-CACHE_BYTES = 4 << 30
+__all__ = ["deliver_into", "delivered_rows", "reported", "rise_row"]
 
 
 def reported(rows: Sequence[tuple[dict[str, Any], Place]], findings: list[Finding], out: Path, as_json: bool) -> typer.Exit:

@@ -14,7 +14,8 @@ from ..core.intake.names import tile_of
 from ..core.recipe import Cache, Evaluation, Source
 from ..work.intake.grouping import claims_of, recipe_for, sets_of
 from ..work.intake.looking import Gathered, Looked, load_codes
-from .delivering import CACHE_BYTES, rise_row
+from ..work.memory import cache_bytes
+from .delivering import rise_row
 from .inputs import Inputs, Profile, grade_code, look_at_all, tell
 from .say import Json, print_json
 
@@ -98,6 +99,6 @@ def _judged(files: list[Gathered]) -> tuple[dict[str, Any] | None, list[Finding]
     def load(source: Source) -> Any:
         return load_codes(source, lambda sha256: contents[sha256]())
 
-    evaluation = Evaluation(recipe, None, load, Cache(CACHE_BYTES))
+    evaluation = Evaluation(recipe, None, load, Cache(cache_bytes()))
     found = [*findings, *size_findings(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
     return rise_row(first_look(evaluation)), found

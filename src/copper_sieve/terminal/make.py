@@ -18,7 +18,8 @@ from ..files import write_bytes
 from ..work.deliveries.handing import note_of
 from ..work.intake.grouping import recipe_for, sets_of
 from ..work.intake.looking import load_codes
-from .delivering import CACHE_BYTES, deliver_into, delivered_rows, reported
+from ..work.memory import cache_bytes
+from .delivering import deliver_into, delivered_rows, reported
 from .inputs import Inputs, Profile, chosen_target, look_at_all
 from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
@@ -65,7 +66,7 @@ def make(
         if made is None:
             rows += [({"target": one.key, "set": set_name, "files": [], "skipped": [], "masters": {}}, "") for one in targets]
             continue
-        cache = Cache(CACHE_BYTES)
+        cache = Cache(cache_bytes())
         if repeat:
             made, problems = _repeating(Evaluation(made, None, load, cache), set_name)
             findings += problems

@@ -55,6 +55,8 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
     pairs = {(row.name, target.key) for row in rows for target in targets}
     folder, lying = latest_folder(state.destinations.deliveries, done, pairs)
 
+    counted: set[str] = set()
+
     def planned(row: SetRow, target: Target) -> Plan:
         facts = row.recipe.facts
         longer = None if request.size is None else min(request.size, max(facts.width, facts.height))
@@ -66,14 +68,14 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
             names: dict[Part, str] = {"project": box.title, "set": row.name, "target": target.key}
             plan = plan.model_copy(update={"place": destination_of(where).place(names)})
         elif folder is None:
-            return state.deliverer.lasting(evaluation, target, plan)
+            return state.deliverer.lasting(evaluation, target, plan, counted)
         answers: dict[str, Answer] = {
             one.name: one.answer for one in request.answers if (one.set, one.target) == (row.name, target.key)
         }
         there = lying.get((row.name, target.key, plan.place), {})
         lies = state.destinations.folder(folder or "", plan)
         plan = compared(plan, there, lies, state.hashes.of, answers).model_copy(update={"folder": folder})
-        return state.deliverer.lasting(evaluation, target, plan)
+        return state.deliverer.lasting(evaluation, target, plan, counted)
 
     pairs_of = [(row, target) for row in rows for target in targets]
     plans = apart([planned(row, target) for row, target in pairs_of])

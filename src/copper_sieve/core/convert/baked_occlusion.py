@@ -61,6 +61,7 @@ OPERATIONS = (
         ShadedColor,
         slots=(read_as("color", "shaded_color"), master("occlusion")),
         outputs=("base_color",),
+        effort=2,
     ),
     Operation(
         "color_with_occlusion",
@@ -69,5 +70,6 @@ OPERATIONS = (
         ShadedColor,
         slots=(given("own_color", "base_color"), master("occlusion")),
         outputs=("base_color",),
+        effort=2,
     ),
 )

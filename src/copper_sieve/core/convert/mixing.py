@@ -132,6 +132,7 @@ OPERATIONS = (
         BlendNormals,
         slots=_NORMALS,
         outputs=("normal",),
+        effort=2,
         number=2,
         older=(
             Operation(

@@ -203,6 +203,6 @@ OPERATIONS = (
         MetallicFromSpecular,
         slots=(read_as("diffuse"), read_as("specular")),
         outputs=("base_color", "metallic", "reflectance"),
-        effort=2,
+        effort=4,
     ),
 )

@@ -225,7 +225,7 @@ OPERATIONS = (
         outputs=("base_color",),
         of=("photo", _LIGHT, _OWN_SHADE),
         facts=("edges",),
-        effort=2,
+        effort=5,
         number=2,
         older=(
             Operation(
@@ -237,7 +237,7 @@ OPERATIONS = (
                 outputs=("base_color",),
                 of=("photo", _OWN_SHADE),
                 facts=("edges",),
-                effort=2,
+                effort=5,
                 was="the way that took broad tones of the material for light",
             ),
         ),

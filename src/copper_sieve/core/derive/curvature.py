@@ -131,6 +131,6 @@ OPERATIONS = (
         slots=(master("normal"),),
         outputs=("curvature",),
         of=(_LEANING,),
-        effort=2,
+        effort=5,
     ),
 )

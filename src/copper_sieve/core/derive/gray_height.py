@@ -77,6 +77,6 @@ OPERATIONS = (
         slots=(any_gray("gray"),),
         outputs=("height",),
         facts=("edges",),
-        effort=2,
+        effort=3,
     ),
 )

@@ -263,6 +263,6 @@ OPERATIONS = (
         slots=(master("color", "base_color"),),
         outputs=("height",),
         of=(GROOVES, FINE_RELIEF, GROOVE_SCALE),
-        effort=2,
+        effort=13,
     ),
 )

@@ -237,6 +237,6 @@ OPERATIONS = (
         slots=(master("normal"),),
         outputs=("height",),
         of=(_SURFACE, _EXTENT),
-        effort=6,
+        effort=8,
     ),
 )

@@ -172,7 +172,7 @@ OPERATIONS = (
         slots=FIRST_ROUGHNESS_BY_PICKS.slots,
         outputs=("roughness",),
         of=(_FEATURES, _FIT),
-        effort=3,
+        effort=18,
         number=2,
         older=(FIRST_ROUGHNESS_BY_PICKS,),
     ),

@@ -277,7 +277,15 @@ OPERATIONS = (
     _near_one("metallic", _COLOR, 0.0),
     _glow_near_one(),
     _near_one("opacity", _OWN_COLOR, 1.0),
-    Operation("opacity_from_color", "from color, cut", mask_from_color, MaskFromColor, slots=(_OWN_COLOR,), outputs=("opacity",)),
+    Operation(
+        "opacity_from_color",
+        "from color, cut",
+        mask_from_color,
+        MaskFromColor,
+        slots=(_OWN_COLOR,),
+        outputs=("opacity",),
+        effort=5,
+    ),
     Operation(
         "opacity_cut",
         "given, cut at a threshold",
@@ -294,6 +302,6 @@ OPERATIONS = (
         slots=(_OWN_COLOR, master("opacity")),
         outputs=("base_color",),
         facts=("edges",),
-        effort=2,
+        effort=10,
     ),
 )

@@ -298,7 +298,7 @@ OPERATIONS = (
             replace(GROOVE_SCALE, is_needed=_sees_grooves),
         ),
         facts=("rise", "edges"),
-        effort=3,
+        effort=9,
         number=2,
         older=(
             Operation(
@@ -310,7 +310,7 @@ OPERATIONS = (
                 outputs=("normal",),
                 of=(RELIEF, FIRST_SCALE),
                 facts=("rise", "edges"),
-                effort=3,
+                effort=9,
                 was="the way that stretches any contrast to the whole height",
             ),
         ),

@@ -174,7 +174,7 @@ FIRST_ROUGHNESS_BY_PICKS = Operation(
     slots=_COLOR,
     outputs=("roughness",),
     of=(_SPECTRA, _fit("roughness")),
-    effort=3,
+    effort=18,
     was="the way that leaves the range of the picked values, and is pulled to the middle",
 )
 _GRAY_UNASKED = "the way that is gray everywhere until something is picked"
@@ -190,7 +190,7 @@ def _mask_of(output: str, make: Callable[..., FloatArray], number: int, older: t
         slots=_COLOR,
         outputs=(output,),
         of=_AS_MASK,
-        effort=3,
+        effort=7,
         number=number,
         was=was,
         older=older,
@@ -210,7 +210,7 @@ OPERATIONS = (
         slots=_COLOR,
         outputs=("height",),
         of=(_SPECTRA, _fit("height")),
-        effort=3,
+        effort=14,
     ),
     *(
         _mask_of(output, partial(_once_asked, unasked=unasked), 2, older=(_mask_of(output, mask_by_picks, 1),))

@@ -19,7 +19,7 @@ from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
-from ..prepare.steps import active
+from ..prepare.steps import active, effort_of
 from ..quantities import quantity
 from ..raster import Edges, FloatArray, Gray, Joined, Size, set_size
 from ..vectors import renormalized
@@ -34,6 +34,7 @@ from .worn import Meshes, Worn
 
 __all__ = ["WORKING_PX", "Evaluation"]
 
+_READING = 1  # effort of a channel of a file
 WORKING_PX = 512  # whole-picture statistics are taken here, whatever size is asked for
 
 
@@ -119,20 +120,32 @@ class Evaluation:
         """Array of a master at this size, or None when it is absent."""
         return self.value(master_ref(key), self.size) if key in self.recipe.masters else None
 
-    def effort(self, keys: tuple[str, ...]) -> int:
-        """Work that ``master`` for all ``keys`` will report to progress, of all tiles, counting what they share once."""
+    def work(self, keys: tuple[str, ...]) -> dict[str, int]:
+        """Effort of all that ``master`` for ``keys`` computes, of all tiles, by what makes it one: others may share it."""
         if self.recipe.tiles:
-            return sum(tile.effort(keys) for tile in self.each)
-        nodes: set[str] = set()
+            return {key: effort for tile in self.each for key, effort in tile.work(keys).items()}
+        found: dict[str, int] = {}
         waiting = [master_ref(key) for key in keys]
         while waiting:
             ref = waiting.pop()
-            if ref.kind == "node":
-                if ref.name in nodes:
+            if ref.kind != "master":
+                key, effort = self._piece(ref)
+                if key in found:
                     continue
-                nodes.add(ref.name)
+                found[key] = effort
             waiting += self.recipe.below(ref)
-        return sum(OPERATIONS[self.recipe.nodes[name].op].effort for name in nodes)
+        return found
+
+    def _piece(self, ref: Ref) -> tuple[str, int]:
+        """A source or a node, all of its parts, as work: what makes it one, and its effort."""
+        if ref.kind == "node":
+            return self._sized_key(node_ref(ref.name), self.size), OPERATIONS[self.recipe.nodes[ref.name].op].effort
+        channels, frame = quantity(str(ref.part)).channels, self.recipe.frame
+        moving = effort_of(frame.steps, channels) if frame is not None else 0
+        return self._sized_key(ref, self.size), channels * _READING + moving
+
+    def _sized_key(self, ref: Ref, size: Size) -> str:
+        return f"{self.digest(ref)}@{size.width}x{size.height}"
 
     def value(self, ref: Ref, size: Size) -> FloatArray:
         """Array of any ref at any size, from the cache when it is there."""
@@ -143,10 +156,10 @@ class Evaluation:
                 raise RecipeInvalid(f"{title} is needed but absent. Give a file for it, or derive it first.", master=ref.name)
             values = self._touched(ref, self.value(self.recipe.masters[ref.name], size), size)
             return self._widened(values, size) if ref.name == "roughness" and self.recipe.facts.keep_shine else values
-        key = f"{self.digest(ref)}@{size.width}x{size.height}"
-        found = self._kept(key, lambda: self.given.value(ref, size) if ref.kind == "source" else self._node(ref, size))
-        if ref.kind == "node" and self.progress is not None and size == self.size:
-            self._count(ref.name)
+        make = partial(self.given.value if ref.kind == "source" else self._node, ref, size)
+        found = self._kept(self._sized_key(ref, size), make)
+        if self.progress is not None and size == self.size:
+            self.progress.made(*self._piece(ref))
         return found
 
     def _touched(self, ref: Ref, values: FloatArray, size: Size) -> FloatArray:
@@ -255,12 +268,6 @@ class Evaluation:
     def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
         self.cancel.check()
         return self.cache.kept(key, compute, self.cancel)
-
-    def _count(self, name: str) -> None:
-        counted: set[str] = self.__dict__.setdefault("_counted", set())
-        if name not in counted and self.progress is not None:
-            counted.add(name)
-            self.progress.advance(OPERATIONS[self.recipe.nodes[name].op].effort)
 
 
 @dataclass(frozen=True)

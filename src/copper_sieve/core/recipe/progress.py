@@ -16,6 +16,16 @@ class Progress:
         self._report = report
         self._lock = threading.Lock()
 
+        self._made: set[str] = set()
+
+    def made(self, what: str, effort: int) -> None:
+        """Advance by ``effort``, once for each ``what``."""
+        with self._lock:
+            if what in self._made:
+                return
+            self._made.add(what)
+        self.advance(effort)
+
     def advance(self, amount: int) -> None:
         with self._lock:  # reports come in order, whichever thread was first
             self.done += amount

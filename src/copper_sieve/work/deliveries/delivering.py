@@ -53,7 +53,7 @@ _MEAN_PX = 64  # a mean is the same at any size
 _SAME_REFLECTANCE = 1e-3
 _KEPT = {"same": "the same as before", "by-hand": "changed by somebody else: kept", "foreign": "not ours: kept"}
 _NOT_MEANT = "{} does not read back as it was meant. Nothing was delivered; please tell us."
-_FILE_EFFORT = 2  # encode, and write with reading back; the unit is a normal map at the same size
+_FILE_EFFORT = 3  # encode, and write with reading back, in the unit of an operation's effort
 
 
 class ReadBackFailed(SieveError):
@@ -90,12 +90,15 @@ class Report(Told):
     sent_to: str | None = None
 
 
-def effort(evaluation: Evaluation, target: Target, plan: Plan) -> int:
-    """Work units that ``deliver`` will count."""
+def effort(evaluation: Evaluation, target: Target, plan: Plan, counted: set[str] | None = None) -> int:
+    """Work units that ``deliver`` will count, but for what is ``counted``, to which it is added."""
     images = [file for file in plan.files if file.goes and file.kind == "image"]
     carried = {file.role: file.masters() for file in target.files}
     keys = dict.fromkeys(key for file in images for key in carried[file.role])
-    return evaluation.effort(tuple(keys)) + _FILE_EFFORT * len(images)
+    counted = set() if counted is None else counted
+    work = {what: units for what, units in evaluation.work(tuple(keys)).items() if what not in counted}
+    counted |= set(work)
+    return sum(work.values()) + _FILE_EFFORT * len(images)
 
 
 def deliver(

@@ -54,9 +54,9 @@ class Deliverer(Background):
         self._pace = Pace()
         super().__init__(pool)
 
-    def lasting(self, evaluation: Evaluation, target: Target, plan: Plan) -> Plan:
-        """The plan with about how long it takes to write what goes."""
-        work = work_of(effort(evaluation, target, plan), plan)
+    def lasting(self, evaluation: Evaluation, target: Target, plan: Plan, counted: set[str]) -> Plan:
+        """The plan with about how long it takes to write what goes, beside the plans that did what is ``counted``."""
+        work = work_of(effort(evaluation, target, plan, counted), plan)
         return plan.model_copy(update={"seconds": self._pace.seconds(work)})
 
     def _clear(self, id: UUID) -> None:
@@ -77,7 +77,8 @@ class Deliverer(Background):
             plan, target = Plan.model_validate(job["plan"]), target_of(job)
             recipe = Recipe.model_validate(job["recipe"])
             jobs.append((plan, target, self._evaluation(recipe, max(plan.width, plan.height), cancel)))
-        units = [effort(e, t, p) for p, t, e in jobs]
+        counted: set[str] = set()
+        units = [effort(e, t, p, counted) for p, t, e in jobs]
         progress, began = _Reporter(self._pool, id, sum(units)), time.monotonic()
         self._log.info("delivering %s into %s", id, row.folder)
         made: list[Made] = []

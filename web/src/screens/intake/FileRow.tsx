@@ -79,7 +79,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
             />
           )}
         </td>
-        <td className="w-[200px] min-w-[200px]">
+        <td className="w-[200px] min-w-[200px] 2xl:w-[320px]">
           <button
             type="button"
             className="file-name flex cursor-pointer items-baseline gap-1.5 text-left
