@@ -108,6 +108,26 @@ def moved(client: httpx.Client, made: dict, px: int, what: tuple[str, str, str],
     print(f"{knob} of {node} {px}², request to answer over HTTP: {said(taken[1:])} (aim 100)")
 
 
+def painted(client: httpx.Client, made: dict, px: int) -> None:
+    """Strokes on the height, one after the other, each there with all that were before it."""
+    recipe, rng = made["recipe"], np.random.default_rng(2)
+    taken: dict[str, list[float]] = {"height": [], "normal": []}
+    strokes: list[dict] = []
+    for k in range(MOVES + 1):
+        along = rng.random(2) * 0.6 + 0.2 + np.cumsum(rng.normal(0, 0.01, (40, 2)), 0)
+        strokes.append(
+            {"points": along.clip(0, 1).tolist(), "radius": 0.04, "way": ("raise", "lower", "soften")[k % 3], "value": 0.1}
+        )
+        recipe["touches"] = {"height": {"strokes": strokes}}
+        for wanted, times in taken.items():
+            ask = {"view": f"{made['id']} {wanted}", "seq": next(COUNT), "recipe": recipe, "wanted": wanted, "size": px}
+            start = time.perf_counter()
+            client.post("/previews", json=ask).raise_for_status()
+            times.append((time.perf_counter() - start) * 1000)
+    for wanted, times in taken.items():
+        print(f"one more stroke of up to {MOVES} on the height {px}², {wanted} over HTTP: {said(times[1:])} (aim 100)")
+
+
 def drag(page: Page, label: str) -> list[float]:
     thumb = page.get_by_role("slider", name=label, exact=True)
     track = thumb.locator("xpath=../..")
@@ -197,5 +217,6 @@ def live(folder: Path, px: int = 1024) -> None:
         client.get(f"/sets/{made['id']}/assay", params={"head": made["head"]}).raise_for_status()
         process.send_signal(signal.SIGUSR1)
         over_http(client, made, px)
+        painted(client, a_set(client, "Painted", px)[1], px)
         in_browser(address, project, made, px)
         intake(address, project, folder)

@@ -9,7 +9,9 @@ from test_geometry import a_recipe, evaluated
 from copper_sieve.core.convert.noise import AddedNoise, leaning_with_noise, noise_of, with_noise
 from copper_sieve.core.convert.strokes import Brushed, brushed, reach_of
 from copper_sieve.core.convert.touches import Touch
+from copper_sieve.core.convert.touches import touched as laid_over
 from copper_sieve.core.derive import normal_from_height
+from copper_sieve.core.quantities import quantity
 from copper_sieve.core.raster import Edges, Size
 from copper_sieve.core.recipe import Recipe, changes, told, with_origin
 from copper_sieve.demo.materials import _noise
@@ -38,6 +40,37 @@ def test_strokes_stay_within_the_range_and_touch_nothing_out_of_their_reach(pain
     for stroke in painted:
         reached |= reach_of(stroke, GRAY.shape, Edges()) > 0
     assert (made[~reached] == GRAY[~reached]).all()
+
+
+def shifted(stroke: Brushed, x: float, y: float) -> Brushed:
+    return stroke.model_copy(update={"points": tuple((px + x, py + y) for px, py in stroke.points)})
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(strokes, min_size=1, max_size=3), st.integers(0, 95), st.integers(0, 95))
+def test_where_the_map_repeats_a_border_is_a_place_as_any_other(painted, x, y):
+    """Only what a stroke reaches is computed, wherever that lies: moved along with the map, it is the same."""
+    moved = np.roll(GRAY, (y, x), (0, 1))
+    made = brushed(moved, [shifted(stroke, x / 96, y / 96) for stroke in painted], Edges())
+    np.testing.assert_allclose(made, np.roll(brushed(GRAY, painted, Edges()), (y, x), (0, 1)), atol=3e-5)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.lists(strokes, min_size=1, max_size=3))
+def test_where_the_map_ends_it_is_mirrored_under_a_stroke(painted):
+    seen = [stroke.model_copy(update={"points": tuple((1 - x, y) for x, y in stroke.points)}) for stroke in painted]
+    mirrored = brushed(np.ascontiguousarray(GRAY[:, ::-1]), seen, ENDS)
+    np.testing.assert_allclose(mirrored, brushed(GRAY, painted, ENDS)[:, ::-1], atol=3e-5)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.lists(strokes, min_size=2, max_size=5))
+def test_painting_goes_on_from_what_was_painted(painted):
+    noise, row = AddedNoise(amount=0.2), quantity("roughness")
+    whole = Touch(noise=noise, strokes=tuple(painted))
+    before = laid_over(GRAY, row, whole.before_last, Edges())
+    made = laid_over(GRAY, row, whole, Edges(), before=before)
+    np.testing.assert_array_equal(made, laid_over(GRAY, row, whole, Edges()))
 
 
 def test_a_stroke_is_the_same_at_every_size():

@@ -17,7 +17,7 @@ from scipy import fft
 from .bands import CORES, NEVER, run_rows
 from .raster import Edge, Edges, FloatArray, Sampling, Size, edges_of, floats
 
-__all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "guided", "padded", "resize", "spectrum"]
+__all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "gaussian_reach", "guided", "padded", "resize", "spectrum"]
 
 StencilName = Literal["central", "sobel3", "scharr3", "scharr5"]
 
@@ -47,6 +47,7 @@ STENCILS = MappingProxyType(
 
 _LARGE = 1 << 20  # texels: under it a size with a large prime costs nothing to speak of
 _GROWN_AT_MOST = 0.1
+_NARROWEST = 1.5  # texels: a narrower one is cut off in frequency
 _NOTHING_LEFT = 6  # standard deviations from where a Gaussian is 1e-8
 _BORDER = {"wrap": cv2.BORDER_WRAP, "mirror": cv2.BORDER_REFLECT}
 
@@ -119,6 +120,17 @@ def gaussian_transfer(frequency: np.ndarray, sigma: float) -> np.ndarray:
     return np.exp(-2 * (np.pi * sigma * frequency) ** 2)
 
 
+def gaussian_reach(texels: float) -> int | None:
+    """How far a Gaussian of a standard deviation in texels reaches; None where it is so narrow that it rings all over the map.
+
+    Examples
+    --------
+    >>> gaussian_reach(2.0), gaussian_reach(0.5)
+    (12, None)
+    """
+    return math.ceil(_NOTHING_LEFT * texels) if texels >= _NARROWEST else None
+
+
 def _spare(count: int, reach: int) -> int:
     """Texels to grow an axis by on each side so that it transforms fast; 0 where it does, or where that takes too many.
 
@@ -140,9 +152,9 @@ def gaussian(values: FloatArray, sigma: float, edges: Edges | Edge) -> FloatArra
     if sigma <= 0:
         return values
     edges, (height, width) = edges_of(edges), values.shape
-    reach = math.ceil(_NOTHING_LEFT * sigma * edges.width(width))
-    x, y = _spare(width, reach), _spare(height, reach)
-    if values.size >= _LARGE and (x or y):
+    reach = gaussian_reach(sigma * edges.width(width)) if values.size >= _LARGE else None
+    x, y = (0, 0) if reach is None else (_spare(width, reach), _spare(height, reach))
+    if x or y:
         grown = padded(values, x, y, edges)
         around = Edges(x="wrap" if x else edges.x, y="wrap" if y else edges.y)  # whatever comes after what was grown is too far
         share = sigma * edges.width(width) / grown.shape[1]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
 
 import numba
 import numpy as np
@@ -11,8 +12,8 @@ from pydantic import Field, model_validator
 
 from ..bands import NEVER, Cancel
 from ..color import linear_from_srgb_codes
-from ..filters import gaussian
-from ..raster import Edges, FloatArray
+from ..filters import gaussian, gaussian_reach
+from ..raster import Edge, Edges, FloatArray
 from ..value import Value
 
 __all__ = ["Brushed", "brushed", "reach_of"]
@@ -48,14 +49,16 @@ class Brushed(Value):
 
 
 @numba.njit(nogil=True, cache=True)
-def _draw(out, xs, ys, radii, hardness):
-    """The largest of every segment's profile; places and radii in texels of ``out``."""
+def _draw(out, first_row, first_column, xs, ys, radii, hardness):
+    """The largest of every segment's profile; places and radii in texels of the map that ``out`` begins so far inside of."""
     rows, columns = out.shape
     for k in range(max(len(xs) - 1, 1)):
         j = min(k + 1, len(xs) - 1)
         reach = max(radii[k], radii[j])
-        left, right = max(0, int(min(xs[k], xs[j]) - reach)), min(columns, int(max(xs[k], xs[j]) + reach) + 2)
-        top, bottom = max(0, int(min(ys[k], ys[j]) - reach)), min(rows, int(max(ys[k], ys[j]) + reach) + 2)
+        left = max(first_column, int(np.floor(min(xs[k], xs[j]) - reach)))
+        right = min(first_column + columns, int(np.floor(max(xs[k], xs[j]) + reach)) + 2)
+        top = max(first_row, int(np.floor(min(ys[k], ys[j]) - reach)))
+        bottom = min(first_row + rows, int(np.floor(max(ys[k], ys[j]) + reach)) + 2)
         dx, dy = xs[j] - xs[k], ys[j] - ys[k]
         square = dx * dx + dy * dy
         for y in range(top, bottom):
@@ -73,8 +76,72 @@ def _draw(out, xs, ys, radii, hardness):
                 share = np.float32(1.0)
                 if away > hardness:
                     share = np.float32(0.5 * (1 + np.cos(np.pi * (away - hardness) / (1 - hardness))))
-                if share > out[y, x]:
-                    out[y, x] = share
+                if share > out[y - first_row, x - first_column]:
+                    out[y - first_row, x - first_column] = share
+
+
+@dataclass(frozen=True)
+class _Span:
+    """Texels of one axis, from ``first``, that a stroke may reach; over the border where the axis wraps.
+
+    ``copies`` says by how much the stroke is moved along the axis so that all of it that comes round lies here.
+    """
+
+    first: int
+    count: int
+    whole: int
+    edge: Edge
+    copies: tuple[int, ...] = (0,)
+
+    @classmethod
+    def around(cls, at: np.ndarray, radii: np.ndarray, whole: int, edge: Edge) -> _Span:
+        first, end = int(np.floor((at - radii).min())), int(np.floor((at + radii).max())) + 2
+        if edge == "wrap" and end - first < whole:
+            return cls(first, end - first, whole, edge)
+        if edge == "wrap":
+            return cls(0, whole, whole, edge, tuple(-whole * k for k in range(first // whole, (end - 1) // whole + 1)))
+        first, end = max(first, 0), min(end, whole)
+        return cls(first, max(end - first, 0), whole, edge)
+
+    @property
+    def places(self) -> np.ndarray | slice:
+        """Where in the map they lie."""
+        if 0 <= self.first and self.first + self.count <= self.whole:
+            return slice(self.first, self.first + self.count)
+        steps = np.arange(self.first, self.first + self.count)
+        if self.edge == "wrap":
+            return steps % self.whole
+        folded = steps % (2 * self.whole)
+        return np.minimum(folded, 2 * self.whole - 1 - folded)
+
+    def grown(self, by: int) -> _Span | None:
+        """With so many more on each side, taken from where the axis goes on; None where that is more than there is."""
+        if self.count + 2 * by >= self.whole:
+            return None
+        return _Span(self.first - by, self.count + 2 * by, self.whole, self.edge)
+
+
+def _window(rows: _Span, columns: _Span) -> Any:
+    """An index of the texels in both."""
+    down, across = rows.places, columns.places
+    if isinstance(down, slice) or isinstance(across, slice):
+        return down, across  # one of them may be a list
+    return np.ix_(down, across)
+
+
+def _reached(stroke: Brushed, shape: tuple[int, int], edges: Edges) -> tuple[_Span, _Span, FloatArray]:
+    """The rows and columns that a stroke reaches, and how much of it covers every texel there."""
+    rows, columns = shape
+    at = np.array(stroke.points, np.float64) * (columns, rows)
+    pressures = np.array(stroke.pressures, np.float64) if stroke.pressures else np.ones(len(at))
+    radii = np.maximum(stroke.radius * columns * pressures, 0.5)
+    across = _Span.around(at[:, 0], radii, columns, edges.x)
+    down = _Span.around(at[:, 1], radii, rows, edges.y)
+    share = np.zeros((down.count, across.count), np.float32)
+    for x in across.copies:
+        for y in down.copies:
+            _draw(share, down.first, across.first, at[:, 0] + x, at[:, 1] + y, radii, stroke.hardness)
+    return down, across, share
 
 
 def reach_of(stroke: Brushed, shape: tuple[int, int], edges: Edges) -> FloatArray:
@@ -86,14 +153,9 @@ def reach_of(stroke: Brushed, shape: tuple[int, int], edges: Edges) -> FloatArra
     >>> [row.round().tolist() for row in reach_of(dot, (1, 8), Edges())]
     [[1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0]]
     """
-    rows, columns = shape
-    at = np.array(stroke.points, np.float64) * (columns, rows)
-    pressures = np.array(stroke.pressures, np.float64) if stroke.pressures else np.ones(len(at))
-    radii = np.maximum(stroke.radius * columns * pressures, 0.5)
+    down, across, share = _reached(stroke, shape, edges)
     out = np.zeros(shape, np.float32)
-    for across in (-columns, 0, columns) if edges.x == "wrap" else (0,):
-        for down in (-rows, 0, rows) if edges.y == "wrap" else (0,):
-            _draw(out, at[:, 0] + across, at[:, 1] + down, radii, stroke.hardness)
+    out[_window(down, across)] = share
     return out
 
 
@@ -104,6 +166,7 @@ def brushed(
     *,
     low: float = 0.0,
     high: float = 1.0,
+    before: FloatArray | None = None,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """A map with strokes on it, in order; those that are off are left out.
@@ -112,6 +175,7 @@ def brushed(
     ----------
     values : (H, W) float32, or (H, W, 3) of a color in linear light
     low, high : the range of the map, which strokes do not leave
+    before : the map with strokes that came before these, where there were some; what is erased shows ``values``
     Returns
     -------
     values : as they came, bit for bit, where no stroke reaches
@@ -122,25 +186,34 @@ def brushed(
     >>> float(brushed(flat, [all_of_it], Edges())[2, 2])
     0.75
     """
-    given, out = values, values
+    given, out = values, values if before is None else before
+    shape = values.shape[0], values.shape[1]
+    is_ours = False
     for stroke in strokes:
         cancel.check()
         if not stroke.is_on:
             continue
-        share = reach_of(stroke, (values.shape[0], values.shape[1]), edges) * np.float32(stroke.strength)
+        down, across, share = _reached(stroke, shape, edges)
+        if not share.size:
+            continue
+        if not is_ours:
+            out, is_ours = out.copy(), True
+        window = _window(down, across)
+        here = out[window]
+        share = share * np.float32(stroke.strength)
         share = share[..., None] if values.ndim == 3 else share
         match stroke.way:
             case "paint":
-                met = out + (_painted(stroke, values) - out) * share
+                met = here + (_painted(stroke, values) - here) * share
             case "raise":
-                met = out + np.float32(stroke.value) * share
+                met = here + np.float32(stroke.value) * share
             case "lower":
-                met = out - np.float32(stroke.value) * share
+                met = here - np.float32(stroke.value) * share
             case "soften":
-                met = out + (_softened(out, stroke.radius * _SOFTENED, edges) - out) * share
+                met = here + (_softened(out, (down, across), stroke.radius * _SOFTENED, edges) - here) * share
             case "erase":
-                met = out + (given - out) * share
-        out = np.where(share > 0, np.clip(met, np.float32(low), np.float32(high)), out)
+                met = here + (given[window] - here) * share
+        out[window] = np.where(share > 0, np.clip(met, np.float32(low), np.float32(high)), here)
     return out
 
 
@@ -151,7 +224,18 @@ def _painted(stroke: Brushed, values: FloatArray) -> FloatArray | np.float32:
     return linear_from_srgb_codes(np.frombuffer(bytes.fromhex(code[1:]), np.uint8))
 
 
-def _softened(values: FloatArray, sigma: float, edges: Edges) -> FloatArray:
+def _softened(values: FloatArray, where: tuple[_Span, _Span], sigma: float, edges: Edges) -> FloatArray:
+    """``values`` blurred, of the rows and columns asked for; ``sigma`` is a share of the whole width."""
+    reach = gaussian_reach(sigma * values.shape[1])
+    down, across = (None if reach is None else span.grown(reach) for span in where)
+    if reach is None or down is None or across is None:
+        return _blurred(values, sigma, edges)[_window(*where)]
+    near = values[_window(down, across)]
+    blurred = _blurred(near, sigma * values.shape[1] / near.shape[1], Edges())  # what goes on past its border is too far to tell
+    return blurred[reach:-reach, reach:-reach]
+
+
+def _blurred(values: FloatArray, sigma: float, edges: Edges) -> FloatArray:
     planes = np.moveaxis(np.atleast_3d(values), -1, 0)
     soft = np.stack([gaussian(np.ascontiguousarray(plane), sigma, edges) for plane in planes], -1)
     return soft if values.ndim == 3 else soft[..., 0]

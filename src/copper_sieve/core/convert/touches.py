@@ -27,6 +27,11 @@ class Touch(Value):
         """Whether it changes anything."""
         return (self.noise is not None and self.noise.amount > 0) or any(stroke.is_on for stroke in self.strokes)
 
+    @property
+    def before_last(self) -> Touch:
+        """Without the last stroke."""
+        return self.model_copy(update={"strokes": self.strokes[:-1]})
+
     def at(self, tile: int) -> Touch:
         """As one tile of a set sees it."""
         return self.model_copy(update={"strokes": tuple(s for s in self.strokes if s.tile in (None, tile))})
@@ -64,9 +69,12 @@ def touched(
     seed: int = 0,
     *,
     tile: int | None = None,
+    before: FloatArray | None = None,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """A map of a quantity with what is laid over it, within its range; ``tile`` is the UDIM number of the one it is of.
+
+    ``before`` is the same with all strokes but the last, where that is known: painting goes on from it.
 
     Raises RecipeInvalid for strokes over vectors, and noise over colors.
 
@@ -85,4 +93,5 @@ def touched(
     if touch.noise is not None:
         noisy = with_noise(values, touch.noise, seed, tile=tile, cancel=cancel)
         values = np.clip(noisy, np.float32(row.low), np.float32(row.high))
-    return brushed(values, touch.strokes, edges, low=row.low, high=row.high, cancel=cancel)
+    strokes = touch.strokes if before is None else touch.strokes[-1:]
+    return brushed(values, strokes, edges, low=row.low, high=row.high, before=before, cancel=cancel)

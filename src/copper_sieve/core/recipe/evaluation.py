@@ -167,9 +167,17 @@ class Evaluation:
         touch, facts = self.recipe.touches.get(ref.name), self.recipe.facts
         if touch is None or not touch.is_any:
             return values
-        key = f"{self.digest(ref)} touched@{size.width}x{size.height}"
-        where = {"tile": self.tile, "cancel": self.cancel}
-        return self._kept(key, partial(touched, values, quantity(ref.name), touch, facts.edges, facts.seed, **where))
+
+        def key(touch: Touch) -> str:
+            own = self.digest(self.recipe.masters[ref.name])
+            return f"{self._touched_digest(own, touch)} touched@{size.width}x{size.height}"
+
+        def make() -> FloatArray:
+            before = self.cache.get(key(touch.before_last)) if len(touch.strokes) > 1 else None
+            told = {"tile": self.tile, "before": before, "cancel": self.cancel}
+            return touched(values, quantity(ref.name), touch, facts.edges, facts.seed, **told)
+
+        return self._kept(key(touch), make)
 
     def digest(self, ref: Ref) -> str:
         """Hash of everything a ref depends on: files, operations, parameters, facts, the other tiles. Not the size."""
