@@ -58,7 +58,9 @@ class Job:
         return {path.name: (path.read_bytes(), path.stat().st_mtime_ns) for path in self.folder.iterdir()}
 
     def path(self, role: str):
-        return next(self.folder / f["name"] for f in self.first["plans"][0]["files"] if f["role"] == role)
+        asked = {"set": self.set["name"], "target": TARGET}
+        plan = self.client.get(f"/api/deliveries/{self.first['id']}/plan", params=asked).json()
+        return next(self.folder / f["name"] for f in plan["files"] if f["role"] == role)
 
 
 @pytest.fixture()

@@ -145,9 +145,8 @@ def test_a_delivery_is_proved_from_its_files_on_disk(client, data):
     values = np.frombuffer(pictures.content, np.float16).reshape(2, 3, px, px, 3).astype(np.float32)
     off = 255 * np.abs(values[0] - values[1]).mean()
     assert ball["lost"] == [] and 0 <= off <= max(lamp["whole_mean"] for lamp in ball["lamps"]) + 0.1
-    path = (
-        data / "deliveries" / delivery["folder"] / made["name"] / "engine-loose-down" / delivery["plans"][0]["files"][1]["name"]
-    )
+    planned = client.get(f"/api/deliveries/{delivery['id']}/plan", params=query).json()["files"][1]["name"]
+    path = data / "deliveries" / delivery["folder"] / made["name"] / "engine-loose-down" / planned
     codes = read(path).codes.copy()
     codes[..., 1] = 255 - codes[..., 1]  # somebody turned green over
     write(path, codes, format="png")

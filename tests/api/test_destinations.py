@@ -42,7 +42,7 @@ def test_files_land_where_the_target_was_sent_and_again_only_what_changed(client
     sent_to(client)
     first = delivered(client, made)
     folder = root / "Art" / "Cloth" / "sent sarong"
-    names = {file["name"] for file in first["manifest"]["deliveries"][0]["files"] if file["state"] == "written"}
+    names = {place.rpartition("/")[2] for place, state in first["rows"].items() if state == "written"}
     assert {path.name for path in folder.iterdir()} == names  # and nothing else: notes would be imported
     assert sorted(root.iterdir()) == [root / "Art"]
     (plan,) = client.post(f"{PROJECT}/plans", json={"sets": [made["id"]], "targets": [TARGET]}).json()
@@ -54,7 +54,7 @@ def test_files_land_where_the_target_was_sent_and_again_only_what_changed(client
     assert [file["disk"] for file in plan["files"] if file["left_out"] is None].count("by-hand") == 1
 
     into_its_own = delivered(client, made, into="new")  # beside it: a folder of the delivery's own
-    assert into_its_own["plans"][0]["place"] is None
+    assert into_its_own["sent"][0]["place"] is None
 
 
 def test_its_zip_and_its_proof_read_the_files_where_they_lie(client, root):
@@ -65,8 +65,9 @@ def test_its_zip_and_its_proof_read_the_files_where_they_lie(client, root):
     archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{done['id']}/zip").content))
     packed = {name.rpartition("/")[2]: archive.read(name) for name in archive.namelist() if f"sent stole/{TARGET}/" in name}
     assert packed == {path.name: path.read_bytes() for path in folder.iterdir()}
-    role = next(f["role"] for f in done["plans"][0]["files"] if f["kind"] == "image" and f["left_out"] is None)
-    asked = {"role": role, "set_name": "sent stole", "target": TARGET, "set": "sent stole"}
+    asked = {"target": TARGET, "set": "sent stole"}
+    plan = client.get(f"/api/deliveries/{done['id']}/plan", params=asked).json()
+    asked["role"] = next(f["role"] for f in plan["files"] if f["kind"] == "image" and f["left_out"] is None)
     proof = client.get(f"/api/deliveries/{done['id']}/proof/files", params=asked)
     assert proof.status_code == 200 and all(channel["is_right"] for channel in proof.json()["channels"])
 

@@ -14,16 +14,20 @@ from .database import Database, rows_of
 from .statements import statements
 
 __all__ = [
+    "DeliveryLine",
     "DeliveryRow",
     "DeliveryState",
+    "WholeDelivery",
     "create_delivery",
     "done_manifests",
     "folder_manifest",
     "get_delivery",
+    "job_of",
     "list_deliveries",
     "stop_interrupted",
     "update_delivery",
     "used_folders",
+    "whole_delivery",
 ]
 
 _SQL = statements("deliveries")
@@ -32,29 +36,44 @@ DeliveryState = Literal["waiting", "running", "done", "cancelled", "failed"]
 
 
 @dataclass(frozen=True)
-class DeliveryRow:
-    """One delivery. ``plan`` is a list of jobs (plan, recipe, target); ``heads`` the set's heads then, by the id's text."""
+class DeliveryLine:
+    """One delivery in a list. ``sent`` says of each set and target its names and place; ``heads`` the sets' heads then, by id."""
 
     id: UUID
     project_id: UUID
     state: DeliveryState
     folder: str
-    plan: list[dict[str, Any]]
+    sent: list[dict[str, Any]]
     heads: dict[str, int]
     done_units: int
     total_units: int
-    rows: dict[str, str]
-    manifest: dict[str, Any] | None
     problem: str | None
     created: datetime
-    is_again: bool = False
+    is_again: bool
+
+
+@dataclass(frozen=True)
+class DeliveryRow(DeliveryLine):
+    """One delivery and how far each of its files is, by place."""
+
+    rows: dict[str, str]
+
+
+@dataclass(frozen=True)
+class WholeDelivery(DeliveryRow):
+    """One delivery with all it is made by: ``plan`` is a list of jobs (plan, recipe, target), megabytes for hundreds of sets."""
+
+    plan: list[dict[str, Any]]
+    manifest: dict[str, Any] | None
 
 
 def create_delivery(
     conn: Database, *, project_id: UUID, folder: str, plan: Any, heads: dict[str, int], is_again: bool = False
 ) -> UUID:
     """Note a delivery that waits for its turn; ``is_again`` where its folder is one that was there before."""
-    told = {"project_id": project_id, "folder": folder, "plan": Jsonb(plan), "heads": Jsonb(heads), "is_again": is_again}
+    sent = [{part: job["plan"].get(part) for part in ("set", "target", "target_title", "place")} for job in plan]
+    told = {"project_id": project_id, "folder": folder, "heads": Jsonb(heads), "is_again": is_again}
+    told |= {"plan": Jsonb(plan), "sent": Jsonb(sent)}
     row = conn.execute(_SQL["make_delivery"], told).fetchone()
     assert row is not None
     return row["id"]
@@ -70,13 +89,37 @@ def get_delivery(conn: Database, delivery_id: UUID) -> DeliveryRow:
     """Raises UnknownKey."""
     row = rows_of(conn, DeliveryRow, _SQL["get_delivery"], {"delivery_id": delivery_id}).fetchone()
     if row is None:
-        raise UnknownKey("delivery", str(delivery_id), ["a delivery of this project"])
+        raise _unknown(delivery_id)
     return row
 
 
-def list_deliveries(conn: Database, project_id: UUID) -> list[DeliveryRow]:
+def whole_delivery(conn: Database, delivery_id: UUID) -> WholeDelivery:
+    """Raises UnknownKey."""
+    row = rows_of(conn, WholeDelivery, _SQL["whole_delivery"], {"delivery_id": delivery_id}).fetchone()
+    if row is None:
+        raise _unknown(delivery_id)
+    return row
+
+
+def job_of(conn: Database, delivery_id: UUID, set_name: str, target: str) -> tuple[DeliveryRow, dict[str, Any]]:
+    """A delivery and what it was made by for one set and one target: its plan, recipe and target. Raises UnknownKey."""
+    row = get_delivery(conn, delivery_id)
+    pairs = [(one["set"], one["target"]) for one in row.sent]
+    if (set_name, target) not in pairs:
+        raise UnknownKey("delivered set", f"{set_name} for {target}", [" for ".join(pair) for pair in pairs])
+    told = {"delivery_id": delivery_id, "at": pairs.index((set_name, target))}
+    found = conn.execute(_SQL["job_of"], told).fetchone()
+    assert found is not None
+    return row, found["job"]
+
+
+def _unknown(delivery_id: UUID) -> UnknownKey:
+    return UnknownKey("delivery", str(delivery_id), ["a delivery of this project"])
+
+
+def list_deliveries(conn: Database, project_id: UUID) -> list[DeliveryLine]:
     """The newest deliveries of a project, newest first."""
-    return rows_of(conn, DeliveryRow, _SQL["list_deliveries"], {"project_id": project_id, "most": _SHOWN}).fetchall()
+    return rows_of(conn, DeliveryLine, _SQL["list_deliveries"], {"project_id": project_id, "most": _SHOWN}).fetchall()
 
 
 def done_manifests(conn: Database, project_id: UUID) -> list[tuple[str, dict[str, Any]]]:

@@ -19,6 +19,8 @@ export type FileReading = components["schemas"]["FileReading"];
 export type Arranged = components["schemas"]["ArrangedRow"];
 export type IntakeEntry = components["schemas"]["IntakeEntry"];
 export type Delivery = components["schemas"]["Delivery"];
+export type DeliveryLine = components["schemas"]["DeliveryLine"];
+export type Sent = DeliveryLine["sent"][number];
 
 export const api = createClient<paths>();
 

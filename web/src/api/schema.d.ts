@@ -158,6 +158,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Of
+         * @description The files of one set for one target, as they were planned and written.
+         */
+        get: operations["plan_of_api_deliveries__delivery_id__plan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/proof/ball": {
         parameters: {
             query?: never;
@@ -2917,7 +2937,10 @@ export interface components {
             /** Runs */
             runs: number[];
         };
-        /** Delivery */
+        /**
+         * Delivery
+         * @description A delivery and how far each of its files is.
+         */
         Delivery: {
             /**
              * Created
@@ -2940,18 +2963,57 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** Manifest */
-            manifest: {
-                [key: string]: unknown;
-            } | null;
-            /** Plans */
-            plans: components["schemas"]["Plan"][];
             /** Problem */
             problem: string | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description By SET/TARGET/FILE
+             */
             rows: {
                 [key: string]: string;
             };
+            /** Sent */
+            sent: components["schemas"]["Sent"][];
+            /** Stale */
+            stale: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "cancelled" | "failed";
+            /** Total Units */
+            total_units: number;
+        };
+        /**
+         * DeliveryLine
+         * @description A delivery as a list shows it.
+         */
+        DeliveryLine: {
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Done Units */
+            done_units: number;
+            /** Folder */
+            folder: string;
+            /**
+             * Heads
+             * @description The version of every set that was delivered, by the set's id
+             */
+            heads: {
+                [key: string]: number;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Problem */
+            problem: string | null;
+            /** Sent */
+            sent: components["schemas"]["Sent"][];
             /** Stale */
             stale: boolean;
             /**
@@ -5498,6 +5560,20 @@ export interface components {
             worst: number;
         };
         /**
+         * Sent
+         * @description One set that is delivered to one target; ``place`` is below a named folder, null in the delivery's own.
+         */
+        Sent: {
+            /** Place */
+            place: string | null;
+            /** Set */
+            set: string;
+            /** Target */
+            target: string;
+            /** Target Title */
+            target_title: string;
+        };
+        /**
          * Settings
          * @description Derivations by master, parents first, and the rise they were judged at.
          */
@@ -7283,6 +7359,40 @@ export interface operations {
             };
         };
     };
+    plan_of_api_deliveries__delivery_id__plan_get: {
+        parameters: {
+            query: {
+                target: string;
+                set: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     ball_api_deliveries__delivery_id__proof_ball_get: {
         parameters: {
             query: {
@@ -8576,7 +8686,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"][];
+                    "application/json": components["schemas"]["DeliveryLine"][];
                 };
             };
             /** @description Problem */

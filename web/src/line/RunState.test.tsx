@@ -10,7 +10,7 @@ const run = (told: Partial<Run>) =>
     problem: null,
     done_units: 0,
     total_units: 0,
-    plans: [],
+    sent: [],
     folder: "felt",
     ...told,
   }) as Run;
@@ -28,7 +28,7 @@ describe("a delivery in hand", () => {
   });
 
   it("says where it was written to, and gives its zip", () => {
-    const { html, text } = state({ state: "done", plans: [{ place: null }] as never });
+    const { html, text } = state({ state: "done", sent: [{ place: null }] as never });
     expect(text).toBe("Written and read back equal, in deliveries / felt Download zip");
     expect(html).toContain('href="/api/deliveries/7/zip"');
   });

@@ -6,14 +6,14 @@ const run = (said: Partial<Delivery>): Delivery =>
   ({
     state: "done",
     folder: "wardrobe/2026-05-04",
-    plans: [{ place: null }],
+    sent: [{ place: null }],
     done_units: 0,
     total_units: 0,
     problem: null,
     ...said,
   }) as unknown as Delivery;
 const sent = (...places: (string | null)[]) => ({
-  plans: places.map((place) => ({ place })) as never,
+  sent: places.map((place) => ({ place })) as never,
 });
 
 describe("what is said of a delivery", () => {

@@ -66,8 +66,8 @@ export function saidOf(run: Run): string {
 const MOST_PLACES = 2;
 
 /** Where the files of a delivery went, the first few by name. */
-function placesOf({ plans, folder }: Run): string[] {
-  const places = new Set(plans.map(({ place }) => place ?? `deliveries/${folder}`));
+function placesOf({ sent, folder }: Run): string[] {
+  const places = new Set(sent.map(({ place }) => place ?? `deliveries/${folder}`));
   const named = [...places].slice(0, MOST_PLACES).map((place) => place.split("/").join(" / "));
   const more = places.size - named.length;
   return more > 0 ? [...named, `${more} more`] : named;

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID
 
 from pydantic import Field
 
-from ...core.plan import Plan
 from .base import Incoming, Outgoing
 
-__all__ = ["Answered", "Delivery", "PlanRequest", "Unwanted"]
+__all__ = ["Answered", "Delivery", "DeliveryLine", "PlanRequest", "Unwanted"]
 
 
 class Unwanted(Incoming):
@@ -41,16 +40,31 @@ class PlanRequest(Incoming):
     remove: list[str] = Field(default=[], description="Places in the folder of files that are ours and no more of the set")
 
 
-class Delivery(Outgoing):
+class Sent(Outgoing):
+    """One set that is delivered to one target; ``place`` is below a named folder, null in the delivery's own."""
+
+    set: str
+    target: str
+    target_title: str
+    place: str | None
+
+
+class DeliveryLine(Outgoing):
+    """A delivery as a list shows it."""
+
     id: UUID
     state: Literal["waiting", "running", "done", "cancelled", "failed"]
     folder: str
-    plans: list[Plan]
+    sent: list[Sent]
     done_units: int
     total_units: int
-    rows: dict[str, str]
-    manifest: dict[str, Any] | None
     problem: str | None
     created: datetime
     heads: dict[str, int] = Field(description="The version of every set that was delivered, by the set's id")
     stale: bool
+
+
+class Delivery(DeliveryLine):
+    """A delivery and how far each of its files is."""
+
+    rows: dict[str, str] = Field(description="By SET/TARGET/FILE")

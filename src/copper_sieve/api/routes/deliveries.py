@@ -15,19 +15,19 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
-from ...core.errors import SieveError, UnknownKey
+from ...core.errors import SieveError
 from ...core.recipe import Recipe
 from ...core.target import Target, write_target
 from ...store import deliveries, destinations, sets
 from ...store.database import Database
-from ...store.deliveries import DeliveryRow
+from ...store.deliveries import DeliveryLine as DeliveryRow
 from ...store.sets import SetRow
 from ...work import Plan, plan_delivery
 from ...work.deliveries.again import Answer, compared, keyed, latest_folder
 from ...work.deliveries.destinations import Part, apart
 from ...work.deliveries.handing import note_of
 from ...work.deliveries.running import target_of
-from ..models.deliveries import Delivery, PlanRequest
+from ..models.deliveries import Delivery, DeliveryLine, PlanRequest
 from ..state import AppState, State, known_target
 from .destinations import destination_of
 
@@ -139,18 +139,25 @@ def _new_folder(conn: Database, root: Path, project: str) -> str:
 def get(state: State, delivery_id: UUID) -> Delivery:
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-        return _answer(row, sets.list_heads(conn, row.project_id))
+        return Delivery(**_told(row, sets.list_heads(conn, row.project_id)), rows=row.rows)
+
+
+@router.get("/deliveries/{delivery_id}/plan")
+def plan_of(state: State, delivery_id: UUID, target: str, set_name: Annotated[str, Query(alias="set")]) -> Plan:
+    """The files of one set for one target, as they were planned and written."""
+    with state.pool.connection() as conn:
+        return Plan.model_validate(deliveries.job_of(conn, delivery_id, set_name, target)[1]["plan"])
 
 
 @router.get("/projects/{project}/deliveries")
-def list_all(state: State, project: str) -> list[Delivery]:
+def list_all(state: State, project: str) -> list[DeliveryLine]:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         heads = sets.list_heads(conn, box.id)
         newest: dict[str, DeliveryRow] = {}  # one that went on in a folder stands for those before
         for row in deliveries.list_deliveries(conn, box.id):
             newest.setdefault(row.folder if row.state == "done" else str(row.id), row)
-        return [_answer(row, heads) for row in newest.values()]
+        return [DeliveryLine(**_told(row, heads)) for row in newest.values()]
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=202)
@@ -159,12 +166,10 @@ def cancel(state: State, delivery_id: UUID) -> Delivery:
     return get(state, delivery_id)
 
 
-def _answer(row: DeliveryRow, heads: Mapping[UUID, int]) -> Delivery:
+def _told(row: DeliveryRow, heads: Mapping[UUID, int]) -> dict[str, Any]:
     now = {str(set_id): head for set_id, head in heads.items()}
     stale = any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
-    plans = [Plan.model_validate(job["plan"]) for job in row.plan]
-    kept = {name: getattr(row, name) for name in Delivery.model_fields if name not in ("plans", "stale")}
-    return Delivery(**kept, plans=plans, stale=stale)
+    return {name: getattr(row, name) for name in DeliveryLine.model_fields if name != "stale"} | {"stale": stale}
 
 
 @router.get("/deliveries/{delivery_id}/note", response_class=Response)
@@ -177,23 +182,18 @@ def note(
 ) -> Response:
     """The hand-over note of one set for one target, as it was delivered."""
     with state.pool.connection() as conn:
-        row = deliveries.get_delivery(conn, delivery_id)
-    for job in row.plan:
-        plan = Plan.model_validate(job["plan"])
-        if (plan.set, plan.target) == (set_name, target):
-            written = note_of(plan, target_of(job), Recipe.model_validate(job["recipe"]))
-            if form == "md":
-                return Response(written.markdown(), media_type="text/markdown; charset=utf-8")
-            return Response(written.html(), media_type="text/html; charset=utf-8")
-    known = [f"{job['plan']['set']} for {job['plan']['target']}" for job in row.plan]
-    raise UnknownKey("note", f"{set_name} for {target}", known)
+        job = deliveries.job_of(conn, delivery_id, set_name, target)[1]
+    written = note_of(Plan.model_validate(job["plan"]), target_of(job), Recipe.model_validate(job["recipe"]))
+    if form == "md":
+        return Response(written.markdown(), media_type="text/markdown; charset=utf-8")
+    return Response(written.html(), media_type="text/html; charset=utf-8")
 
 
 @router.get("/deliveries/{delivery_id}/zip")
 def as_zip(state: State, delivery_id: UUID) -> StreamingResponse:
     """The delivered files in one archive, stored as they are."""
     with state.pool.connection() as conn:
-        row = deliveries.get_delivery(conn, delivery_id)
+        row = deliveries.whole_delivery(conn, delivery_id)
     folder, manifest = state.destinations.deliveries / row.folder, row.manifest
     if row.state != "done" or manifest is None or not folder.is_dir():
         raise SieveError("This delivery has no files: it did not finish, or its folder was taken away. Deliver again.")

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
-from ...core.errors import SieveError, UnknownKey
+from ...core.errors import SieveError
 from ...core.recipe import Evaluation, Recipe
 from ...core.target import Target
 from ...standins import BALL_PX, Ball
@@ -39,16 +39,12 @@ class _Delivered:
 def _delivered(state: AppState, delivery_id: UUID, set_name: str, target: str, tile: int | None) -> _Delivered:
     """One set for one target; of a set in tiles one of them, by default the first."""
     with state.pool.connection() as conn:
-        row = deliveries.get_delivery(conn, delivery_id)
+        row, job = deliveries.job_of(conn, delivery_id, set_name, target)
     if row.state != "done":
         raise SieveError("This delivery has no files to prove: it did not finish. Deliver again.")
-    for job in row.plan:
-        plan = Plan.model_validate(job["plan"])
-        if (plan.set, plan.target) == (set_name, target):
-            evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height)).at(tile)
-            folder = state.destinations.folder(row.folder, plan)
-            return _Delivered(evaluation, target_of(job), plan.of(evaluation.tile), folder)
-    raise UnknownKey("proof", f"{set_name} for {target}", [f"{j['plan']['set']} for {j['plan']['target']}" for j in row.plan])
+    plan = Plan.model_validate(job["plan"])
+    evaluation = state.evaluation(Recipe.model_validate(job["recipe"]), max(plan.width, plan.height)).at(tile)
+    return _Delivered(evaluation, target_of(job), plan.of(evaluation.tile), state.destinations.folder(row.folder, plan))
 
 
 @router.get("/deliveries/{delivery_id}/proof/files")

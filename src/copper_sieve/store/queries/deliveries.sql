@@ -1,6 +1,6 @@
 -- make_delivery --
-INSERT INTO delivery (project_id, state, folder, plan, heads, is_again)
-VALUES (%(project_id)s, 'waiting', %(folder)s, %(plan)s, %(heads)s, %(is_again)s) RETURNING id;
+INSERT INTO delivery (project_id, state, folder, plan, sent, heads, is_again)
+VALUES (%(project_id)s, 'waiting', %(folder)s, %(plan)s, %(sent)s, %(heads)s, %(is_again)s) RETURNING id;
 
 -- hold_folders --
 -- Until the transaction ends nobody else may choose a folder.
@@ -10,11 +10,18 @@ LOCK TABLE delivery IN SHARE ROW EXCLUSIVE MODE;
 SELECT folder FROM delivery WHERE starts_with(folder, %(beginning)s);
 
 -- get_delivery --
-SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created, is_again
+SELECT id, project_id, state, folder, sent, heads, done_units, total_units, rows, problem, created, is_again
   FROM delivery WHERE id = %(delivery_id)s;
 
+-- whole_delivery --
+SELECT id, project_id, state, folder, sent, heads, done_units, total_units, rows, problem, created, is_again, plan, manifest
+  FROM delivery WHERE id = %(delivery_id)s;
+
+-- job_of --
+SELECT plan->%(at)s::int AS job FROM delivery WHERE id = %(delivery_id)s;
+
 -- list_deliveries --
-SELECT id, project_id, state, folder, plan, heads, done_units, total_units, rows, manifest, problem, created, is_again
+SELECT id, project_id, state, folder, sent, heads, done_units, total_units, problem, created, is_again
   FROM delivery WHERE project_id = %(project_id)s ORDER BY created DESC LIMIT %(most)s;
 
 -- done_manifests --

@@ -16,7 +16,7 @@ from ...core.recipe import Cache, Evaluation, Meshes, Progress, Recipe, Source
 from ...core.target import Target, read_target
 from ...store import deliveries
 from ...store.database import Pool
-from ...store.deliveries import DeliveryRow
+from ...store.deliveries import WholeDelivery
 from ...store.originals import original_bytes
 from ...targets import shipped_target
 from ..background import Background, Ended
@@ -71,7 +71,7 @@ class Deliverer(Background):
 
     def _work(self, id: UUID, cancel: Cancel) -> None:
         with self._pool.connection() as conn:
-            row = deliveries.get_delivery(conn, id)
+            row = deliveries.whole_delivery(conn, id)
         jobs = []
         for job in row.plan:
             plan, target = Plan.model_validate(job["plan"]), target_of(job)
@@ -100,14 +100,14 @@ class Deliverer(Background):
     def _evaluation(self, recipe: Recipe, longer_px: int, cancel: Cancel) -> Evaluation:
         return Evaluation(recipe, longer_px, load_from(self._pool), self._cache, cancel, meshes=self._meshes)
 
-    def _remove(self, row: DeliveryRow) -> None:
+    def _remove(self, row: WholeDelivery) -> None:
         """Files of before that a person ticked."""
         for job in row.plan:
             plan = Plan.model_validate(job["plan"])
             for name in (name for name in plan.gone if f"{plan.set}/{plan.target}/{name}" in job.get("remove", ())):
                 (self.destinations.folder(row.folder, plan) / name).unlink(missing_ok=True)
 
-    def _undo(self, row: DeliveryRow, made: list[Made]) -> None:
+    def _undo(self, row: WholeDelivery, made: list[Made]) -> None:
         """After a delivery that did not finish: a new folder leaves nothing; what is whole elsewhere stays, as ours."""
         folder = self.destinations.deliveries / row.folder
         stays = [one for one in made if row.is_again or one[0].sent_to is not None]

@@ -1,5 +1,5 @@
 import { describe, expect, it, vi } from "vitest";
-import type { Delivery as Run } from "../../api/client";
+import type { DeliveryLine as Run } from "../../api/client";
 import { drawn } from "../../drawn";
 
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
@@ -12,7 +12,7 @@ const run = (told: Partial<Run>) =>
     folder: "2026-11-27 felt",
     state: "done",
     stale: false,
-    plans: [PLAN],
+    sent: [PLAN],
     ...told,
   }) as unknown as Run;
 const before = (...runs: Run[]) =>
@@ -39,6 +39,13 @@ describe("what was delivered before", () => {
     expect(text).toContain("failed");
     expect(text).not.toContain("proof");
     expect(text).not.toContain("Zip");
+  });
+
+  it("folds hundreds of sets away, and says how many there are", () => {
+    const sent = Array.from({ length: 20 }, (_, k) => ({ ...PLAN, set: `felt ${k}`, place: null }));
+    const { text } = before(run({ sent }));
+    expect(text).toContain("20 sets → 1 target");
+    expect(text).not.toContain("felt 7");
   });
 
   it("says that a set has changed since", () => {

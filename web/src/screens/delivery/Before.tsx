@@ -1,14 +1,16 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Plan, type Delivery as Run, settled } from "../../api/client";
+import { api, type Delivery, type DeliveryLine, type Sent, settled } from "../../api/client";
 import { Problem } from "../../parts/grades";
 import { Proof } from "./Proof";
+
+const MOST_LINES = 12; // of one delivery; more are folded away
 
 type BeforeProps = {
   project: string;
   heads: string;
-  state: Run["state"] | undefined;
-  benchOf: (plan: Plan) => string | null;
+  state: Delivery["state"] | undefined;
+  benchOf: (one: Sent) => string | null;
 };
 
 /** What was delivered before, newest first, and whether a set has changed since. */
@@ -44,48 +46,35 @@ export function Before({ project, heads, state, benchOf }: BeforeProps) {
 }
 
 /** One delivery, and the proof of one of its sets when that is asked for. */
-function Delivered({ run, benchOf }: { run: Run; benchOf: BeforeProps["benchOf"] }) {
-  const [proved, setProved] = useState<Plan | null>(null);
+function Delivered({ run, benchOf }: { run: DeliveryLine; benchOf: BeforeProps["benchOf"] }) {
+  const [proved, setProved] = useState<Sent | null>(null);
+  const [isUnfolded, setUnfolded] = useState(run.sent.length <= MOST_LINES);
   const isDone = run.state === "done";
-  const isProved = (plan: Plan) => proved?.set === plan.set && proved.target === plan.target;
   return (
     <>
       <tr>
         <td className="file-name">{run.folder}</td>
         <td>
-          {run.plans.map((plan) => (
-            <span key={plan.set + plan.target} className="block">
-              {plan.set} → {plan.target_title}
-              {isDone && (
-                <>
-                  {" "}
-                  ·{" "}
-                  <a
-                    className="underline"
-                    target="_blank"
-                    rel="noreferrer"
-                    href={`/api/deliveries/${run.id}/note?${new URLSearchParams({ set: plan.set, target: plan.target })}`}
-                  >
-                    hand-over note
-                  </a>
-                </>
-              )}
-              {isDone && (
-                <>
-                  {" "}
-                  ·{" "}
-                  <button
-                    type="button"
-                    className="cursor-pointer underline"
-                    aria-expanded={isProved(plan)}
-                    onClick={() => setProved(isProved(plan) ? null : plan)}
-                  >
-                    proof
-                  </button>
-                </>
-              )}
-            </span>
-          ))}
+          {run.sent.length > MOST_LINES && (
+            <button
+              type="button"
+              className="cursor-pointer underline"
+              aria-expanded={isUnfolded}
+              onClick={() => setUnfolded(!isUnfolded)}
+            >
+              {countSaid(run.sent)}
+            </button>
+          )}
+          {isUnfolded &&
+            run.sent.map((one) => (
+              <SentLine
+                key={one.set + one.target}
+                one={one}
+                deliveryId={isDone ? run.id : null}
+                isProved={one === proved}
+                onProve={() => setProved(one === proved ? null : one)}
+              />
+            ))}
         </td>
         <td>
           {isDone ? <span className="text-verdigris">✓ delivered</span> : run.state}
@@ -102,10 +91,78 @@ function Delivered({ run, benchOf }: { run: Run; benchOf: BeforeProps["benchOf"]
       {isDone && proved && (
         <tr>
           <td colSpan={4} className="border-0">
-            <Proof deliveryId={run.id} plan={proved} benchAddress={benchOf(proved)} />
+            <ProofOf deliveryId={run.id} one={proved} benchAddress={benchOf(proved)} />
           </td>
         </tr>
       )}
     </>
   );
+}
+
+/** "300 sets → 3 targets" */
+function countSaid(sent: Sent[]): string {
+  const [sets, targets] = [sent.map(({ set }) => set), sent.map(({ target }) => target)].map(
+    (names) => new Set(names).size,
+  );
+  return `${sets} ${sets === 1 ? "set" : "sets"} → ${targets} ${targets === 1 ? "target" : "targets"}`;
+}
+
+type SentLineProps = {
+  one: Sent;
+  deliveryId: string | null; // null where it did not come to its end
+  isProved: boolean;
+  onProve: () => void;
+};
+
+function SentLine({ one, deliveryId, isProved, onProve }: SentLineProps) {
+  const query = new URLSearchParams({ set: one.set, target: one.target });
+  return (
+    <span className="block">
+      {one.set} → {one.target_title}
+      {deliveryId !== null && (
+        <>
+          {" "}
+          ·{" "}
+          <a
+            className="underline"
+            target="_blank"
+            rel="noreferrer"
+            href={`/api/deliveries/${deliveryId}/note?${query}`}
+          >
+            hand-over note
+          </a>{" "}
+          ·{" "}
+          <button
+            type="button"
+            className="cursor-pointer underline"
+            aria-expanded={isProved}
+            onClick={onProve}
+          >
+            proof
+          </button>
+        </>
+      )}
+    </span>
+  );
+}
+
+type ProofOfProps = { deliveryId: string; one: Sent; benchAddress: string | null };
+
+/** The proof of one set for one target, once its plan is there. */
+function ProofOf({ deliveryId, one, benchAddress }: ProofOfProps) {
+  const { data, error } = useQuery({
+    queryKey: ["delivered plan", deliveryId, one.set, one.target],
+    queryFn: () =>
+      settled(
+        api.GET("/api/deliveries/{delivery_id}/plan", {
+          params: {
+            path: { delivery_id: deliveryId },
+            query: { set: one.set, target: one.target },
+          },
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY, // what was delivered stays so
+  });
+  if (!data) return <Problem error={error} />;
+  return <Proof deliveryId={deliveryId} plan={data} benchAddress={benchAddress} />;
 }

@@ -2,8 +2,8 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useSearchParams } from "react-router";
 import {
   api,
-  type Plan,
-  type Delivery as Run,
+  type DeliveryLine,
+  type Sent,
   settled,
   type Target,
   type TextureSet,
@@ -58,7 +58,7 @@ export function Delivery({ project }: { project: string }) {
 }
 
 /** Sets that were never delivered, or have changed since they were. */
-function undelivered(sets: TextureSet[], runs: Run[]): string[] {
+function undelivered(sets: TextureSet[], runs: DeliveryLine[]): string[] {
   const last = new Map<string, number>();
   for (const run of runs.filter(({ state }) => state === "done"))
     for (const [id, head] of Object.entries(run.heads)) if (!last.has(id)) last.set(id, head);
@@ -101,7 +101,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     start.mutate(chosen);
   });
   useKey((key) => key === "run" && press());
-  const benchOf = (plan: Plan) => {
+  const benchOf = (plan: Sent) => {
     const set = sets.find((s) => s.name === plan.set);
     return set ? `/p/${project}/bench/${set.id}` : null;
   };

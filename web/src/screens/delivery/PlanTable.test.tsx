@@ -55,7 +55,7 @@ function table(files: File[], told: { chosen?: Partial<Chosen>; run?: Run; gone?
 }
 
 const running = (state: Run["state"], rows: Record<string, string> = {}) =>
-  ({ id: "r", state, rows, plans: [] }) as unknown as Run;
+  ({ id: "r", state, rows, sent: [] }) as unknown as Run;
 
 describe("one set for one target", () => {
   it("says of each file what it holds, how large and how deep it is, and where green points", () => {
@@ -149,7 +149,7 @@ describe("one set for one target", () => {
   });
 
   it("offers the proof once it is delivered", () => {
-    const done = { ...running("done"), plans: [{ set: "felt", target: "gltf" }] } as unknown as Run;
+    const done = { ...running("done"), sent: [{ set: "felt", target: "gltf" }] } as unknown as Run;
     expect(table([file("a.png")], { run: done }).text).toContain("Proof");
     expect(table([file("a.png")], { run: running("done") }).text).not.toContain("Proof");
   });

@@ -59,7 +59,7 @@ export function PlanTable({
       ],
     }));
   const isDelivered =
-    run?.state === "done" && run.plans.some((p) => p.set === plan.set && p.target === plan.target);
+    run?.state === "done" && run.sent.some((p) => p.set === plan.set && p.target === plan.target);
   return (
     <section className="mt-4">
       <div className="mb-1 flex items-center gap-3">

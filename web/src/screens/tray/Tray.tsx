@@ -9,7 +9,7 @@ import {
   useState,
 } from "react";
 import { Link } from "react-router";
-import { type AssayRow, api, type Delivery, settled, type TextureSet } from "../../api/client";
+import { type AssayRow, api, type DeliveryLine, settled, type TextureSet } from "../../api/client";
 import { type DensityRow, foundOn, useAssay, useSets, useTargets } from "../../api/queries";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
@@ -78,14 +78,14 @@ function useRemoving(project: string) {
 }
 
 /** By the sets' ids: the version that was delivered last, and every target it was delivered to. */
-function deliveredBy(runs: Delivery[]): Pick<Known, "delivered" | "targets"> {
+function deliveredBy(runs: DeliveryLine[]): Pick<Known, "delivered" | "targets"> {
   const delivered = new Map<string, number>();
   const targets = new Map<string, Set<string>>();
   for (const run of runs.filter(({ state }) => state === "done")) {
     for (const [id, head] of Object.entries(run.heads)) {
       if (!delivered.has(id)) delivered.set(id, head);
       const known = targets.get(id) ?? new Set();
-      targets.set(id, new Set([...known, ...run.plans.map(({ target }) => target)]));
+      targets.set(id, new Set([...known, ...run.sent.map(({ target }) => target)]));
     }
   }
   return { delivered, targets };
