@@ -18,7 +18,7 @@ const WIDTHS = ["", "w-[6px]", "w-[14px]", "w-[22px]", "w-[30px]"];
  */
 export function Holes({ target }: { target: Target }) {
   return (
-    <span aria-hidden className="flex shrink-0 items-center gap-1.5">
+    <span aria-hidden className="flex shrink-0 flex-wrap items-center gap-1.5">
       {target.files.map((file) => (
         <span
           key={file.role}

@@ -100,14 +100,14 @@ def start(state: State, project: str, request: PlanRequest) -> Delivery:
         raise SieveError("Nothing can be delivered: choose a set and a target of which at least one file does not wait.")
     if not request.remove and not any(f.goes for _, plan in going for f in plan.files):
         raise SieveError("There is nothing to write: every file lies there as it would be written.")
+    recipes = {row.id: row.recipe.model_dump(mode="json", by_alias=True) for row, _ in going}
+    with state.pool.connection() as conn:  # a delivery keeps the tables it was made by
+        tables = {key: write_target(known_target(conn, key)) for key in {plan.target for _, plan in going}}
     jobs: list[dict[str, Any]] = [
-        {"plan": plan.model_dump(mode="json"), "recipe": row.recipe.model_dump(mode="json", by_alias=True)} for row, plan in going
+        {"plan": plan.model_dump(mode="json"), "recipe": recipes[row.id], "target": tables[plan.target]} for row, plan in going
     ]
     gone = {f"{plan.set}/{plan.target}/{name}" for _, plan in going for name in plan.gone}
     jobs[0]["remove"] = [place for place in request.remove if place in gone]
-    with state.pool.connection() as conn:  # a delivery keeps the table it was made by
-        for job in jobs:
-            job["target"] = write_target(known_target(conn, job["plan"]["target"]))
     heads = {str(row.id): row.head for row, _ in going}
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)

@@ -26,9 +26,10 @@ from .destinations import Destinations
 from .handing import write_notes
 from .pace import Pace, work_of
 
-__all__ = ["Deliverer", "load_from", "target_of"]
+__all__ = ["Deliverer", "Reporter", "load_from", "target_of"]
 
 _REPORT_EVERY_S = 0.1
+_SELDOM = 20  # times as long as writing how far it is takes, until it is written again
 
 
 def load_from(pool: Pool):  # -> Callable[[Source], ndarray]
@@ -79,7 +80,7 @@ class Deliverer(Background):
             jobs.append((plan, target, self._evaluation(recipe, max(plan.width, plan.height), cancel)))
         counted: set[str] = set()
         units = [effort(e, t, p, counted) for p, t, e in jobs]
-        progress, began = _Reporter(self._pool, id, sum(units)), time.monotonic()
+        progress, began = Reporter(self._pool, id, sum(units)), time.monotonic()
         self._log.info("delivering %s into %s", id, row.folder)
         made: list[Made] = []
         try:
@@ -94,6 +95,7 @@ class Deliverer(Background):
             self._pace.learn(sum(work_of(n, p) for n, (p, _, _) in zip(units, jobs)), time.monotonic() - began)
             self._remove(row)
         except BaseException:
+            progress.flush()
             self._undo(row, made)
             raise
 
@@ -122,7 +124,7 @@ class Deliverer(Background):
                 before = deliveries.folder_manifest(conn, row.folder)
                 deliveries.update_delivery(conn, row.id, manifest=_joined(before, stays))
 
-    def _one(self, job: tuple[Plan, Target, Evaluation], delivery: str, progress: _Reporter) -> Made:
+    def _one(self, job: tuple[Plan, Target, Evaluation], delivery: str, progress: Reporter) -> Made:
         plan, target, evaluation = job
         evaluation.cancel.check()
         evaluation.progress = progress
@@ -152,25 +154,33 @@ def target_of(job: dict[str, Any]) -> Target:
     return read_target(job["target"]) if "target" in job else shipped_target(job["plan"]["target"])
 
 
-class _Reporter(Progress):
-    """Progress that writes to the delivery's row, at most ten times a second."""
+class Reporter(Progress):
+    """Progress that writes to the delivery's row, ten times a second at most, and seldom enough to cost little.
+
+    Thousands of files make that row hundreds of kilobytes; written at every file it would cost more than the files.
+    """
 
     def __init__(self, pool: Pool, delivery_id: UUID, total: int) -> None:
         super().__init__(max(total, 1), self._write)
-        self._pool, self._id, self._last = pool, delivery_id, 0.0
+        self._pool, self._id, self._next = pool, delivery_id, 0.0
         self.rows: dict[str, str] = {}
         with pool.connection() as conn:
             deliveries.update_delivery(conn, delivery_id, state="running", total_units=self.total)
 
     def file(self, place: str, state: str) -> None:
         self.rows[place] = state
-        self._write(self.done, self.total, force=True)
+        self._write(self.done, self.total)
 
-    def _write(self, done: int, total: int, *, force: bool = False) -> None:
-        now = time.monotonic()
-        if not force and now - self._last < _REPORT_EVERY_S:
-            return
-        self._last = now
+    def _write(self, done: int, total: int) -> None:
+        if time.monotonic() >= self._next:
+            self.flush()
+
+    def flush(self) -> None:
+        """Write it now."""
+        began = time.monotonic()
+        self._next = began + _REPORT_EVERY_S  # until it is known how long this one takes
         with contextlib.suppress(psycopg.Error):  # how far it is can wait; the files do not
             with self._pool.connection() as conn:
-                deliveries.update_delivery(conn, self._id, done_units=done, rows=self.rows)
+                deliveries.update_delivery(conn, self._id, done_units=self.done, rows=dict(self.rows))
+        now = time.monotonic()
+        self._next = now + max(_REPORT_EVERY_S, _SELDOM * (now - began))

@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useSearchParams } from "react-router";
 import {
   api,
@@ -22,6 +23,7 @@ import { Before } from "./Before";
 import { Choices } from "./Choices";
 import { type Chosen, useChosen } from "./choice";
 import { DeliveryHead } from "./DeliveryHead";
+import { firstPlans } from "./long";
 import { type Channel, PlanTable } from "./PlanTable";
 
 /** Sets × targets: the exact list before, progress while, the report after, in one table. */
@@ -83,6 +85,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     sets: remembered.sets.filter((id) => sets.some((s) => s.id === id)),
     targets: remembered.targets.filter((key) => targets.some((target) => target.key === key)),
   };
+  const [isFolded, setFolded] = useState(true); // of hundreds only the first are shown
   const plans = usePlans(project, heads, chosen);
   const derive = useDerive(project, sets, putAway);
   const narrow = (next: (now: Chosen) => Chosen) => {
@@ -93,6 +96,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     (a, b) => Number(usual.includes(b.key)) - Number(usual.includes(a.key)),
   );
   const shown = plans.data ?? [];
+  const listed = isFolded ? firstPlans(shown) : shown;
   const isUseful = countOf(shown).going > 0 || chosen.remove.length > 0;
   const canGo = isUseful && !isGoing(run);
   const isSoon = start.isPending || plans.isFetching;
@@ -116,7 +120,6 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
         />
         <Choices
           title="Targets"
-          isSearched
           rows={ordered.map((target) => ({
             key: target.key,
             name: target.title,
@@ -132,6 +135,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
           shown={shown}
           chosen={chosen}
           canGo={canGo && !isSoon}
+          isBusy={isSoon}
           onDeliver={() => press()}
           onChange={narrow}
         />
@@ -141,12 +145,12 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
           </div>
         )}
         <Problem error={plans.error ?? error ?? derive.error} />
-        {!shown.length && (
+        {!shown.length && !isSoon && (
           <p className="text-ink2">
             The exact list of files stands here before anything is written.
           </p>
         )}
-        {shown.map((plan) => (
+        {listed.map((plan) => (
           <PlanTable
             key={plan.set + plan.target}
             project={project}
@@ -160,6 +164,11 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
             onDerive={(channel) => derive.mutate({ set: plan.set, channel })}
           />
         ))}
+        {listed.length < shown.length && (
+          <button type="button" className="button mt-4" onClick={() => setFolded(false)}>
+            Show the files of all {shown.length}
+          </button>
+        )}
         <Before project={project} heads={heads} state={run?.state} benchOf={benchOf} />
       </section>
     </main>

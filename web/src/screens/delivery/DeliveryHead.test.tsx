@@ -19,7 +19,13 @@ const set = {
   recipe: { facts: { width: 1024, height: 512 } },
 } as unknown as TextureSet;
 
-function head(files: object[], chosen: Partial<Chosen> = {}, told: object = {}, canGo = true) {
+function head(
+  files: object[],
+  chosen: Partial<Chosen> = {},
+  told: object = {},
+  canGo = true,
+  isBusy = false,
+) {
   const plan = {
     set: "felt",
     target: "gltf",
@@ -35,6 +41,7 @@ function head(files: object[], chosen: Partial<Chosen> = {}, told: object = {}, 
       shown={files.length ? [plan as unknown as Plan] : []}
       chosen={{ ...NOTHING, sets: ["1"], ...chosen }}
       canGo={canGo}
+      isBusy={isBusy}
       onDeliver={() => {}}
       onChange={() => {}}
     />,
@@ -44,6 +51,15 @@ function head(files: object[], chosen: Partial<Chosen> = {}, told: object = {}, 
 describe("the head of a delivery", () => {
   it("asks for sets and targets while there are none", () => {
     expect(head([]).text).toBe("Choose sets and targets");
+  });
+
+  it("says that it works out the files, and of hundreds of sets also while it starts", () => {
+    const many = { sets: Array.from({ length: 40 }, (_, k) => `${k}`), targets: ["gltf"] };
+    expect(head([], { targets: ["gltf"] }, {}, false, true).text).toBe(
+      "Working out the files of 1 set for 1 target…",
+    );
+    expect(head([file("a.png")], many, {}, false, true).text).toContain("files of 40 sets");
+    expect(head([file("a.png")], { targets: ["gltf"] }, {}, false, true).text).not.toContain("…");
   });
 
   it("counts what one press writes", () => {

@@ -2,6 +2,7 @@ import type { Plan, TextureSet } from "../../api/client";
 import { counted, countOf, deliveringSaid, sizeSaid, waitingSaid } from "../../line/counted";
 import { Choice } from "../../parts/Choice";
 import type { Chosen } from "./choice";
+import { MOST_PLANS, workingOut } from "./long";
 
 const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
 
@@ -10,15 +11,22 @@ type DeliveryHeadProps = {
   shown: Plan[];
   chosen: Chosen;
   canGo: boolean;
+  isBusy: boolean; // the plan is worked out, or the delivery is being started
   onDeliver: () => void;
   onChange: (next: (now: Chosen) => Chosen) => void;
 };
 
 /** What one press does, counted, at which size and into which folder. */
 export function DeliveryHead(props: DeliveryHeadProps) {
-  const { sets, shown, chosen, canGo, onDeliver, onChange } = props;
-  if (!shown.length) return <h1 className="mb-2">Choose sets and targets</h1>;
+  const { sets, shown, chosen, canGo, isBusy, onDeliver, onChange } = props;
+  if (!shown.length)
+    return (
+      <h1 className="mb-2" aria-live="polite">
+        {isBusy ? workingOut(chosen.sets.length, chosen.targets.length) : "Choose sets and targets"}
+      </h1>
+    );
   const count = countOf(shown);
+  const isLong = chosen.sets.length * chosen.targets.length > MOST_PLANS;
   const folder = shown.find((plan) => plan.folder)?.folder;
   const isSent = shown.some((plan) => plan.place);
   return (
@@ -49,6 +57,7 @@ export function DeliveryHead(props: DeliveryHeadProps) {
       </div>
       <p className="text-ink2">
         {[
+          isBusy && isLong && workingOut(chosen.sets.length, chosen.targets.length),
           deliveringSaid(count),
           waitingSaid(count),
           count.asks > 0 &&
