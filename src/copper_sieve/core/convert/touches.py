@@ -90,7 +90,8 @@ def touched(
         raise RecipeInvalid(f"{row.title.lower()} cannot be painted or get such noise: mix it with another map instead.")
     if touch.noise is not None and row.channels == 3:
         return leaning_with_noise(values, touch.noise, seed, tile=tile, cancel=cancel)
-    if touch.noise is not None:
+    is_shown = before is None or touch.strokes[-1].way == "erase"  # else what lies under the strokes is in ``before``
+    if touch.noise is not None and is_shown:
         noisy = with_noise(values, touch.noise, seed, tile=tile, cancel=cancel)
         values = np.clip(noisy, np.float32(row.low), np.float32(row.high))
     strokes = touch.strokes if before is None else touch.strokes[-1:]

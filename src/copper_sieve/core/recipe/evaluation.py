@@ -19,7 +19,7 @@ from ..filters import resize
 from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
 from ..params import Params
-from ..prepare.steps import active, effort_of
+from ..prepare.steps import active
 from ..quantities import quantity
 from ..raster import Edges, FloatArray, Gray, Joined, Size, set_size
 from ..vectors import renormalized
@@ -34,7 +34,6 @@ from .worn import Meshes, Worn
 
 __all__ = ["WORKING_PX", "Evaluation"]
 
-_READING = 1  # effort of a channel of a file
 WORKING_PX = 512  # whole-picture statistics are taken here, whatever size is asked for
 
 
@@ -140,9 +139,7 @@ class Evaluation:
         """A source or a node, all of its parts, as work: what makes it one, and its effort."""
         if ref.kind == "node":
             return self._sized_key(node_ref(ref.name), self.size), OPERATIONS[self.recipe.nodes[ref.name].op].effort
-        channels, frame = quantity(str(ref.part)).channels, self.recipe.frame
-        moving = effort_of(frame.steps, channels) if frame is not None else 0
-        return self._sized_key(ref, self.size), channels * _READING + moving
+        return self._sized_key(ref, self.size), self.given.effort(ref)
 
     def _sized_key(self, ref: Ref, size: Size) -> str:
         return f"{self.digest(ref)}@{size.width}x{size.height}"

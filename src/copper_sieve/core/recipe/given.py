@@ -14,7 +14,7 @@ from ..bands import Cancel
 from ..convert.corrections import corrected
 from ..convert.steps import without_steps
 from ..filters import resize
-from ..prepare.steps import active, counts_texels, is_prepared, size_after
+from ..prepare.steps import active, counts_texels, effort_of, is_prepared, size_after
 from ..quantities import quantity
 from ..raster import FloatArray, Sampling, Size
 from ..vectors import renormalized
@@ -27,6 +27,7 @@ from .sources import read_quantity
 __all__ = ["Given"]
 
 _VECTORS = ("normal", "object_normal")
+_READING = 1  # effort of a channel of a file
 _SMALL = 0.5  # of the set's size: at and under it, what is prepared is prepared small
 
 
@@ -63,6 +64,11 @@ class Given:
         sized = self._kept(f"{self.stored_digest(ref)}@{size.width}x{size.height}", lambda: self._sized(ref, size))
         row = quantity(str(ref.part))
         return corrected(sized, quantity(row.master or row.key), self.recipe.facts.edges, told) if told else sized
+
+    def effort(self, ref: Ref) -> int:
+        """Work of reading a source and moving it, in the unit of an operation's effort."""
+        channels = quantity(str(ref.part)).channels
+        return channels * _READING + effort_of(self._whole.steps, channels)
 
     def stored(self, ref: Ref) -> FloatArray:
         """A source's array at the size of its file, moved by the set's geometry, before its corrections."""
