@@ -20,7 +20,6 @@ from ...core.recipe import Recipe
 from ...core.target import Target, write_target
 from ...store import deliveries, destinations, sets
 from ...store.database import Database
-from ...store.deliveries import DeliveryLine as DeliveryRow
 from ...store.sets import SetRow
 from ...work import Plan, plan_delivery
 from ...work.deliveries.again import Answer, compared, keyed, latest_folder
@@ -154,7 +153,7 @@ def list_all(state: State, project: str) -> list[DeliveryLine]:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         heads = sets.list_heads(conn, box.id)
-        newest: dict[str, DeliveryRow] = {}  # one that went on in a folder stands for those before
+        newest: dict[str, deliveries.DeliveryLine] = {}  # one that went on in a folder stands for those before
         for row in deliveries.list_deliveries(conn, box.id):
             newest.setdefault(row.folder if row.state == "done" else str(row.id), row)
         return [DeliveryLine(**_told(row, heads)) for row in newest.values()]
@@ -166,7 +165,7 @@ def cancel(state: State, delivery_id: UUID) -> Delivery:
     return get(state, delivery_id)
 
 
-def _told(row: DeliveryRow, heads: Mapping[UUID, int]) -> dict[str, Any]:
+def _told(row: deliveries.DeliveryLine, heads: Mapping[UUID, int]) -> dict[str, Any]:
     now = {str(set_id): head for set_id, head in heads.items()}
     stale = any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
     return {name: getattr(row, name) for name in DeliveryLine.model_fields if name != "stale"} | {"stale": stale}
