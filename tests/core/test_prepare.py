@@ -14,12 +14,13 @@ from copper_sieve.core.convert.touches import Touch
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.filters import resize
+from copper_sieve.core.prepare import steps
 from copper_sieve.core.prepare.decision import Cut, Guide, Repeat, Stroke
 from copper_sieve.core.prepare.joining import evened, joined, mask_at, size_joined
 from copper_sieve.core.prepare.lattice import HAS_LATTICE, IS_RANDOM, lattice_of
 from copper_sieve.core.prepare.said import step_said
-from copper_sieve.core.prepare.spots import Spot, Spots
-from copper_sieve.core.prepare.straighten import Straighten
+from copper_sieve.core.prepare.spots import Spot, Spots, without_spots
+from copper_sieve.core.prepare.straighten import Straighten, straightened
 from copper_sieve.core.prepare.tile import Asked, decided
 from copper_sieve.core.prepare.variant import Variant, varied
 from copper_sieve.core.raster import Edges, Size
@@ -342,6 +343,26 @@ def test_spots_of_a_repeating_set_are_found_and_kept_as_shares():
     assert changed[:, -4:].any() and changed[:, :8].any() and not changed[:, 60:200].any()
     again = spots_for(evaluated(cleaned, maps), (0.02, 0.5, 0.05, 0.05), 1)
     assert len({(round(s.from_x, 3), round(s.from_y, 3)) for s in again}) == len(again) > 2
+
+
+def test_only_what_changes_is_prepared_anew(monkeypatch):
+    """The last of many spots is filled alone, the steps before it are not made again, and it is the same to the bit."""
+    recipe, maps = a_set()
+    places = [(0.2, 0.3), (0.3, 0.5), (0.32, 0.52), (0.7, 0.4)]
+    spots = tuple(Spot(x=x, y=y, across=0.05, down=0.04, from_x=0.1, from_y=0.2) for x, y in places)
+    aslant = Straighten(points=((0.02, 0), (1, 0.02), (0.98, 1), (0, 0.98)))
+    few, many = (with_steps(recipe, [aslant, Spots(spots=of), Variant()]) for of in (spots[:-1], spots))
+    before = evaluated(few, maps)
+    before.master("height")
+    alone = evaluated(many, maps).master("height")
+    filled, count = [], []
+    monkeypatch.setattr(steps, "without_spots", lambda *a, **k: filled.append(len(a[1])) or without_spots(*a, **k))
+    monkeypatch.setattr(steps, "straightened", lambda *a, **k: count.append(1) or straightened(*a, **k))
+    np.testing.assert_array_equal(replace(before, recipe=many, _digests={}).master("height"), alone)
+    assert filled == [1] and not count
+    turned = with_steps(recipe, [aslant, Spots(spots=spots), Variant(seed=3)])
+    assert (replace(before, recipe=turned, _digests={}).master("height") != alone).any()
+    assert filled == [1] and not count
 
 
 def test_no_map_loses_what_lies_beyond_its_usual_range():

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-import numba
 import numpy as np
 
 from ..bands import NEVER, Cancel, run_rows
@@ -24,6 +23,7 @@ _NEAR = 1.0  # deviations of the picture within which spots are alike
 _LEAST_SPREAD = 0.15  # of the largest feature's: below it a feature is noise and must not be blown up
 _LEAST = 1e-4  # of OKLab
 _OF_A_STROKE = 4  # points that a brushed spot is held by: every one of them costs at every texel
+_AT_ONCE, _LEAST_AT_ONCE = 1 << 16, 256  # of texels times picks, and of texels: what stays in the cache
 _UNASKED = 0.65  # roughness where nobody has picked: that of most surfaces
 
 
@@ -110,24 +110,24 @@ def _telling(points: FloatArray, picks: Sequence[Pick]) -> tuple[list[int], Floa
     return [k for k, _ in kept], np.array([count for _, count in kept], np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _settle(first, last, features, weights, offsets, values, out):
+def _settle(
+    first: int,
+    last: int,
+    features: FloatArray,
+    weights: FloatArray,
+    offsets: FloatArray,
+    values: FloatArray,
+    out: FloatArray,
+) -> None:
     """Softmax of each pick's nearness; the square of the features themselves is the same for all picks and drops out."""
-    picks, count = weights.shape
-    for row in range(first, last):
-        for i in range(features.shape[1]):
-            highest, total, mixed = np.float32(-1e30), np.float32(0), np.float32(0)
-            for p in range(picks):
-                near = offsets[p]
-                for k in range(count):
-                    near += weights[p, k] * features[row, i, k]
-                if near > highest:
-                    fade = np.exp(highest - near)
-                    total, mixed, highest = total * fade + np.float32(1), mixed * fade + values[p], near
-                else:
-                    share = np.exp(near - highest)
-                    total, mixed = total + share, mixed + share * values[p]
-            out[row, i] = mixed / total
+    texels, into = features[first:last].reshape(-1, features.shape[2]), out[first:last].reshape(-1)
+    step = max(_LEAST_AT_ONCE, _AT_ONCE // len(values))
+    for at in range(0, len(texels), step):
+        near = weights @ texels[at : at + step].T
+        near += offsets[:, None]
+        near -= near.max(0)
+        np.exp(near, out=near)
+        into[at : at + step] = (values @ near) / near.sum(0)
 
 
 def roughness_by_likeness(

@@ -72,6 +72,11 @@ class Spots(Step):
     kind: Literal["spots"] = "spots"
     spots: tuple[Spot, ...] = Field(default=(), max_length=500)
 
+    @property
+    def before_last(self) -> Spots:
+        """Without the last spot."""
+        return self.model_copy(update={"spots": self.spots[:-1]})
+
 
 @dataclass(frozen=True)
 class _Box:
@@ -137,14 +142,15 @@ def without_spots(
     >>> float(clean.max())
     0.5
     """
-    out = values
+    out = values.copy()
     for spot in spots:
         cancel.check()
-        out = _filled(out, spot, kind, wraps)
+        _fill(out, spot, kind, wraps)
     return out
 
 
-def _filled(values: FloatArray, spot: Spot, kind: Kind, wraps: tuple[bool, bool]) -> FloatArray:
+def _fill(values: FloatArray, spot: Spot, kind: Kind, wraps: tuple[bool, bool]) -> None:
+    """Fill one spot of a map in place; its other place is read as the map is then."""
     height, width = values.shape[:2]
     ring, feather = max(_RING * width, 2.0), max(_FEATHER * width, 1.0)
     box = _box(spot, (height, width), wraps, ring + 2)
@@ -163,10 +169,8 @@ def _filled(values: FloatArray, spot: Spot, kind: Kind, wraps: tuple[bool, bool]
         weight = ((box.inside < -feather / 2) & (box.inside > -ring)).astype(np.float32)
         filled = uncoded(other + _membrane(differs, weight, spot.radius * width), kind)
     share = share[..., None] if values.ndim == 3 else share
-    out = values.copy()
     met = own + (filled - own) * share
-    out[here] = np.where(share > 0, renormalized(met) if kind == "normal" else met, own)
-    return out
+    values[here] = np.where(share > 0, renormalized(met) if kind == "normal" else met, own)
 
 
 def _membrane(differs: FloatArray, weight: FloatArray, size: float) -> FloatArray:

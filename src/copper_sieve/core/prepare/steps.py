@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Annotated, Any
+from typing import Annotated, Any, Protocol
 
 import numpy as np
 from pydantic import Field
@@ -18,7 +19,18 @@ from .spots import Spots, without_spots
 from .straighten import Straighten, size_straightened, straightened
 from .variant import Variant, varied
 
-__all__ = ["GeometryStep", "active", "applied", "counts_texels", "edges_after", "effort_of", "is_prepared", "size_after"]
+__all__ = [
+    "NOWHERE",
+    "Between",
+    "GeometryStep",
+    "active",
+    "applied",
+    "counts_texels",
+    "edges_after",
+    "effort_of",
+    "is_prepared",
+    "size_after",
+]
 
 GeometryStep = Annotated[Crop | Turn | Mirror | Offset | Straighten | Spots | Repeat | Variant, Field(discriminator="kind")]
 _Sized = Callable[[Size, Any], Size]
@@ -128,6 +140,29 @@ def is_prepared(steps: Sequence[GeometryStep]) -> bool:
     return any(isinstance(step, Straighten | Spots | Repeat | Variant) for step in active(steps))
 
 
+class Between(Protocol):
+    """Where a map is kept as it is after the first of its steps, so that what comes later can change alone."""
+
+    def get(self, steps: tuple[GeometryStep, ...]) -> FloatArray | None:
+        """The map after ``steps``, None where it is not there."""
+        ...
+
+    def kept(self, steps: tuple[GeometryStep, ...], make: Callable[[], FloatArray]) -> FloatArray:
+        """The map after ``steps``, made now where it is not there."""
+        ...
+
+
+class _Nowhere:
+    def get(self, steps: tuple[GeometryStep, ...]) -> FloatArray | None:
+        return None
+
+    def kept(self, steps: tuple[GeometryStep, ...], make: Callable[[], FloatArray]) -> FloatArray:
+        return make()
+
+
+NOWHERE: Between = _Nowhere()
+
+
 def applied(
     values: np.ndarray,
     steps: Sequence[GeometryStep],
@@ -135,6 +170,7 @@ def applied(
     edges: Edges,
     *,
     is_sharp: bool = False,
+    between: Between = NOWHERE,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """A map after ``steps``, in order.
@@ -145,6 +181,7 @@ def applied(
     kind : how it is joined and filled; of normals the vectors are turned along
     edges : how the map goes on past its border as it comes
     is_sharp : no texel is mixed with another, as far as that can be: pixel art
+    between : where what each step gives is kept
     Examples
     --------
     >>> applied(np.array([[1, 2], [3, 4]]), [Turn(quarters=1)], "scalar", Edges()).tolist()
@@ -152,20 +189,46 @@ def applied(
     """
     size = Size(values.shape[1], values.shape[0])
     size_after(size, steps)
-    kind = "mask" if is_sharp and kind != "normal" else kind
-    for step in active(steps):
-        cancel.check()
-        wraps = (edges.x == "wrap", edges.y == "wrap")
+    way = _Way(values, "mask" if is_sharp and kind != "normal" else kind, edges, is_sharp, between, cancel)
+    return np.ascontiguousarray(way.after(active(steps)))
+
+
+@dataclass(frozen=True)
+class _Way:
+    """A map on its way through steps."""
+
+    values: np.ndarray
+    kind: Kind
+    edges: Edges
+    is_sharp: bool
+    between: Between
+    cancel: Cancel
+
+    def after(self, steps: tuple[GeometryStep, ...]) -> FloatArray:
+        self.cancel.check()
+        if not steps:
+            return self.values
+        if not is_prepared(steps[-1:]):
+            return self._one(steps)
+        return self.between.kept(steps, lambda: self._one(steps))
+
+    def _one(self, steps: tuple[GeometryStep, ...]) -> FloatArray:
+        *before, step = steps
+        edges = edges_after(self.edges, before, Size(self.values.shape[1], self.values.shape[0]))
+        told = {"wraps": (edges.x == "wrap", edges.y == "wrap"), "cancel": self.cancel}
+        if isinstance(step, Spots) and len(step.spots) > 1:
+            found = self.between.get((*before, step.before_last))
+            if found is not None:
+                return without_spots(found, step.spots[-1:], self.kind, **told)
+        values = self.after(tuple(before))
         match step:
             case Straighten():
-                values = straightened(values, step, kind, is_sharp=is_sharp, cancel=cancel)
+                return straightened(values, step, self.kind, is_sharp=self.is_sharp, cancel=self.cancel)
             case Spots():
-                values = without_spots(values, step.spots, kind, wraps=wraps, cancel=cancel)
+                return without_spots(values, step.spots, self.kind, **told)
             case Repeat():
-                values = joined(values, step, kind, wraps=wraps, cancel=cancel)
+                return joined(values, step, self.kind, **told)
             case Variant():
-                values = varied(values, step, kind, wraps=wraps, cancel=cancel)
+                return varied(values, step, self.kind, **told)
             case _:
-                values = moved(values, step, is_normal=kind == "normal")
-        edges, size = edges_after(edges, [step], size), Size(values.shape[1], values.shape[0])
-    return np.ascontiguousarray(values)
+                return moved(values, step, is_normal=self.kind == "normal")

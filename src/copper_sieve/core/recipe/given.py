@@ -14,7 +14,7 @@ from ..bands import Cancel
 from ..convert.corrections import corrected
 from ..convert.steps import without_steps
 from ..filters import resize
-from ..prepare.steps import active, counts_texels, effort_of, is_prepared, size_after
+from ..prepare.steps import NOWHERE, GeometryStep, active, counts_texels, effort_of, is_prepared, size_after
 from ..quantities import quantity
 from ..raster import FloatArray, Sampling, Size
 from ..vectors import renormalized
@@ -28,6 +28,7 @@ __all__ = ["Given"]
 
 _VECTORS = ("normal", "object_normal")
 _READING = 1  # effort of a channel of a file
+_KEPT_BETWEEN = 1 << 26  # bytes of a map up to which what each step gives is kept: what a person looks at, not what is delivered
 _SMALL = 0.5  # of the set's size: at and under it, what is prepared is prepared small
 
 
@@ -118,7 +119,10 @@ class Given:
 
     def _placed(self, values: FloatArray, ref: Ref) -> FloatArray:
         steps, sampling = self._whole.steps, self._sampling(ref)
-        made = placed(values, self.recipe.frame, sampling, kind_of(str(ref.part)), cancel=self.cancel)
+        came = _hash(self._read_digest(ref), values.shape, counts_texels(steps), self._whole.edges.model_dump(mode="json"))
+        between = _Between(self.cache, came, self.cancel)
+        told = {"between": between if values.nbytes <= _KEPT_BETWEEN else NOWHERE, "cancel": self.cancel}
+        made = placed(values, self.recipe.frame, sampling, kind_of(str(ref.part)), **told)
         is_mixed = ref.part == "object_normal" and is_prepared(steps) and sampling == "smooth"
         return renormalized(made) if is_mixed else made
 
@@ -136,6 +140,24 @@ class Given:
     def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
         self.cancel.check()
         return self.cache.kept(key, compute, self.cancel)
+
+
+@dataclass(frozen=True)
+class _Between:
+    """What a source is after the first of its steps, in the cache."""
+
+    cache: Cache
+    came: str
+    cancel: Cancel
+
+    def _key(self, steps: tuple[GeometryStep, ...]) -> str:
+        return f"{self.came} after {_hash([step.model_dump(mode='json') for step in steps])}"
+
+    def get(self, steps: tuple[GeometryStep, ...]) -> FloatArray | None:
+        return self.cache.get(self._key(steps))
+
+    def kept(self, steps: tuple[GeometryStep, ...], make: Callable[[], FloatArray]) -> FloatArray:
+        return self.cache.kept(self._key(steps), make, self.cancel)
 
 
 def _hash(*content: Any) -> str:

@@ -12,7 +12,7 @@ from ..bands import NEVER, Cancel
 from ..errors import RecipeInvalid, ShapeMismatch
 from ..filters import resize
 from ..prepare.decision import Kind
-from ..prepare.steps import GeometryStep, applied, counts_texels, edges_after, size_after
+from ..prepare.steps import NOWHERE, Between, GeometryStep, applied, counts_texels, edges_after, size_after
 from ..quantities import quantity
 from ..raster import MAX_SIDE, Edges, Sampling, Size
 from ..value import Value
@@ -62,7 +62,15 @@ _KINDS: Mapping[str | None, Kind] = MappingProxyType(
 )
 
 
-def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, kind: Kind, *, cancel: Cancel = NEVER) -> np.ndarray:
+def placed(
+    values: np.ndarray,
+    frame: Frame | None,
+    sampling: Sampling,
+    kind: Kind,
+    *,
+    between: Between = NOWHERE,
+    cancel: Cancel = NEVER,
+) -> np.ndarray:
     """A source's array at its own size, moved by the set's geometry.
 
     Steps that count texels need the size they were written for, so a map of another size is brought to it first.
@@ -72,7 +80,8 @@ def placed(values: np.ndarray, frame: Frame | None, sampling: Sampling, kind: Ki
     whole = Size(frame.width, frame.height)
     if values.shape[:2] != (whole.height, whole.width) and counts_texels(frame.steps):
         values = resize(values, whole, frame.edges, sampling)
-    return applied(values, frame.steps, kind, frame.edges, is_sharp=sampling == "nearest", cancel=cancel)
+    told = {"is_sharp": sampling == "nearest", "between": between, "cancel": cancel}
+    return applied(values, frame.steps, kind, frame.edges, **told)
 
 
 def _frame(recipe: Recipe) -> Frame:
