@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import { Link } from "react-router";
 import { useAssay, useFix, useSets } from "../api/queries";
+import { useFront } from "../line/inFront";
 import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 import { Key } from "../parts/Key";
 import { inOrder, spokenFirst } from "./found";
@@ -9,7 +10,7 @@ type AssayProps = {
   project: string;
   /**
    * The set that the place shows, which the strip speaks of first: null is the first, undefined
-   * none.
+   * those that are ticked or selected.
    */
   shown: string | null | undefined;
   isOpen: boolean;
@@ -22,9 +23,13 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
   const { data: sets = [] } = useSets(project);
   const { rows, isLooking } = useAssay(project, sets);
   const fix = useFix(project);
-  const inHand = shown === undefined ? undefined : (sets.find(({ id }) => id === shown) ?? sets[0]);
-  const found = inOrder(rows, inHand?.id);
-  const first = spokenFirst(rows, inHand, isLooking);
+  const ticked = useFront(({ ids }) => ids);
+  const inFront =
+    shown === undefined
+      ? sets.filter(({ id }) => ticked.includes(id))
+      : [sets.find(({ id }) => id === shown) ?? sets[0]].filter(Boolean);
+  const found = inOrder(rows, inFront);
+  const first = spokenFirst(rows, inFront, isLooking);
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>

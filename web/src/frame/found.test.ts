@@ -17,8 +17,8 @@ const texts = (found: Assayed[]) => found.map(({ finding }) => finding.text);
 
 describe("what the assay speaks of", () => {
   it("is what is in hand before anything graver elsewhere", () => {
-    expect(spokenFirst(rows, set("satin"))).toBe("SATIN: light falls off");
-    expect(texts(inOrder(rows, "satin"))).toEqual([
+    expect(spokenFirst(rows, [set("satin")])).toBe("SATIN: light falls off");
+    expect(texts(inOrder(rows, [set("satin")]))).toEqual([
       "light falls off",
       "its license is not noted",
       "has no base color",
@@ -27,14 +27,21 @@ describe("what the assay speaks of", () => {
   });
 
   it("is the gravest of all where nothing is in hand", () => {
-    expect(spokenFirst(rows, undefined)).toBe("KNIT: has no base color");
-    expect(texts(inOrder(rows, undefined))[0]).toBe("has no base color");
-    expect(spokenFirst([], undefined)).toBeNull();
+    expect(spokenFirst(rows, [])).toBe("KNIT: has no base color");
+    expect(texts(inOrder(rows, []))[0]).toBe("has no base color");
+    expect(spokenFirst([], [])).toBeNull();
+  });
+
+  it("is the gravest of the sets in front where several are", () => {
+    expect(spokenFirst(rows, [set("satin"), set("lace")])).toBe("SATIN: light falls off");
+    expect(spokenFirst(rows, [set("felt"), set("wool")])).toBe(
+      "2 sets: nothing to check in their maps",
+    );
   });
 
   it("is that nothing is wrong with what is in hand, and no stop of another set", () => {
     const notes = rows.slice(0, 2);
-    expect(spokenFirst(notes, set("satin"))).toBe("SATIN: nothing to check in its maps");
-    expect(spokenFirst(notes, set("satin"), true)).toBeNull(); // not before all was looked at
+    expect(spokenFirst(notes, [set("satin")])).toBe("SATIN: nothing to check in its maps");
+    expect(spokenFirst(notes, [set("satin")], true)).toBeNull(); // not before all was looked at
   });
 });

@@ -3,25 +3,30 @@ import type { Assayed } from "../api/queries";
 import { GRADE_ORDER } from "../parts/grades";
 
 /**
- * Findings in the order they are spoken of: of the set in hand first, the gravest first of each.
+ * Findings in the order they are spoken of: of the sets in front first, the gravest first of each.
  */
-export function inOrder(rows: Assayed[], inHand: string | undefined): Assayed[] {
+export function inOrder(rows: Assayed[], inFront: TextureSet[]): Assayed[] {
+  const front = new Set(inFront.map(({ id }) => id));
   const weight = ({ set, finding }: Assayed) =>
-    (set.id === inHand ? 0 : GRADE_ORDER.length) + GRADE_ORDER.indexOf(finding.grade);
+    (front.has(set.id) ? 0 : GRADE_ORDER.length) + GRADE_ORDER.indexOf(finding.grade);
   return rows.toSorted((a, b) => weight(a) - weight(b));
 }
 
 /**
- * The one sentence of the strip: what is to be done about the set in hand, or that it is nothing;
- * where none is in hand, about any. Notes wait until they are asked for.
+ * The one sentence of the strip: what is to be done about the sets in front, or that it is nothing;
+ * where none is, about any. Notes wait until they are asked for.
  */
 export function spokenFirst(
   rows: Assayed[],
-  inHand: TextureSet | undefined,
+  inFront: TextureSet[],
   isLooking = false,
 ): string | null {
-  const grave = inOrder(rows, inHand?.id).filter(({ finding }) => finding.grade !== "note");
-  const first = grave.find(({ set }) => !inHand || set.id === inHand.id);
+  const grave = inOrder(rows, inFront).filter(({ finding }) => finding.grade !== "note");
+  const first = grave.find(({ set }) => !inFront.length || inFront.some(({ id }) => id === set.id));
   if (first) return `${first.set.name}: ${first.finding.text}`;
-  return inHand && !isLooking ? `${inHand.name}: nothing to check in its maps` : null;
+  if (!inFront.length || isLooking) return null;
+  const [one, ...others] = inFront;
+  return others.length
+    ? `${inFront.length} sets: nothing to check in their maps`
+    : `${one.name}: nothing to check in its maps`;
 }

@@ -16,6 +16,8 @@ const planOf = (...files: object[]) => [{ set: "silk", target: "t", files }] as 
 describe("what stands on the button", () => {
   it("counts what is written and the most it can take", () => {
     expect(counted(countOf(planOf(file("a"), file("b"))))).toBe("Deliver 2 files, up to 4.0 MB");
+    const large = { ...countOf(planOf(file("a"))), bytes: 3.132e9 };
+    expect(counted(large)).toBe("Deliver 1 file, up to 3.1 GB");
     expect(counted(countOf(planOf(file("a", { disk: "same" }))))).toBe("Nothing to write");
   });
 

@@ -42,11 +42,13 @@ export type Count = ReturnType<typeof countOf>;
 /** What stands on the button: "Deliver 3 files, up to 9.4 MB". */
 export function counted({ going, bytes }: Count, verb = "Deliver"): string {
   if (!going) return "Nothing to write";
-  return `${verb} ${going} ${going === 1 ? "file" : "files"}, up to ${megabytes(bytes)}`;
+  return `${verb} ${going} ${going === 1 ? "file" : "files"}, up to ${bytesSaid(bytes)}`;
 }
 
-export const megabytes = (bytes: number): string =>
-  bytes < 1e5 ? "0.1 MB" : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+function bytesSaid(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
+  return `${Math.max(bytes / 1e6, 0.1).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+}
 
 /** That writing what goes will take long, where it will. */
 export const deliveringSaid = ({ seconds, going }: Count): string | null =>

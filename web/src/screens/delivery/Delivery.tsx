@@ -12,6 +12,7 @@ import {
 import { usePlans, useSets, useTargets } from "../../api/queries";
 import { countOf } from "../../line/counted";
 import { Holes } from "../../line/Holes";
+import { useInFront } from "../../line/inFront";
 import { RunState } from "../../line/RunState";
 import { isGoing, useRun } from "../../line/runs";
 import { useUsual } from "../../line/usual";
@@ -85,6 +86,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     sets: remembered.sets.filter((id) => sets.some((s) => s.id === id)),
     targets: remembered.targets.filter((key) => targets.some((target) => target.key === key)),
   };
+  useInFront(chosen.sets);
   const [isFolded, setFolded] = useState(true); // of hundreds only the first are shown
   const plans = usePlans(project, heads, chosen);
   const derive = useDerive(project, sets, putAway);

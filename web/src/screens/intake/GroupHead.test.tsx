@@ -62,6 +62,11 @@ describe("a set to be", () => {
     expect(tagOf(html, "Name of the set felt")).toContain('value="felt"');
     expect(text).toBe("1 file");
     expect(head({ lines: [line("roughness"), line("height")] }).text).toBe("2 files");
+    const tiled = {
+      ...line("roughness"),
+      tiles: [1002, 1003].map((tile) => ({ tile, row: line("roughness").row })),
+    };
+    expect(head({ lines: [tiled as Line, line("height")] }).text).toBe("4 files");
   });
 
   it("does not count a document whose layers stand in rows of their own", () => {

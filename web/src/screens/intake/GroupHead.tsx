@@ -16,7 +16,9 @@ function OneHead({ group, onRename, onWay }: GroupHeadProps) {
   const field = useRef<HTMLInputElement>(null);
   const { name, lines, there, way } = group;
   const given = alreadyGiven(group);
-  const files = lines.filter(({ row }) => !row.isByLayers).length;
+  const files = lines
+    .filter(({ row }) => !row.isByLayers)
+    .reduce((sum, { tiles }) => sum + 1 + tiles.length, 0);
   const handleName = (typed: string) => {
     const next = typed.trim();
     if (next && next !== name) onRename(rowsOf(group), next);

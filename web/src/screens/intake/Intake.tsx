@@ -12,7 +12,7 @@ import { MeshTable } from "./MeshTable";
 import { OfferBar } from "./OfferBar";
 import { isUsable, type Row } from "./rows";
 import { SourceBar } from "./SourceBar";
-import { entriesOf, type Group, groupsOf, type Way } from "./takeIn";
+import { entriesOf, filesIn, type Group, groupsOf, type Way } from "./takeIn";
 import { useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useTakingIn } from "./useTakingIn";
@@ -98,7 +98,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
                 ...wearings.sets.map((one) => one.set_name.toLowerCase()),
               ]).size
             }
-            files={ready.flatMap(entriesOf).length}
+            files={filesIn(ready)}
             stays={staying(lines, ready)}
             size={ready.length ? sizeOf(ready) : "sets that are new at 2048 px"}
             usual={usual}

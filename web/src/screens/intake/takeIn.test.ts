@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Arranged, FileLook, TextureSet } from "../../api/client";
 import type { Line } from "./arrangement";
-import { alreadyGiven, entriesOf, groupsOf, isReady, rowsOf } from "./takeIn";
+import { alreadyGiven, entriesOf, filesIn, groupsOf, isReady, rowsOf } from "./takeIn";
 
 const line = (name: string, set_name: string, key: string, said: Partial<Arranged> = {}): Line => ({
   row: {
@@ -60,6 +60,12 @@ describe("groups of intake", () => {
     const [told] = groupsOf(lines, [there], { silk: "add" });
     expect(isReady(told)).toBe(true);
     expect(entriesOf(told)).toHaveLength(2);
+  });
+
+  it("count every tile of a map as a file", () => {
+    const tiles = [1002, 1003].map((tile) => ({ tile, row: line("c", "silk", "height").row }));
+    const lines = [{ ...line("a", "silk", "height"), tiles }, line("b", "silk", "roughness")];
+    expect(filesIn(groupsOf(lines, [], {}))).toBe(4);
   });
 
   it("leave out what nothing is read of", () => {

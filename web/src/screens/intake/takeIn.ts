@@ -38,6 +38,12 @@ export function groupsOf(
 export const entriesOf = (group: Group): IntakeEntry[] =>
   group.lines.filter(({ row }) => isUsable(row)).flatMap((line) => entryOf(line) ?? []);
 
+/** How many files go on with these groups: each tile of a map is one. */
+export const filesIn = (groups: Group[]): number =>
+  groups
+    .flatMap(entriesOf)
+    .reduce((sum, { beside }) => sum + 1 + Object.keys(beside ?? {}).length, 0);
+
 /** Whether a group can be taken in as it stands. */
 export const isReady = (group: Group): boolean =>
   group.name !== "" &&

@@ -11,6 +11,7 @@ import {
 import { Link } from "react-router";
 import { type AssayRow, api, type DeliveryLine, settled, type TextureSet } from "../../api/client";
 import { type DensityRow, foundOn, useAssay, useSets, useTargets } from "../../api/queries";
+import { useInFront } from "../../line/inFront";
 import { GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import { useKey } from "../../parts/useKey";
@@ -121,6 +122,7 @@ function Cards({ project, sets, onRemove }: CardsProps) {
   const ids = shown.map(({ id }) => id);
   const found = new Map(sets.map(({ id }, k) => [id, each[k]]));
   const own = sets.filter(({ id }) => chosen.includes(id));
+  useInFront(chosen);
   const handleRemove = (gone: TextureSet[]) => {
     setChosen([]);
     onRemove(gone);
