@@ -15,7 +15,7 @@ from .intake.names import tile_of
 from .operations import OPERATIONS
 from .quantities import quantity
 from .raster import Size
-from .recipe import Evaluation, Recipe, choices, origin_of
+from .recipe import Evaluation, Recipe, origin_of, works
 from .target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
 from .target.encode import Feed, fill_value
 from .target.model import Channel, Letter
@@ -360,8 +360,7 @@ def _derivable(recipe: Recipe, master: str) -> str | None:
     """The origin that derives an absent master without asking anything, where there is one that works in this set."""
     if origin_of(recipe, master) != "absent":
         return None
-    works = {choice.key for choice in choices(recipe, master)}
-    return next((key for key in _UNASKED if key in works and master in OPERATIONS[key[3:]].outputs), None)
+    return next((key for key in _UNASKED if master in OPERATIONS[key[3:]].outputs and works(recipe, master, key)), None)
 
 
 def _code(file: TargetFile, letter: str, value: float) -> str:

@@ -16,7 +16,7 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
 from ...core.errors import SieveError
-from ...core.recipe import Recipe
+from ...core.recipe import Evaluation, Recipe
 from ...core.target import Target, write_target
 from ...store import deliveries, destinations, sets
 from ...store.database import Database
@@ -56,11 +56,12 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
 
     counted: set[str] = set()
 
-    def planned(row: SetRow, target: Target) -> Plan:
+    def evaluated(row: SetRow) -> Evaluation:
         facts = row.recipe.facts
-        longer = None if request.size is None else min(request.size, max(facts.width, facts.height))
+        return state.evaluation(row.recipe, None if request.size is None else min(request.size, max(facts.width, facts.height)))
+
+    def planned(row: SetRow, evaluation: Evaluation, target: Target) -> Plan:
         roles = {role for set_id, key, role in unwanted if (set_id, key) == (row.id, target.key)}
-        evaluation = state.evaluation(row.recipe, longer)
         plan = keyed(evaluation, target, plan_delivery(evaluation, target, row.name, project=box.title, unwanted=roles))
         where = places.get(target.key)
         if where is not None:
@@ -76,9 +77,9 @@ def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
         plan = compared(plan, there, lies, state.hashes.of, answers).model_copy(update={"folder": folder})
         return state.deliverer.lasting(evaluation, target, plan, counted)
 
-    pairs_of = [(row, target) for row in rows for target in targets]
-    plans = apart([planned(row, target) for row, target in pairs_of])
-    return _Asked([(row, plan) for (row, _), plan in zip(pairs_of, plans)], folder)
+    of_sets = [(row, evaluated(row)) for row in rows]
+    plans = [planned(row, evaluation, target) for row, evaluation in of_sets for target in targets]
+    return _Asked(list(zip((row for row in rows for _ in targets), apart(plans))), folder)
 
 
 @router.post("/projects/{project}/plans")

@@ -6,7 +6,7 @@ from .doubt import pick_doubt
 from .evaluation import Evaluation
 from .history import changes
 from .model import Facts, Frame, Node, Recipe, Source, TileFile, origin_of
-from .origins import choices, given_ref, mask_choices, needs, photo_ref, with_mask, with_origin
+from .origins import choices, given_ref, mask_choices, needs, photo_ref, with_mask, with_origin, works
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step, with_steps
 from .preparing import repeat_for, spots_for, steps_by_pattern, steps_of, with_repeat
@@ -64,6 +64,7 @@ __all__ = [
     "settings_of",
     "with_mask",
     "with_origin",
+    "works",
     "with_size",
     "with_start",
     "with_step",

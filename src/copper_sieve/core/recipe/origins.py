@@ -28,6 +28,7 @@ __all__ = [
     "photo_ref",
     "with_mask",
     "with_origin",
+    "works",
 ]
 
 ONE_VALUE, ABSENT = "one-value", "absent"
@@ -95,13 +96,13 @@ def choices(recipe: Recipe, master: str) -> list[Choice]:
         is_now = made is not None and made[1].op == operation.key and made[0] != f"mix_{master}"
         if operation.mixes is not None and not is_now:  # offered below, with whatever can be mixed in
             continue
-        if is_now or _works(with_origin, recipe, master, f"op:{operation.key}"):
+        if is_now or works(recipe, master, f"op:{operation.key}"):
             rows.append(Choice(f"op:{operation.key}", operation.title, is_now))
     is_constant = made is not None and made[1].op == "constant"
     rows += [
         Choice(key, title, is_now)
         for key, title, is_now in _mixes(recipe, master, [*rows, *_not_alone(master, rows), *_one_value(master)])
-        if is_now or _works(with_origin, recipe, master, key)
+        if is_now or works(recipe, master, key)
     ]
     return [*rows, Choice(ONE_VALUE, "one value", is_constant), Choice(ABSENT, "left out", now is None)]
 
@@ -123,7 +124,7 @@ def needs(recipe: Recipe, master: str) -> dict[str, str]:
     """
     found = {}
     for operation in _makers(master):
-        if operation.mixes is None and not _works(with_origin, recipe, master, f"op:{operation.key}"):
+        if operation.mixes is None and not works(recipe, master, f"op:{operation.key}"):
             fed = [slot for slot in operation.slots if slot.feed == "master" and not slot.is_optional]
             missing = [_title(slot) for slot in fed if slot.quantity not in recipe.masters]
             if missing:
@@ -172,6 +173,18 @@ def _made_base(recipe: Recipe, master: str) -> Ref | None:
     slots = _mix_slots(made[1])
     ref = recipe.masters[master] if slots is None else made[1].inputs[slots[0]]
     return ref if ref.kind == "node" else None
+
+
+def works(recipe: Recipe, master: str, key: str) -> bool:
+    """Whether ``master`` can come from ``key`` in this set, as ``with_origin`` reads it.
+
+    Examples
+    --------
+    >>> from .model import Facts
+    >>> works(Recipe(facts=Facts(width=8, height=8)), "occlusion", "op:occlusion_from_height")
+    False
+    """
+    return _works(with_origin, recipe, master, key)
 
 
 def _works(change: Callable[[Recipe, str, str], Recipe], recipe: Recipe, master: str, key: str) -> bool:
@@ -376,9 +389,9 @@ _FEEDS: Mapping[Feed, Callable[[Recipe, Slot], Ref]] = MappingProxyType(
 
 def _checked(recipe: Recipe, nodes: dict[str, Node], masters: dict[str, Ref]) -> Recipe:
     """The changed recipe if it holds together: everything named is there, and nothing runs in a circle."""
-    changed = recipe.model_copy(update={"nodes": nodes, "masters": masters})
+    parts = {name: getattr(recipe, name) for name in Recipe.model_fields}  # known to be valid, each by itself
     try:
-        return Recipe.model_validate(changed.model_dump(by_alias=True))
+        return Recipe.model_validate({**parts, "nodes": nodes, "masters": masters})
     except ValidationError as problem:
         why = problem.errors()[0]["msg"].removeprefix("Value error, ")
         raise RecipeInvalid(f"that does not hold together: {why}.") from problem

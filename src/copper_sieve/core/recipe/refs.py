@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import Any, Literal, cast
 
 from pydantic import GetCoreSchemaHandler
@@ -10,6 +11,7 @@ from pydantic_core import CoreSchema, core_schema
 
 __all__ = ["Ref", "master_ref", "node_ref", "source_ref"]
 
+_REMEMBERED = 1 << 12  # refs: the same few are asked for again and again
 _SHAPE = r"^(source:[a-z0-9_]+:[a-z0-9_]+|node:[a-z0-9_]+(:[a-z0-9_]+)?|master:[a-z0-9_]+)$"
 Kind = Literal["source", "node", "master"]
 
@@ -51,16 +53,19 @@ class Ref(str):
         return core_schema.no_info_after_validator_function(cls, core_schema.str_schema(pattern=_SHAPE))
 
 
+@lru_cache(maxsize=_REMEMBERED)
 def source_ref(source_id: str, key: str) -> Ref:
     """Ref of the channels of a source that are read as ``key``."""
     return Ref(f"source:{source_id}:{key}")
 
 
+@lru_cache(maxsize=_REMEMBERED)
 def node_ref(name: str, output: str | None = None) -> Ref:
     """Ref of a node's only output, or of the one named."""
     return Ref(f"node:{name}" if output is None else f"node:{name}:{output}")
 
 
+@lru_cache(maxsize=_REMEMBERED)
 def master_ref(key: str) -> Ref:
     """Ref of a master, wherever it comes from."""
     return Ref(f"master:{key}")
