@@ -1,11 +1,9 @@
 """A delivery done again: only what changed is written, in place, and nothing of anybody else is touched without a word."""
 
-import time
-
 import numpy as np
 import pytest
 
-from asking import RAW
+from asking import RAW, ended
 from copper_sieve.files import encode
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
@@ -13,10 +11,7 @@ TARGET = "engine-loose-down"
 
 
 def settled(client, delivery: dict) -> dict:
-    end = time.monotonic() + 60
-    while delivery["state"] in ("waiting", "running"):
-        assert time.monotonic() < end
-        delivery = client.get(f"/api/deliveries/{delivery['id']}").json()
+    delivery = ended(client, delivery)
     assert delivery["state"] == "done", delivery["problem"]
     return delivery
 

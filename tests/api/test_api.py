@@ -1,14 +1,13 @@
 """Intake, history and delivery through the API, over a real PostgreSQL."""
 
 import io
-import time
 import zipfile
 
 import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from asking import RAW
+from asking import RAW, ended
 from copper_sieve.cli import app
 from copper_sieve.core.findings import FINDINGS
 from copper_sieve.demo.materials import MATERIALS
@@ -34,14 +33,6 @@ def take_in(client, name: str, size: int = 96) -> tuple[dict, bytes]:
     return made.json(), content
 
 
-def settled(client, delivery: dict) -> dict:
-    end = time.monotonic() + 60
-    while delivery["state"] in ("waiting", "running"):
-        assert time.monotonic() < end
-        delivery = client.get(f"/api/deliveries/{delivery['id']}").json()
-    return delivery
-
-
 def test_demo_is_there_and_answers_pictures(client):
     wardrobe = {material.name for material in MATERIALS}
     sets = [s for s in client.get(f"{PROJECT}/sets").json() if s["name"] in wardrobe]  # other tests' sets lie beside them
@@ -59,7 +50,7 @@ def test_demo_is_there_and_answers_pictures(client):
 def test_screen_path_and_terminal_write_the_same_images(client, tmp_path):
     made, content = take_in(client, "crêpe de Chine")
     request = {"sets": [made["id"]], "targets": ["engine-orm-down", "gltf"]}
-    delivery = settled(client, client.post(f"{PROJECT}/deliveries", json=request).json())
+    delivery = ended(client, client.post(f"{PROJECT}/deliveries", json=request).json())
     assert delivery["state"] == "done" and delivery["done_units"] == delivery["total_units"], delivery["problem"]
     archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{delivery['id']}/zip").content))
     (tmp_path / "crêpe de Chine.png").write_bytes(content)
@@ -123,7 +114,7 @@ def test_cancel_leaves_no_file(client, data):
     made, _ = take_in(client, "velvet", size=2048)
     delivery = client.post(f"{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": ["gltf"]}).json()
     client.post(f"/api/deliveries/{delivery['id']}/cancel")
-    delivery = settled(client, delivery)
+    delivery = ended(client, delivery)
     assert delivery["state"] == "cancelled"
     assert not (data / "deliveries" / delivery["folder"]).exists()
     assert not list((data / "deliveries").glob("**/.building-*"))
@@ -137,7 +128,7 @@ def test_unreadable_upload_is_an_answer_and_foreign_pages_are_refused(client):
 def test_a_delivery_is_proved_from_its_files_on_disk(client, data):
     made = client.get(f"{PROJECT}/sets").json()[2]
     request = {"sets": [made["id"]], "targets": ["engine-loose-down"]}
-    delivery = settled(client, client.post(f"{PROJECT}/deliveries", json=request).json())
+    delivery = ended(client, client.post(f"{PROJECT}/deliveries", json=request).json())
     at, query = f"/api/deliveries/{delivery['id']}/proof", {"set": made["name"], "target": "engine-loose-down"}
     assert all(c["is_right"] for c in client.get(f"{at}/files", params={**query, "role": "normal"}).json()["channels"])
     ball, pictures = client.get(f"{at}/ball", params=query).json(), client.get(f"{at}/ball/pictures", params=query)
@@ -188,7 +179,7 @@ def test_a_plan_says_how_long_it_takes_by_what_goes_and_nothing_where_all_lies_t
     unwanted = [{"set": made["id"], "target": "engine-loose-down", "role": plan()["files"][0]["role"]}]
     assert plan(unwanted=unwanted)["seconds"] < whole
     body = {"sets": [made["id"]], "targets": ["engine-loose-down"], "into": "own"}
-    assert settled(client, client.post(f"{PROJECT}/deliveries", json=body).json())["state"] == "done"
+    assert ended(client, client.post(f"{PROJECT}/deliveries", json=body).json())["state"] == "done"
     assert plan()["seconds"] == 0
 
 
@@ -197,7 +188,7 @@ def test_two_deliveries_started_together_never_share_a_folder(client):
     request = {"sets": [made["id"]], "targets": ["gltf"]}
     runs = [client.post(f"{PROJECT}/deliveries", json=request).json() for _ in range(2)]
     assert runs[0]["folder"] != runs[1]["folder"]
-    assert [settled(client, run)["state"] for run in runs] == ["done", "done"]
+    assert [ended(client, run)["state"] for run in runs] == ["done", "done"]
 
 
 def test_sweeping_keeps_what_a_recipe_names(client, database):

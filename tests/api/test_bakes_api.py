@@ -1,14 +1,13 @@
 """Meshes into sets, and bakes behind the screen: from files to a set whose maps come from its mesh."""
 
 import io
-import time
 import zipfile
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from asking import RAW
+from asking import RAW, ended, eventually
 from copper_sieve.core.bake.islands import nearest_shown
 from copper_sieve.core.mesh.made import joined
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
@@ -18,7 +17,6 @@ from copper_sieve.files.meshes import mesh_from, obj_document
 from shapes import box, tiled, torus
 
 PROJECT = "the-salt-heron-wardrobe"
-PATIENCE_S = 60
 
 
 def bring(client, name, shape):
@@ -41,15 +39,14 @@ def wear(client, looks, sets=(), size=64):
     return planned.json(), made.json()
 
 
-def ended(client, set_id):
+def baked(client, set_id):
     """The set's bake once it is over."""
-    until = time.monotonic() + PATIENCE_S
-    while time.monotonic() < until:
+
+    def over():
         found = client.get(f"/api/sets/{set_id}/bake").json()
-        if found["state"] not in ("waiting", "running"):
-            return found
-        time.sleep(0.02)
-    raise AssertionError("the bake did not end")
+        return None if found["state"] in ("waiting", "running") else found
+
+    return eventually(over)
 
 
 def change(client, made, **worn):
@@ -68,7 +65,7 @@ def ring(client):
     assert [row["set_name"] for row in planned["sets"]] == ["Ring Ä"] and planned["sets"][0]["is_new"]
     change(client, made[0], maps=["normal", "height", "occlusion", "curvature", "thickness", "position", "id"], rays=16)
     assert client.post(f"/api/sets/{made[0]['id']}/bakes", json={}).status_code == 202
-    return made[0], ended(client, made[0]["id"])
+    return made[0], baked(client, made[0]["id"])
 
 
 def test_baked_maps_become_sources_of_the_set(client, ring):
@@ -96,7 +93,7 @@ def test_what_was_baked_before_is_called_so_until_it_is_baked_again(client, ring
     rows = client.get(f"/api/sets/{made['id']}/assay", params={"head": now["head"]}).json()
     assert "baked-stale" in [row["finding"]["id"] for row in rows]
     client.post(f"/api/sets/{made['id']}/bakes", json={"maps": ["normal"]})
-    assert ended(client, made["id"])["state"] == "done"
+    assert baked(client, made["id"])["state"] == "done"
     after = client.get(f"/api/sets/{made['id']}").json()
     stale = {row["key"]: row["given"]["baked"]["stale"] for row in after["masters"] if row["given"]}
     assert stale["normal"] == [] and stale["occlusion"]
@@ -129,7 +126,7 @@ def test_one_file_may_hold_what_is_baked_to_and_what_is_baked_from(client):
     planned, made = wear(client, [look])
     assert planned["sets"][0]["worn"]["high"][0]["name"] == "Szene.obj"
     client.post(f"/api/sets/{made[0]['id']}/bakes", json={"maps": ["normal"]})
-    bake = ended(client, made[0]["id"])
+    bake = baked(client, made[0]["id"])
     assert bake["state"] == "done" and not bake["findings"], bake
     (glb,) = (content for name, content in delivered(client, made[0]["id"], "gltf").items() if name.endswith(".glb"))
     assert len(mesh_from(glb, "a.glb").shape.triangles) == len(low.triangles)
@@ -142,7 +139,7 @@ def test_a_bake_that_misses_most_stops_after_its_trial(client):
     )
     _, made = wear(client, [low, high])
     client.post(f"/api/sets/{made[0]['id']}/bakes", json={})
-    bake = ended(client, made[0]["id"])
+    bake = baked(client, made[0]["id"])
     assert bake["state"] == "failed" and "trial" in bake["problem"] and bake["findings"]
     assert client.get(f"/api/sets/{made[0]['id']}").json()["recipe"]["sources"] == {}
 
@@ -153,7 +150,7 @@ def test_a_bake_can_be_stopped_and_changes_nothing(client):
     bake = client.post(f"/api/sets/{made[0]['id']}/bakes", json={}).json()
     assert client.post(f"/api/sets/{made[0]['id']}/bakes", json={}).status_code == 422
     client.post(f"/api/bakes/{bake['id']}/cancel")
-    assert ended(client, made[0]["id"])["state"] == "cancelled"
+    assert baked(client, made[0]["id"])["state"] == "cancelled"
     assert client.get(f"/api/sets/{made[0]['id']}").json()["recipe"]["sources"] == {}
 
 
@@ -166,9 +163,7 @@ def test_a_set_without_a_mesh_is_not_baked(client):
 def delivered(client, set_id, target):
     """The files of a set for a target, by the end of their names."""
     run = client.post(f"/api/projects/{PROJECT}/deliveries", json={"sets": [set_id], "targets": [target], "into": "new"}).json()
-    until = time.monotonic() + PATIENCE_S
-    while (now := client.get(f"/api/deliveries/{run['id']}").json())["state"] in ("waiting", "running"):
-        assert time.monotonic() < until
+    now = ended(client, run)
     assert now["state"] == "done", now["problem"]
     with zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{run['id']}/zip").content)) as whole:
         return {name.rpartition("/")[2]: whole.read(name) for name in whole.namelist()}
@@ -231,7 +226,7 @@ def test_a_mesh_in_tiles_makes_a_set_in_tiles_that_is_padded_tile_by_tile(client
     _, made = wear(client, [bring(client, "Spange_low.obj", low), bring(client, "Spange_high.obj", high)])
     change(client, made[0], maps=["normal", "height"])
     client.post(f"/api/sets/{made[0]['id']}/bakes", json={})
-    bake = ended(client, made[0]["id"])
+    bake = baked(client, made[0]["id"])
     assert bake["state"] == "done" and not bake["findings"], bake
     now = client.get(f"/api/sets/{made[0]['id']}").json()
     assert now["tiles"] == [1001, 1002], now["recipe"]["facts"]

@@ -10,7 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import pytest
 
-from asking import RAW
+from asking import RAW, ended
 from copper_sieve.api.guard import MAX_JSON_BYTES
 from copper_sieve.files import encode
 from copper_sieve.store.constraints import refusal
@@ -179,8 +179,7 @@ def test_a_second_project_never_becomes_the_first(client):
 def delivered(client, name: str) -> dict:
     made = client.post(f"{PROJECT}/sets", json={"name": name, "entries": [an_entry(client)]}).json()
     run = client.post(f"{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": ["engine-orm-down"]}).json()
-    while run["state"] in ("waiting", "running"):
-        run = client.get(f"/api/deliveries/{run['id']}").json()
+    run = ended(client, run)
     assert run["state"] == "done", run
     return run
 

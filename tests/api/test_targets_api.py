@@ -6,7 +6,7 @@ import zipfile
 import numpy as np
 import pytest
 
-from asking import RAW
+from asking import RAW, ended
 from copper_sieve.core.target import read_target, write_target
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.targets import shipped_targets
@@ -86,8 +86,7 @@ def test_what_was_edited_is_what_is_delivered_with_its_note(client, own):
     assert answer.status_code == 201, answer.text
     made = answer.json()
     run = client.post(f"/api/projects/{project}/deliveries", json={"sets": [made["id"]], "targets": [own["key"]]}).json()
-    while run["state"] in ("waiting", "running"):
-        run = client.get(f"/api/deliveries/{run['id']}").json()
+    run = ended(client, run)
     assert run["state"] == "done", run
     with zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{run['id']}/zip").content)) as archive:
         inside = {name.split("/")[-1]: archive.read(name) for name in archive.namelist()}

@@ -8,9 +8,9 @@ import threading
 import httpx
 import pytest
 import uvicorn
-from demo_sets import eventually
 from playwright.sync_api import expect, sync_playwright
 
+from asking import eventually
 from copper_sieve.api.app import create_app
 
 PATIENCE_MS = 90_000  # a machine three times slower, or busy, is no failure: the first bake compiles what it casts with

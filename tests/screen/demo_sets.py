@@ -1,7 +1,5 @@
 """Sets made for a test, in the demo's project."""
 
-import time
-from collections.abc import Callable
 from uuid import uuid4
 
 import httpx
@@ -27,11 +25,3 @@ def make_set(
     made = server.post(f"/projects/{project}/sets", json={"name": name, "entries": entries})
     assert made.status_code == 201, made.text
     return made.json()
-
-
-def eventually(holds: Callable[[], bool], patience_s: float = 30) -> None:
-    """Wait until the server knows what the screen already shows."""
-    end = time.monotonic() + patience_s
-    while not holds():
-        assert time.monotonic() < end, "waited too long"
-        time.sleep(0.05)  # between questions

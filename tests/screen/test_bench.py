@@ -4,10 +4,12 @@ import io
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT, eventually, make_set
+from demo_sets import PROJECT, make_set
 from hands import choose
 from PIL import Image
 from playwright.sync_api import expect
+
+from asking import eventually
 
 READY = "document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'"
 DRAWN = "document.querySelector('canvas[data-drawn]')?.dataset.drawn"

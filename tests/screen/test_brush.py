@@ -2,10 +2,12 @@
 
 import numpy as np
 import pytest
-from demo_sets import eventually, make_set
+from demo_sets import make_set
 from playwright.sync_api import expect
 from test_bench import READY
 from test_making import open_set, recipe_of, steps_of
+
+from asking import eventually
 
 GRAY = np.full((128, 128), 80, np.uint8)
 

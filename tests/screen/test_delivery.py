@@ -1,10 +1,11 @@
 """A delivery narrowed down by hand: fewer files, a smaller size, and what was chosen last time."""
 
 import numpy as np
-from demo_sets import PROJECT, eventually, make_set
+from demo_sets import PROJECT, make_set
 from hands import choose
 from playwright.sync_api import expect
 
+from asking import eventually
 from copper_sieve.files import read
 
 

@@ -3,11 +3,12 @@
 import re
 
 import numpy as np
-from demo_sets import PROJECT, eventually, make_set
+from demo_sets import PROJECT, make_set
 from hands import choose
 from playwright.sync_api import expect
 from test_bench import READY
 
+from asking import eventually
 from copper_sieve.files import encode
 
 TWO = np.zeros((64, 64, 3), np.uint8)

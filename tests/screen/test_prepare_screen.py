@@ -4,11 +4,12 @@ import re
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT, eventually, make_set
+from demo_sets import PROJECT, make_set
 from playwright.sync_api import expect
 from test_bench import READY
 from test_making import recipe_of, steps_of
 
+from asking import eventually
 from copper_sieve.core.color import encode_srgb_codes
 
 SPOT = (0.9, 0.1, 0.5)

@@ -1,11 +1,12 @@
 """Maps repaired by eye, by as few moves as were promised."""
 
 import numpy as np
-from demo_sets import eventually, make_set
+from demo_sets import make_set
 from jobs import delivered, done, open_at
 from playwright.sync_api import expect
 from test_moves import COLOR, GRAY, UP
 
+from asking import eventually
 from copper_sieve.files import read
 
 

@@ -10,6 +10,7 @@ from demo_sets import PROJECT
 from hands import choose, pick
 from playwright.sync_api import expect
 
+from asking import ended
 from copper_sieve.files import encode, layer_names, read
 from copper_sieve.targets import shipped_target
 
@@ -134,8 +135,7 @@ def test_a_file_packed_in_another_order_comes_in_by_the_board_and_goes_out_right
     made = next(s for s in server.get(f"/projects/{PROJECT}/sets").json() if s["name"] == "Çelik")
     target = shipped_target("engine-orm-down")
     run = server.post(f"/projects/{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": [target.key]}).json()
-    while run["state"] in ("waiting", "running"):
-        run = server.get(f"/deliveries/{run['id']}").json()
+    run = ended(server, run, "/deliveries")
     folder = data / "screen" / "deliveries" / run["folder"] / "Çelik" / target.key
     assert (read(folder / "Çelik_ORM.tga").codes == np.dstack([occlusion, rough, metal])).all()
     assert (read(folder / "Çelik_N.tga").codes == lean).all() and (read(folder / "Çelik_BC.tga").codes == color).all()

@@ -6,12 +6,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from demo_sets import PROJECT, eventually, make_set
+from demo_sets import PROJECT, make_set
 from hands import choose
 from PIL import Image
 from playwright.sync_api import expect
 from test_bench import DRAWN, READY, drawn_anew, seen
 
+from asking import eventually
 from copper_sieve.files import encode
 from copper_sieve.files.meshes import glb_of
 from shapes import box

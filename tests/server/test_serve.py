@@ -7,17 +7,14 @@ import socket
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import httpx
 import numpy as np
 import pytest
 
-from asking import RAW
+from asking import PATIENCE_S, RAW, eventually
 from copper_sieve.files import encode, read
-
-PATIENCE_S = 60
 
 
 @pytest.fixture()
@@ -38,15 +35,15 @@ def start(data: Path, port: int) -> subprocess.Popen:
     return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
 
 
-def until(condition, process: subprocess.Popen | None = None):
-    """Wait for a condition to give something true; an error of the network counts as not yet."""
-    end = time.monotonic() + PATIENCE_S
-    while time.monotonic() < end:
-        assert process is None or process.poll() is None, process.stderr.read()
+def answered(process: subprocess.Popen, ask):
+    """What the server answers, once it is something true; an error of the network counts as not yet."""
+
+    def found():
+        assert process.poll() is None, process.stderr.read()
         with contextlib.suppress(httpx.TransportError):
-            if found := condition():
-                return found
-    raise AssertionError("waited too long")
+            return ask()
+
+    return eventually(found)
 
 
 @contextlib.contextmanager
@@ -54,7 +51,7 @@ def served(data: Path, port: int):
     process = start(data, port)
     try:
         with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", timeout=PATIENCE_S) as client:
-            until(lambda: client.get("/health").is_success, process)
+            answered(process, lambda: client.get("/health").is_success)
             yield client, process
     finally:
         if process.poll() is None:
@@ -102,10 +99,10 @@ def test_a_killed_server_leaves_no_half_written_file(data):
         project, set_id = a_set(client, 1024)
         asked = {"sets": [set_id], "targets": ["engine-orm-down", "gltf"]}
         run = client.post(f"/projects/{project}/deliveries", json=asked).json()["id"]
-        until(lambda: client.get(f"/deliveries/{run}").json()["rows"], process)
+        answered(process, lambda: client.get(f"/deliveries/{run}").json()["rows"])
         database = database_pid(data)
         os.kill(process.pid, signal.SIGKILL)
-    until(lambda: not lives(database))
+    eventually(lambda: not lives(database))
     for path in (data / "deliveries").rglob("*"):
         if path.is_file() and ".building-" not in str(path):
             assert read(path).width == 1024
