@@ -16,6 +16,8 @@ import pytest
 from asking import PATIENCE_S, RAW, eventually
 from copper_sieve.files import encode, read
 
+PICTURES = (".png", ".tga", ".jpg")
+
 
 @pytest.fixture()
 def data():
@@ -77,6 +79,15 @@ def a_set(client: httpx.Client, size: int) -> tuple[str, str]:
     return project, made.json()["id"]
 
 
+def whole_files(folder: Path) -> list[Path]:
+    """What lies in a folder by its own name, not by one that it has while it is written."""
+    return [
+        path
+        for path in folder.rglob("*")
+        if path.is_file() and not any(part[0] == "." for part in path.relative_to(folder).parts)
+    ]
+
+
 def test_one_server_per_data_folder_and_port_and_the_data_stay(data):
     port = free_port()
     with served(data, port) as (client, process):
@@ -103,9 +114,11 @@ def test_a_killed_server_leaves_no_half_written_file(data):
         database = database_pid(data)
         os.kill(process.pid, signal.SIGKILL)
     eventually(lambda: not lives(database))
-    for path in (data / "deliveries").rglob("*"):
-        if path.is_file() and ".building-" not in str(path):
+    for path in whole_files(data / "deliveries"):
+        if path.suffix in PICTURES:
             assert read(path).width == 1024
+        elif path.suffix == ".html":
+            assert path.read_text().endswith("</html>\n")
     with served(data, free_port()) as (client, _):
         found = client.get(f"/deliveries/{run}").json()
         assert found["state"] == "failed" and "Deliver again" in found["problem"]
