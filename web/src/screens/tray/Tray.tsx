@@ -265,6 +265,7 @@ const Card = memo(function Card({
           <img
             alt=""
             loading="lazy"
+            decoding="async"
             src={`/api/sets/${set.id}/swatch?head=${set.head}`}
             className="size-full object-cover"
           />
@@ -284,7 +285,7 @@ const BARS = {
   given: "bg-copper",
   derived: "bg-copper/40",
   constant: "border border-ink2",
-  absent: "border border-dotted border-ink2/60",
+  absent: "border-b border-ink2/60", // dots would take longer to draw than everything else of a card
 };
 
 /** One bar a master, by where it comes from. */
