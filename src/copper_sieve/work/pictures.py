@@ -97,15 +97,21 @@ def lit_layers(maps: Maps, size: Size) -> np.ndarray:
     is_split = specular is not None or diffuse is not None
     layers = np.zeros((5 if is_split else 4, size.height, size.width, 4), np.float16)
     get = {key: _whole(maps(key), key, size) for key in _LIT}
-    layers[0, ..., :3], layers[0, ..., 3] = get["base_color"] if diffuse is None else diffuse, get["opacity"]
-    layers[1, ..., :3], layers[1, ..., 3] = get["normal"], get["height"]
-    for k, key in enumerate(("occlusion", "roughness", "metallic", "reflectance")):
-        layers[2, ..., k] = get[key]
-    layers[3, ..., :3] = get["emissive"]
+    none = np.zeros((size.height, size.width), np.float32)
+    _lay(layers[0], get["base_color"] if diffuse is None else diffuse, get["opacity"])
+    _lay(layers[1], get["normal"], get["height"])
+    _lay(layers[2], get["occlusion"], get["roughness"], none if is_split else get["metallic"], get["reflectance"])
+    if maps("emissive") is not None:
+        _lay(layers[3], get["emissive"], none)
     if is_split:
-        layers[2, ..., 2] = 0
-        layers[4, ..., :3] = _whole(specular, "specular", size)
+        _lay(layers[4], _whole(specular, "specular", size), none)
     return layers
+
+
+def _lay(layer: np.ndarray, *channels: FloatArray) -> None:
+    """Channels into a layer of half floats; numpy's own conversion takes five times as long."""
+    whole = cv2.merge([np.ascontiguousarray(channel) for channel in channels])
+    cv2.addWeighted(whole, 1, whole, 0, 0, dst=layer, dtype=cv2.CV_16F)
 
 
 def laid_out(evaluation: Evaluation, layout: Layout, maps_of: Callable[[Evaluation], Maps]) -> tuple[Maps, Size]:

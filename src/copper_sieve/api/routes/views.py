@@ -52,12 +52,12 @@ def preview(state: State, request: PreviewRequest) -> Response:
             maps, size = _maps(state, _shown(evaluation, request.tile), request)
         if request.wanted == "lit":
             layers = lit_layers(maps, size)
-            body, counted = layers.tobytes(), {"x-layers": str(len(layers))}
+            body, counted = layers.data.cast("B"), {"x-layers": str(len(layers))}
         else:
             codes = map_codes(
                 maps(request.wanted), request.wanted, size, request.region.box if request.region is not None else None
             )
-            body, size, counted = codes.tobytes(), Size(codes.shape[1], codes.shape[0]), {}
+            body, size, counted = codes.data.cast("B"), Size(codes.shape[1], codes.shape[0]), {}
     except Cancelled:
         return Response(status_code=204)
     headers = {"x-width": str(size.width), "x-height": str(size.height), **counted}
