@@ -55,6 +55,8 @@ Pixels = np.ndarray | bytes
 def bytes_of(pixels: Pixels, deep: bool = False) -> bytes:
     if isinstance(pixels, bytes):
         return pixels
+    if pixels.max() > 1:
+        return encode(pixels.astype(np.float32), "exr")
     return encode((pixels.clip(0, 1) * (65535 if deep else 255) + 0.5).astype(np.uint16 if deep else np.uint8), "png")
 
 
@@ -243,6 +245,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "not-a-picture": (in_folder("a.txt", b"text"), in_folder("a_height.png", bytes_of(GRAY))),
     "name-changed": (file("con.png", COLOR), file("silk.png", COLOR)),
     "unknown-kind": (file("a.png", GRAY), file("a_height.png", GRAY)),
+    "surroundings": (file("studio.exr", np.tile(COLOR, (1, 2, 1)) * 4), file("studio.exr", COLOR * 4)),
     "object-space": (file("a_normal.png", BALL), file("a_normal.png", UP)),
     "no-channel-table": (
         file("a_packed.png", np.dstack([GRAY, HILLS, SPECKS])),

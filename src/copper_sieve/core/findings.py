@@ -112,6 +112,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "source-added": ("look", "{file} lies in the folder of this set, and is not in it."),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
+        "surroundings": (
+            "look",
+            "{file} was left out: it looks like a picture of the surroundings. On the bench, under Scene, it lights the view.",
+        ),
         "no-channel-table": (
             "look",
             "{file} was left out: what its channels hold has to be said first. Open its row and name each.",

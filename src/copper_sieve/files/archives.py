@@ -5,19 +5,19 @@ from __future__ import annotations
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from pathlib import PurePosixPath
+from pathlib import PurePath, PurePosixPath
 from typing import IO
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError
 
-__all__ = ["MAX_FILE_BYTES", "MAX_UNPACKED_BYTES", "Member", "is_zip", "members", "names_inside"]
+__all__ = ["MAX_FILE_BYTES", "MAX_UNPACKED_BYTES", "Member", "is_beside", "is_zip", "members", "names_inside"]
 
 MAX_MEMBERS = 5000
 MAX_UNPACKED_BYTES = 8 << 30
 MAX_FILE_BYTES = 2 << 30  # 8192² with four channels of 32 bits, and as much again
 _MAX_RATIO = 200  # a deflated picture shrinks far less; only a file made to hurt shrinks more
 _RATIO_FROM_BYTES = 16 << 20
-_BESIDE_THE_POINT = ("__MACOSX", ".DS_Store", "Thumbs.db", "desktop.ini")
+_BESIDE_THE_POINT = ("__macosx", "thumbs.db", "desktop.ini")
 
 
 @dataclass(frozen=True)
@@ -42,9 +42,11 @@ def names_inside(content: IO[bytes]) -> list[str]:
             rows = archive.infolist()[:MAX_MEMBERS]
     except Exception:  # a damaged directory makes the reader raise nearly anything
         return []
-    return [
-        PurePosixPath(row.filename.replace("\\", "/")).name for row in rows if not row.is_dir() and not _is_beside(row.filename)
-    ]
+    return [path.name for row in rows if not row.is_dir() and not is_beside(path := _path(row))]
+
+
+def _path(row: zipfile.ZipInfo) -> PurePosixPath:
+    return PurePosixPath(row.filename.replace("\\", "/"))
 
 
 def members(content: IO[bytes], name: str) -> Iterator[Member]:
@@ -59,7 +61,7 @@ def members(content: IO[bytes], name: str) -> Iterator[Member]:
     except Exception as problem:  # a damaged directory makes the reader raise nearly anything
         raise NotAnImage(f"{name}: begins as a zip but cannot be opened; it may be cut off. Pack it again.") from problem
     with archive:
-        rows = [row for row in archive.infolist() if not row.is_dir() and not _is_beside(row.filename)]
+        rows = [row for row in archive.infolist() if not row.is_dir() and not is_beside(_path(row))]
         if len(rows) > MAX_MEMBERS:
             raise FileTooLarge(f"{name}: holds {len(rows)} files; at most {MAX_MEMBERS} are taken at a time. Drop it in parts.")
         left = MAX_UNPACKED_BYTES
@@ -70,8 +72,15 @@ def members(content: IO[bytes], name: str) -> Iterator[Member]:
             yield member
 
 
-def _is_beside(path: str) -> bool:
-    return any(part in _BESIDE_THE_POINT or part.startswith("._") for part in PurePosixPath(path).parts)
+def is_beside(path: PurePath) -> bool:
+    """Whether a file or a folder on the way to it is hidden, or what a system keeps for itself: nobody meant to bring it.
+
+    Examples
+    --------
+    >>> is_beside(PurePosixPath("coat/Thumbs.db")), is_beside(PurePosixPath("coat/lining.png"))
+    (True, False)
+    """
+    return any((part.startswith(".") and part != "..") or part.lower() in _BESIDE_THE_POINT for part in path.parts)
 
 
 def _member(archive: zipfile.ZipFile, row: zipfile.ZipInfo, zip_name: str, left: int) -> Member:

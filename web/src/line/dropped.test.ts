@@ -44,6 +44,10 @@ describe("files of a drop", () => {
     const many = Array.from({ length: 230 }, (_, k) => leaf(`bolt${k}.png`));
     const found = await said(items(entryOf(folder("bolts", [leaf(".thumbs"), ...many]))));
     expect(found.length).toBe(230);
+    const beside = [leaf("Thumbs.db"), leaf(".DS_Store"), leaf("lace.png")].map((one) =>
+      entryOf(one),
+    );
+    expect(await said(items(...beside))).toEqual(["/lace.png"]);
     expect(found.at(-1)).toBe("bolts/bolt229.png");
   });
 
@@ -53,8 +57,10 @@ describe("files of a drop", () => {
   });
 
   it("know their folder when a folder was chosen", () => {
-    const lying = (place: string) =>
-      Object.defineProperty(file("a.png"), "webkitRelativePath", { value: place });
+    const lying = (place: string, name = "a.png") =>
+      Object.defineProperty(file(name), "webkitRelativePath", { value: place });
+    const found = chosen([lying("", "desktop.ini"), lying("coats/__MACOSX/a.png"), lying("")]);
+    expect(found.length).toBe(1);
     expect(chosen([lying("coats/linen/a.png"), lying("")]).map(({ folder }) => folder)).toEqual([
       "linen",
       "",

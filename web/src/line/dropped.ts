@@ -6,7 +6,8 @@ export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
   const found = [...items]
     .filter(({ kind }) => kind === "file")
     .map((item) => ({ entry: item.webkitGetAsEntry(), file: item.getAsFile() }));
-  const dropped = found.map(({ entry, file }) =>
+  const meant = found.filter(({ entry, file }) => !isBeside(entry?.name ?? file?.name ?? ""));
+  const dropped = meant.map(({ entry, file }) =>
     entry ? filesUnder(entry, "") : Promise.resolve(file ? [{ file, folder: "" }] : []),
   );
   return (await Promise.all(dropped)).flat();
@@ -14,7 +15,15 @@ export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
 
 /** Chosen files; the browser tells their folders only when a folder was chosen. */
 export const chosen = (files: Iterable<File>): Dropped[] =>
-  [...files].map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
+  [...files]
+    .filter(
+      ({ name, webkitRelativePath }) => !(webkitRelativePath || name).split("/").some(isBeside),
+    )
+    .map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
+
+/** Whether the system keeps it for itself: nobody meant to bring it. */
+const isBeside = (name: string) =>
+  name.startsWith(".") || ["__macosx", "thumbs.db", "desktop.ini"].includes(name.toLowerCase());
 
 const isFile = (entry: FileSystemEntry): entry is FileSystemFileEntry => entry.isFile;
 const isFolder = (entry: FileSystemEntry): entry is FileSystemDirectoryEntry => entry.isDirectory;
@@ -40,7 +49,7 @@ async function filesUnder(entry: FileSystemEntry, folder: string): Promise<Dropp
   return (
     await Promise.all(
       found
-        .filter((inside) => !inside.name.startsWith("."))
+        .filter((inside) => !isBeside(inside.name))
         .map((inside) => filesUnder(inside, entry.name)),
     )
   ).flat();

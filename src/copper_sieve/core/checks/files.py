@@ -56,7 +56,7 @@ def _name_changed(seen: SeenFile) -> Iterator[Finding]:
 
 def _not_taken(seen: SeenFile) -> Iterator[Finding]:
     if seen.look.kind == "unknown":
-        yield finding("unknown-kind", file=seen.name)
+        yield finding("surroundings" if seen.look.content.is_around else "unknown-kind", file=seen.name)
     elif seen.look.kind == "object_normal":
         yield finding("object-space", file=seen.name)
     elif not seen.look.reads:

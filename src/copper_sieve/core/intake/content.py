@@ -17,6 +17,7 @@ NormalForm = Literal["tangent", "object", "two-channel"]
 
 TILING = 2.2  # a border jump up to this many times the inner one counts as tiling
 _LOOK_PX = 256  # longer side of the copy that is measured
+_LOOSELY, _BRIGHTER_THAN_WHITE = 0.02, 1.5  # of a picture of the surroundings
 _SUMMED = 1e30  # sums over every texel of a picture still fit a float32
 _FEWER = 2  # statistics of single channels need a quarter of these texels
 _ALPHA_SETTLED, _CUT_OUT_SHARE = 0.06, 0.6
@@ -47,6 +48,7 @@ class Content:
     looks_packed: bool
     are_channels_apart: bool  # R, G and B are unrelated pictures, whatever they may hold
     planes: tuple[Plane, ...]  # one per channel, alpha among them
+    is_around: bool  # light of the whole sphere: twice as wide as high, and brighter than white
     seam: tuple[float, float]  # jump across the left-right and top-bottom border over the jump inside; about 1 tiles
     alpha: Literal["none", "constant", "cut-out", "gray"]  # cut-out: most of it is fully there or fully gone
 
@@ -82,6 +84,7 @@ def measure_content(codes: np.ndarray) -> Content:
         looks_packed=not is_gray and form is None and looks_packed(small, planes),
         are_channels_apart=not is_gray and form is None and are_unrelated(small, planes),
         planes=planes,
+        is_around=abs(width / height / 2 - 1) < _LOOSELY and float(small.max()) > _BRIGHTER_THAN_WHITE,
         seam=seams(color),
         alpha=_alpha_kind(alpha),
     )
@@ -98,7 +101,8 @@ def _normal_form(small: np.ndarray, planes: tuple[Plane, ...]) -> tuple[float, N
     spread = all(p.spread > _OBJECT_SPREAD for p in planes[:3])
     if unit_share > _OBJECT_UNIT_SHARE and backwards > _OBJECT_BACK_SHARE and spread:
         return unit_share, "object"
-    slopes = vectors[..., 0] ** 2 + vectors[..., 1] ** 2
+    with np.errstate(over="ignore"):  # of a damaged file's floats
+        slopes = vectors[..., 0] ** 2 + vectors[..., 1] ** 2
     leaning = all(p.spread > _LEAST_SLOPES for p in planes[:2]) and float((slopes > 1.02).mean()) < 0.01
     is_left = planes[2].spread < _ONE_VALUE_SPREAD and any(abs(planes[2].mean - value) < 0.03 for value in (0, 0.5, 1))
     if is_neutral and leaning and is_left:

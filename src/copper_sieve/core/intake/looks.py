@@ -266,6 +266,8 @@ def _settle(name: NameReading, content: Content) -> _Settled:
         if found.kind != "packed":
             return found
         return _pair_as_drawn(found, content) if packed_reads(found.word) else _with_channels_guessed(found, content)
+    if content.is_around:
+        return _Settled("unknown", 0.0, ("twice as wide as high, and brighter than white",))
     if content.looks_packed:
         guess = guess_packed(content.planes)
         reads = guess.reads if guess.confidence >= _TAKEN_FROM else {}

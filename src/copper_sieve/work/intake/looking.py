@@ -24,7 +24,7 @@ from ...core.intake.names import read_name
 from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
-from ...files import Header, Picture, is_zip, layer_names, layers, members, named, read_bytes
+from ...files import Header, Picture, is_beside, is_zip, layer_names, layers, members, named, read_bytes
 from ...files.profile import color_codes, profile_problem
 
 __all__ = [
@@ -249,15 +249,12 @@ def _is_map(name: str) -> bool:
 
 
 def expand(paths: Iterable[Path]) -> list[Path]:
-    """Files named, and all files inside folders named, however deep, in the order of their names; hidden ones left out."""
+    """Files named, and all files inside folders named, however deep, in the order of their names, without what no one meant."""
     found: list[Path] = []
     for path in paths:
-        found.extend(sorted(p for p in path.rglob("*") if p.is_file() and not _is_hidden(p, path)) if path.is_dir() else [path])
+        inside = (p for p in path.rglob("*") if p.is_file() and not is_beside(p.relative_to(path)))
+        found.extend(sorted(inside) if path.is_dir() else [path])
     return found
-
-
-def _is_hidden(path: Path, root: Path) -> bool:
-    return any(part.startswith(".") for part in path.relative_to(root).parts)
 
 
 def load_codes(source: Source, content: Callable[[str], bytes]) -> np.ndarray:
