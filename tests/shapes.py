@@ -1,5 +1,6 @@
 """Shapes made by code, whose maps are known by formula."""
 
+import base64
 import json
 from collections.abc import Callable
 from dataclasses import replace
@@ -97,3 +98,17 @@ def gltf_apart(shape: Shape, buffer: str, **more: object) -> tuple[bytes, bytes]
     document = json.loads(glb[20 : 20 + long]) | more
     document["buffers"][0]["uri"] = buffer
     return json.dumps(document).encode(), glb[28 + long :]
+
+
+def gltf_with_pictures(shape: Shape, images: list[dict], materials: list[dict], **more: object) -> bytes:
+    """A shape as one document of text with the pictures of its materials inside; an image's ``png`` are its bytes."""
+    document, buffer = gltf_apart(shape, "")
+    inside = [{**{k: v for k, v in row.items() if k != "png"}, "uri": _uri(row["png"], "image/png")} for row in images]
+    told = {"images": inside, "textures": [{"source": k} for k in range(len(images))], "materials": materials, **more}
+    whole = json.loads(document) | told
+    whole["buffers"][0]["uri"] = _uri(buffer, "application/octet-stream")
+    return json.dumps(whole).encode()
+
+
+def _uri(content: bytes, kind: str) -> str:
+    return f"data:{kind};base64,{base64.b64encode(content).decode()}"

@@ -11,7 +11,7 @@ from copper_sieve.core.mesh.made import as_triangles
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.files.meshes import glb_of, mesh_from, obj_document
-from shapes import box, gltf_apart, torus
+from shapes import box, gltf_apart, gltf_with_pictures, torus
 
 
 def bring(client, name: str, content: bytes, px: int = 2048):
@@ -62,6 +62,35 @@ def test_a_zip_of_meshes_and_pictures_gives_both(client):
     assert [one["name"] for one in look["files"]] == ["ring_height.png"]
     assert [(one["name"], one["triangles"], missing(one)) for one in look["meshes"]] == [("ring.gltf", 192, [])]
     assert len(look["problems"]) == 1 and look["problems"][0].startswith("torn.obj: from line 2 on")
+
+
+def test_pictures_inside_of_a_mesh_become_the_set_of_their_material(client):
+    rng = np.random.default_rng(3)
+    color, packed = (rng.integers(0, 255, (16, 16, n)).astype(np.uint8) for n in (4, 3))
+    color[..., 3] = np.where(color[..., 0] > 99, 255, 0)
+    lean = np.zeros((16, 16, 3), np.uint8) + np.uint8([128, 128, 255])
+    reads = {"baseColorTexture": {"index": 0}, "metallicRoughnessTexture": {"index": 1}}
+    lace = {"name": "Spitze", "alphaMode": "MASK", "pbrMetallicRoughness": reads, "occlusionTexture": {"index": 1}}
+    named = {"a": encode(color, "png"), "": encode(packed, "png"), "bump": encode(lean, "png"), "torn": encode(color, "png")[:90]}
+    pictures = [{"name": name, "png": content} for name, content in named.items()]
+    materials = [{**lace, "normalTexture": {"index": 2}, "emissiveTexture": {"index": 3}}]
+    ring = replace(torus(12, 8), materials=("Spitze",))
+    look = bring(client, "lace.gltf", gltf_with_pictures(ring, pictures, materials)).json()
+    assert look["pictures"] == 4 and [one["name"] for one in look["materials"]] == ["Spitze"]
+    files = client.post(f"/api/meshes/{look['sha256']}/pictures").json()
+    assert {one["name"]: one["reads"] for one in files if one["readable"]} == {
+        "a.png": {"RGB": "base_color", "A": "opacity"},
+        "Spitze_metallicRoughness.png": {"R": "occlusion", "G": "roughness", "B": "metallic"},
+        "bump.png": {"RGB": "normal"},
+    }
+    assert {one["set_name"] for one in files} == {"Spitze"} and files[-1]["green"] in (None, "up")
+    assert [one["findings"][0]["id"] for one in files if not one["readable"]] == ["unreadable"]
+    entries = [{key: one[key] for key in ("sha256", "name", "kind", "reads", "green")} for one in files if one["readable"]]
+    project = client.post("/api/projects", json={"title": "from a mesh"}).json()["name"]
+    made = client.post(f"/api/projects/{project}/sets", json={"name": "Spitze", "entries": entries}).json()
+    given = {one["key"] for one in made["masters"] if one["origin"] == "given"}
+    assert given == {"base_color", "opacity", "occlusion", "roughness", "metallic", "normal"}
+    assert client.post(f"/api/meshes/{entries[0]['sha256']}/pictures").status_code == 422
 
 
 def test_a_second_uv_leaves_what_was_baked_as_it_is_and_a_quick_one_is_named(client):

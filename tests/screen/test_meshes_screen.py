@@ -8,8 +8,9 @@ from jobs import open_at
 from playwright.sync_api import expect
 from test_moves import COLOR
 
+from copper_sieve.files import encode
 from copper_sieve.files.meshes import obj_document
-from shapes import gltf_apart, torus
+from shapes import gltf_apart, gltf_with_pictures, torus
 
 HIGH = obj_document(torus(96, 48, relief=0.02))
 LONE = obj_document(torus(24, 12))
@@ -53,6 +54,25 @@ def test_from_two_meshes_to_a_set_that_wears_its_baked_maps(page, server, projec
     ).to_be_visible()
     hands.click(page.get_by_role("button", name="Bake the 3 out of date"))
     expect(lineage.get_by_role("button", name="Normal baked before")).to_be_hidden()
+
+
+def test_a_mesh_with_its_pictures_becomes_a_set_that_it_wears(page, server, project):
+    key = project("a hem", "gltf")
+    hands = open_at(page, key, "intake")
+    reads = {"baseColorTexture": {"index": 0}, "metallicRoughnessTexture": {"index": 1}}
+    images = [
+        {"name": "weave", "png": encode(COLOR, "png")},
+        {"name": "sheen", "png": encode(np.ascontiguousarray(COLOR[::-1]), "png")},
+    ]
+    hem = {"name": "Säume", "pbrMetallicRoughness": reads}
+    hands.drop({"hem.gltf": gltf_with_pictures(replace(torus(24, 12), materials=("Säume",)), images, [hem])})
+    expect(page.get_by_role("row", name="sheen.png")).to_contain_text("the mesh’s material “Säume” reads it so")
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("button", name="Mesh hem.gltf, 576 triangles")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    assert made["name"] == "Säume" and made["recipe"]["worn"]["low"]["name"] == "hem.gltf"
+    given = {m["key"] for m in made["masters"] if m["origin"] == "given"}
+    assert given == {"base_color", "roughness", "metallic"}
 
 
 def test_a_mesh_dropped_on_the_bench_wears_the_set_and_its_islands_are_drawn(page, server, project):

@@ -33,6 +33,15 @@ async function lookAtMesh(file: File, px: number, beside: Iterable<File>) {
   return sendBytes<MeshLook>(`/api/meshes?${told}`, file);
 }
 
+/** The pictures inside of meshes, each kept as a file of its own and read as its material says. */
+export const picturesIn = async (looks: MeshLook[]) => {
+  const found = looks.filter(({ pictures }) => pictures > 0);
+  const answers = found.map(({ sha256 }) =>
+    settled(api.POST("/api/meshes/{sha256}/pictures", { params: { path: { sha256 } } })),
+  );
+  return (await Promise.all(answers)).flat();
+};
+
 /** What is in a mesh that was handed over before. */
 export function useMeshLook(mesh: MeshRef | null | undefined, px: number) {
   const { data, error } = useQuery({

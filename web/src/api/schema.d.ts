@@ -503,6 +503,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes/{sha256}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Pictures
+         * @description Keep every picture inside of a kept mesh as a file of its own, and say what its material reads it as.
+         */
+        post: operations["keep_pictures_api_meshes__sha256__pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes/{sha256}/unfolded": {
         parameters: {
             query?: never;
@@ -4235,6 +4255,12 @@ export interface components {
             /** Parts */
             parts: string[];
             /**
+             * Pictures
+             * @description Pictures inside of it that its materials read
+             * @default 0
+             */
+            pictures: number;
+            /**
              * Print
              * @description Tells its shape: equal where nothing of it changed
              */
@@ -7916,6 +7942,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeshLook"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keep_pictures_api_meshes__sha256__pictures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileLook"][];
                 };
             };
             /** @description Problem */

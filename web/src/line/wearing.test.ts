@@ -15,6 +15,7 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
     { name: "linen", triangles },
     { name: "Brass", triangles },
   ],
+  pictures: 0,
   has_uv: true,
   tiles: [],
   are_copies: false,

@@ -57,6 +57,7 @@ class MeshLook(Outgoing):
     triangles: int
     size: float = Field(description="Diagonal of its box, in its own units")
     parts: list[str]
+    pictures: int = Field(default=0, description="Pictures inside of it that its materials read")
     materials: list[MeshMaterial]
     has_uv: bool
     tiles: list[int] = Field(description="UDIM tiles that its UV lie in; none where they do not")

@@ -25,7 +25,7 @@ from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
-from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_zip
+from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_mesh, look_into_zip
 from ...work.meshes import is_of_meshes, meshes_in_zip
 from ..answers import changed_set, set_answer
 from ..models.intake import (
@@ -80,6 +80,18 @@ def keep_layers(
     for looked, inside in look_into_layers(content, name, folder, known_profile(state, profile)):
         keep_looked(state, looked, io.BytesIO(inside))
         looks.append(look_answer(looked).model_copy(update={"layer_of": f"{sha256} {name}"}))
+    return looks
+
+
+@router.post("/meshes/{sha256}/pictures")
+def keep_pictures(state: State, sha256: str) -> list[FileLook]:
+    """Keep every picture inside of a kept mesh as a file of its own, and say what its material reads it as."""
+    with state.pool.connection() as conn:
+        content = original_bytes(conn, sha256)
+    looks = []
+    for looked, inside in look_into_mesh(content):
+        keep_looked(state, looked, io.BytesIO(inside))
+        looks.append(look_answer(looked))
     return looks
 
 

@@ -116,6 +116,7 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
             MeshMaterial(name=material, triangles=int(counts[shape.material == k].sum()))
             for k, material in enumerate(shape.materials)
         ],
+        pictures=read.pictures,
         has_uv=shape.uv is not None,
         tiles=list(tiles_of(shape)),
         are_copies=are_copies(shape),

@@ -11,6 +11,7 @@ from typing import Protocol
 from ...core.errors import FileTooLarge, MeshInvalid
 from ...core.mesh.shape import Shape
 from .gltf import gltf_images, gltf_whole, read_gltf
+from .gltf_pictures import GltfPicture, count_of_pictures, gltf_pictures
 from .obj import obj_document, obj_libraries, read_obj
 from .ply import ply_document, read_ply
 from .stl import read_stl
@@ -19,8 +20,10 @@ from .writing import glb_of
 __all__ = [
     "BESIDE_SUFFIXES",
     "MESH_SUFFIXES",
+    "GltfPicture",
     "MeshFile",
     "glb_of",
+    "gltf_pictures",
     "mesh_from",
     "obj_document",
     "ply_document",
@@ -34,11 +37,15 @@ NOTHING: Mapping[str, bytes] = MappingProxyType({})
 
 @dataclass(frozen=True)
 class MeshFile:
-    """A shape as a file gave it, and what the file names that does not lie beside it, or lies outside of its folder."""
+    """A shape as a file gave it, and what the file names that does not lie beside it, or lies outside of its folder.
+
+    ``pictures`` counts those inside of it that its materials read.
+    """
 
     shape: Shape
     missing: tuple[str, ...] = ()
     outside: tuple[str, ...] = ()
+    pictures: int = 0
 
 
 class _Beside(Protocol):
@@ -141,7 +148,7 @@ def _read(content: bytes, name: str, near: _Beside) -> MeshFile:
         shape, named = reader(content, near)
     except MeshInvalid as problem:
         raise MeshInvalid(f"{name}: {problem.message}") from problem
-    return MeshFile(shape, *near.lacks(named))
+    return MeshFile(shape, *near.lacks(named), pictures=count_of_pictures(content) if reader is _gltf else 0)
 
 
 def _reader_of(name: str) -> Callable[[bytes, _Beside], tuple[Shape, list[str]]]:

@@ -15,7 +15,7 @@ import numpy as np
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape
 
-__all__ = ["gltf_images", "gltf_whole", "read_gltf"]
+__all__ = ["gltf_images", "gltf_parts", "gltf_whole", "read_gltf"]
 
 Near = Callable[[str], bytes | None]  # what lies beside a file, by its relative name; None where nothing does
 
@@ -34,7 +34,7 @@ def read_gltf(content: bytes, near: Near) -> Shape:
     ------
     MeshInvalid : the document or a buffer cannot be read, or its geometry is packed in a way we do not read
     """
-    document, chunk = _parts(content)
+    document, chunk = gltf_parts(content)
     packed = [name for name in _PACKED if name in document.get("extensionsRequired", [])]
     if packed:
         raise MeshInvalid(f"its geometry is packed ({packed[0]}), which is not read here. Export it unpacked.")
@@ -54,14 +54,14 @@ def read_gltf(content: bytes, near: Near) -> Shape:
 
 def gltf_images(content: bytes) -> list[str]:
     """The image files that a document names, as relative names."""
-    document, _ = _parts(content)
+    document, _ = gltf_parts(content)
     uris = [image.get("uri", "") for image in document.get("images", []) if isinstance(image, dict)]
     return [unquote(uri) for uri in uris if uri and not uri.startswith("data:")]
 
 
 def gltf_whole(content: bytes, near: Near) -> bytes:
     """The same document with the buffers that lie beside it inside; as it is where it needs none."""
-    document, _ = _parts(content)
+    document, _ = gltf_parts(content)
     rows = [row for row in document.get("buffers", []) if isinstance(row, dict) and _is_beside(row.get("uri"))]
     for row in rows:
         found = near(unquote(row["uri"]))
@@ -74,7 +74,8 @@ def _is_beside(uri: object) -> bool:
     return isinstance(uri, str) and not uri.startswith("data:")
 
 
-def _parts(content: bytes) -> tuple[dict[str, Any], bytes | None]:
+def gltf_parts(content: bytes) -> tuple[dict[str, Any], bytes | None]:
+    """The document itself, and the buffer that comes with it in a .glb. Raises MeshInvalid."""
     chunk = None
     if content[:4] == b"glTF":
         found: dict[int, bytes] = {}

@@ -8,6 +8,7 @@ from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import islice
 from pathlib import Path
 from typing import IO
@@ -19,12 +20,14 @@ from ...core.checks.files import CHECKS, SeenFile
 from ...core.errors import SieveError
 from ...core.findings import Finding, finding
 from ...core.intake import Look, SourceProfile, look_at
+from ...core.intake.by_material import by_material
 from ...core.intake.content import smaller
 from ...core.intake.names import read_name
 from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
 from ...files import Header, Picture, is_beside, is_zip, layer_names, layers, members, named, read_bytes
+from ...files.meshes import gltf_pictures
 from ...files.profile import color_codes, profile_problem
 
 __all__ = [
@@ -38,6 +41,7 @@ __all__ = [
     "look_at_path",
     "is_by_layers",
     "look_into_layers",
+    "look_into_mesh",
     "look_into_zip",
     "speakable",
 ]
@@ -97,9 +101,12 @@ def speakable(name: str) -> str:
     return name.encode("utf-8", "surrogateescape").decode("utf-8", "replace").replace("\0", "\ufffd")
 
 
-def _looked(content: bytes, name: str, folder: str, profile: SourceProfile | None) -> Looked:
+def _looked(
+    content: bytes, name: str, folder: str, profile: SourceProfile | None, told: Callable[[Look], Look] = lambda look: look
+) -> Looked:
+    """``told`` is what is known of it besides."""
     picture = read_bytes(content, name)
-    look = look_at(name, picture.codes, profile)
+    look = told(look_at(name, picture.codes, profile))
     sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
     inside = tuple(layer_names(content))
     seen = _seen(name, picture, look, profile, inside)
@@ -233,6 +240,17 @@ def look_into_layers(
                 yield _refused(speakable(called), b"", layer.problem, folder), b""
     except Exception as problem:
         yield _refused(speakable(name), content, problem, folder), b""
+
+
+def look_into_mesh(content: bytes) -> Iterator[tuple[Looked, bytes]]:
+    """Every picture inside of a glTF document as a file of its own, named and read as its material says, with its bytes."""
+    for picture in gltf_pictures(content):
+        name = speakable(picture.name)
+        told = partial(by_material, slots=picture.slots, material=picture.material, is_cut=picture.is_cut)
+        try:
+            yield _looked(picture.content, name, picture.material, None, told), picture.content
+        except Exception as problem:
+            yield _refused(name, picture.content, problem, picture.material), b""
 
 
 def is_by_layers(looked: Looked) -> bool:

@@ -50,14 +50,15 @@ export function useMeshes(project: string) {
     [project, queries, navigate],
   );
   const handleFiles = useCallback(
-    async (files: File[], into: Into | null) => {
+    async (files: File[], into: Into | null): Promise<MeshLook[]> => {
       setProblems([]);
       const meshes = files.filter(({ name }) => isMeshName(name));
-      if (!meshes.length) return;
+      if (!meshes.length) return [];
       setReading(true);
       const { looks, wrong } = await readMeshes(meshes, PX, undefined, files);
       setReading(false);
       await handleLooks(looks, wrong, into);
+      return looks;
     },
     [handleLooks],
   );

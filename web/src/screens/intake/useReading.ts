@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type FileLook, keepFile, layersOf, settled, withLayers } from "../../api/client";
+import { type MeshLook, picturesIn } from "../../api/meshes";
 import { isBesideMesh, isMeshName } from "../../api/meshNames";
 import type { Dropped } from "../../line/dropped";
 import { type Into, useIncoming } from "../../line/incoming";
@@ -52,6 +53,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
         arrived.current.push(...kept.files);
         if (kept.meshes.length || kept.problems.length)
           await meshes.handleLooks(kept.meshes, kept.problems, set);
+        arrived.current.push(...(await picturesIn(kept.meshes)));
       } catch (problem) {
         setProblems((now) => [...now, `${one.file.name}: ${errorOf(problem).message}`]);
       }
@@ -67,12 +69,23 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
     setBusy({ left: 0, of: 0 });
     setInto(set);
   };
+  const readInside = async (looks: MeshLook[], set: Into | null) => {
+    if (set !== null || !looks.some(({ pictures }) => pictures > 0)) return; // a set that is there has its own
+    setBusy((now) => ({ left: now.left + 1, of: now.of + 1 }));
+    try {
+      arrived.current.push(...(await picturesIn(looks)));
+    } catch (problem) {
+      setProblems((now) => [...now, errorOf(problem).message]);
+    }
+    flush(set);
+    setBusy((now) => ({ left: Math.max(now.left - 1, 0), of: Math.max(now.of - 1, 0) }));
+  };
   const handleFiles = async (all: Dropped[], set: Into | null = null) => {
     const dropped = all.filter(({ file }) => !isMeshName(file.name) && !isBesideMesh(file.name));
     setProblems(all.length ? [] : ["Nothing was dropped: choose at least one file."]);
     const files = all.map(({ file }) => file);
-    void meshes.handleFiles(files, set);
-    if (!dropped.length) return;
+    const inside = meshes.handleFiles(files, set).then((looks) => readInside(looks, set));
+    if (!dropped.length) return inside;
     sent.current.push(...dropped);
     const names = dropped.map(({ file }) => file.name).slice(0, MOST_NAMES);
     const groups =
@@ -82,6 +95,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
     setKept(0);
     const matched = groups.flatMap((group) => group.names.map((n) => [n, group.profile] as const));
     await read(dropped, source === undefined ? new Map(matched) : allOf(source, dropped), set);
+    await inside;
   };
   const latest = useRef(handleFiles);
   latest.current = handleFiles;
