@@ -19,7 +19,7 @@ export function Boundary({ place, children }: BoundaryProps) {
 type CatcherProps = BoundaryProps & { onAgain: () => Promise<void> };
 
 class Catcher extends Component<CatcherProps, { error: Error | null }> {
-  override state = { error: null as Error | null };
+  override state: { error: Error | null } = { error: null };
 
   static getDerivedStateFromError(error: Error) {
     return { error };

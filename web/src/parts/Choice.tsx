@@ -15,7 +15,7 @@ export const optionsOf = <T extends string>(titles: Record<T, string>): Options<
 type ChoiceProps<T extends string> = {
   label: string;
   options: Options<T>;
-  value: T;
+  value: string; // one of them, or none yet
   onChange: (value: T) => void;
   className?: string;
   group?: { title: string; options: Options<T>; isDisabled?: boolean };
@@ -38,7 +38,10 @@ export function Choice<T extends string>({
   return (
     <Select.Root
       value={value || NONE}
-      onValueChange={(next) => onChange((next === NONE ? "" : next) as T)}
+      onValueChange={(next) => {
+        const chosen = all.find(([key]) => (key || NONE) === next);
+        if (chosen) onChange(chosen[0]);
+      }}
     >
       <Hint says={title.length > 18 ? `${label}: ${title}` : label}>
         <Select.Trigger

@@ -3,7 +3,7 @@ import { ToggleGroup } from "radix-ui";
 type SegmentsProps<T extends string> = {
   label: string;
   options: readonly (readonly [T, string])[];
-  value: T;
+  value: string; // one of them, or none yet
   onChange: (value: T) => void;
 };
 

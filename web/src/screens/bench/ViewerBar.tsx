@@ -9,6 +9,8 @@ import { useLight } from "./useLight";
 import { type Other, useTile, useView } from "./view";
 
 const GAINS = [1, 2, 4, 8, 16, 32].map((n) => [String(n), `× ${n}`] as const);
+const TIMES = [1, 2, 3] as const; // how often a picture is repeated
+const CHANNELS = ["0", "1", "2"] as const;
 const PARTS: Record<string, string[]> = {
   base_color: ["red", "green", "blue"],
   emissive: ["red", "green", "blue"],
@@ -80,13 +82,9 @@ function Repeat({ ends }: { ends: string[] }) {
     <>
       <Segments
         label="Repeat"
-        options={[
-          ["1", "1 ×"],
-          ["2", "2 ×"],
-          ["3", "3 ×"],
-        ]}
-        value={String(tiles) as "1" | "2" | "3"}
-        onChange={(n) => set({ tiles: Number(n) as 1 | 2 | 3 })}
+        options={TIMES.map((times) => [`${times}`, `${times} ×`] as const)}
+        value={String(tiles)}
+        onChange={(n) => set({ tiles: TIMES.find((times) => `${times}` === n) })}
       />
       {(tiles > 1 || isWrapped) && ends.length > 0 && (
         <Hint says="Where a set ends, its repeats show a seam that is not in the maps.">
@@ -119,7 +117,7 @@ export function FlatOptions({ chosen }: { chosen: string }) {
           label="Channel"
           options={[
             ["all", "All channels"],
-            ...parts.map((part, k) => [String(k) as "0", `Only ${part}`] as const),
+            ...CHANNELS.map((k) => [k, `Only ${parts[Number(k)]}`] as const),
           ]}
           value={channel}
           onChange={(channel) => set({ channel })}

@@ -127,9 +127,13 @@ function Moves({ set, project }: PartProps) {
   const [crop, setCrop] = useState<Record<string, string>>({});
   const isBusy = move.isPending;
   const whole = { left: 0, top: 0, width: facts.width, height: facts.height };
-  const wanted = Object.fromEntries(
-    CROP.map(([key]) => [key, Number(crop[key] ?? whole[key])]),
-  ) as typeof whole;
+  const side = (key: keyof typeof whole) => Number(crop[key] ?? whole[key]);
+  const wanted = {
+    left: side("left"),
+    top: side("top"),
+    width: side("width"),
+    height: side("height"),
+  };
   const isCrop =
     CROP.some(([key]) => wanted[key] !== whole[key]) &&
     CROP.every(([key]) => Number.isInteger(wanted[key]));

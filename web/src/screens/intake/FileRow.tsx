@@ -113,7 +113,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
                 ["unknown", likeliest ? `${titleOf(likeliest)}?` : "Which?"],
                 ...KINDS.map(([kind, title]) => [kind, title] as const),
               ]}
-              value={(isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")) as "unknown"}
+              value={isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")}
               onChange={handleKind}
             />
           ) : (

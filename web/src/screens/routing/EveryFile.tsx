@@ -32,7 +32,7 @@ export function EveryFile({ target, onChange }: EveryFileProps) {
       <Segments
         label="Format of every file"
         options={FORMATS}
-        value={same((file) => file.format) ?? ("" as "png")}
+        value={same((file) => file.format) ?? ""}
         onChange={(key) => onChange((now) => withEveryFormat(now, rowOf(formats, key)))}
       />
       <span className="flex items-center gap-1.5">
@@ -52,7 +52,7 @@ export function EveryFile({ target, onChange }: EveryFileProps) {
       <Segments
         label="Map words of every file"
         options={MAP_WORDS}
-        value={"" as "long"}
+        value=""
         onChange={(way) => onChange((now) => withMapWords(now, way))}
       />
       <Line label="Name" isHigh>

@@ -128,7 +128,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
           label="Channels of the file"
           className="w-20"
           options={LETTERS.map((l) => [l, [...l].join(" ")] as const)}
-          value={letters as "L"}
+          value={letters}
           onChange={(l) => onChange((now) => withFile(now, file.role, (f) => withLetters(f, l)))}
         />
       </Line>

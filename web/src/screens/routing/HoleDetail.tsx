@@ -300,7 +300,7 @@ function ChannelEdit({
             label="Part"
             className="w-24"
             value={channel.component ?? "v"}
-            onChange={(component) => onChange({ ...channel, component: component as "r" })}
+            onChange={(component) => onChange({ ...channel, component })}
             options={componentsOf(quantity).map((part) => [part, part] as const)}
           />
         )}

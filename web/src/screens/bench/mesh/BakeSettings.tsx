@@ -56,7 +56,7 @@ export function BakeSettings({ set, edit, worn, look }: BakeSettingsProps) {
         <Segments
           label="Rays of each texel for occlusion and thickness"
           options={RAYS}
-          value={String(worn.rays) as "64"}
+          value={String(worn.rays)}
           onChange={(rays) => keep({ rays: Number(rays) })}
         />
       </Line>
@@ -65,7 +65,7 @@ export function BakeSettings({ set, edit, worn, look }: BakeSettingsProps) {
           label="Samples of each texel"
           className="w-28"
           options={SAMPLES}
-          value={String(worn.samples) as "1"}
+          value={String(worn.samples)}
           onChange={(samples) => keep({ samples: Number(samples) })}
         />
         <Choice

@@ -15,7 +15,8 @@ const MADE = {
 } satisfies Record<string, { title: string; way: Mapping; second: boolean }>;
 type Made = keyof typeof MADE;
 
-const OPTIONS = (Object.keys(MADE) as Made[]).map((key) => [key, MADE[key].title] as const);
+const ORDER: Made[] = ["islands", "flat", "box", "light"];
+const OPTIONS = ORDER.map((key) => [key, MADE[key].title] as const);
 
 type UvMenuProps = { worn: Worn; px: number; onMade: (low: MeshRef) => void };
 

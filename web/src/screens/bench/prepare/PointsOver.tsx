@@ -10,8 +10,8 @@ export function PointsOver({ at, index, step, steps }: OverProps<StepOf<"straigh
   const [moving, setMoving] = useState<Point[] | null>(null);
   const box = useRef<SVGSVGElement>(null);
   const points = moving ?? step.points.map(([x, y]): Point => [x, y]);
-  const keep = (next: Point[]) =>
-    steps.change(index, { ...step, points: next as typeof step.points });
+  const keep = ([first, second, third, fourth]: Point[]) =>
+    steps.change(index, { ...step, points: [first, second, third, fourth] });
   const moved = (which: number, [x, y]: Point) =>
     points.map((point, k): Point => (k === which ? [inside(x), inside(y)] : point));
   const handleMove = (which: number) => (event: PointerEvent) => {

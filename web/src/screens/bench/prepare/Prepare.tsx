@@ -38,13 +38,14 @@ const START = {
   spots: { kind: "spots", is_on: true, spots: [] },
   variant: { kind: "variant", is_on: true, seed: 1, cells: 4 },
 } satisfies Record<string, Step>;
+const NEITHER: [null, null] = [null, null];
 const FITTED = {
   x: true,
   y: true,
-  sides: [null, null] as [null, null],
+  sides: NEITHER,
   overlap: null,
   guide: { keep: [], avoid: [] },
-  period: [null, null] as [null, null],
+  period: NEITHER,
   is_square: false,
   evens: null,
 };
