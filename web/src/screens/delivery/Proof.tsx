@@ -168,7 +168,7 @@ function BallSheet({ deliveryId, plan, query, benchAddress }: ProofProps & { que
                   />
                 </td>
               ))}
-              <td className="border-0 align-middle text-ink2">
+              <td className="border-0 pl-2.5 align-middle text-ink2">
                 {lamp.lamp}
                 <br />
                 <span className="file-name">{lamp.whole_mean.toFixed(2)}</span> / {STEPS_OF_255}
