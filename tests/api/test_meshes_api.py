@@ -73,7 +73,8 @@ def test_pictures_inside_of_a_mesh_become_the_set_of_their_material(client):
     lace = {"name": "Spitze", "alphaMode": "MASK", "pbrMetallicRoughness": reads, "occlusionTexture": {"index": 1}}
     named = {"a": encode(color, "png"), "": encode(packed, "png"), "bump": encode(lean, "png"), "torn": encode(color, "png")[:90]}
     pictures = [{"name": name, "png": content} for name, content in named.items()]
-    materials = [{**lace, "normalTexture": {"index": 2}, "emissiveTexture": {"index": 3}}]
+    coat = {"KHR_materials_clearcoat": {"clearcoatNormalTexture": {"index": 2}}}
+    materials = [{**lace, "normalTexture": {"index": 2}, "emissiveTexture": {"index": 3}, "extensions": coat}]
     ring = replace(torus(12, 8), materials=("Spitze",))
     look = bring(client, "lace.gltf", gltf_with_pictures(ring, pictures, materials)).json()
     assert look["pictures"] == 4 and [one["name"] for one in look["materials"]] == ["Spitze"]

@@ -5,7 +5,7 @@ import json
 import pytest
 
 from copper_sieve.core.errors import MeshInvalid
-from copper_sieve.files.meshes import gltf_pictures
+from copper_sieve.files.meshes import gltf_pictures, mesh_from
 from shapes import gltf_with_pictures, torus
 
 ONE, TWO = b"\x89PNG one", b"\x89PNG two"
@@ -29,9 +29,9 @@ def test_each_material_has_its_pictures_with_the_slots_that_read_them():
     ]
     own = {"name": "shared", "png": ONE}
     assert found([own, {"name": "arm.png", "png": TWO}], materials) == [
-        ("shared.png", "Messing, poliert", ("baseColorTexture",), True, ONE),
+        ("Messing, poliert_baseColor.png", "Messing, poliert", ("baseColorTexture",), True, ONE),
         ("arm.png", "Messing, poliert", ("metallicRoughnessTexture", "occlusionTexture"), True, TWO),
-        ("shared.png", "material 2", ("diffuseTexture",), False, ONE),
+        ("material 2_diffuse.png", "material 2", ("diffuseTexture",), False, ONE),
     ]
 
 
@@ -50,6 +50,15 @@ def test_what_is_not_there_has_no_bytes_and_what_lies_beside_comes_by_itself():
     content["images"] = [{"bufferView": 99, "mimeType": "image/jpeg"}, {"uri": "felt_height.png"}]
     (row,) = gltf_pictures(json.dumps(content).encode())
     assert (row.name, row.content) == ("felt_normal.jpg", b"")
+
+
+def test_a_document_that_holds_something_else_than_it_should_has_no_pictures_there():
+    """Its mesh may be whole all the same, and is read."""
+    odd = ["no material", {"extensions": [], "pbrMetallicRoughness": 7, "normalTexture": "none"}, None]
+    content = gltf_with_pictures(RING, [{"png": ONE}], odd, textures=[{"source": 0, "extensions": {"EXT_texture_webp": 3}}])
+    assert gltf_pictures(content) == []
+    read = mesh_from(content, "ring.gltf")
+    assert len(read.shape.triangles) == len(RING.triangles) and read.pictures == 0
 
 
 @pytest.mark.parametrize("content", [b"", b"\x89PNG", b"{}", b"glTF\x02\0\0\0"])

@@ -27,13 +27,16 @@ _COLORS = ("base_color", "diffuse")
 
 
 def by_material(look: Look, slots: Sequence[str], material: str, *, is_cut: bool = False) -> Look:
-    """A picture as its material reads it, by the standard's names of ``slots`` (glTF 2.0, 3.9); as it was where none is known.
+    """A picture as its material reads it, by the standard's names of ``slots`` (glTF 2.0, 3.9).
+
+    What is read as none of our maps stays for a person to say.
 
     ``is_cut`` says that the alpha of its color cuts holes. Green points up by the standard, unless the pixels say otherwise.
     """
     reads = {letters: key for slot in slots for letters, key in _READS.get(slot, {}).items()}
     if not reads:
-        return replace(look, stem=material)
+        because = (f"the mesh’s material “{material}” reads it as {', '.join(slots)}, which is none of the maps here",)
+        return replace(look, kind="unknown", confidence=0.0, because=because, stem=material, reads={}, green=None, guesses=())
     kind = next(iter(reads.values())) if list(reads) == ["RGB"] else "packed"
     if is_cut and kind in _COLORS and look.content.alpha in ("cut-out", "gray"):
         reads["A"] = "opacity"

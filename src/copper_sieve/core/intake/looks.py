@@ -267,7 +267,8 @@ def _settle(name: NameReading, content: Content) -> _Settled:
             return found
         return _pair_as_drawn(found, content) if packed_reads(found.word) else _with_channels_guessed(found, content)
     if content.is_around:
-        return _Settled("unknown", 0.0, ("twice as wide as high, and brighter than white",))
+        guess = "height" if content.is_gray else None
+        return _Settled("unknown", 0.0, ("twice as wide as high, and brighter than white",), guess=guess)
     if content.looks_packed:
         guess = guess_packed(content.planes)
         reads = guess.reads if guess.confidence >= _TAKEN_FROM else {}

@@ -53,7 +53,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
         arrived.current.push(...kept.files);
         if (kept.meshes.length || kept.problems.length)
           await meshes.handleLooks(kept.meshes, kept.problems, set);
-        arrived.current.push(...(await picturesIn(kept.meshes)));
+        if (set === null) arrived.current.push(...(await picturesIn(kept.meshes)));
       } catch (problem) {
         setProblems((now) => [...now, `${one.file.name}: ${errorOf(problem).message}`]);
       }
