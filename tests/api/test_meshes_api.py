@@ -78,7 +78,7 @@ def test_pictures_inside_of_a_mesh_become_the_set_of_their_material(client):
     ring = replace(torus(12, 8), materials=("Spitze",))
     look = bring(client, "lace.gltf", gltf_with_pictures(ring, pictures, materials)).json()
     assert look["pictures"] == 4 and [one["name"] for one in look["materials"]] == ["Spitze"]
-    files = client.post(f"/api/meshes/{look['sha256']}/pictures").json()
+    files = client.post(f"/api/meshes/{look['sha256']}/pictures", params={"name": "lace.gltf"}).json()
     assert {one["name"]: one["reads"] for one in files if one["readable"]} == {
         "a.png": {"RGB": "base_color", "A": "opacity"},
         "Spitze_metallicRoughness.png": {"R": "occlusion", "G": "roughness", "B": "metallic"},
@@ -91,7 +91,39 @@ def test_pictures_inside_of_a_mesh_become_the_set_of_their_material(client):
     made = client.post(f"/api/projects/{project}/sets", json={"name": "Spitze", "entries": entries}).json()
     given = {one["key"] for one in made["masters"] if one["origin"] == "given"}
     assert given == {"base_color", "opacity", "occlusion", "roughness", "metallic", "normal"}
-    assert client.post(f"/api/meshes/{entries[0]['sha256']}/pictures").status_code == 422
+    assert client.post(f"/api/meshes/{entries[0]['sha256']}/pictures", params={"name": "a.glb"}).status_code == 422
+
+
+def test_an_obj_says_by_its_mtl_what_pictures_are_and_what_has_one_value(client):
+    lines = ["newmtl Kiste", "Kd 0.2 0.1 0.05", "map_Pr -imfchan g maps/orm.png", "Pm 1", "d 1"]
+    kept = client.post("/api/meshes/beside", params={"name": "k.mtl"}, content="\n".join(lines).encode(), headers=RAW).json()
+    crate = obj_document(replace(torus(12, 8), materials=("Kiste",)), "k.mtl")
+    told = {"name": "Kiste_low.obj", "px": 64, "beside": [f"{kept} k.mtl"]}
+    look = client.post("/api/meshes", params=told, content=crate, headers=RAW).json()
+    (use,) = look["beside"]
+    assert (use["name"], use["folder"], use["slots"]) == ("orm.png", "maps", ["map_Pr:g"])
+    (values,) = (one["values"] for one in look["values"])
+    assert values == {"base_color": [0.2, 0.1, 0.05], "metallic": [1.0]}
+
+    packed = np.random.default_rng(4).integers(0, 255, (16, 16, 3)).astype(np.uint8)
+    first = client.post("/api/originals", params={"name": "orm.png"}, content=encode(packed, "png"), headers=RAW).json()
+    word = {key: use[key] for key in ("slots", "material", "is_cut")} | {"name": "orm.png", "stem": look["stem"]}
+    again = client.post(f"/api/originals/{first['sha256']}/material", json=word).json()
+    assert (again["set_name"], again["reads"], again["sha256"]) == ("Kiste", {"G": "roughness"}, first["sha256"])
+    entry = {key: again[key] for key in ("sha256", "name", "kind", "reads")}
+    project = client.post("/api/projects", json={"title": "from an obj"}).json()["name"]
+    body = {"name": "Kiste", "entries": [entry], "values": values}
+    made = client.post(f"/api/projects/{project}/sets", json=body).json()
+    assert {one["key"]: one["origin"] for one in made["masters"] if one["origin"] != "absent"} == {
+        "base_color": "constant",
+        "metallic": "constant",
+        "roughness": "given",
+    }
+    assert client.post(f"/api/projects/{project}/sets", json=body | {"values": {"gloss": [1]}}).status_code == 422
+    worn = {"low": {"sha256": look["sha256"], "name": look["name"], "print": look["print"], "triangles": 192}}
+    request = {"sets": [{"set_name": "Truhe", "worn": worn, "values": values}], "size": 64}
+    (alone,) = client.post(f"/api/projects/{project}/wearings", json=request).json()
+    assert {one["key"] for one in alone["masters"] if one["origin"] == "constant"} == {"base_color", "metallic"}
 
 
 def test_a_second_uv_leaves_what_was_baked_as_it_is_and_a_quick_one_is_named(client):

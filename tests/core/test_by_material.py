@@ -25,3 +25,32 @@ def test_a_slot_settles_what_a_picture_is(slots, is_cut, kind, reads):
     told = by_material(look_at("roughness.png", HOLED), slots, "felt", is_cut=is_cut)
     assert (told.kind, told.reads, told.stem) == (kind, reads, "felt")
     assert (told.green is not None and told.green.answer == "up") == (kind == "normal")
+
+
+@pytest.mark.parametrize(
+    "name, slots, kind, reads",
+    [
+        ("texture 4.png", ("map_Kd",), "base_color", {"RGB": "base_color", "A": "opacity"}),
+        ("crate_roughness.png", ("map_Kd",), "roughness", {"RGB": "roughness"}),  # the name goes before a word used for much
+        ("texture 4.png", ("map_Pr:g", "map_Pm:b"), "packed", {"G": "roughness", "B": "metallic"}),
+        ("crate_roughness.png", ("map_d:m",), "packed", {"A": "opacity"}),
+        ("texture 4.png", ("map_Pr:l",), "roughness", {"RGB": "roughness"}),
+        ("texture 4.png", ("map_Bump",), "normal", {"RGB": "normal"}),
+        ("texture 4.png", ("map_Ka",), "normal", {"RGB": "normal"}),  # a word that says nothing: by the pixels
+    ],
+)
+def test_a_word_of_mtl_says_what_the_name_of_a_picture_does_not(name, slots, kind, reads):
+    told = by_material(look_at(name, HOLED), slots, "felt")
+    assert (told.kind, told.reads, told.stem) == (kind, reads, "felt")
+
+
+def test_a_bump_of_grays_is_a_height_and_what_has_no_name_is_called_by_its_mesh():
+    grays = np.random.default_rng(3).integers(0, 255, (32, 32)).astype(np.uint8)
+    told = by_material(look_at("texture 9.png", grays), ["map_Bump"], "", "crate")
+    assert (told.kind, told.reads, told.stem, told.green) == ("height", {"L": "height"}, "crate", None)
+
+
+@pytest.mark.parametrize("slots, reads", [(("occlusionTexture",), {"L": "occlusion"}), (("metallicRoughnessTexture",), {})])
+def test_one_channel_stands_for_all_three_and_holds_no_two_maps(slots, reads):
+    told = by_material(look_at("m.png", LEAN[..., 0]), slots, "felt")
+    assert told.reads == reads and told.kind == (reads.get("L") or "unknown")

@@ -75,6 +75,30 @@ def test_a_mesh_with_its_pictures_becomes_a_set_that_it_wears(page, server, proj
     assert given == {"base_color", "roughness", "metallic"}
 
 
+def test_pictures_beside_a_mesh_are_read_as_its_materials_say(page, server, project):
+    key = project("a crate", "mtl")
+    hands = open_at(page, key, "intake")
+    lines = ["newmtl Kiste", "map_Kd -s 1 1 1 one.png", "map_Pr -imfchan g two.png", "Pm 1"]
+    files = {"one.png": COLOR, "two.png": np.ascontiguousarray(COLOR[::-1])}
+    mesh = obj_document(replace(torus(24, 12), materials=("Kiste",)), "crate.mtl")
+    hands.drop(
+        {name: encode(codes, "png") for name, codes in files.items()}
+        | {"crate.obj": mesh, "crate.mtl": "\n".join(lines).encode()}
+    )
+    expect(page.get_by_role("row", name="two.png")).to_contain_text("the mesh’s material “Kiste” reads its channels so")
+    expect(page.get_by_role("region", name="Meshes")).to_contain_text("metallic 1.00")
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("button", name="Mesh crate.obj, 576 triangles")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    told = {m["key"]: m["origin"] for m in made["masters"]}
+    assert made["name"] == "Kiste" and made["recipe"]["worn"]["called"] == "Kiste"
+    assert {key: told[key] for key in ("base_color", "roughness", "metallic")} == {
+        "base_color": "given",
+        "roughness": "given",
+        "metallic": "constant",
+    }
+
+
 def test_a_mesh_dropped_on_the_bench_wears_the_set_and_its_islands_are_drawn(page, server, project):
     key = project("a belt", "gltf")
     made = make_set(server, "Belt", {"base_color": COLOR}, project=key)

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { buffersFor, isBesideMesh, isMeshName, type MeshLook, withArrived } from "./meshNames";
+import { besideOf, isBesideMesh, isMeshName, type MeshLook, withArrived } from "./meshNames";
 
 const file = (name: string) => new File([], name);
 const missing = (name: string) =>
@@ -15,10 +15,11 @@ test("meshes and what lies beside them are told by their endings", () => {
   expect(["a.MTL", "b.bin", "c.obj"].map(isBesideMesh)).toEqual([true, true, false]);
 });
 
-test("buffers go with the documents that may name them", () => {
+test("buffers and materials go with the documents that may name them", () => {
   const files = ["ring.gltf", "Ring.BIN", "ring.mtl"].map(file);
-  expect(buffersFor("ring.gltf", files).map(({ name }) => name)).toEqual(["Ring.BIN"]);
-  expect(buffersFor("ring.obj", files)).toEqual([]);
+  expect(besideOf("ring.gltf", files).map(({ name }) => name)).toEqual(["Ring.BIN"]);
+  expect(besideOf("ring.obj", files).map(({ name }) => name)).toEqual(["ring.mtl"]);
+  expect(besideOf("ring.stl", files)).toEqual([]);
 });
 
 test("what came along is not missing, whatever folder it was named in", () => {

@@ -14,9 +14,14 @@ export const isMeshName = (name: string): boolean => endsIn(name, MESH_ENDINGS.s
 /** A file that a mesh names and that is not read by itself. */
 export const isBesideMesh = (name: string): boolean => endsIn(name, BESIDE_ENDINGS.split(","));
 
-/** The buffers that a mesh may name, of the files that came along; an .mtl gives names alone. */
-export const buffersFor = (mesh: string, files: File[]): File[] =>
-  endsIn(mesh, [".gltf"]) ? files.filter(({ name }) => endsIn(name, [".bin"])) : [];
+/** By ending of a mesh, what it may name that is read along with it. */
+const NAMED_BY = { ".gltf": [".bin"], ".obj": [".mtl"] };
+
+/** The buffers or materials that a mesh may name, of the files that came along. */
+export const besideOf = (mesh: string, files: File[]): File[] =>
+  Object.entries(NAMED_BY).flatMap(([ending, named]) =>
+    endsIn(mesh, [ending]) ? files.filter(({ name }) => endsIn(name, named)) : [],
+  );
 
 /** A look without what it calls missing and what came along after all. */
 export const withArrived = (look: MeshLook, names: Set<string>): MeshLook => ({

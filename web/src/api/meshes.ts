@@ -1,7 +1,7 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { errorOf } from "../parts/failures";
 import { api, sendBytes, settled, type TextureSet } from "./client";
-import { buffersFor, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
+import { besideOf, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
 import type { components } from "./schema";
 
 export type { MeshLook };
@@ -36,11 +36,19 @@ async function lookAtMesh(file: File, px: number, beside: Iterable<File>) {
 /** The pictures inside of meshes, each kept as a file of its own and read as its material says. */
 export const picturesIn = async (looks: MeshLook[]) => {
   const found = looks.filter(({ pictures }) => pictures > 0);
-  const answers = found.map(({ sha256 }) =>
-    settled(api.POST("/api/meshes/{sha256}/pictures", { params: { path: { sha256 } } })),
+  const answers = found.map(({ sha256, name }) =>
+    settled(
+      api.POST("/api/meshes/{sha256}/pictures", { params: { path: { sha256 }, query: { name } } }),
+    ),
   );
   return (await Promise.all(answers)).flat();
 };
+
+/** What a file is by the word of a mesh's material that reads it. */
+export const lookAsTold = (sha256: string, told: components["schemas"]["MaterialTold"]) =>
+  settled(
+    api.POST("/api/originals/{sha256}/material", { params: { path: { sha256 } }, body: told }),
+  );
 
 /** What is in a mesh that was handed over before. */
 export function useMeshLook(mesh: MeshRef | null | undefined, px: number) {
@@ -96,7 +104,7 @@ export async function readMeshes(
   for (const file of files.filter(({ name }) => !isBesideMesh(name)))
     try {
       onRead(file.name);
-      looks.push(withArrived(await lookAtMesh(file, px, buffersFor(file.name, along)), names));
+      looks.push(withArrived(await lookAtMesh(file, px, besideOf(file.name, along)), names));
     } catch (problem) {
       wrong.push(errorOf(problem).message);
     }

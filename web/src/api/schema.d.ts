@@ -723,6 +723,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/originals/{sha256}/material": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look As Told
+         * @description What a kept file is by the word of a mesh's material that reads it.
+         */
+        post: operations["look_as_told_api_originals__sha256__material_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/originals/{sha256}/thumbnail": {
         parameters: {
             query?: never;
@@ -3964,6 +3984,14 @@ export interface components {
             entries: components["schemas"]["IntakeEntry"][];
             /** Name */
             name: string;
+            /**
+             * Values
+             * @description What a mesh's material has one value for, where no file gives it
+             * @default {}
+             */
+            values: {
+                [key: string]: number[];
+            };
         };
         /**
          * IntakeTile
@@ -4218,6 +4246,33 @@ export interface components {
             threshold: number;
         };
         /**
+         * MaterialTold
+         * @description How a mesh's material reads a file, and what the mesh is called.
+         */
+        MaterialTold: {
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /**
+             * Is Cut
+             * @default false
+             */
+            is_cut: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Slots
+             * @description By the words of the mesh's format
+             */
+            slots: string[];
+            /** Stem */
+            stem: string;
+        };
+        /**
          * MeshLook
          * @description What is in a mesh, and everything that was found on it.
          */
@@ -4227,6 +4282,12 @@ export interface components {
              * @description What lies in other tiles lies on what is in the first, moved by whole tiles
              */
             are_copies: boolean;
+            /**
+             * Beside
+             * @description Pictures in files of their own that its materials read
+             * @default []
+             */
+            beside: components["schemas"]["PictureBeside"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**
@@ -4294,6 +4355,11 @@ export interface components {
             tiles: number[];
             /** Triangles */
             triangles: number;
+            /**
+             * Values
+             * @default []
+             */
+            values: components["schemas"]["ValuesTold"][];
         };
         /**
          * MeshMaterial
@@ -4762,6 +4828,25 @@ export interface components {
             /** At */
             at: number;
             recipe: components["schemas"]["Recipe-Input"];
+        };
+        /**
+         * PictureBeside
+         * @description A picture in a file of its own that a material of a mesh reads.
+         */
+        PictureBeside: {
+            /**
+             * Folder
+             * @description The last one of its path, empty where it has none
+             */
+            folder: string;
+            /** Is Cut */
+            is_cut: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Slots */
+            slots: string[];
         };
         /**
          * Plan
@@ -6840,6 +6925,18 @@ export interface components {
             usual: string[];
         };
         /**
+         * ValuesTold
+         * @description What a material has one value for and no picture.
+         */
+        ValuesTold: {
+            /** Material */
+            material: string;
+            /** Values */
+            values: {
+                [key: string]: number[];
+            };
+        };
+        /**
          * Variant
          * @description Make another picture of the same stuff, which repeats: for what is random, as sand or clay. A pattern would be lost.
          */
@@ -6948,6 +7045,14 @@ export interface components {
         WearingEntry: {
             /** Set Name */
             set_name: string;
+            /**
+             * Values
+             * @description What its material has one value for, for a set that is made anew
+             * @default {}
+             */
+            values: {
+                [key: string]: number[];
+            };
             worn: components["schemas"]["Worn-Input"];
         };
         /**
@@ -7957,7 +8062,9 @@ export interface operations {
     };
     keep_pictures_api_meshes__sha256__pictures_post: {
         parameters: {
-            query?: never;
+            query: {
+                name: string;
+            };
             header?: never;
             path: {
                 sha256: string;
@@ -8296,6 +8403,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    look_as_told_api_originals__sha256__material_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialTold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileLook"];
+                };
             };
             /** @description Problem */
             "4XX": {

@@ -16,6 +16,8 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
     { name: "Brass", triangles },
   ],
   pictures: 0,
+  beside: [],
+  values: [],
   has_uv: true,
   tiles: [],
   are_copies: false,

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ...core.findings import Finding
 from .base import Incoming, Outgoing
-from .meshes import MeshLook
+from .meshes import MasterValues, MeshLook
 
 __all__ = [
     "ArrangeRequest",
@@ -22,6 +22,7 @@ __all__ = [
     "IntakeRequest",
     "IntakeTile",
     "LinkRequest",
+    "MaterialTold",
     "MisfitRow",
     "NamesRequest",
     "Offer",
@@ -68,6 +69,17 @@ class FileLook(Outgoing):
     is_by_layers: bool = Field(default=False, description="Its layers are called as maps are, so they are meant")
     layer_of: str | None = Field(default=None, description="The file it is a layer of: hash and name")
     findings: list[Finding] = []
+
+
+class MaterialTold(Incoming):
+    """How a mesh's material reads a file, and what the mesh is called."""
+
+    name: str = Field(min_length=1)
+    folder: str = ""
+    slots: list[str] = Field(min_length=1, max_length=40, description="By the words of the mesh's format")
+    material: str
+    stem: str
+    is_cut: bool = False
 
 
 class ArchiveLook(Outgoing):
@@ -236,6 +248,7 @@ class FileReading(Outgoing):
 class IntakeRequest(Incoming):
     name: str = Field(min_length=1)
     entries: list[IntakeEntry] = Field(min_length=1)
+    values: MasterValues = Field(default={}, description="What a mesh's material has one value for, where no file gives it")
 
 
 class GrowRequest(Incoming):

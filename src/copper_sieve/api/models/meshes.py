@@ -17,7 +17,10 @@ __all__ = [
     "BakeAnswer",
     "BakeRequest",
     "BakeableMap",
+    "MasterValues",
     "MeshLook",
+    "PictureBeside",
+    "ValuesTold",
     "MeshMaterial",
     "OfferedMaterial",
     "OfferedMesh",
@@ -30,11 +33,31 @@ __all__ = [
 ]
 
 
+MasterValues = dict[str, list[float]]  # by master: one number, or a color in linear light
+
+
 class MeshMaterial(Outgoing):
     """One material of a mesh; it has a picture of its own."""
 
     name: str
     triangles: int
+
+
+class PictureBeside(Outgoing):
+    """A picture in a file of its own that a material of a mesh reads."""
+
+    name: str
+    folder: str = Field(description="The last one of its path, empty where it has none")
+    material: str
+    slots: list[str]
+    is_cut: bool
+
+
+class ValuesTold(Outgoing):
+    """What a material has one value for and no picture."""
+
+    material: str
+    values: MasterValues
 
 
 class BakeableMap(Outgoing):
@@ -58,6 +81,8 @@ class MeshLook(Outgoing):
     size: float = Field(description="Diagonal of its box, in its own units")
     parts: list[str]
     pictures: int = Field(default=0, description="Pictures inside of it that its materials read")
+    beside: list[PictureBeside] = Field(default=[], description="Pictures in files of their own that its materials read")
+    values: list[ValuesTold] = []
     materials: list[MeshMaterial]
     has_uv: bool
     tiles: list[int] = Field(description="UDIM tiles that its UV lie in; none where they do not")
@@ -116,6 +141,7 @@ class WearingEntry(Incoming):
 
     set_name: str = Field(min_length=1, max_length=200)
     worn: Worn
+    values: MasterValues = Field(default={}, description="What its material has one value for, for a set that is made anew")
 
 
 class WearingsRequest(Incoming):

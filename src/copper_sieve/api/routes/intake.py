@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
+from pathlib import PurePath
 from typing import IO
 from uuid import UUID
 
@@ -12,9 +13,10 @@ from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import SieveError, UnknownKey
-from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set
+from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set, with_values
 from ...core.intake.first_look import first_look
 from ...core.intake.looks import look_at, reads_for
+from ...core.mesh.pairing import role_of
 from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.recipe import TileFile
 from ...core.target import legal_name
@@ -25,7 +27,15 @@ from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
-from ...work.intake.looking import Looked, is_by_layers, look_at_bytes, look_into_layers, look_into_mesh, look_into_zip
+from ...work.intake.looking import (
+    Looked,
+    is_by_layers,
+    look_at_bytes,
+    look_by_material,
+    look_into_layers,
+    look_into_mesh,
+    look_into_zip,
+)
 from ...work.meshes import is_of_meshes, meshes_in_zip
 from ..answers import changed_set, set_answer
 from ..models.intake import (
@@ -37,6 +47,7 @@ from ..models.intake import (
     IntakeEntry,
     IntakeRequest,
     IntakeTile,
+    MaterialTold,
     MisfitRow,
     RivalRow,
 )
@@ -83,13 +94,21 @@ def keep_layers(
     return looks
 
 
+@router.post("/originals/{sha256}/material")
+def look_as_told(state: State, sha256: str, told: MaterialTold) -> FileLook:
+    """What a kept file is by the word of a mesh's material that reads it."""
+    with state.pool.connection() as conn:
+        content = original_bytes(conn, sha256)
+    return look_answer(look_by_material(content, **told.model_dump()))
+
+
 @router.post("/meshes/{sha256}/pictures")
-def keep_pictures(state: State, sha256: str) -> list[FileLook]:
+def keep_pictures(state: State, sha256: str, name: str = Query(min_length=1)) -> list[FileLook]:
     """Keep every picture inside of a kept mesh as a file of its own, and say what its material reads it as."""
     with state.pool.connection() as conn:
         content = original_bytes(conn, sha256)
     looks = []
-    for looked, inside in look_into_mesh(content):
+    for looked, inside in look_into_mesh(content, role_of(PurePath(name).stem)[0]):
         keep_looked(state, looked, io.BytesIO(inside))
         looks.append(look_answer(looked))
     return looks
@@ -202,7 +221,7 @@ def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     """Make a set from files that were kept and agreed to; what is missing is derived."""
     with state.pool.connection() as conn:
         sets.project_named(conn, project)
-        recipe = plan_set([_entry(conn, entry) for entry in request.entries])
+        recipe = with_values(plan_set([_entry(conn, entry) for entry in request.entries]), request.values)
     recipe = first_look(state.evaluation(recipe, None))
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)

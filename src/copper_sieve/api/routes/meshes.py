@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import PurePath
 from typing import IO, Annotated, Literal
 
@@ -13,6 +13,7 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ...core.findings import FINDINGS
+from ...core.intake import with_values
 from ...core.mesh import Shape
 from ...core.mesh.arranging import MeshOffer, wearings_of
 from ...core.mesh.made import is_both
@@ -36,6 +37,8 @@ from ..models.meshes import (
     AloneMesh,
     MeshLook,
     MeshMaterial,
+    PictureBeside,
+    ValuesTold,
     WearingRow,
     WearingsAnswer,
     WearingsRequest,
@@ -117,6 +120,8 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
             for k, material in enumerate(shape.materials)
         ],
         pictures=read.pictures,
+        beside=[PictureBeside(**asdict(one)) for one in read.beside],
+        values=[ValuesTold(**asdict(one)) for one in read.values],
         has_uv=shape.uv is not None,
         tiles=list(tiles_of(shape)),
         are_copies=are_copies(shape),
@@ -225,7 +230,7 @@ def wear(state: State, project: str, request: WearingsRequest) -> list[TextureSe
             row = there.get(name.casefold())
             if row is None:
                 facts = Facts(width=request.size, height=request.size, edges=Edges(x="mirror", y="mirror"), edges_from="told")
-                recipe = Recipe(facts=facts, worn=entry.worn)
+                recipe = with_values(Recipe(facts=facts, worn=entry.worn), entry.values)
                 set_id = sets.create_set(conn, project_id=box.id, name=name, recipe=recipe)
             else:
                 set_id, worn = row.id, entry.worn.told_by(row.recipe.worn)

@@ -5,7 +5,7 @@ from .content import Content, measure_content
 from .growing import grown
 from .looks import Look, look_at
 from .names import NameReading, read_name
-from .plan import FileEntry, plan_set
+from .plan import FileEntry, plan_set, with_values
 from .profile import Ending, SourceProfile, Taught, learned, matched
 
 __all__ = [
@@ -27,5 +27,6 @@ __all__ = [
     "matched",
     "measure_content",
     "plan_set",
+    "with_values",
     "read_name",
 ]

@@ -1,4 +1,4 @@
-"""What a mesh's own material says of a picture inside of it: as clear a word as there is."""
+"""What a mesh's own material says of a picture that it reads: as clear a word as there is."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ..convert.green import WhichGreen
-from .looks import Look
+from .looks import Look, reads_for
 
 __all__ = ["by_material"]
 
-_SURE = 0.99
+_SURE, _BY_WORD = 0.99, 0.9
 _READS: Mapping[str, Mapping[str, str]] = MappingProxyType(
     {
         "baseColorTexture": {"RGB": "base_color"},
@@ -23,32 +23,99 @@ _READS: Mapping[str, Mapping[str, str]] = MappingProxyType(
         "specularGlossinessTexture": {"RGB": "specular", "A": "gloss"},
     }
 )
+# The words of MTL are used for more than they mean: a file's own name goes before them.
+_WORDS: Mapping[str, str] = MappingProxyType(
+    {
+        "map_Kd": "base_color",
+        "map_Ks": "specular",
+        "map_Ke": "emissive",
+        "map_d": "opacity",
+        "map_Pr": "roughness",
+        "map_Pm": "metallic",
+        "norm": "normal",
+        "disp": "height",
+    }
+)
+_BUMP = "map_Bump"  # a height by its word, and as often a normal map
+_CHANNELS = {"r": "R", "g": "G", "b": "B", "m": "A", "l": "L", "z": "L"}
 _COLORS = ("base_color", "diffuse")
+_UP = WhichGreen("up", _SURE, 1.0, 1.0, "A glTF file has green up.")
+_UNSAID = WhichGreen("unsure", 0.0, 1.0, 1.0, "Neither the map nor its material tells which way green points.")
 
 
-def by_material(look: Look, slots: Sequence[str], material: str, *, is_cut: bool = False) -> Look:
-    """A picture as its material reads it, by the standard's names of ``slots`` (glTF 2.0, 3.9).
+def by_material(look: Look, slots: Sequence[str], material: str, stem: str = "", *, is_cut: bool = False) -> Look:
+    """A picture as its material reads it, by the names of ``slots``: those of glTF 2.0 (3.9), or the words of MTL.
 
-    What is read as none of our maps stays for a person to say.
+    A word of MTL may name a channel after a colon, and without one only says what the picture's own name does not. What is read
+    as none of our maps stays for a person to say.
 
-    ``is_cut`` says that the alpha of its color cuts holes. Green points up by the standard, unless the pixels say otherwise.
+    Its set is called as the material, ``stem`` where that has no name. ``is_cut`` says that the alpha of its color cuts holes.
+    Green points up by the standard, unless the pixels say otherwise.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> from copper_sieve.core.intake import look_at
+    >>> packed = look_at("arm.png", np.zeros((8, 8, 3), np.uint8))
+    >>> by_material(packed, ["map_Pr:g", "map_Pm:b"], "felt").reads
+    {'G': 'roughness', 'B': 'metallic'}
     """
-    reads = {letters: key for slot in slots for letters, key in _READS.get(slot, {}).items()}
+    look = replace(look, stem=material or stem or look.stem)
+    says = f"the mesh’s material “{material}”" if material else "the mesh’s material"
+    if all(slot.partition(":")[0] in (*_WORDS, _BUMP) or slot.startswith("map_") for slot in slots):
+        return _by_words(look, slots, says)
+    reads = _of_gray({letters: key for slot in slots for letters, key in _READS.get(slot, {}).items()}, look)
     if not reads:
-        because = (f"the mesh’s material “{material}” reads it as {', '.join(slots)}, which is none of the maps here",)
-        return replace(look, kind="unknown", confidence=0.0, because=because, stem=material, reads={}, green=None, guesses=())
-    kind = next(iter(reads.values())) if list(reads) == ["RGB"] else "packed"
+        because = (f"{says} reads it as {', '.join(slots)}, which is none of the maps here",)
+        return replace(look, kind="unknown", confidence=0.0, because=because, reads={}, green=None, guesses=())
+    kind = next(iter(reads.values())) if list(reads) in (["RGB"], ["L"]) else "packed"
     if is_cut and kind in _COLORS and look.content.alpha in ("cut-out", "gray"):
         reads["A"] = "opacity"
-    green = look.green if look.green is not None and look.green.answer != "unsure" else None
+    green = look.green if look.green is not None and look.green.answer != "unsure" else _UP
+    return _told(look, kind, reads, green, f"{says} reads it so", _SURE)
+
+
+def _by_words(look: Look, slots: Sequence[str], says: str) -> Look:
+    """By the words of MTL."""
+    channels = {
+        _CHANNELS[channel]: _WORDS[word]
+        for word, _, channel in (slot.partition(":") for slot in slots)
+        if word in _WORDS and channel in _CHANNELS
+    }
+    if channels and "L" not in channels:
+        return _told(look, "packed", channels, None, f"{says} reads its channels so", _SURE)
+    kind = next((found for slot in slots if (found := _kind(slot.partition(":")[0], look)) is not None), None)
+    is_known = look.is_named and look.kind != "unknown"
+    reads = {} if is_known or kind is None else reads_for(kind, len(look.content.planes))
+    if not reads or kind is None:
+        return look
+    if look.content.alpha != "cut-out" and kind in _COLORS:
+        reads.pop("A", None)
+    return _told(look, kind, reads, look.green or _UNSAID, f"{says} reads it as {slots[0].partition(':')[0]}", _BY_WORD)
+
+
+def _kind(word: str, look: Look) -> str | None:
+    if word == _BUMP:
+        return "normal" if look.kind == "normal" or look.content.normal_form is not None else "height"
+    return _WORDS.get(word)
+
+
+def _of_gray(reads: dict[str, str], look: Look) -> dict[str, str]:
+    """The same of a file of one channel, which stands for all three; two maps in one channel are none."""
+    if len(look.content.planes) > 2:
+        return reads
+    keys = [key for letters, key in reads.items() if letters != "A"]
+    return {"L": keys[0]} if len(keys) == 1 else {}
+
+
+def _told(look: Look, kind: str, reads: dict[str, str], green: WhichGreen | None, because: str, confidence: float) -> Look:
     return replace(
         look,
         kind=kind,
-        confidence=_SURE,
-        because=(f"the mesh’s material “{material}” reads it so",),
-        stem=material,
+        confidence=confidence,
+        because=(because,),
         reads=reads,
-        green=(green or WhichGreen("up", _SURE, 1.0, 1.0, "A glTF file has green up.")) if kind == "normal" else None,
+        green=green if kind == "normal" else None,
         guesses=(),
         is_named=True,
     )

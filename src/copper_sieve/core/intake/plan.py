@@ -10,13 +10,13 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from ..errors import RecipeInvalid, SieveError
-from ..quantities import quantity
+from ..quantities import MASTERS, quantity
 from ..raster import Edges
 from ..recipe.model import Facts, Fit, Node, Recipe, Source, TileFile
 from ..recipe.refs import Ref, master_ref, node_ref, source_ref
 from ..recipe.steps import new_node
 
-__all__ = ["FileEntry", "RivalMaps", "gathered", "plan_set"]
+__all__ = ["FileEntry", "RivalMaps", "gathered", "plan_set", "with_values"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
 _FINEST = 0.004  # of the width: what is finer in a photo is grain, not shade
@@ -87,6 +87,32 @@ def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
     known = {"edges": edges, "edges_from": "guessed", "rise_from": "told" if is_rise_known else "assumed"}
     whole = Facts(**{"width": lead.width, "height": lead.height, **known, **facts})
     return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)
+
+
+def with_values(recipe: Recipe, values: Mapping[str, Sequence[float]]) -> Recipe:
+    """The recipe in which masters that come of no file are these values, in the masters' own units.
+
+    What is guessed from another map gives way; what files give, alone or two together, stays.
+
+    Raises RecipeInvalid for one that is no master, or has another count of components.
+
+    Examples
+    --------
+    >>> from copper_sieve.core.raster import Edges
+    >>> recipe = with_values(Recipe(facts=Facts(width=8, height=8, edges=Edges())), {"roughness": [0.4]})
+    >>> recipe.node_of("roughness")[1].params
+    {'value': 0.4}
+    """
+    for master, value in values.items():
+        if master not in MASTERS or len(value) != quantity(master).channels:
+            raise RecipeInvalid(f"{master} cannot be told by {len(value)} numbers.", master=master)
+        ref, made = recipe.masters.get(master), recipe.node_of(master)
+        if ref is None or (made is not None and all(one.kind == "master" for one in made[1].inputs.values())):
+            name = f"one_{master}"
+            node = new_node("constant", {}, {"value": value[0] if len(value) == 1 else list(value)})
+            nodes, masters = {**recipe.nodes, name: node}, {**recipe.masters, master: node_ref(name)}
+            recipe = recipe.model_copy(update={"nodes": nodes, "masters": masters})
+    return recipe
 
 
 def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[str, Source], dict[str, Ref]]:

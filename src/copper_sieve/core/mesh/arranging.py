@@ -125,5 +125,5 @@ def _of_low(
         if len(used) == 1:
             called = known.get(name.casefold()) or known.get(stem.casefold()) or stem
         else:
-            called = known.get(name.casefold()) or name or f"{stem} {k + 1}"
+            called = known.get((name or stem).casefold()) or name or f"{stem} {k + 1}"
         yield Wearing(called, low, k, name, high, cage)

@@ -10,11 +10,13 @@ from typing import Protocol
 
 from ...core.errors import FileTooLarge, MeshInvalid
 from ...core.mesh.shape import Shape
-from .gltf import gltf_images, gltf_whole, read_gltf
-from .gltf_pictures import GltfPicture, count_of_pictures, gltf_pictures
+from .gltf import gltf_images, gltf_parts, gltf_whole, read_gltf
+from .gltf_materials import GltfPicture, count_of_pictures, gltf_beside, gltf_pictures, gltf_values
+from .mtl import mtl_pictures, mtl_values
 from .obj import obj_document, obj_libraries, read_obj
 from .ply import ply_document, read_ply
 from .stl import read_stl
+from .told import PictureBeside, ValuesTold
 from .writing import glb_of
 
 __all__ = [
@@ -22,6 +24,8 @@ __all__ = [
     "MESH_SUFFIXES",
     "GltfPicture",
     "MeshFile",
+    "PictureBeside",
+    "ValuesTold",
     "glb_of",
     "gltf_pictures",
     "mesh_from",
@@ -39,13 +43,16 @@ NOTHING: Mapping[str, bytes] = MappingProxyType({})
 class MeshFile:
     """A shape as a file gave it, and what the file names that does not lie beside it, or lies outside of its folder.
 
-    ``pictures`` counts those inside of it that its materials read.
+    ``pictures`` counts those inside of it that its materials read; ``beside`` are those in files of their own, and ``values``
+    what its materials say without a picture.
     """
 
     shape: Shape
     missing: tuple[str, ...] = ()
     outside: tuple[str, ...] = ()
     pictures: int = 0
+    beside: tuple[PictureBeside, ...] = ()
+    values: tuple[ValuesTold, ...] = ()
 
 
 class _Beside(Protocol):
@@ -95,19 +102,31 @@ class _Brought:
         return tuple(dict.fromkeys(name for name in names if self(name) is None)), ()
 
 
-def _obj(content: bytes, near: _Beside) -> tuple[Shape, list[str]]:
-    return read_obj(content), obj_libraries(content)
+def _obj(content: bytes, near: _Beside) -> MeshFile:
+    shape, names = read_obj(content), obj_libraries(content)
+    libraries = [library for name in names if (library := near(name)) is not None]
+    beside = tuple(row for one in libraries for row in mtl_pictures(one))
+    values = tuple(row for one in libraries for row in mtl_values(one))
+    return MeshFile(shape, *near.lacks(names), beside=beside, values=values)
 
 
-def _gltf(content: bytes, near: _Beside) -> tuple[Shape, list[str]]:
-    return read_gltf(content, near), gltf_images(content)
+def _gltf(content: bytes, near: _Beside) -> MeshFile:
+    shape = read_gltf(content, near)
+    document, _ = gltf_parts(content)
+    return MeshFile(
+        shape,
+        *near.lacks(gltf_images(document)),
+        pictures=count_of_pictures(document),
+        beside=tuple(gltf_beside(document)),
+        values=tuple(gltf_values(document)),
+    )
 
 
-_READERS: Mapping[str, Callable[[bytes, _Beside], tuple[Shape, list[str]]]] = MappingProxyType(
+_READERS: Mapping[str, Callable[[bytes, _Beside], MeshFile]] = MappingProxyType(
     {
         ".obj": _obj,
-        ".ply": lambda content, near: (read_ply(content), []),
-        ".stl": lambda content, near: (read_stl(content), []),
+        ".ply": lambda content, near: MeshFile(read_ply(content)),
+        ".stl": lambda content, near: MeshFile(read_stl(content)),
         ".gltf": _gltf,
         ".glb": _gltf,
     }
@@ -145,13 +164,12 @@ def whole_mesh(content: bytes, name: str, beside: Mapping[str, bytes]) -> bytes:
 def _read(content: bytes, name: str, near: _Beside) -> MeshFile:
     reader = _reader_of(name)
     try:
-        shape, named = reader(content, near)
+        return reader(content, near)
     except MeshInvalid as problem:
         raise MeshInvalid(f"{name}: {problem.message}") from problem
-    return MeshFile(shape, *near.lacks(named), pictures=count_of_pictures(content) if reader is _gltf else 0)
 
 
-def _reader_of(name: str) -> Callable[[bytes, _Beside], tuple[Shape, list[str]]]:
+def _reader_of(name: str) -> Callable[[bytes, _Beside], MeshFile]:
     reader = _READERS.get(Path(name).suffix.lower())
     if reader is None:
         raise MeshInvalid(f"{name} is of no format of meshes that is read here: {', '.join(MESH_SUFFIXES)}.")

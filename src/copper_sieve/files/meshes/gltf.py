@@ -52,9 +52,8 @@ def read_gltf(content: bytes, near: Near) -> Shape:
         raise MeshInvalid(f"the document names something that is not in it ({problem}). Export it anew.") from problem
 
 
-def gltf_images(content: bytes) -> list[str]:
+def gltf_images(document: dict[str, Any]) -> list[str]:
     """The image files that a document names, as relative names."""
-    document, _ = gltf_parts(content)
     uris = [image.get("uri", "") for image in document.get("images", []) if isinstance(image, dict)]
     return [unquote(uri) for uri in uris if uri and not uri.startswith("data:")]
 

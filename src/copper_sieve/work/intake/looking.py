@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import logging
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
@@ -38,6 +38,7 @@ __all__ = [
     "is_picture_name",
     "load_codes",
     "look_at_bytes",
+    "look_by_material",
     "look_at_path",
     "is_by_layers",
     "look_into_layers",
@@ -242,15 +243,27 @@ def look_into_layers(
         yield _refused(speakable(name), content, problem, folder), b""
 
 
-def look_into_mesh(content: bytes) -> Iterator[tuple[Looked, bytes]]:
-    """Every picture inside of a glTF document as a file of its own, named and read as its material says, with its bytes."""
+def look_into_mesh(content: bytes, stem: str) -> Iterator[tuple[Looked, bytes]]:
+    """Every picture inside of a glTF document as a file of its own, named and read as its material says, with its bytes.
+
+    ``stem`` is what the mesh is called: the set's name where a material has none.
+    """
     for picture in gltf_pictures(content):
-        name = speakable(picture.name)
-        told = partial(by_material, slots=picture.slots, material=picture.material, is_cut=picture.is_cut)
-        try:
-            yield _looked(picture.content, name, picture.material, None, told), picture.content
-        except Exception as problem:
-            yield _refused(name, picture.content, problem, picture.material), b""
+        called, told = picture.material or stem, (picture.slots, picture.material, stem)
+        looked = look_by_material(picture.content, picture.name, *told, folder=called, is_cut=picture.is_cut)
+        yield looked, picture.content if looked.header is not None else b""
+
+
+def look_by_material(
+    content: bytes, name: str, slots: Sequence[str], material: str, stem: str, folder: str = "", *, is_cut: bool
+) -> Looked:
+    """``look_at_bytes`` of a picture that a mesh's material reads, by these slots."""
+    name = speakable(name)
+    told = partial(by_material, slots=slots, material=material, stem=stem, is_cut=is_cut)
+    try:
+        return _looked(content, name, folder, None, told)
+    except Exception as problem:
+        return _refused(name, content, problem, folder)
 
 
 def is_by_layers(looked: Looked) -> bool:

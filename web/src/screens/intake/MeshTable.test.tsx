@@ -11,6 +11,7 @@ const look = (name: string, told: Partial<MeshLook> = {}) =>
     role: null,
     triangles: 1234,
     materials: [{ name: "brass", triangles: 1234 }],
+    values: [],
     findings: [],
     ...told,
   }) as unknown as MeshLook;
@@ -31,6 +32,7 @@ function table(rows: MeshRow[], told: Partial<Wearings> = {}, meshes: object = {
   const wearings = { sets: [], alone: [], error: null, ...told } as unknown as Wearings;
   return drawn(
     <MeshTable meshes={known as unknown as ReturnType<typeof useMeshes>} wearings={wearings} />,
+    [[["quantities"], [{ key: "base_color", title: "Base color" }]]],
   );
 }
 
@@ -51,6 +53,14 @@ describe("meshes that were dropped", () => {
   it("name a material that has no name", () => {
     const bare = row("a.obj", {}, { materials: [{ name: "", triangles: 1 }] } as never);
     expect(table([bare]).text).toContain("unnamed");
+  });
+
+  it("say what a material has one value for, and of several how many", () => {
+    const brass = { material: "brass", values: { metallic: [1], base_color: [1, 0.5, 0] } };
+    const one = row("pin.gltf", {}, { values: [brass] });
+    expect(table([one]).text).toContain("metallic 1.00, base color #ffbc00");
+    const two = row("pin.gltf", {}, { values: [brass, { ...brass, material: "" }] });
+    expect(table([two]).text).toContain("values of 2 materials");
   });
 
   it("say why one goes to no set, or that it was left out", () => {

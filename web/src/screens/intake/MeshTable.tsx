@@ -1,4 +1,6 @@
+import { useQuantities } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
+import { codeOf } from "../../parts/colors";
 import { FindingLine, GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
 import type { MeshRow, useMeshes, Wearings } from "./useMeshes";
@@ -90,7 +92,10 @@ function OneMesh({ row, wearings, onChange }: OneMeshProps) {
         />
       </td>
       <td>{look.triangles.toLocaleString("en")}</td>
-      <td>{look.materials.map(({ name }) => name || "unnamed").join(", ")}</td>
+      <td>
+        {look.materials.map(({ name }) => name || "unnamed").join(", ")}
+        {look.values.length > 0 && <Values told={look.values} />}
+      </td>
       <td>
         <Place row={row} wearings={wearings} />
       </td>
@@ -112,6 +117,27 @@ function OneMesh({ row, wearings, onChange }: OneMeshProps) {
     </tr>
   );
 }
+
+/** What materials have one value for, which their sets take where no file gives the map. */
+function Values({ told }: { told: MeshRow["look"]["values"] }) {
+  const titles = new Map(useQuantities().map(({ key, title }) => [key, title]));
+  const lines = told.map(({ material, values }) => {
+    const each = Object.entries(values).map(
+      ([key, value]) => `${(titles.get(key) ?? key).toLowerCase()} ${shown(value)}`,
+    );
+    return told.length === 1 ? each.join(", ") : `${material || "unnamed"}: ${each.join(", ")}`;
+  });
+  return (
+    <Hint says={[...lines, "A set takes these where no file gives the map."].join("\n")}>
+      <span tabIndex={0} className="block text-sm text-ink2">
+        {lines.length === 1 ? lines[0] : `values of ${lines.length} materials`}
+      </span>
+    </Hint>
+  );
+}
+
+const shown = (value: number[]) =>
+  value.length === 3 ? codeOf(value) : value.map((one) => one.toFixed(2)).join(", ");
 
 /** The sets that a mesh goes to, or why it goes to none. */
 function Place({ row, wearings }: { row: MeshRow; wearings: Wearings }) {

@@ -23,12 +23,8 @@ export function useArrangement(rows: Row[]) {
       const places = await settled(api.POST("/api/arrangements", { body: { files }, signal }));
       return new Map(
         places.map((place, k) => [
-          `${files[k].sha256} ${files[k].name}`,
-          {
-            ...place,
-            headKey:
-              place.head === null ? null : `${files[place.head].sha256} ${files[place.head].name}`,
-          },
+          keyOf(files[k]),
+          { ...place, headKey: place.head === null ? null : keyOf(files[place.head]) },
         ]),
       );
     },

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { FileLook } from "../../api/client";
 import {
+  documentOf,
   isUsable,
   keyOf,
   readsOf,
@@ -46,6 +47,12 @@ describe("rows of intake", () => {
     expect(again.isLeftOut).toBe(true);
   });
 
+  it("are one for each file and folder, and of a file that is read twice the last", () => {
+    const looks = [look("ao.png", { folder: "oak" }), look("ao.png", { folder: "pine" })];
+    const [oak, pine, ...more] = withLooks([], [...looks, { ...looks[1], kind: "occlusion" }]);
+    expect([oak.look.folder, pine.look.kind, more.length]).toEqual(["oak", "occlusion", 0]);
+  });
+
   it("leave out what cannot be read or is not known", () => {
     const rows = withLooks([], [look("a.png"), look("b.png", { kind: "unknown", reads: {} })]);
     expect(rows.filter(isUsable).map((row) => row.look.name)).toEqual(["a.png"]);
@@ -64,7 +71,7 @@ describe("rows of intake", () => {
 describe("a file of several pictures", () => {
   const document = look("wall.psd", { layers: ["basecolor", "ink"], is_by_layers: true });
   const layers = ["basecolor", "ink"].map((name) =>
-    look(`wall_${name}.tif`, { layer_of: keyOf(document) }),
+    look(`wall_${name}.tif`, { layer_of: documentOf(document) }),
   );
 
   it("is taken by its layers where they are maps, else as it is seen", () => {

@@ -25,10 +25,14 @@ export const isUsable = (row: Row) =>
   !row.isLeftOut &&
   !row.isByLayers;
 
-/** Rows with new looks among them. A file read again keeps what a person corrected. */
+/**
+ * Rows with new looks among them, the last of each file. A file read again keeps what a person
+ * corrected.
+ */
 export function withLooks(rows: Row[], looks: FileLook[]): Row[] {
   const before = new Map(rows.map((row) => [keyOf(row.look), row]));
-  const fresh = looks.map((look) => {
+  const last = new Map(looks.map((look) => [keyOf(look), look]));
+  const fresh = [...last.values()].map((look) => {
     const { byHand, isLeftOut, isByLayers } = before.get(keyOf(look)) ?? {
       byHand: {},
       isLeftOut: false,
@@ -54,7 +58,11 @@ export const corrected = (row: Row, said: Said): Row => ({
   byHand: { ...row.byHand, ...said },
 });
 
-export const keyOf = (look: FileLook) => `${look.sha256} ${look.name}`;
+type Named = Pick<FileLook, "sha256" | "folder" | "name">;
+/** Tells files apart; copies of one in several folders may each be of another set. */
+export const keyOf = ({ sha256, folder, name }: Named) => `${sha256} ${folder ?? ""}/${name}`;
+/** What its layers call a file that holds several. */
+export const documentOf = ({ sha256, name }: FileLook) => `${sha256} ${name}`;
 
 /**
  * Rows in which a file of several pictures is taken as it is seen, or by its layers, which are
@@ -62,7 +70,7 @@ export const keyOf = (look: FileLook) => `${look.sha256} ${look.name}`;
  */
 export const withMerged = (rows: Row[], document: FileLook): Row[] =>
   rows
-    .filter(({ look }) => look.layer_of !== keyOf(document))
+    .filter(({ look }) => look.layer_of !== documentOf(document))
     .map((row) => (keyOf(row.look) === keyOf(document) ? { ...row, isByLayers: false } : row));
 
 export const withLayersOf = (rows: Row[], document: FileLook, layers: FileLook[]): Row[] =>
@@ -75,7 +83,7 @@ export const withLayersOf = (rows: Row[], document: FileLook, layers: FileLook[]
 export function withoutTaken(rows: Row[], gone: Set<Row>): Row[] {
   const left = rows.filter((row) => !gone.has(row));
   const parents = new Set(left.map(({ look }) => look.layer_of));
-  return left.filter((row) => !row.isByLayers || parents.has(keyOf(row.look)));
+  return left.filter((row) => !row.isByLayers || parents.has(documentOf(row.look)));
 }
 
 /** What a file is whose channels are read so: one map, or several. */

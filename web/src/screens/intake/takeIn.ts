@@ -67,8 +67,15 @@ export function alreadyGiven(group: Group): string[] {
   );
 }
 
-/** Make the set, or give the one that is there its files. */
-export const takeIn = (project: string, group: Group): Promise<TextureSet> =>
+/**
+ * Make the set, with what its mesh's material has one value for, or give the one that is there its
+ * files.
+ */
+export const takeIn = (
+  project: string,
+  group: Group,
+  values: Record<string, number[]>,
+): Promise<TextureSet> =>
   group.there && group.way
     ? settled(
         api.POST("/api/sets/{set_id}/files", {
@@ -79,6 +86,6 @@ export const takeIn = (project: string, group: Group): Promise<TextureSet> =>
     : settled(
         api.POST("/api/projects/{project}/sets", {
           params: { path: { project } },
-          body: { name: group.name, entries: entriesOf(group) },
+          body: { name: group.name, entries: entriesOf(group), values },
         }),
       );

@@ -69,6 +69,16 @@ export function useMeshes(project: string) {
   return { rows, isReading, problems, handleFiles, handleLooks, change, drop };
 }
 
+/** What materials have one value for, by the set that they are, in small letters. */
+export const valuesBySet = (rows: MeshRow[], sets: Wearing[]) =>
+  new Map(
+    sets.map(({ set_name, worn }) => {
+      const look = rows.find((row) => row.look.sha256 === worn.low.sha256)?.look;
+      const told = look?.values.find(({ material }) => material === worn.called);
+      return [set_name.toLowerCase(), told?.values ?? {}] as const;
+    }),
+  );
+
 /**
  * Which sets the meshes belong to, beside those named that are about to be made, and how they are
  * taken in.
@@ -103,8 +113,12 @@ export function useWearings(
       [worn.low, ...worn.high, worn.cage].flatMap((mesh) => mesh?.sha256 ?? []),
     ),
   );
+  const told = valuesBySet(used, sets);
+  const valuesOf = (set: string) => told.get(set.toLowerCase()) ?? {};
   const take = async (): Promise<TextureSet[]> => {
-    const entries = sets.map(({ set_name, worn }) => ({ set_name, worn }));
+    const entries = sets.map(({ set_name, worn }) => {
+      return { set_name, worn, values: valuesOf(set_name) };
+    });
     const made = await settled(
       api.POST("/api/projects/{project}/wearings", {
         params: { path: { project } },
@@ -120,6 +134,7 @@ export function useWearings(
     going: going.size,
     isBehind: isReading || (meshes.length > 0 && plan.isFetching),
     error: plan.error,
+    valuesOf,
     take,
   };
 }

@@ -1,11 +1,13 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, type FileLook, keepFile, layersOf, settled, withLayers } from "../../api/client";
+import { api, keepFile, layersOf, settled, withLayers } from "../../api/client";
 import { type MeshLook, picturesIn } from "../../api/meshes";
 import { isBesideMesh, isMeshName } from "../../api/meshNames";
 import type { Dropped } from "../../line/dropped";
 import { type Into, useIncoming } from "../../line/incoming";
 import { errorOf } from "../../parts/failures";
-import { corrected, type Row, withLayersOf, withLooks, withMerged } from "./rows";
+import { type Row, withLayersOf, withMerged } from "./rows";
+import { useMaterials } from "./told";
+import { useArrivals } from "./useArrivals";
 import type { useMeshes } from "./useMeshes";
 import { useRows } from "./useRows";
 
@@ -17,9 +19,9 @@ type Meshes = ReturnType<typeof useMeshes>;
 /** Files as they are dropped, sent and read, and everything that a person corrects of them. */
 export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" | "handleLooks">) {
   const table = useRows();
-  const { rows, setRows, step } = table;
-  const arrived = useRef<FileLook[]>([]);
+  const { rows, step } = table;
   const sent = useRef<Dropped[]>([]);
+  const materials = useMaterials();
   const [busy, setBusy] = useState({ left: 0, of: 0 });
   const [problems, setProblems] = useState<string[]>([]);
   // chosen by hand for all files; undefined: by what each group's names are like
@@ -27,21 +29,14 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
   const [kept, setKept] = useState(0);
   const [into, setInto] = useState<Into | null>(null); // the set that the last drop went onto
 
-  const flush = (set: Into | null = null) => {
-    const looks = arrived.current.splice(0).map(table.named);
-    if (!looks.length) return;
-    setRows((now) => {
-      const next = withLooks(now, looks);
-      if (!set) return next;
-      const own = new Set(looks.map((look) => `${look.sha256} ${look.name}`));
-      return next.map((row) =>
-        own.has(`${row.look.sha256} ${row.look.name}`)
-          ? corrected(row, { set_name: set.name })
-          : row,
-      );
-    });
-  };
-  const read = async (dropped: Dropped[], by: Map<string, string>, set: Into | null) => {
+  const handleProblem = (said: string) => setProblems((now) => [...now, said]);
+  const { put, bring, flush } = useArrivals(table, handleProblem);
+  const read = async (
+    dropped: Dropped[],
+    by: Map<string, string>,
+    set: Into | null,
+    inside: Promise<void> = Promise.resolve(),
+  ) => {
     setBusy({ left: dropped.length, of: dropped.length });
     const waiting = [...dropped];
     let last = 0;
@@ -50,12 +45,16 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
       if (!one) return;
       try {
         const kept = await keepFile(one.file, one.folder, by.get(one.file.name) ?? null);
-        arrived.current.push(...kept.files);
+        put(kept.files);
+        materials.see(kept.files);
         if (kept.meshes.length || kept.problems.length)
           await meshes.handleLooks(kept.meshes, kept.problems, set);
-        if (set === null) arrived.current.push(...(await picturesIn(kept.meshes)));
+        if (set === null) {
+          materials.meet(kept.meshes);
+          put(await picturesIn(kept.meshes));
+        }
       } catch (problem) {
-        setProblems((now) => [...now, `${one.file.name}: ${errorOf(problem).message}`]);
+        handleProblem(`${one.file.name}: ${errorOf(problem).message}`);
       }
       if (performance.now() - last > FLUSH_MS) {
         last = performance.now();
@@ -65,18 +64,18 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
       return next();
     };
     await Promise.all(Array.from({ length: AT_ONCE }, next));
+    await inside;
+    if (set === null) await bring(materials.hear());
     flush(set);
     setBusy({ left: 0, of: 0 });
     setInto(set);
   };
   const readInside = async (looks: MeshLook[], set: Into | null) => {
-    if (set !== null || !looks.some(({ pictures }) => pictures > 0)) return; // a set that is there has its own
+    if (set !== null) return; // a set that is there has its own
+    materials.meet(looks);
     setBusy((now) => ({ left: now.left + 1, of: now.of + 1 }));
-    try {
-      arrived.current.push(...(await picturesIn(looks)));
-    } catch (problem) {
-      setProblems((now) => [...now, errorOf(problem).message]);
-    }
+    await bring(picturesIn(looks));
+    await bring(materials.hear());
     flush(set);
     setBusy((now) => ({ left: Math.max(now.left - 1, 0), of: Math.max(now.of - 1, 0) }));
   };
@@ -94,8 +93,8 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
         : [];
     setKept(0);
     const matched = groups.flatMap((group) => group.names.map((n) => [n, group.profile] as const));
-    await read(dropped, source === undefined ? new Map(matched) : allOf(source, dropped), set);
-    await inside;
+    const by = source === undefined ? new Map(matched) : allOf(source, dropped);
+    await read(dropped, by, set, inside);
   };
   const latest = useRef(handleFiles);
   latest.current = handleFiles;
@@ -108,14 +107,11 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
 
   const handleFolder = async (place: string) => {
     setBusy({ left: 1, of: 1 });
-    try {
-      const body = { place, profile: source ?? null };
-      const looks = await settled(api.POST("/api/folders/looks", { body }));
-      arrived.current.push(...(await withLayers(looks, "", source ?? null)));
-      flush();
-    } catch (problem) {
-      setProblems([errorOf(problem).message]);
-    }
+    setProblems([]);
+    const body = { place, profile: source ?? null };
+    const looks = settled(api.POST("/api/folders/looks", { body }));
+    await bring(looks.then((found) => withLayers(found, "", source ?? null)));
+    flush();
     setBusy({ left: 0, of: 0 });
   };
   const handleProfile = async (name: string | null) => {
@@ -138,8 +134,13 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
     },
     [step],
   );
+  const drop = (gone: Set<Row>) => {
+    materials.forget(gone);
+    table.drop(gone);
+  };
   return {
     ...table,
+    drop,
     busy,
     problems,
     source: source ?? null,

@@ -46,7 +46,7 @@ export function useTakingIn(told: TakingIn) {
     setTaking(true);
     for (const group of wanted) {
       try {
-        made.push(await takeIn(project, group));
+        made.push(await takeIn(project, group, meshes.valuesOf(group.name)));
         reading.drop(new Set(rowsOf(group)));
       } catch (problem) {
         failed.push(`${group.name}: ${errorOf(problem).message}`);

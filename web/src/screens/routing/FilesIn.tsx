@@ -93,7 +93,7 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
       const made = await settled(
         api.POST("/api/projects/{project}/sets", {
           params: { path: { project } },
-          body: { name: name ?? suggested, entries },
+          body: { name: name ?? suggested, entries, values: {} },
         }),
       );
       await queries.invalidateQueries({ queryKey: ["sets", project] });

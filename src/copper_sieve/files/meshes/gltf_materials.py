@@ -1,17 +1,20 @@
-"""The pictures that lie inside of a glTF document, and what its materials read them as."""
+"""What the materials of a glTF document say: the pictures inside of it and beside it, and the values where there is none."""
 
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from pathlib import PurePath
+from pathlib import PurePath, PurePosixPath
+from types import MappingProxyType
 from typing import Any
+from urllib.parse import unquote
 
-from ...core.errors import MeshInvalid
+from ...core.convert.scales import reflectance_of
 from .gltf import gltf_parts
+from .told import PictureBeside, ValuesTold
 
-__all__ = ["GltfPicture", "count_of_pictures", "gltf_pictures"]
+__all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_pictures", "gltf_values"]
 
 _ENDINGS = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp"}
 _GROUPS = ("pbrMetallicRoughness", "KHR_materials_pbrSpecularGlossiness")
@@ -23,7 +26,7 @@ _MOST = 400  # pictures that are looked for: of more, no person has made the mat
 class GltfPicture:
     """A picture of one material: the ``slots`` that read it, by the standard's names; whether its alpha cuts holes.
 
-    ``content`` is its file's bytes, none where they cannot be found.
+    ``material`` is empty where it has no name. ``content`` is its file's bytes, none where they cannot be found.
     """
 
     name: str
@@ -49,7 +52,8 @@ def gltf_pictures(content: bytes) -> list[GltfPicture]:
     What lies in a file of its own is left out: it comes by itself. Raises MeshInvalid for what is no such document.
     """
     document, chunk = gltf_parts(content)
-    uses, images = _uses(document), _rows(document, "images")
+    images = _rows(document, "images")
+    uses = [use for use in _uses(document) if _is_inside(images[use.image])]
     buffers = {} if chunk is None else {0: chunk}
     shared = [use.image for use in uses]
     return [
@@ -64,24 +68,81 @@ def gltf_pictures(content: bytes) -> list[GltfPicture]:
     ]
 
 
-def count_of_pictures(content: bytes) -> int:
-    """How many ``gltf_pictures`` finds; none in what is no glTF document. Nothing is unpacked for it."""
-    try:
-        return len(_uses(gltf_parts(content)[0]))
-    except MeshInvalid:
-        return 0
+def count_of_pictures(document: dict[str, Any]) -> int:
+    """How many ``gltf_pictures`` finds in a document. Nothing is unpacked for it."""
+    images = _rows(document, "images")
+    return sum(_is_inside(images[use.image]) for use in _uses(document))
+
+
+def gltf_beside(document: dict[str, Any]) -> list[PictureBeside]:
+    """The pictures in files of their own that a material reads, once for each such material."""
+    images, found = _rows(document, "images"), []
+    for use in _uses(document):
+        uri = images[use.image].get("uri")
+        if isinstance(uri, str) and uri and not _is_inside(images[use.image]):
+            path = PurePosixPath(unquote(uri).replace("\\", "/"))
+            found.append(PictureBeside(path.name, path.parent.name, use.material, use.slots, use.is_cut))
+    return found
+
+
+def gltf_values(document: dict[str, Any]) -> list[ValuesTold]:
+    """What materials have one value for and no picture. Of one that reads a picture, what it is silent about is the standard's
+    own default (glTF 2.0, 3.9); one that reads none may never have been made, and only what it says counts.
+    """
+    told = []
+    for material in _rows(document, "materials"):
+        extensions, group = _row(material.get("extensions")), _row(material.get("pbrMetallicRoughness"))
+        values = _extra_values(material, extensions)
+        if not _row(extensions.get("KHR_materials_pbrSpecularGlossiness")):
+            is_made, may_show_through = any(_textures(material)), material.get("alphaMode") == "BLEND"
+            values |= _metallic_values({**(_DEFAULTS if is_made else {}), **group}, may_show_through=may_show_through)
+        told.append(ValuesTold(str(material.get("name") or ""), values))
+    return [one for one in told if one.values]
+
+
+_DEFAULTS = MappingProxyType({"baseColorFactor": [1, 1, 1, 1], "roughnessFactor": 1, "metallicFactor": 1})
+
+
+def _metallic_values(group: Mapping[str, Any], *, may_show_through: bool) -> dict[str, tuple[float, ...]]:
+    values: dict[str, tuple[float, ...]] = {}
+    color = _shares(group.get("baseColorFactor"), 4)
+    if "baseColorTexture" not in group and color is not None:
+        values |= {"base_color": color[:3]} | ({"opacity": color[3:]} if may_show_through and color[3] < 1 else {})
+    if "metallicRoughnessTexture" not in group:
+        found = {key: _shares([group.get(f"{key}Factor")], 1) for key in ("roughness", "metallic")}
+        values |= {key: share for key, share in found.items() if share is not None}
+    return values
+
+
+def _extra_values(material: dict[str, Any], extensions: dict[str, Any]) -> dict[str, tuple[float, ...]]:
+    """Light that it gives off where it gives any, and its index of refraction where it says one."""
+    values: dict[str, tuple[float, ...]] = {}
+    glow = _shares(material.get("emissiveFactor"), 3)
+    if "emissiveTexture" not in material and glow and any(glow):
+        values["emissive"] = glow
+    refraction = _row(extensions.get("KHR_materials_ior")).get("ior")
+    if isinstance(refraction, int | float) and refraction >= 1:
+        values["reflectance"] = (float(reflectance_of(float(refraction))),)
+    return values
+
+
+def _shares(value: Any, count: int) -> tuple[float, ...] | None:
+    """So many shares of 1, None where something else stands there."""
+    if not isinstance(value, list) or len(value) != count or not all(isinstance(one, int | float) for one in value):
+        return None
+    return tuple(min(max(float(one), 0.0), 1.0) for one in value)
 
 
 def _uses(document: dict[str, Any]) -> list[_Use]:
     images, found = _rows(document, "images"), []
-    for at, material in enumerate(_rows(document, "materials")):
+    for material in _rows(document, "materials"):
         slots: dict[int, list[str]] = {}
         for slot, texture in _textures(material):
             index = _image_of(document, texture)
-            if index is not None and 0 <= index < len(images) and _is_inside(images[index]):
+            if index is not None and 0 <= index < len(images):
                 slots.setdefault(index, []).append(slot)
-        called, is_cut = str(material.get("name") or f"material {at + 1}"), material.get("alphaMode") in ("MASK", "BLEND")
-        found += [_Use(index, called, tuple(read_by), is_cut) for index, read_by in slots.items()]
+        is_cut = material.get("alphaMode") in ("MASK", "BLEND")
+        found += [_Use(index, str(material.get("name") or ""), tuple(read_by), is_cut) for index, read_by in slots.items()]
     return found[:_MOST]
 
 
@@ -123,7 +184,7 @@ def _name(images: list[dict[str, Any]], use: _Use, *, is_shared: bool) -> str:
     kind = str(image.get("mimeType") or str(image.get("uri", "")).removeprefix("data:").partition(";")[0])
     ending, own = _ENDINGS.get(kind, ""), str(image.get("name") or "")
     if not own or is_shared or [other.get("name") for other in images].count(own) > 1:
-        own = f"{use.material}_{use.slots[0].removesuffix('Texture')}"
+        own = f"{use.material or 'material'}_{use.slots[0].removesuffix('Texture')}"
     return own if PurePath(own).suffix.lower() in (ending, ".jpeg") else own + ending
 
 

@@ -5,7 +5,9 @@ import json
 import pytest
 
 from copper_sieve.core.errors import MeshInvalid
-from copper_sieve.files.meshes import gltf_pictures, mesh_from
+from copper_sieve.files.meshes import PictureBeside, gltf_pictures, mesh_from
+from copper_sieve.files.meshes.gltf_materials import gltf_beside, gltf_values
+from copper_sieve.files.meshes.mtl import mtl_pictures, mtl_values
 from shapes import gltf_with_pictures, torus
 
 ONE, TWO = b"\x89PNG one", b"\x89PNG two"
@@ -31,7 +33,7 @@ def test_each_material_has_its_pictures_with_the_slots_that_read_them():
     assert found([own, {"name": "arm.png", "png": TWO}], materials) == [
         ("Messing, poliert_baseColor.png", "Messing, poliert", ("baseColorTexture",), True, ONE),
         ("arm.png", "Messing, poliert", ("metallicRoughnessTexture", "occlusionTexture"), True, TWO),
-        ("material 2_diffuse.png", "material 2", ("diffuseTexture",), False, ONE),
+        ("material_diffuse.png", "", ("diffuseTexture",), False, ONE),
     ]
 
 
@@ -65,3 +67,35 @@ def test_a_document_that_holds_something_else_than_it_should_has_no_pictures_the
 def test_what_is_no_document_is_told(content):
     with pytest.raises(MeshInvalid):
         gltf_pictures(content)
+
+
+def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_there_is_none():
+    group = {"baseColorTexture": {"index": 0}, "baseColorFactor": [0.5, 0.5, 0.5, 1], "roughnessFactor": 0.25}
+    made = {"name": "felt", "pbrMetallicRoughness": group, "emissiveFactor": [0, 0, 0], "alphaMode": "MASK"}
+    clear = {"pbrMetallicRoughness": {"baseColorFactor": [1, 0, 0, 0.5]}, "alphaMode": "BLEND", "emissiveFactor": [3, 1, 0]}
+    glass = {**clear, "extensions": {"KHR_materials_ior": {"ior": 1.5}}}
+    document = {
+        "images": [{"uri": "my%20maps/wool%201.png"}],
+        "textures": [{"source": 0}],
+        "materials": [made, glass, {"name": "never made"}, {"pbrMetallicRoughness": {"baseColorFactor": "red"}}],
+    }
+    assert gltf_beside(document) == [PictureBeside("wool 1.png", "my maps", "felt", ("baseColorTexture",), True)]
+    assert [(one.material, dict(one.values)) for one in gltf_values(document)] == [
+        ("felt", {"roughness": (0.25,), "metallic": (1.0,)}),  # it reads a picture: metallic is the standard's own
+        (
+            "",
+            {
+                "emissive": (1.0, 1.0, 0.0),
+                "reflectance": (pytest.approx(0.04),),
+                "base_color": (1.0, 0.0, 0.0),
+                "opacity": (0.5,),
+            },
+        ),
+    ]
+
+
+@pytest.mark.parametrize("line", ["map_Kd", "map_Kd -s", "Kd", "Kd red", "Kd 1 2", "Pr nan", "-o", "\xff\xfe"])
+def test_a_line_of_mtl_that_says_nothing_is_passed_over(line):
+    content = f"newmtl felt\n{line}\nmap_Ke -bm 0.5 -mm 0 1 glow.png\nPm 1\n".encode("latin-1")
+    assert [(one.name, one.slots) for one in mtl_pictures(content)] == [("glow.png", ("map_Ke",))]
+    assert [dict(one.values) for one in mtl_values(content)] == [{"metallic": (1.0,)}]

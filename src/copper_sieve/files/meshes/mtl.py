@@ -1,0 +1,140 @@
+"""MTL: the materials of an OBJ, with the pictures that they read and the values where they have none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from math import isfinite
+from pathlib import PurePosixPath
+from types import MappingProxyType
+
+from .told import PictureBeside, ValuesTold
+
+__all__ = ["mtl_pictures", "mtl_values"]
+
+_PICTURES = {
+    word.lower(): word
+    for word in (
+        "map_Kd",
+        "map_Ks",
+        "map_Ns",
+        "map_Ka",
+        "map_Ke",
+        "map_d",
+        "map_Bump",
+        "map_Pr",
+        "map_Pm",
+        "map_Ps",
+        "norm",
+        "disp",
+    )
+} | {"bump": "map_Bump"}
+_NUMBERS = {"-o": 3, "-s": 3, "-t": 3}  # options that up to so many numbers follow
+_WORDS = {
+    "-blendu": 1,
+    "-blendv": 1,
+    "-boost": 1,
+    "-mm": 2,
+    "-texres": 1,
+    "-clamp": 1,
+    "-bm": 1,
+    "-imfchan": 1,
+    "-type": 1,
+    "-cc": 1,
+}
+
+# Word of a value, the word of the picture in its place, and the master that it is.
+_VALUES: Mapping[str, tuple[str, str]] = MappingProxyType(
+    {
+        "kd": ("map_Kd", "base_color"),
+        "ke": ("map_Ke", "emissive"),
+        "pr": ("map_Pr", "roughness"),
+        "pm": ("map_Pm", "metallic"),
+        "d": ("map_d", "opacity"),
+    }
+)
+_OF_NOTHING = {"emissive": (0.0, 0.0, 0.0), "opacity": (1.0,)}  # what every material says that means none
+
+
+def mtl_pictures(content: bytes) -> list[PictureBeside]:
+    """The pictures that the materials read, each once a material, with every word that reads it.
+
+    Examples
+    --------
+    >>> mtl_pictures(b"newmtl felt\\nmap_Kd -s 2 2 1 maps\\\\wool 1.png\\nmap_Pr -imfchan g arm.png\\nmap_Pm -imfchan b arm.png")
+    [PictureBeside(name='wool 1.png', folder='maps', material='felt', slots=('map_Kd',), is_cut=False), \
+PictureBeside(name='arm.png', folder='', material='felt', slots=('map_Pr:g', 'map_Pm:b'), is_cut=False)]
+    """
+    found: dict[tuple[str, str], list[str]] = {}
+    for material, word, rest in _lines(content):
+        slot = _PICTURES.get(word)
+        path, channel = _picture(rest)
+        if slot is not None and path:
+            found.setdefault((material, path), []).append(f"{slot}:{channel}" if channel else slot)
+    paths = {key: PurePosixPath(key[1]) for key in found}
+    return [PictureBeside(path.name, path.parent.name, key[0], tuple(dict.fromkeys(found[key]))) for key, path in paths.items()]
+
+
+def mtl_values(content: bytes) -> list[ValuesTold]:
+    """The values of materials where they name no picture; the color is taken for linear light, as its numbers are nowhere
+    said to be anything else.
+
+    Examples
+    --------
+    >>> mtl_values(b"newmtl felt\\nKd 0.2 0.1 0.1\\nPr 0.7\\nPm 0\\nmap_Pm m.png")
+    [ValuesTold(material='felt', values={'base_color': (0.2, 0.1, 0.1), 'roughness': (0.7,)})]
+    """
+    said: dict[str, dict[str, tuple[float, ...]]] = {}
+    pictured: set[tuple[str, str | None]] = set()
+    for material, word, rest in _lines(content):
+        values = said.setdefault(material, {})
+        pictured.add((material, _PICTURES.get(word)))
+        if word in _VALUES and (numbers := _numbers(rest, 3 if word.startswith("k") else 1)) is not None:
+            values[word] = numbers
+    told = []
+    for material, values in said.items():
+        kept = {_VALUES[word][1]: value for word, value in values.items() if (material, _VALUES[word][0]) not in pictured}
+        told.append(ValuesTold(material, {key: value for key, value in kept.items() if value != _OF_NOTHING.get(key)}))
+    return [one for one in told if one.values]
+
+
+def _lines(content: bytes) -> Iterator[tuple[str, str, str]]:
+    """Material, word in small letters, and what follows it."""
+    material = ""
+    for line in content.decode("utf-8", "replace").splitlines():
+        word, _, rest = line.strip().partition(" ")
+        if "\t" in word:
+            word, _, rest = line.strip().partition("\t")
+        if word.lower() == "newmtl":
+            material = rest.strip()
+        elif word and not word.startswith("#"):
+            yield material, word.lower(), rest.strip()
+
+
+def _picture(rest: str) -> tuple[str, str]:
+    """The path of a picture after its options, with / between folders, and the channel that is meant."""
+    words, channel = rest.split(), ""
+    while words and words[0].lower() in (*_NUMBERS, *_WORDS):
+        option, words = words[0].lower(), words[1:]
+        count = _WORDS.get(option, 0)
+        if option == "-imfchan" and words:
+            channel = words[0].lower()
+        while count < _NUMBERS.get(option, 0) and count < len(words) - 1 and _is_number(words[count]):
+            count += 1
+        words = words[count:]
+    return " ".join(words).strip("\"' ").replace("\\", "/"), channel
+
+
+def _is_number(word: str) -> bool:
+    try:
+        return isfinite(float(word))
+    except ValueError:
+        return False
+
+
+def _numbers(rest: str, count: int) -> tuple[float, ...] | None:
+    """So many shares of 1, None where they are none; one number counts for all three."""
+    words = rest.split()[:count]
+    if not words or not all(map(_is_number, words)):
+        return None
+    found = tuple(min(max(float(word), 0.0), 1.0) for word in words)
+    return found * count if len(found) == 1 else found if len(found) == count else None
