@@ -12,6 +12,7 @@ from copper_sieve.core.convert import which_green
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.files import encode, read, write
 from real_files import REAL
+from shapes import gltf_apart, gltf_with_pictures, torus
 
 run = CliRunner().invoke
 
@@ -91,3 +92,27 @@ def test_what_is_made_and_looked_at_says_how_the_rise_is_known(tmp_path):
     assert {name: rise["state"] for name, rise in rises.items()} == states
     assert rises["serge"]["value"] == pytest.approx(0.06, rel=0.03) and rises["serge"]["correlation"] > 0.9
     assert rises["moire"] == {"value": 0.02, "state": "assumed", "correlation": None}
+
+
+def test_meshes_in_a_folder_tell_of_its_pictures_and_stop_nothing(tmp_path):
+    """As Intake reads them: by the materials' slots, with values where there is no picture."""
+    folder = tmp_path / "in"
+    (folder / "maps").mkdir(parents=True)
+    images = [{"uri": "maps/0.png"}, {"uri": "maps/1.png"}]
+    group = {"baseColorTexture": {"index": 0}, "metallicRoughnessTexture": {"index": 1}}
+    told = {"images": images, "textures": [{"source": 0}, {"source": 1}], "materials": [{"pbrMetallicRoughness": group}]}
+    document, buffer = gltf_apart(torus(12, 8), "ring.bin", **told)
+    (folder / "Ring.gltf").write_bytes(document)
+    (folder / "ring.bin").write_bytes(buffer)
+    for k in range(2):
+        write(folder / "maps" / f"{k}.png", photo()[:: 1 - 2 * k].copy(), format="png")
+    inside = {"name": "Peg", "normalTexture": {"index": 0}, "pbrMetallicRoughness": {"roughnessFactor": 0.25}}
+    (folder / "peg.gltf").write_bytes(gltf_with_pictures(torus(12, 8), [{"png": encode(photo(), "png")}], [inside]))
+    (folder / "torn.glb").write_bytes(b"glTF\x02\0\0\0")
+    done = run(app, ["make", str(folder), "--target", "engine-orm-down", "--out", str(tmp_path / "out"), "--json"])
+    answer = json.loads(done.stdout)
+    assert done.exit_code == 1 and [f["id"] for f in answer["findings"] if f["grade"] == "stop"] == ["mesh-unreadable"]
+    masters = {one["set"]: one["masters"] for one in answer["deliveries"]}
+    assert set(masters) == {"Ring", "Peg"}
+    assert {masters["Ring"][key] for key in ("base_color", "roughness", "metallic")} == {"given"}
+    assert masters["Peg"]["normal"] == "given" and masters["Peg"]["roughness"] == "constant"

@@ -13,7 +13,8 @@ from ..core.findings import Finding
 from ..core.intake import SourceProfile
 from ..core.target import Target
 from ..targets import shipped_target
-from ..work.intake.looking import Gathered, expand, gather
+from ..work.intake.hearing import Heard, hear
+from ..work.intake.looking import expand, gather
 from .say import DONE, OUR_FAULT, STOPPED, WRONG_USE, fail
 
 __all__ = ["Inputs", "Profile", "chosen_target", "grade_code", "look_at_all", "paths_of", "tell"]
@@ -33,8 +34,10 @@ def paths_of(inputs: list[Path]) -> list[Path]:
     return paths
 
 
-def look_at_all(inputs: list[Path], profile: Path | None = None) -> list[Gathered]:
-    return list(gather(paths_of(inputs), None if profile is None else _profile(profile)))
+def look_at_all(inputs: list[Path], profile: Path | None = None) -> Heard:
+    """Every file, and what meshes among them say."""
+    paths = paths_of(inputs)
+    return hear(list(gather(paths, None if profile is None else _profile(profile))), paths)
 
 
 def _profile(path: Path) -> SourceProfile:

@@ -24,7 +24,7 @@ __all__ = ["look"]
 
 def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None:
     """Say what each file is, with the reason, and everything that was found, on files and on the sets they make."""
-    gathered = look_at_all(inputs, profile)
+    gathered = look_at_all(inputs, profile).files
     sets = _set_rows(gathered)
     findings = [found for file in gathered for found in file.looked.findings]
     findings += [found for row in sets for found in row["findings"]]

@@ -10,6 +10,7 @@ import typer
 
 from ..core.errors import RecipeInvalid
 from ..core.findings import Finding, finding
+from ..core.intake import with_values
 from ..core.intake.first_look import first_look
 from ..core.prepare.said import step_said
 from ..core.recipe import Cache, Evaluation, Recipe, Settings, Source, steps_of, with_repeat, with_settings, with_value
@@ -47,7 +48,8 @@ def make(
     """Take files in, derive what the targets need, deliver: one set or many, to one target or several."""
     targets = [chosen_target(key) for key in dict.fromkeys(target)]
     settings = None if recipe is None else _settings(recipe)
-    gathered = look_at_all(inputs, profile)
+    heard = look_at_all(inputs, profile)
+    gathered = heard.files
     groups = sets_of(file.looked for file in gathered)
     names = _names(groups, name, inputs[0])
     if note is not None and len(names) * len(targets) > 1:
@@ -66,7 +68,7 @@ def make(
         if made is None:
             rows += [({"target": one.key, "set": set_name, "files": [], "skipped": [], "masters": {}}, "") for one in targets]
             continue
-        cache = Cache(cache_bytes())
+        made, cache = with_values(made, heard.values.get(stem, {})), Cache(cache_bytes())
         if repeat:
             made, problems = _repeating(Evaluation(made, None, load, cache), set_name)
             findings += problems

@@ -378,6 +378,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read By Materials
+         * @description How the materials of these meshes read files that came along, and the sets of these then; in the files' order.
+         */
+        post: operations["read_by_materials_api_materials_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes": {
         parameters: {
             query?: never;
@@ -3835,6 +3855,28 @@ export interface components {
             /** Version */
             version: string;
         };
+        /** HearingRequest */
+        HearingRequest: {
+            /** Files */
+            files: components["schemas"]["HearingRow"][];
+            /** Meshes */
+            meshes: components["schemas"]["MeshTold"][];
+        };
+        /**
+         * HearingRow
+         * @description A file as materials may tell of it, and the set that it belongs to without them.
+         */
+        HearingRow: {
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /** Name */
+            name: string;
+            /** Set Name */
+            set_name: string;
+        };
         /**
          * HeightUse
          * @description What the receiving side does with height, and how its numbers are meant.
@@ -4287,7 +4329,7 @@ export interface components {
              * @description Pictures in files of their own that its materials read
              * @default []
              */
-            beside: components["schemas"]["PictureBeside"][];
+            beside: components["schemas"]["PictureBesideRow"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**
@@ -4359,7 +4401,7 @@ export interface components {
              * Values
              * @default []
              */
-            values: components["schemas"]["ValuesTold"][];
+            values: components["schemas"]["ValuesRow"][];
         };
         /**
          * MeshMaterial
@@ -4384,6 +4426,13 @@ export interface components {
             sha256: string;
             /** Triangles */
             triangles: number;
+        };
+        /** MeshTold */
+        MeshTold: {
+            /** Beside */
+            beside: components["schemas"]["ToldPicture"][];
+            /** Stem */
+            stem: string;
         };
         /**
          * Mirror
@@ -4830,10 +4879,10 @@ export interface components {
             recipe: components["schemas"]["Recipe-Input"];
         };
         /**
-         * PictureBeside
+         * PictureBesideRow
          * @description A picture in a file of its own that a material of a mesh reads.
          */
-        PictureBeside: {
+        PictureBesideRow: {
             /**
              * Folder
              * @description The last one of its path, empty where it has none
@@ -5224,6 +5273,25 @@ export interface components {
             plain: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ReadingRow
+         * @description How materials read one file together, if any does, and the set that it belongs to then.
+         */
+        ReadingRow: {
+            /** Is Cut */
+            is_cut: boolean;
+            /** Material */
+            material: string;
+            /** Set Name */
+            set_name: string;
+            /**
+             * Slots
+             * @description Empty where no material reads it
+             */
+            slots: string[];
+            /** Stem */
+            stem: string;
         };
         /**
          * Recipe
@@ -6830,6 +6898,22 @@ export interface components {
             part: "set" | "map" | "size" | "project" | "target" | "tile";
         };
         /**
+         * ToldPicture
+         * @description A picture as a look at a mesh names it.
+         */
+        ToldPicture: {
+            /** Folder */
+            folder: string;
+            /** Is Cut */
+            is_cut: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Slots */
+            slots: string[];
+        };
+        /**
          * Touch
          * @description Noise and strokes over one map.
          */
@@ -6925,10 +7009,10 @@ export interface components {
             usual: string[];
         };
         /**
-         * ValuesTold
+         * ValuesRow
          * @description What a material has one value for and no picture.
          */
-        ValuesTold: {
+        ValuesRow: {
             /** Material */
             material: string;
             /** Values */
@@ -7835,6 +7919,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    read_by_materials_api_materials_readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HearingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingRow"][];
                 };
             };
             /** @description Problem */

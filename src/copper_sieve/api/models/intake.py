@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from ...core.findings import Finding
+from ...core.intake.materials import MOST_PICTURES
 from .base import Incoming, Outgoing
 from .meshes import MasterValues, MeshLook
 
@@ -18,11 +19,14 @@ __all__ = [
     "FileReading",
     "FolderRow",
     "GrowRequest",
+    "HearingRequest",
+    "HearingRow",
     "IntakeEntry",
     "IntakeRequest",
     "IntakeTile",
     "LinkRequest",
     "MaterialTold",
+    "MeshTold",
     "MisfitRow",
     "NamesRequest",
     "Offer",
@@ -33,7 +37,9 @@ __all__ = [
     "ProfileLesson",
     "ProfileMatch",
     "QuantityRow",
+    "ReadingRow",
     "RivalRow",
+    "ToldPicture",
 ]
 
 
@@ -80,6 +86,44 @@ class MaterialTold(Incoming):
     material: str
     stem: str
     is_cut: bool = False
+
+
+class ToldPicture(Incoming):
+    """A picture as a look at a mesh names it."""
+
+    name: str
+    folder: str
+    material: str
+    slots: list[str] = Field(max_length=40)
+    is_cut: bool
+
+
+class MeshTold(Incoming):
+    stem: str
+    beside: list[ToldPicture] = Field(max_length=MOST_PICTURES)
+
+
+class HearingRow(Incoming):
+    """A file as materials may tell of it, and the set that it belongs to without them."""
+
+    name: str
+    folder: str = ""
+    set_name: str
+
+
+class HearingRequest(Incoming):
+    files: list[HearingRow] = Field(max_length=20_000)
+    meshes: list[MeshTold] = Field(max_length=500)
+
+
+class ReadingRow(Outgoing):
+    """How materials read one file together, if any does, and the set that it belongs to then."""
+
+    slots: list[str] = Field(description="Empty where no material reads it")
+    material: str
+    stem: str
+    is_cut: bool
+    set_name: str
 
 
 class ArchiveLook(Outgoing):

@@ -19,8 +19,8 @@ __all__ = [
     "BakeableMap",
     "MasterValues",
     "MeshLook",
-    "PictureBeside",
-    "ValuesTold",
+    "PictureBesideRow",
+    "ValuesRow",
     "MeshMaterial",
     "OfferedMaterial",
     "OfferedMesh",
@@ -43,7 +43,7 @@ class MeshMaterial(Outgoing):
     triangles: int
 
 
-class PictureBeside(Outgoing):
+class PictureBesideRow(Outgoing):
     """A picture in a file of its own that a material of a mesh reads."""
 
     name: str
@@ -53,7 +53,7 @@ class PictureBeside(Outgoing):
     is_cut: bool
 
 
-class ValuesTold(Outgoing):
+class ValuesRow(Outgoing):
     """What a material has one value for and no picture."""
 
     material: str
@@ -81,8 +81,8 @@ class MeshLook(Outgoing):
     size: float = Field(description="Diagonal of its box, in its own units")
     parts: list[str]
     pictures: int = Field(default=0, description="Pictures inside of it that its materials read")
-    beside: list[PictureBeside] = Field(default=[], description="Pictures in files of their own that its materials read")
-    values: list[ValuesTold] = []
+    beside: list[PictureBesideRow] = Field(default=[], description="Pictures in files of their own that its materials read")
+    values: list[ValuesRow] = []
     materials: list[MeshMaterial]
     has_uv: bool
     tiles: list[int] = Field(description="UDIM tiles that its UV lie in; none where they do not")

@@ -16,6 +16,7 @@ from ...core.errors import SieveError, UnknownKey
 from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set, with_values
 from ...core.intake.first_look import first_look
 from ...core.intake.looks import look_at, reads_for
+from ...core.intake.materials import Hearing, PictureBeside, Reading, readings_of
 from ...core.mesh.pairing import role_of
 from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.recipe import TileFile
@@ -44,12 +45,15 @@ from ..models.intake import (
     ArrangeRequest,
     FileLook,
     GrowRequest,
+    HearingRequest,
     IntakeEntry,
     IntakeRequest,
     IntakeTile,
     MaterialTold,
     MisfitRow,
+    ReadingRow,
     RivalRow,
+    ToldPicture,
 )
 from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
@@ -100,6 +104,21 @@ def look_as_told(state: State, sha256: str, told: MaterialTold) -> FileLook:
     with state.pool.connection() as conn:
         content = original_bytes(conn, sha256)
     return look_answer(look_by_material(content, **told.model_dump()))
+
+
+@router.post("/materials/readings")
+def read_by_materials(request: HearingRequest) -> list[ReadingRow]:
+    """How the materials of these meshes read files that came along, and the sets of these then; in the files' order."""
+    files = [Hearing(**file.model_dump()) for file in request.files]
+    meshes = [(mesh.stem, [_beside(picture) for picture in mesh.beside]) for mesh in request.meshes]
+    return [
+        ReadingRow(**asdict(reading or Reading((), "", "", False)), set_name=legal_name(set_name))
+        for reading, set_name in readings_of(files, meshes)
+    ]
+
+
+def _beside(picture: ToldPicture) -> PictureBeside:
+    return PictureBeside(**{**picture.model_dump(), "slots": tuple(picture.slots)})
 
 
 @router.post("/meshes/{sha256}/pictures")

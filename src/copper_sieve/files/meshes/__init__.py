@@ -9,6 +9,7 @@ from types import MappingProxyType
 from typing import Protocol
 
 from ...core.errors import FileTooLarge, MeshInvalid
+from ...core.intake.materials import PictureBeside, ValuesTold
 from ...core.mesh.shape import Shape
 from .gltf import gltf_images, gltf_parts, gltf_whole, read_gltf
 from .gltf_materials import GltfPicture, count_of_pictures, gltf_beside, gltf_pictures, gltf_values
@@ -16,21 +17,20 @@ from .mtl import mtl_pictures, mtl_values
 from .obj import obj_document, obj_libraries, read_obj
 from .ply import ply_document, read_ply
 from .stl import read_stl
-from .told import PictureBeside, ValuesTold
 from .writing import glb_of
 
 __all__ = [
     "BESIDE_SUFFIXES",
     "MESH_SUFFIXES",
     "GltfPicture",
+    "Materials",
     "MeshFile",
-    "PictureBeside",
-    "ValuesTold",
     "glb_of",
     "gltf_pictures",
     "mesh_from",
     "obj_document",
     "ply_document",
+    "read_materials",
     "read_mesh",
     "whole_mesh",
 ]
@@ -51,6 +51,15 @@ class MeshFile:
     missing: tuple[str, ...] = ()
     outside: tuple[str, ...] = ()
     pictures: int = 0
+    beside: tuple[PictureBeside, ...] = ()
+    values: tuple[ValuesTold, ...] = ()
+
+
+@dataclass(frozen=True)
+class Materials:
+    """What the materials of a mesh say: pictures inside of it and beside it, and values where there is none."""
+
+    pictures: tuple[GltfPicture, ...] = ()
     beside: tuple[PictureBeside, ...] = ()
     values: tuple[ValuesTold, ...] = ()
 
@@ -104,10 +113,14 @@ class _Brought:
 
 def _obj(content: bytes, near: _Beside) -> MeshFile:
     shape, names = read_obj(content), obj_libraries(content)
-    libraries = [library for name in names if (library := near(name)) is not None]
-    beside = tuple(row for one in libraries for row in mtl_pictures(one))
-    values = tuple(row for one in libraries for row in mtl_values(one))
+    beside, values = _of_libraries(names, near)
     return MeshFile(shape, *near.lacks(names), beside=beside, values=values)
+
+
+def _of_libraries(names: Sequence[str], near: _Beside) -> tuple[tuple[PictureBeside, ...], tuple[ValuesTold, ...]]:
+    libraries = [library for name in names if (library := near(name)) is not None]
+    pictures = tuple(row for one in libraries for row in mtl_pictures(one))
+    return pictures, tuple(row for one in libraries for row in mtl_values(one))
 
 
 def _gltf(content: bytes, near: _Beside) -> MeshFile:
@@ -149,6 +162,19 @@ def read_mesh(path: str | Path) -> MeshFile:
     if path.stat().st_size > MAX_BYTES:
         raise FileTooLarge(f"{path.name} is larger than {MAX_BYTES >> 30} GB. Bring it in parts.")
     return _read(path.read_bytes(), path.name, _InFolder(path.parent))
+
+
+def read_materials(path: str | Path) -> Materials:
+    """What the materials of a mesh say, without its shape. Raises MeshInvalid, OSError."""
+    path = Path(path)
+    content = path.read_bytes()
+    if path.suffix.lower() == ".obj":
+        beside, values = _of_libraries(obj_libraries(content), _InFolder(path.parent))
+        return Materials(beside=beside, values=values)
+    if path.suffix.lower() not in (".gltf", ".glb"):
+        return Materials()
+    document, _ = gltf_parts(content)
+    return Materials(tuple(gltf_pictures(content)), tuple(gltf_beside(document)), tuple(gltf_values(document)))
 
 
 def mesh_from(content: bytes, name: str, beside: Mapping[str, bytes] = NOTHING) -> MeshFile:

@@ -11,15 +11,14 @@ from typing import Any
 from urllib.parse import unquote
 
 from ...core.convert.scales import reflectance_of
+from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold
 from .gltf import gltf_parts
-from .told import PictureBeside, ValuesTold
 
 __all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_pictures", "gltf_values"]
 
 _ENDINGS = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp"}
 _GROUPS = ("pbrMetallicRoughness", "KHR_materials_pbrSpecularGlossiness")
 _OTHER_PICTURES = ("EXT_texture_webp",)
-_MOST = 400  # pictures that are looked for: of more, no person has made the materials
 
 
 @dataclass(frozen=True)
@@ -143,7 +142,7 @@ def _uses(document: dict[str, Any]) -> list[_Use]:
                 slots.setdefault(index, []).append(slot)
         is_cut = material.get("alphaMode") in ("MASK", "BLEND")
         found += [_Use(index, str(material.get("name") or ""), tuple(read_by), is_cut) for index, read_by in slots.items()]
-    return found[:_MOST]
+    return found[:MOST_PICTURES]
 
 
 def _row(value: Any) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from math import isfinite
 from pathlib import PurePosixPath
 from types import MappingProxyType
 
-from .told import PictureBeside, ValuesTold
+from ...core.intake.materials import PictureBeside, ValuesTold
 
 __all__ = ["mtl_pictures", "mtl_values"]
 

@@ -27,7 +27,7 @@ from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
 from ...files import Header, Picture, is_beside, is_zip, layer_names, layers, members, named, read_bytes
-from ...files.meshes import gltf_pictures
+from ...files.meshes import BESIDE_SUFFIXES, MESH_SUFFIXES, GltfPicture, gltf_pictures
 from ...files.profile import color_codes, profile_problem
 
 __all__ = [
@@ -38,6 +38,7 @@ __all__ = [
     "is_picture_name",
     "load_codes",
     "look_at_bytes",
+    "look_at_inside",
     "look_by_material",
     "look_at_path",
     "is_by_layers",
@@ -52,6 +53,20 @@ _SAMPLE_PX = 256
 _RAW_SUFFIXES = {".dng", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".rw2", ".orf", ".pef", ".srw"}
 _PLAIN_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".heic", ".heif", ".avif"}
 _PICTURE_SUFFIXES = _PLAIN_SUFFIXES | _RAW_SUFFIXES | {".psd", ".psb", ".zip"}
+_NO_PICTURES = {
+    ".txt",
+    ".md",
+    ".json",
+    ".xml",
+    ".html",
+    ".toml",
+    ".csv",
+    ".pdf",
+    ".ini",
+    ".log",
+    *MESH_SUFFIXES,
+    *BESIDE_SUFFIXES,
+}
 _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
 
 
@@ -196,7 +211,7 @@ def is_picture_name(name: str) -> bool:
 
 def _is_whole_file(path: Path) -> bool:
     """Files without a known ending are read when they might be pictures: a wrong ending is told by their first bytes."""
-    return path.suffix.lower() not in {".txt", ".md", ".json", ".xml", ".html", ".toml", ".csv", ".pdf", ".ini", ".log"}
+    return path.suffix.lower() not in _NO_PICTURES
 
 
 def look_into_zip(
@@ -249,9 +264,14 @@ def look_into_mesh(content: bytes, stem: str) -> Iterator[tuple[Looked, bytes]]:
     ``stem`` is what the mesh is called: the set's name where a material has none.
     """
     for picture in gltf_pictures(content):
-        called, told = picture.material or stem, (picture.slots, picture.material, stem)
-        looked = look_by_material(picture.content, picture.name, *told, folder=called, is_cut=picture.is_cut)
+        looked = look_at_inside(picture, stem)
         yield looked, picture.content if looked.header is not None else b""
+
+
+def look_at_inside(picture: GltfPicture, stem: str) -> Looked:
+    """A picture inside of a mesh that is called ``stem``."""
+    told, folder = (picture.slots, picture.material, stem), picture.material or stem
+    return look_by_material(picture.content, picture.name, *told, folder=folder, is_cut=picture.is_cut)
 
 
 def look_by_material(

@@ -6,8 +6,8 @@ import type { Dropped } from "../../line/dropped";
 import { type Into, useIncoming } from "../../line/incoming";
 import { errorOf } from "../../parts/failures";
 import { type Row, withLayersOf, withMerged } from "./rows";
-import { useMaterials } from "./told";
 import { useArrivals } from "./useArrivals";
+import { useMaterials } from "./useMaterials";
 import type { useMeshes } from "./useMeshes";
 import { useRows } from "./useRows";
 

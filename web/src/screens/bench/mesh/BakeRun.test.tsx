@@ -12,7 +12,16 @@ const set = (stale: string[] = []) =>
       given: { baked: { map, stale: ["the low mesh is another one"] } },
     })),
   }) as unknown as TextureSet;
-const WORN = { size: null, maps: ["normal", "height"], is_in_tiles: null } as unknown as Worn;
+const BAKEABLE = [
+  { map: "normal", title: "Normal", needs_high: true, needs_closed: false },
+  { map: "thickness", title: "Thickness", needs_high: false, needs_closed: true },
+];
+const WORN = {
+  high: [{}],
+  size: null,
+  maps: ["normal", "height"],
+  is_in_tiles: null,
+} as unknown as Worn;
 const LOOK = { has_uv: true, tiles: [1001], are_copies: false } as unknown as MeshLook;
 const bake = (told: Partial<Bake>) =>
   ({
@@ -43,6 +52,7 @@ function run(
       run={made as unknown as ReturnType<typeof useBake>}
       isBusy={false}
     />,
+    [[["bakeable"], BAKEABLE]],
   );
 }
 const isOff = (html: string, title: string) =>
@@ -53,6 +63,13 @@ describe("a bake", () => {
     expect(run().text).toBe("Try it small Bake 2 maps, 1024 px");
     expect(run({ worn: { maps: ["normal"], size: 256 } }).text).toContain("Bake 1 map, 256 px");
     expect(run({ look: { tiles: [1001, 1002] } }).text).toContain("Bake 2 maps, 1024 px, 2 tiles");
+  });
+
+  it("counts no map that lacks what it is baked from, and cannot begin with none left", () => {
+    const alone = { high: [], maps: ["normal", "occlusion", "thickness"] } as Partial<Worn>;
+    expect(run({ worn: alone, look: { open_edges: 3 } }).text).toContain("Bake 1 map, 1024 px");
+    expect(run({ worn: alone, look: { open_edges: 0 } }).text).toContain("Bake 2 maps, 1024 px");
+    expect(isOff(run({ worn: { high: [], maps: ["normal"] } }).html, "Bake")).toBe(true);
   });
 
   it("cannot begin without UV, without a map, before the mesh was read, or while one goes", () => {

@@ -5,11 +5,13 @@ import {
   type MapName,
   type MeshLook,
   type useBake,
+  useBakeable,
   type Worn,
 } from "../../../api/meshes";
 import { FindingLine, Problem } from "../../../parts/grades";
 import { Hint } from "../../../parts/Hint";
 import { bakedTiles } from "./bakedTiles";
+import { bakedMaps } from "./lacking";
 
 type BakeRunProps = {
   set: TextureSet;
@@ -26,12 +28,13 @@ const staleMaps = (set: TextureSet): MapName[] =>
 /** Begin a bake or a trial of it, and how far the one under way is. */
 export function BakeRun({ set, worn, look, run, isBusy }: BakeRunProps) {
   const { bake, start, stop } = run;
+  const maps = bakedMaps(useBakeable(), worn, look);
   const going = bake && isBaking(bake) ? bake : null;
   const px = worn.size ?? Math.max(set.recipe.facts.width, set.recipe.facts.height);
   const stale = staleMaps(set);
   const tiles = bakedTiles(set, worn, look);
-  const canGo = !going && !isBusy && !start.isPending && worn.maps.length > 0 && look?.has_uv;
-  const count = `${worn.maps.length} ${worn.maps.length === 1 ? "map" : "maps"}`;
+  const canGo = !going && !isBusy && !start.isPending && maps.length > 0 && look?.has_uv;
+  const count = `${maps.length} ${maps.length === 1 ? "map" : "maps"}`;
   return (
     <>
       <div className="flex flex-wrap items-center gap-2">

@@ -8,6 +8,7 @@ import { Segments } from "../../../parts/Segments";
 import { meaning } from "../../../parts/words";
 import type { Edit } from "../edit";
 import { bakedTiles } from "./bakedTiles";
+import { lackOf } from "./lacking";
 import { MaterialChoice } from "./MaterialChoice";
 
 const RAYS = [
@@ -135,14 +136,10 @@ type MapsProps = { worn: Worn; look: MeshLook | null; onChange: (maps: MapName[]
 
 function Maps({ worn, look, onChange }: MapsProps) {
   const bakeable = useBakeable();
-  const isOpen = worn.high.length === 0 && (look?.open_edges ?? 0) > 0;
   return (
     <span className="grid grow grid-cols-2 gap-x-2 gap-y-0.5">
-      {bakeable.map(({ map, title, needs_high, needs_closed }) => {
-        const lacks =
-          (needs_high && !worn.high.length && "It is baked from a high mesh.") ||
-          (needs_closed && isOpen && "The mesh is open, so it has no inside.") ||
-          undefined;
+      {bakeable.map(({ map, title, ...needs }) => {
+        const lacks = lackOf(needs, worn, look);
         const isOn = worn.maps.includes(map);
         return (
           <Hint key={map} says={lacks}>

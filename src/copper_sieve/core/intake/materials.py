@@ -1,0 +1,101 @@
+"""What the materials of meshes say of files that came along: which they read, as what, and the values where they read none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+__all__ = ["MOST_PICTURES", "Hearing", "PictureBeside", "Reading", "ValuesTold", "readings_of"]
+
+MOST_PICTURES = 400  # of one mesh that are looked for: of more, no person has made the materials
+
+
+@dataclass(frozen=True)
+class PictureBeside:
+    """A picture in a file of its own, as one material reads it; ``material`` is empty where it has no name.
+
+    ``slots`` are the words of the mesh's format, with the channel after a colon where one is named; ``is_cut``: its alpha cuts
+    holes. ``folder`` is the last one of the path that the material gives, empty where it gives none.
+    """
+
+    name: str
+    folder: str
+    material: str
+    slots: tuple[str, ...]
+    is_cut: bool = False
+
+
+@dataclass(frozen=True)
+class ValuesTold:
+    """The masters that a material has one value for and no picture, in their own units: colors in linear light."""
+
+    material: str
+    values: Mapping[str, tuple[float, ...]]
+
+
+@dataclass(frozen=True)
+class Hearing:
+    """A file as materials may tell of it: its name, the last folder of its path, the set that it belongs to without them."""
+
+    name: str
+    folder: str
+    set_name: str
+
+
+@dataclass(frozen=True)
+class Reading:
+    """How materials read one file, together; it is of no one material where several share it."""
+
+    slots: tuple[str, ...]
+    material: str
+    stem: str
+    is_cut: bool
+
+
+def readings_of(
+    files: Sequence[Hearing], meshes: Iterable[tuple[str, Sequence[PictureBeside]]]
+) -> list[tuple[Reading | None, str]]:
+    """For each file how the materials of these meshes read it, and the set that it then belongs to.
+
+    Of several files of one name the one counts that lies where the material says. What several materials share keeps its set;
+    what none reads goes along with the others of its set, where these are all of one material.
+
+    Parameters
+    ----------
+    meshes : what each is called, and the pictures that its materials read
+    Examples
+    --------
+    >>> wool = PictureBeside("Wool.png", "", "felt", ("map_Kd",))
+    >>> found = readings_of([Hearing("wool.png", "", "wool"), Hearing("n.png", "", "wool")], [("hat", [wool])])
+    >>> [(reading and reading.slots, set_name) for reading, set_name in found]
+    [(('map_Kd',), 'felt'), (None, 'felt')]
+    """
+    uses: dict[str, list[tuple[str, PictureBeside]]] = {}
+    for stem, pictures in meshes:
+        for picture in pictures:
+            uses.setdefault(picture.name.casefold(), []).append((stem, picture))
+    counts: dict[str, int] = {}
+    for file in files:
+        counts[file.name.casefold()] = counts.get(file.name.casefold(), 0) + 1
+    readings = [_reading(file, uses.get(file.name.casefold(), []), is_only=counts[file.name.casefold()] == 1) for file in files]
+    goes_to: dict[str, set[str]] = {}
+    for file, reading in zip(files, readings):
+        if reading is not None:
+            goes_to.setdefault(file.set_name, set()).add(reading.material or reading.stem)
+    return [(reading, _set_of(file, reading, goes_to.get(file.set_name, set()))) for file, reading in zip(files, readings)]
+
+
+def _reading(file: Hearing, uses: Sequence[tuple[str, PictureBeside]], *, is_only: bool) -> Reading | None:
+    own = [(stem, use) for stem, use in uses if is_only or use.folder.casefold() == file.folder.casefold()]
+    if not own:
+        return None
+    slots = tuple(dict.fromkeys(slot for _, use in own for slot in use.slots))
+    is_shared = len({use.material or stem for stem, use in own}) > 1
+    material, stem = ("", file.set_name) if is_shared else (own[0][1].material, own[0][0])
+    return Reading(slots, material, stem, any(use.is_cut for _, use in own))
+
+
+def _set_of(file: Hearing, reading: Reading | None, goes_to: set[str]) -> str:
+    if reading is not None:
+        return reading.material or reading.stem
+    return next(iter(goes_to)) if len(goes_to) == 1 else file.set_name

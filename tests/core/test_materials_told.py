@@ -1,0 +1,49 @@
+"""What several meshes say of the files that came along, together."""
+
+import pytest
+
+from copper_sieve.core.errors import RecipeInvalid
+from copper_sieve.core.intake import FileEntry, plan_set, with_values
+from copper_sieve.core.intake.materials import Hearing, PictureBeside, readings_of
+
+
+def use(name: str, slot: str, material: str, folder: str = "") -> PictureBeside:
+    return PictureBeside(name, folder, material, (slot,))
+
+
+def test_a_file_is_read_by_every_slot_that_names_it():
+    arm = [use("ARM.png", "map_Pr:g", "felt"), use("arm.png", "map_Pm:b", "felt")]
+    ((reading, set_name), other) = readings_of([Hearing("arm.png", "", "arm"), Hearing("x.png", "", "x")], [("hat", arm)])
+    assert (reading.slots, reading.material, set_name) == (("map_Pr:g", "map_Pm:b"), "felt", "felt")
+    assert other == (None, "x")
+
+
+def test_of_several_files_of_one_name_the_one_counts_that_lies_where_the_material_says():
+    files = [Hearing("c.png", "iron", "c"), Hearing("c.png", "Wood", "c")]
+    found = readings_of(files, [("mesh", [use("c.png", "map_Kd", "oak", "wood")])])
+    assert [reading is not None for reading, _ in found] == [False, True]
+
+
+def test_what_several_materials_share_keeps_its_own_set():
+    meshes = [("a", [use("c.png", "map_Kd", "A")]), ("b", [use("c.png", "map_Kd", "")])]
+    ((reading, set_name),) = readings_of([Hearing("c.png", "", "atlas")], meshes)
+    assert (reading.material, reading.stem, set_name, reading.slots) == ("", "atlas", "atlas", ("map_Kd",))
+
+
+def test_the_rest_of_a_set_goes_along_unless_the_set_parts():
+    files = [Hearing(f"a_{k}.png", "", "a") for k in "chn"]
+    together = [use("a_c.png", "map_Kd", "M"), use("a_n.png", "norm", "M")]
+    assert [name for _, name in readings_of(files, [("hat", together)])] == ["M", "M", "M"]
+    parted = [use("a_c.png", "map_Kd", "M"), use("a_n.png", "norm", "N")]
+    assert [name for _, name in readings_of(files, [("hat", parted)])] == ["M", "a", "N"]
+
+
+def test_a_value_takes_the_place_of_a_guess_and_never_of_a_file():
+    color = FileEntry("a" * 64, "felt_diffuse.png", 8, 8, 8, {"RGB": "diffuse"})
+    shine = FileEntry("b" * 64, "felt_specular.png", 8, 8, 8, {"RGB": "specular"})
+    values = {"roughness": (0.3,), "metallic": (1.0,), "base_color": (1, 1, 1), "emissive": (0.5, 0, 0)}
+    told = with_values(plan_set([color, shine]), values)
+    assert {key for key, ref in told.masters.items() if ref == f"node:one_{key}"} == {"roughness", "emissive"}
+    for wrong in ({"roughness": (1, 1, 1)}, {"gloss": (1,)}, {"base_color": ()}):
+        with pytest.raises(RecipeInvalid):
+            with_values(told, wrong)

@@ -1,0 +1,42 @@
+import { useRef } from "react";
+import { api, type FileLook, settled } from "../../api/client";
+import { lookAsTold, type MeshLook } from "../../api/meshes";
+import { keyOf, type Row } from "./rows";
+
+/** Files and meshes as they come, and what the meshes' materials say of the files. */
+export function useMaterials() {
+  const unheard = useRef(new Map<string, FileLook>());
+  const meshes = useRef<MeshLook[]>([]);
+  return {
+    see: (looks: FileLook[]) => {
+      for (const look of looks)
+        if (look.readable && !look.layer_of) unheard.current.set(keyOf(look), look);
+    },
+    meet: (looks: MeshLook[]) =>
+      meshes.current.push(...looks.filter(({ beside }) => beside.length > 0)),
+    forget: (gone: Iterable<Row>) => {
+      for (const { look } of gone) unheard.current.delete(keyOf(look));
+    },
+    /** Files that are something else, or of another set, by what was not heard yet. */
+    hear: async (): Promise<FileLook[]> => {
+      const looks = [...unheard.current.values()];
+      if (!looks.length || !meshes.current.length) return [];
+      const body = {
+        files: looks.map(({ name, folder = "", set_name }) => ({ name, folder, set_name })),
+        meshes: meshes.current.map(({ stem, beside }) => ({ stem, beside })),
+      };
+      const readings = await settled(api.POST("/api/materials/readings", { body }));
+      const changed = looks.map(async (look, k) => {
+        const { set_name, ...told } = readings[k];
+        if (!told.slots.length) return { ...look, set_name };
+        unheard.current.delete(keyOf(look));
+        const { name, folder = "" } = look;
+        return lookAsTold(look.sha256, { name, folder, ...told });
+      });
+      return Promise.all(changed.filter((_, k) => isChanged(looks[k], readings[k])));
+    },
+  };
+}
+
+const isChanged = (look: FileLook, told: { slots: string[]; set_name: string }) =>
+  told.slots.length > 0 || told.set_name !== look.set_name;
