@@ -65,3 +65,14 @@ def test_what_is_no_sphere_is_refused_and_nothing_is_kept(client, name, content,
     answer = bring(client, name, content)
     assert answer.status_code == 422 and says in answer.json()["detail"] and name in answer.json()["detail"]
     assert client.get(f"{PROJECT}/environments").json() == before
+
+
+def test_a_file_that_was_dropped_at_intake_is_kept_as_light_without_being_sent_again(client):
+    content = encode(sky(), "exr")
+    look = client.post("/api/originals", params={"name": "studio.exr"}, content=content, headers=RAW).json()
+    assert [one["id"] for one in look["findings"]] == ["surroundings"]
+    made = client.post(f"{PROJECT}/environments/{look['sha256']}", params={"name": look["name"]})
+    assert made.status_code == 201 and made.json()["name"] == "studio.exr"
+    again = bring(client, "studio.exr", content).json()
+    assert (light_of(client, made.json()) == light_of(client, again)).all()
+    assert client.post(f"{PROJECT}/environments/{'0' * 64}", params={"name": "gone.exr"}).status_code == 404

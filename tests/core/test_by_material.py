@@ -50,6 +50,11 @@ def test_a_bump_of_grays_is_a_height_and_what_has_no_name_is_called_by_its_mesh(
     assert (told.kind, told.reads, told.stem, told.green) == ("height", {"L": "height"}, "crate", None)
 
 
+def test_what_a_picture_is_multiplied_by_is_told():
+    told = by_material(look_at("a.png", LEAN), ["metallicRoughnessTexture"], "felt", multiplied="roughness by 0.5")
+    assert told.because == ("the mesh’s material “felt” reads it so, and multiplies roughness by 0.5, which is not done here",)
+
+
 @pytest.mark.parametrize("slots, reads", [(("occlusionTexture",), {"L": "occlusion"}), (("metallicRoughnessTexture",), {})])
 def test_one_channel_stands_for_all_three_and_holds_no_two_maps(slots, reads):
     told = by_material(look_at("m.png", LEAN[..., 0]), slots, "felt")

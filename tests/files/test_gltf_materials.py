@@ -79,7 +79,9 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
         "textures": [{"source": 0}],
         "materials": [made, glass, {"name": "never made"}, {"pbrMetallicRoughness": {"baseColorFactor": "red"}}],
     }
-    assert gltf_beside(document) == [PictureBeside("wool 1.png", "my maps", "felt", ("baseColorTexture",), True)]
+    assert gltf_beside(document) == [
+        PictureBeside("wool 1.png", "my maps", "felt", ("baseColorTexture",), True, "color by 0.5 0.5 0.5 1")
+    ]
     assert [(one.material, dict(one.values)) for one in gltf_values(document)] == [
         ("felt", {"roughness": (0.25,), "metallic": (1.0,)}),  # it reads a picture: metallic is the standard's own
         (

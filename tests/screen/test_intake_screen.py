@@ -216,3 +216,14 @@ def test_a_layered_document_comes_in_by_its_layers_or_as_it_was_seen(page, serve
     assert sorted(source["name"] for source in recipe["sources"].values()) == ["moiré_basecolor.tif", "moiré_roughness.tif"]
     texel = server.post("/probes", json={"recipe": recipe, "x": 0, "y": 0, "size": 48}).json()
     assert texel["codes"]["base_color"] == "#" + colored[0, 0].tobytes().hex().upper()
+
+
+def test_a_picture_of_the_surroundings_is_kept_as_light_with_one_press(page, server, tmp_path):
+    page.goto(INTAKE)
+    sky = np.tile(np.linspace(0, 9, 128, dtype=np.float32)[None, :, None], (64, 1, 3))
+    give(page, tmp_path, {"studio.exr": sky})
+    row = page.get_by_role("row", name="studio.exr")
+    row.get_by_role("button", name="Keep as light for the view").click()
+    expect(row).to_contain_text("Left out")
+    (kept,) = [one for one in server.get(f"/projects/{PROJECT}/environments").json() if one["name"] == "studio.exr"]
+    server.delete(f"/environments/{kept['id']}")

@@ -114,7 +114,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
         "surroundings": (
             "look",
-            "{file} was left out: it looks like a picture of the surroundings. On the bench, under Scene, it lights the view.",
+            "{file} was left out: it looks like a picture of the surroundings, which lights the view on the bench.",
         ),
         "no-channel-table": (
             "look",

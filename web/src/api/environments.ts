@@ -27,6 +27,15 @@ export function useEnvironments() {
       ),
     onSuccess,
   });
+  const keep = useMutation({
+    mutationFn: ({ sha256, name }: { sha256: string; name: string }) =>
+      settled(
+        api.POST("/api/projects/{project}/environments/{sha256}", {
+          params: { path: { project, sha256 }, query: { name } },
+        }),
+      ),
+    onSuccess,
+  });
   const forget = useMutation({
     mutationFn: (id: string) =>
       settled(
@@ -36,7 +45,7 @@ export function useEnvironments() {
       ),
     onSuccess,
   });
-  return { environments, bring, forget };
+  return { environments, bring, keep, forget };
 }
 
 /** The light of these, as far as it has come. */

@@ -1077,6 +1077,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/environments/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Original As One
+         * @description The same of a file that was kept before.
+         */
+        post: operations["keep_original_as_one_api_projects__project__environments__sha256__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/plans": {
         parameters: {
             query?: never;
@@ -4304,6 +4324,12 @@ export interface components {
             is_cut: boolean;
             /** Material */
             material: string;
+            /**
+             * Multiplied
+             * @description By what its material multiplies it, in words
+             * @default
+             */
+            multiplied: string;
             /** Name */
             name: string;
             /**
@@ -4892,6 +4918,11 @@ export interface components {
             is_cut: boolean;
             /** Material */
             material: string;
+            /**
+             * Multiplied
+             * @description By what its material multiplies it, in words
+             */
+            multiplied: string;
             /** Name */
             name: string;
             /** Slots */
@@ -5283,6 +5314,8 @@ export interface components {
             is_cut: boolean;
             /** Material */
             material: string;
+            /** Multiplied */
+            multiplied: string;
             /** Set Name */
             set_name: string;
             /**
@@ -6908,6 +6941,8 @@ export interface components {
             is_cut: boolean;
             /** Material */
             material: string;
+            /** Multiplied */
+            multiplied: string;
             /** Name */
             name: string;
             /** Slots */
@@ -9228,6 +9263,40 @@ export interface operations {
                 "application/octet-stream": unknown;
             };
         };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Environment"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keep_original_as_one_api_projects__project__environments__sha256__post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             201: {

@@ -86,6 +86,7 @@ class MaterialTold(Incoming):
     material: str
     stem: str
     is_cut: bool = False
+    multiplied: str = Field(default="", description="By what its material multiplies it, in words")
 
 
 class ToldPicture(Incoming):
@@ -96,6 +97,7 @@ class ToldPicture(Incoming):
     material: str
     slots: list[str] = Field(max_length=40)
     is_cut: bool
+    multiplied: str
 
 
 class MeshTold(Incoming):
@@ -123,6 +125,7 @@ class ReadingRow(Outgoing):
     material: str
     stem: str
     is_cut: bool
+    multiplied: str
     set_name: str
 
 

@@ -51,6 +51,7 @@ class PictureBesideRow(Outgoing):
     material: str
     slots: list[str]
     is_cut: bool
+    multiplied: str = Field(description="By what its material multiplies it, in words")
 
 
 class ValuesRow(Outgoing):

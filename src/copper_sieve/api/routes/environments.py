@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from typing import IO
 from uuid import UUID
 
@@ -9,6 +10,7 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ...store import environments, sets
+from ...store.originals import original_bytes
 from ...work.environments import surrounding_of
 from ..headers import FOREVER
 from ..models.projects import Environment
@@ -44,6 +46,14 @@ def _keep(state: AppState, content: IO[bytes], project: str, name: str) -> Envir
             conn, box.id, name=name, width=width, height=height, is_bounded=made.is_bounded, light=made.light.tobytes()
         )
     return Environment.model_validate(row)
+
+
+@router.post("/projects/{project}/environments/{sha256}", status_code=201)
+def keep_original_as_one(state: State, project: str, sha256: str, name: str = Query(min_length=1, max_length=200)) -> Environment:
+    """The same of a file that was kept before."""
+    with state.pool.connection() as conn:
+        content = original_bytes(conn, sha256)
+    return _keep(state, io.BytesIO(content), project, name)
 
 
 @router.get("/environments/{environment_id}/light", response_class=Response)

@@ -112,7 +112,7 @@ def read_by_materials(request: HearingRequest) -> list[ReadingRow]:
     files = [Hearing(**file.model_dump()) for file in request.files]
     meshes = [(mesh.stem, [_beside(picture) for picture in mesh.beside]) for mesh in request.meshes]
     return [
-        ReadingRow(**asdict(reading or Reading((), "", "", False)), set_name=legal_name(set_name))
+        ReadingRow(**asdict(reading or Reading((), "", "")), set_name=legal_name(set_name))
         for reading, set_name in readings_of(files, meshes)
     ]
 

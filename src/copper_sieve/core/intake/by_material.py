@@ -43,14 +43,16 @@ _UP = WhichGreen("up", _SURE, 1.0, 1.0, "A glTF file has green up.")
 _UNSAID = WhichGreen("unsure", 0.0, 1.0, 1.0, "Neither the map nor its material tells which way green points.")
 
 
-def by_material(look: Look, slots: Sequence[str], material: str, stem: str = "", *, is_cut: bool = False) -> Look:
+def by_material(
+    look: Look, slots: Sequence[str], material: str, stem: str = "", *, is_cut: bool = False, multiplied: str = ""
+) -> Look:
     """A picture as its material reads it, by the names of ``slots``: those of glTF 2.0 (3.9), or the words of MTL.
 
     A word of MTL may name a channel after a colon, and without one only says what the picture's own name does not. What is read
     as none of our maps stays for a person to say.
 
     Its set is called as the material, ``stem`` where that has no name. ``is_cut`` says that the alpha of its color cuts holes.
-    Green points up by the standard, unless the pixels say otherwise.
+    Green points up by the standard, unless the pixels say otherwise. What it is ``multiplied`` by is told, and not done.
 
     Examples
     --------
@@ -72,7 +74,8 @@ def by_material(look: Look, slots: Sequence[str], material: str, stem: str = "",
     if is_cut and kind in _COLORS and look.content.alpha in ("cut-out", "gray"):
         reads["A"] = "opacity"
     green = look.green if look.green is not None and look.green.answer != "unsure" else _UP
-    return _told(look, kind, reads, green, f"{says} reads it so", _SURE)
+    times = f", and multiplies {multiplied}, which is not done here" if multiplied else ""
+    return _told(look, kind, reads, green, f"{says} reads it so{times}", _SURE)
 
 
 def _by_words(look: Look, slots: Sequence[str], says: str) -> Look:

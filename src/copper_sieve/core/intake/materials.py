@@ -15,7 +15,8 @@ class PictureBeside:
     """A picture in a file of its own, as one material reads it; ``material`` is empty where it has no name.
 
     ``slots`` are the words of the mesh's format, with the channel after a colon where one is named; ``is_cut``: its alpha cuts
-    holes. ``folder`` is the last one of the path that the material gives, empty where it gives none.
+    holes; ``multiplied`` says by what, where it does. ``folder`` is the last one of the path that the material gives, empty where
+    it gives none.
     """
 
     name: str
@@ -23,6 +24,7 @@ class PictureBeside:
     material: str
     slots: tuple[str, ...]
     is_cut: bool = False
+    multiplied: str = ""
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,8 @@ class Reading:
     slots: tuple[str, ...]
     material: str
     stem: str
-    is_cut: bool
+    is_cut: bool = False
+    multiplied: str = ""
 
 
 def readings_of(
@@ -92,7 +95,8 @@ def _reading(file: Hearing, uses: Sequence[tuple[str, PictureBeside]], *, is_onl
     slots = tuple(dict.fromkeys(slot for _, use in own for slot in use.slots))
     is_shared = len({use.material or stem for stem, use in own}) > 1
     material, stem = ("", file.set_name) if is_shared else (own[0][1].material, own[0][0])
-    return Reading(slots, material, stem, any(use.is_cut for _, use in own))
+    multiplied = "; ".join(dict.fromkeys(use.multiplied for _, use in own if use.multiplied))
+    return Reading(slots, material, stem, any(use.is_cut for _, use in own), multiplied)
 
 
 def _set_of(file: Hearing, reading: Reading | None, goes_to: set[str]) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import PurePath, PurePosixPath
 from types import MappingProxyType
@@ -33,6 +33,7 @@ class GltfPicture:
     slots: tuple[str, ...]
     is_cut: bool
     content: bytes
+    multiplied: str = ""
 
 
 @dataclass(frozen=True)
@@ -43,6 +44,7 @@ class _Use:
     material: str
     slots: tuple[str, ...]
     is_cut: bool
+    multiplied: str
 
 
 def gltf_pictures(content: bytes) -> list[GltfPicture]:
@@ -62,6 +64,7 @@ def gltf_pictures(content: bytes) -> list[GltfPicture]:
             use.slots,
             use.is_cut,
             _bytes(document, buffers, images[use.image]),
+            use.multiplied,
         )
         for use in uses
     ]
@@ -80,7 +83,7 @@ def gltf_beside(document: dict[str, Any]) -> list[PictureBeside]:
         uri = images[use.image].get("uri")
         if isinstance(uri, str) and uri and not _is_inside(images[use.image]):
             path = PurePosixPath(unquote(uri).replace("\\", "/"))
-            found.append(PictureBeside(path.name, path.parent.name, use.material, use.slots, use.is_cut))
+            found.append(PictureBeside(path.name, path.parent.name, use.material, use.slots, use.is_cut, use.multiplied))
     return found
 
 
@@ -141,8 +144,36 @@ def _uses(document: dict[str, Any]) -> list[_Use]:
             if index is not None and 0 <= index < len(images):
                 slots.setdefault(index, []).append(slot)
         is_cut = material.get("alphaMode") in ("MASK", "BLEND")
-        found += [_Use(index, str(material.get("name") or ""), tuple(read_by), is_cut) for index, read_by in slots.items()]
+        name = str(material.get("name") or "")
+        found += [_Use(at, name, tuple(by), is_cut, _multiplied(material, by)) for at, by in slots.items()]
     return found[:MOST_PICTURES]
+
+
+def _multiplied(material: dict[str, Any], slots: Sequence[str]) -> str:
+    """What a material's numbers make of the pictures in these slots, in words; empty where they leave them as they are."""
+    group = _row(material.get("pbrMetallicRoughness"))
+    factors = {
+        "baseColorTexture": (("color", group.get("baseColorFactor", 1)),),
+        "metallicRoughnessTexture": (
+            ("roughness", group.get("roughnessFactor", 1)),
+            ("metallic", group.get("metallicFactor", 1)),
+        ),
+        "emissiveTexture": (("emissive", material.get("emissiveFactor", 0)),),
+        "normalTexture": (("slopes", _row(material.get("normalTexture")).get("scale", 1)),),
+        "occlusionTexture": (("occlusion", _row(material.get("occlusionTexture")).get("strength", 1)),),
+    }
+    told = [
+        f"{word} by {' '.join(f'{n:.3g}' for n in numbers)}"
+        for slot in slots
+        for word, value in factors.get(slot, ())
+        if (numbers := _floats(value)) and any(n != 1 for n in numbers)
+    ]
+    return ", ".join(told)
+
+
+def _floats(value: Any) -> list[float]:
+    values = value if isinstance(value, list) else [value]
+    return [float(one) for one in values] if all(isinstance(one, int | float) for one in values) else []
 
 
 def _row(value: Any) -> dict[str, Any]:

@@ -11,36 +11,10 @@ from ...core.intake.materials import PictureBeside, ValuesTold
 
 __all__ = ["mtl_pictures", "mtl_values"]
 
-_PICTURES = {
-    word.lower(): word
-    for word in (
-        "map_Kd",
-        "map_Ks",
-        "map_Ns",
-        "map_Ka",
-        "map_Ke",
-        "map_d",
-        "map_Bump",
-        "map_Pr",
-        "map_Pm",
-        "map_Ps",
-        "norm",
-        "disp",
-    )
-} | {"bump": "map_Bump"}
+_SLOTS = "map_Kd map_Ks map_Ns map_Ka map_Ke map_d map_Bump map_Pr map_Pm map_Ps norm disp"
+_PICTURES = {slot.lower(): slot for slot in _SLOTS.split()} | {"bump": "map_Bump"}
 _NUMBERS = {"-o": 3, "-s": 3, "-t": 3}  # options that up to so many numbers follow
-_WORDS = {
-    "-blendu": 1,
-    "-blendv": 1,
-    "-boost": 1,
-    "-mm": 2,
-    "-texres": 1,
-    "-clamp": 1,
-    "-bm": 1,
-    "-imfchan": 1,
-    "-type": 1,
-    "-cc": 1,
-}
+_WORDS = dict.fromkeys("-blendu -blendv -boost -texres -clamp -bm -imfchan -type -cc".split(), 1) | {"-mm": 2}  # any words
 
 # Word of a value, the word of the picture in its place, and the master that it is.
 _VALUES: Mapping[str, tuple[str, str]] = MappingProxyType(
@@ -60,9 +34,9 @@ def mtl_pictures(content: bytes) -> list[PictureBeside]:
 
     Examples
     --------
-    >>> mtl_pictures(b"newmtl felt\\nmap_Kd -s 2 2 1 maps\\\\wool 1.png\\nmap_Pr -imfchan g arm.png\\nmap_Pm -imfchan b arm.png")
-    [PictureBeside(name='wool 1.png', folder='maps', material='felt', slots=('map_Kd',), is_cut=False), \
-PictureBeside(name='arm.png', folder='', material='felt', slots=('map_Pr:g', 'map_Pm:b'), is_cut=False)]
+    >>> found = mtl_pictures(b"newmtl felt\\nmap_Kd -s 2 2 1 maps/wool 1.png\\nmap_Pr -imfchan g arm.png")
+    >>> [(one.material, one.folder, one.name, one.slots) for one in found]
+    [('felt', 'maps', 'wool 1.png', ('map_Kd',)), ('felt', '', 'arm.png', ('map_Pr:g',))]
     """
     found: dict[tuple[str, str], list[str]] = {}
     for material, word, rest in _lines(content):

@@ -65,7 +65,7 @@ def _as_read(files: Sequence[Gathered], told: Sequence[tuple[str, Sequence]]) ->
     for k, (reading, set_name) in zip(usable, readings_of(hearings, told)):
         file, looked = files[k], files[k].looked
         if reading is not None:
-            how = {"folder": looked.folder, "is_cut": reading.is_cut}
+            how = {"folder": looked.folder, "is_cut": reading.is_cut, "multiplied": reading.multiplied}
             again = look_by_material(file.content(), looked.name, reading.slots, reading.material, reading.stem, **how)
             changed[k] = replace(file, looked=again)
         elif looked.look is not None and set_name != looked.set_stem:

@@ -271,15 +271,23 @@ def look_into_mesh(content: bytes, stem: str) -> Iterator[tuple[Looked, bytes]]:
 def look_at_inside(picture: GltfPicture, stem: str) -> Looked:
     """A picture inside of a mesh that is called ``stem``."""
     told, folder = (picture.slots, picture.material, stem), picture.material or stem
-    return look_by_material(picture.content, picture.name, *told, folder=folder, is_cut=picture.is_cut)
+    return look_by_material(picture.content, picture.name, *told, folder, is_cut=picture.is_cut, multiplied=picture.multiplied)
 
 
 def look_by_material(
-    content: bytes, name: str, slots: Sequence[str], material: str, stem: str, folder: str = "", *, is_cut: bool
+    content: bytes,
+    name: str,
+    slots: Sequence[str],
+    material: str,
+    stem: str,
+    folder: str = "",
+    *,
+    is_cut: bool,
+    multiplied: str = "",
 ) -> Looked:
     """``look_at_bytes`` of a picture that a mesh's material reads, by these slots."""
     name = speakable(name)
-    told = partial(by_material, slots=slots, material=material, stem=stem, is_cut=is_cut)
+    told = partial(by_material, slots=slots, material=material, stem=stem, is_cut=is_cut, multiplied=multiplied)
     try:
         return _looked(content, name, folder, None, told)
     except Exception as problem:

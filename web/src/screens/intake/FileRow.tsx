@@ -1,7 +1,8 @@
 import { type KeyboardEvent, memo, useEffect, useRef } from "react";
 import type { Arranged } from "../../api/client";
+import { useEnvironments } from "../../api/environments";
 import { Choice } from "../../parts/Choice";
-import { FindingLine, GradeMark } from "../../parts/grades";
+import { FindingLine, GradeMark, Problem } from "../../parts/grades";
 import { GREENS } from "../../parts/greens";
 import { keyFor, meaningOf, shownKey, useKeys } from "../../parts/keys";
 import { isOwn, ownKey, ownName } from "../../parts/ownKeys";
@@ -176,6 +177,9 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           {look.findings?.map((f) => (
             <FindingLine key={f.text} finding={f} />
           ))}
+          {look.findings?.some(({ id }) => id === "surroundings") && !isLeftOut && (
+            <AsSurroundings look={look} onKept={handleLeaveOut} />
+          )}
         </td>
         <td className="pr-1.5">
           <button
@@ -275,6 +279,24 @@ function MisfitLine({ misfit: { differs, width, height }, onFit }: MisfitLinePro
         </button>
       </span>
     </p>
+  );
+}
+
+/** One press keeps a picture of the surroundings with the project; its row is done with then. */
+function AsSurroundings({ look, onKept }: { look: Row["look"]; onKept: () => void }) {
+  const { keep } = useEnvironments();
+  return (
+    <>
+      <button
+        type="button"
+        className="button mt-1"
+        disabled={keep.isPending}
+        onClick={() => keep.mutate(look, { onSuccess: onKept })}
+      >
+        Keep as light for the view
+      </button>
+      <Problem error={keep.error} />
+    </>
   );
 }
 
