@@ -1,6 +1,8 @@
 """How tests speak to the application: as a page of its own does."""
 
+import io
 import time
+import zipfile
 from collections.abc import Callable
 from typing import Any, TypeVar
 
@@ -34,3 +36,12 @@ def ended(client: Any, run: dict, at: str = "/api/deliveries") -> dict:
         return None if found["state"] in ("waiting", "running") else found
 
     return eventually(over)
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    """A zip of these files."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in files.items():
+            archive.writestr(name, content)
+    return out.getvalue()

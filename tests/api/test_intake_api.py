@@ -5,7 +5,7 @@ import zipfile
 
 import numpy as np
 
-from asking import RAW
+from asking import RAW, zipped
 from copper_sieve.files import encode, read_bytes
 
 PROJECT = "/api/projects/the-salt-heron-wardrobe"
@@ -118,11 +118,9 @@ def test_two_sources_in_one_zip_are_each_read_in_their_own_ways(client):
         looks = [dropped(client, f"Roll.{word}.png", np.roll(gray, k)) for k, word in enumerate(words)]
         lesson = [entry(look) | {"kind": kind, "reads": {"L": kind}} for look, kind in zip(looks, ("height", "roughness"))]
         assert client.put(f"/api/profiles/{name}", json={"sets": [lesson]}).status_code == 200
-    whole = io.BytesIO()
-    with zipfile.ZipFile(whole, "w") as archive:
-        for k, name in enumerate(("bolt.qa.png", "bolt.qb.png", "skein.za.png", "skein.zb.png")):
-            archive.writestr(name, encode(np.roll(gray, 7 * k + 3), "png"))
-    looks = client.post("/api/archives", params={"name": "both.zip"}, content=whole.getvalue(), headers=RAW).json()["files"]
+    names = ("bolt.qa.png", "bolt.qb.png", "skein.za.png", "skein.zb.png")
+    whole = zipped({name: encode(np.roll(gray, 7 * k + 3), "png") for k, name in enumerate(names)})
+    looks = client.post("/api/archives", params={"name": "both.zip"}, content=whole, headers=RAW).json()["files"]
     assert {look["name"]: look["profile"] for look in looks} == {
         "bolt.qa.png": "Mill", "bolt.qb.png": "Mill", "skein.za.png": "Loom", "skein.zb.png": "Loom"
     }  # fmt: skip

@@ -1,12 +1,10 @@
 """Meshes over HTTP: checked as in the terminal, handed back as the screen draws them, refused with a word."""
 
-import io
-import zipfile
 from dataclasses import replace
 
 import numpy as np
 
-from asking import RAW
+from asking import RAW, zipped
 from copper_sieve.core.mesh.made import as_triangles
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.files import encode, read_bytes
@@ -51,14 +49,16 @@ def test_a_mesh_comes_with_its_buffer_and_is_kept_as_one_file(client):
 
 def test_a_zip_of_meshes_and_pictures_gives_both(client):
     document, buffer = gltf_apart(torus(12, 8), "ring.bin", images=[{"uri": "ring_height.png"}])
-    whole = io.BytesIO()
-    with zipfile.ZipFile(whole, "w") as archive:
-        archive.writestr("ring/ring.gltf", document)
-        archive.writestr("ring/ring.bin", buffer)
-        archive.writestr("other/ring.bin", b"no buffer of this mesh")
-        archive.writestr("ring/ring_height.png", encode(np.zeros((8, 8), np.uint8), "png"))
-        archive.writestr("torn.obj", b"v 0 0 0\nf 1 2 9\n")
-    look = client.post("/api/archives", params={"name": "all.zip"}, content=whole.getvalue(), headers=RAW).json()
+    whole = zipped(
+        {
+            "ring/ring.gltf": document,
+            "ring/ring.bin": buffer,
+            "other/ring.bin": b"no buffer of this mesh",
+            "ring/ring_height.png": encode(np.zeros((8, 8), np.uint8), "png"),
+            "torn.obj": b"v 0 0 0\nf 1 2 9\n",
+        }
+    )
+    look = client.post("/api/archives", params={"name": "all.zip"}, content=whole, headers=RAW).json()
     assert [one["name"] for one in look["files"]] == ["ring_height.png"]
     assert [(one["name"], one["triangles"], missing(one)) for one in look["meshes"]] == [("ring.gltf", 192, [])]
     assert len(look["problems"]) == 1 and look["problems"][0].startswith("torn.obj: from line 2 on")

@@ -1,23 +1,15 @@
 """A zip is opened without trusting it."""
 
 import io
-import zipfile
 
 import numpy as np
 import pytest
 
+from asking import zipped
 from copper_sieve.core.errors import FileTooLarge, NotAnImage
 from copper_sieve.files import encode, is_zip, members, read_bytes
 
 PICTURE = encode(np.random.default_rng(1).integers(0, 255, (16, 16, 3)).astype(np.uint8), "png")
-
-
-def zipped(files: dict[str, bytes]) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, content in files.items():
-            archive.writestr(name, content)
-    return out.getvalue()
 
 
 def test_folders_are_walked_system_files_passed_over_and_no_path_leaves():
@@ -33,6 +25,11 @@ def test_folders_are_walked_system_files_passed_over_and_no_path_leaves():
     assert is_zip(content) and not is_zip(PICTURE)
     found = list(members(io.BytesIO(content), "gown.zip"))
     assert [m.name for m in found] == ["Étoffe_N.png", "evil.png", "b_AO.png"]
+    assert [bool(m.content) for m in members(io.BytesIO(content), "gown.zip", lambda name: "_" not in name)] == [
+        False,
+        True,
+        False,
+    ]
     assert all(m.problem is None and read_bytes(m.content, m.name).width == 16 for m in found)
 
 

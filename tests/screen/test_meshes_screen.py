@@ -3,11 +3,13 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from demo_sets import make_set
 from jobs import open_at
 from playwright.sync_api import expect
 from test_moves import COLOR
 
+from asking import zipped
 from copper_sieve.files import encode
 from copper_sieve.files.meshes import obj_document
 from shapes import gltf_apart, gltf_with_pictures, torus
@@ -75,16 +77,16 @@ def test_a_mesh_with_its_pictures_becomes_a_set_that_it_wears(page, server, proj
     assert given == {"base_color", "roughness", "metallic"}
 
 
-def test_pictures_beside_a_mesh_are_read_as_its_materials_say(page, server, project):
-    key = project("a crate", "mtl")
+@pytest.mark.parametrize("way", ["files", "a zip"])
+def test_pictures_beside_a_mesh_are_read_as_its_materials_say(page, server, project, way):
+    key = project(f"a crate in {way}", "mtl")
     hands = open_at(page, key, "intake")
     lines = ["newmtl Kiste", "map_Kd -s 1 1 1 one.png", "map_Pr -imfchan g two.png", "Pm 1"]
     files = {"one.png": COLOR, "two.png": np.ascontiguousarray(COLOR[::-1])}
     mesh = obj_document(replace(torus(24, 12), materials=("Kiste",)), "crate.mtl")
-    hands.drop(
-        {name: encode(codes, "png") for name, codes in files.items()}
-        | {"crate.obj": mesh, "crate.mtl": "\n".join(lines).encode()}
-    )
+    dropped = {name: encode(codes, "png") for name, codes in files.items()}
+    dropped |= {"crate.obj": mesh, "crate.mtl": "\n".join(lines).encode()}
+    hands.drop(dropped if way == "files" else {"crate.zip": zipped(dropped)})
     expect(page.get_by_role("row", name="two.png")).to_contain_text("the mesh’s material “Kiste” reads its channels so")
     expect(page.get_by_role("region", name="Meshes")).to_contain_text("metallic 1.00")
     hands.click(page.get_by_role("button", name="Take in 1 set"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import PurePath, PurePosixPath
 from typing import IO
@@ -49,8 +49,10 @@ def _path(row: zipfile.ZipInfo) -> PurePosixPath:
     return PurePosixPath(row.filename.replace("\\", "/"))
 
 
-def members(content: IO[bytes], name: str) -> Iterator[Member]:
+def members(content: IO[bytes], name: str, unpacks: Callable[[str], bool] = lambda name: True) -> Iterator[Member]:
     """Every file in a zip that is read anywhere in, in its order; system files are passed over, folders give only their order.
+
+    Those whose names ``unpacks`` says no to come without their bytes.
 
     Raises NotAnImage when the zip is damaged, FileTooLarge when it holds too many files.
     """
@@ -66,8 +68,9 @@ def members(content: IO[bytes], name: str) -> Iterator[Member]:
             raise FileTooLarge(f"{name}: holds {len(rows)} files; at most {MAX_MEMBERS} are taken at a time. Drop it in parts.")
         left = MAX_UNPACKED_BYTES
         for row in rows:
-            folder = PurePosixPath(row.filename.replace("\\", "/")).parent.name
-            member = replace(_member(archive, row, name, left), folder=folder.replace("..", ""))
+            path = _path(row)
+            member = _member(archive, row, name, left) if unpacks(path.name) else Member(path.name, b"")
+            member = replace(member, folder=path.parent.name.replace("..", ""))
             left -= len(member.content)
             yield member
 

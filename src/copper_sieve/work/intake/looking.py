@@ -228,7 +228,7 @@ def look_into_zip(
     passes_over : files that are looked at elsewhere
     """
     try:
-        for member in members(content, name):
+        for member in members(content, name, lambda one: not passes_over(one)):
             if passes_over(member.name):
                 continue
             if member.problem is None:

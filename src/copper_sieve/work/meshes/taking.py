@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import PurePosixPath
 from typing import IO
 
@@ -47,7 +47,7 @@ def meshes_in_zip(content: IO[bytes], name: str) -> Iterator[TakenMesh]:
     """
     if not any(_suffix(one) in MESH_SUFFIXES for one in names_inside(content)):
         return
-    inside = [one if is_of_meshes(one.name) else replace(one, content=b"") for one in members(content, name)]  # pictures: names
+    inside = list(members(content, name, is_of_meshes))  # of pictures, which are looked at elsewhere, the names
     beside = {one.name: one.content for one in inside if one.problem is None}
     for one in inside:
         if _suffix(one.name) not in MESH_SUFFIXES:

@@ -12,7 +12,7 @@ import { MeshTable } from "./MeshTable";
 import { OfferBar } from "./OfferBar";
 import { isUsable, type Row } from "./rows";
 import { SourceBar } from "./SourceBar";
-import { entriesOf, filesIn, type Group, groupsOf, type Way } from "./takeIn";
+import { entriesOf, filesIn, type Group, groupsOf, sizesOf, type Way } from "./takeIn";
 import { useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useTakingIn } from "./useTakingIn";
@@ -100,7 +100,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
             }
             files={filesIn(ready)}
             stays={staying(lines, ready)}
-            size={ready.length ? sizeOf(ready) : "sets that are new at 2048 px"}
+            size={sizesOf(ready, wearings.sets.filter((one) => one.is_new).length)}
             usual={usual}
             isReady={canPress}
             onUsual={changeUsual}
@@ -153,16 +153,6 @@ function Waiting({ lines, groups }: { lines: Row[]; groups: Group[] }) {
       )}
     </>
   );
-}
-
-/** The size of what goes on, in words. */
-function sizeOf(groups: Group[]): string {
-  const sizes = new Set(
-    groups.flatMap(({ lines }) =>
-      lines.map(({ row: { look } }) => `${look.width} × ${look.height}`),
-    ),
-  );
-  return sizes.size === 1 ? `${[...sizes][0]} px` : "each set at its own size";
 }
 
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;

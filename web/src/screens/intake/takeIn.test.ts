@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Arranged, FileLook, TextureSet } from "../../api/client";
 import type { Line } from "./arrangement";
-import { alreadyGiven, entriesOf, filesIn, groupsOf, isReady, rowsOf } from "./takeIn";
+import { alreadyGiven, entriesOf, filesIn, groupsOf, isReady, rowsOf, sizesOf } from "./takeIn";
 
 const line = (name: string, set_name: string, key: string, said: Partial<Arranged> = {}): Line => ({
   row: {
@@ -66,6 +66,18 @@ describe("groups of intake", () => {
     const tiles = [1002, 1003].map((tile) => ({ tile, row: line("c", "silk", "height").row }));
     const lines = [{ ...line("a", "silk", "height"), tiles }, line("b", "silk", "roughness")];
     expect(filesIn(groupsOf(lines, [], {}))).toBe(4);
+  });
+
+  it("say how large they go on, and those that meshes alone make", () => {
+    const sized = (name: string, width: number) => {
+      const one = line(`${name}.png`, name, "height");
+      return { ...one, row: { ...one.row, look: { ...one.row.look, width, height: 8 } } };
+    };
+    const groups = groupsOf([sized("a", 8), sized("b", 8)], [], {});
+    expect(sizesOf(groups, 0)).toBe("8 × 8 px");
+    expect(sizesOf(groups, 1)).toBe("8 × 8 px, without files 2048 px");
+    expect(sizesOf(groupsOf([sized("a", 8), sized("b", 9)], [], {}), 0)).toMatch(/own size$/);
+    expect(sizesOf([], 2)).toBe("each 2048 px");
   });
 
   it("leave out what nothing is read of", () => {

@@ -44,6 +44,19 @@ export const filesIn = (groups: Group[]): number =>
     .flatMap(entriesOf)
     .reduce((sum, { beside }) => sum + 1 + Object.keys(beside ?? {}).length, 0);
 
+/** Longer side of sets that are made for a mesh alone. */
+export const NEW_PX = 2048;
+
+/** The size of what goes on, in words; `fresh` sets are made for meshes alone. */
+export function sizesOf(groups: Group[], fresh: number): string {
+  const sizes = groups.flatMap(({ lines }) =>
+    lines.map(({ row: { look } }) => `${look.width} × ${look.height}`),
+  );
+  const some = new Set(sizes).size === 1 ? `${sizes[0]} px` : "each set at its own size";
+  const made = `${groups.length ? "without files" : "each"} ${NEW_PX} px`;
+  return [...(groups.length ? [some] : []), ...(fresh ? [made] : [])].join(", ");
+}
+
 /** Whether a group can be taken in as it stands. */
 export const isReady = (group: Group): boolean =>
   group.name !== "" &&

@@ -7,13 +7,12 @@ import { isMeshName } from "../../api/meshNames";
 import type { components } from "../../api/schema";
 import type { Into } from "../../line/incoming";
 import { refOf, withMeshes, withoutPlace } from "../../line/wearing";
+import { NEW_PX } from "./takeIn";
 
 type Role = NonNullable<MeshLook["role"]>;
 /** A mesh that was dropped; what a person says that it is for, where its name does not. */
 export type MeshRow = { look: MeshLook; role: Role | null; isLeftOut: boolean };
 export type Wearing = components["schemas"]["WearingRow"];
-
-const PX = 2048; // of sets that are made for a mesh
 
 /** Meshes as they are dropped, which sets they belong to, and how they are taken in. */
 export function useMeshes(project: string) {
@@ -55,7 +54,7 @@ export function useMeshes(project: string) {
       const meshes = files.filter(({ name }) => isMeshName(name));
       if (!meshes.length) return [];
       setReading(true);
-      const { looks, wrong } = await readMeshes(meshes, PX, undefined, files);
+      const { looks, wrong } = await readMeshes(meshes, NEW_PX, undefined, files);
       setReading(false);
       await handleLooks(looks, wrong, into);
       return looks;
@@ -122,7 +121,7 @@ export function useWearings(
     const made = await settled(
       api.POST("/api/projects/{project}/wearings", {
         params: { path: { project } },
-        body: { sets: entries, size: PX },
+        body: { sets: entries, size: NEW_PX },
       }),
     );
     drop(going);
