@@ -69,7 +69,7 @@ export function Routing({ project }: { project: string }) {
   const targetChoice = (
     <TargetPicker
       label="Target"
-      className="w-60"
+      className="max-w-[440px] min-w-60"
       chosen={[row.target.key]}
       first={usual}
       onPick={(target) => setSearch({ target })}
@@ -164,19 +164,12 @@ function OneTarget({
   return (
     <main className="grid grid-cols-[minmax(0,1fr)_316px]">
       <section className="overflow-auto px-[18px] py-3.5">
-        <div className="mb-1 flex items-center gap-2">
+        <div className="mb-2 flex items-center gap-2">
           <Title
             target={target}
             isOwn={isOwn}
             onTitle={(title) => edit.mutate((now) => ({ ...now, title }))}
           />
-          {targetChoice}
-          {way === "out" && setChoice}
-          {way === "out" && set && plan && (
-            <button type="button" className="button-main whitespace-nowrap" onClick={() => press()}>
-              {counted(countOf([plan]))}
-            </button>
-          )}
           <Segments
             label="Which way"
             options={
@@ -188,6 +181,15 @@ function OneTarget({
             value={way}
             onChange={setWay}
           />
+        </div>
+        <div className="mb-1 flex items-center gap-2">
+          {targetChoice}
+          {way === "out" && setChoice}
+          {way === "out" && set && plan && (
+            <button type="button" className="button-main whitespace-nowrap" onClick={() => press()}>
+              {counted(countOf([plan]))}
+            </button>
+          )}
         </div>
         <Keeping target={target} isOwn={isOwn} onKey={onKey} />
         <Problem error={edit.error} />
