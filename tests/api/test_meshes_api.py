@@ -107,7 +107,7 @@ def test_an_obj_says_by_its_mtl_what_pictures_are_and_what_has_one_value(client)
 
     packed = np.random.default_rng(4).integers(0, 255, (16, 16, 3)).astype(np.uint8)
     first = client.post("/api/originals", params={"name": "orm.png"}, content=encode(packed, "png"), headers=RAW).json()
-    word = {key: use[key] for key in ("slots", "material", "is_cut")} | {"name": "orm.png", "stem": look["stem"]}
+    word = {key: use[key] for key in ("name", "slots", "material", "called", "is_cut")}
     again = client.post(f"/api/originals/{first['sha256']}/material", json=word).json()
     assert (again["set_name"], again["reads"], again["sha256"]) == ("Kiste", {"G": "roughness"}, first["sha256"])
     entry = {key: again[key] for key in ("sha256", "name", "kind", "reads")}

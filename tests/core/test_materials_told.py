@@ -4,38 +4,50 @@ import pytest
 
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.intake import FileEntry, plan_set, with_values
-from copper_sieve.core.intake.materials import Hearing, PictureBeside, readings_of
+from copper_sieve.core.intake.materials import Hearing, PictureBeside, called_after, readings_of
+from copper_sieve.core.mesh.arranging import MeshOffer, wearings_of
 
 
 def use(name: str, slot: str, material: str, folder: str = "") -> PictureBeside:
-    return PictureBeside(name, folder, material, (slot,))
+    return PictureBeside(name, folder, material, material or "hat", (slot,))
 
 
 def test_a_file_is_read_by_every_slot_that_names_it():
     arm = [use("ARM.png", "map_Pr:g", "felt"), use("arm.png", "map_Pm:b", "felt")]
-    ((reading, set_name), other) = readings_of([Hearing("arm.png", "", "arm"), Hearing("x.png", "", "x")], [("hat", arm)])
+    ((reading, set_name), other) = readings_of([Hearing("arm.png", "", "arm"), Hearing("x.png", "", "x")], arm)
     assert (reading.slots, reading.material, set_name) == (("map_Pr:g", "map_Pm:b"), "felt", "felt")
     assert other == (None, "x")
 
 
 def test_of_several_files_of_one_name_the_one_counts_that_lies_where_the_material_says():
     files = [Hearing("c.png", "iron", "c"), Hearing("c.png", "Wood", "c")]
-    found = readings_of(files, [("mesh", [use("c.png", "map_Kd", "oak", "wood")])])
+    found = readings_of(files, [use("c.png", "map_Kd", "oak", "wood")])
     assert [reading is not None for reading, _ in found] == [False, True]
 
 
 def test_what_several_materials_share_keeps_its_own_set():
-    meshes = [("a", [use("c.png", "map_Kd", "A")]), ("b", [use("c.png", "map_Kd", "")])]
-    ((reading, set_name),) = readings_of([Hearing("c.png", "", "atlas")], meshes)
-    assert (reading.material, reading.stem, set_name, reading.slots) == ("", "atlas", "atlas", ("map_Kd",))
+    shared = [use("c.png", "map_Kd", "A"), use("c.png", "map_Kd", "")]
+    ((reading, set_name),) = readings_of([Hearing("c.png", "", "atlas")], shared)
+    assert (reading.material, reading.called, set_name, reading.slots) == ("", "atlas", "atlas", ("map_Kd",))
 
 
 def test_the_rest_of_a_set_goes_along_unless_the_set_parts():
     files = [Hearing(f"a_{k}.png", "", "a") for k in "chn"]
     together = [use("a_c.png", "map_Kd", "M"), use("a_n.png", "norm", "M")]
-    assert [name for _, name in readings_of(files, [("hat", together)])] == ["M", "M", "M"]
+    assert [name for _, name in readings_of(files, together)] == ["M", "M", "M"]
     parted = [use("a_c.png", "map_Kd", "M"), use("a_n.png", "norm", "N")]
-    assert [name for _, name in readings_of(files, [("hat", parted)])] == ["M", "a", "N"]
+    assert [name for _, name in readings_of(files, parted)] == ["M", "a", "N"]
+
+
+def test_materials_whose_names_tell_nothing_are_called_by_their_meshes_and_worn_by_them():
+    offers = [MeshOffer("hat", 9, (("Material.001", 9),)), MeshOffer("shoe", 9, (("Material.001", 4), ("Felt", 5), ("", 3)))]
+    called = [called_after(name, "shoe", is_only=False) for name in ("Material.001", "Felt", "")]
+    assert called == ["shoe Material.001", "Felt", "shoe"]
+    found = wearings_of(offers, ["hat", *called])
+    assert [(one.set_name, one.low, one.material) for one in found.sets] == [
+        ("hat", 0, 0), ("shoe Material.001", 1, 0), ("Felt", 1, 1), ("shoe", 1, 2)
+    ]  # fmt: skip
+    assert [one.set_name for one in wearings_of(offers).sets] == ["hat", "shoe Material.001", "Felt", "shoe 3"]
 
 
 def test_a_value_takes_the_place_of_a_guess_and_never_of_a_file():

@@ -16,7 +16,7 @@ RING = torus(8, 6)
 
 def found(images, materials, **more):
     content = gltf_with_pictures(RING, images, materials, **more)
-    return [(one.name, one.material, one.slots, one.is_cut, one.content) for one in gltf_pictures(content)]
+    return [(one.name, one.material, one.slots, one.is_cut, one.content) for one in gltf_pictures(content, "cap")]
 
 
 def test_each_material_has_its_pictures_with_the_slots_that_read_them():
@@ -33,7 +33,7 @@ def test_each_material_has_its_pictures_with_the_slots_that_read_them():
     assert found([own, {"name": "arm.png", "png": TWO}], materials) == [
         ("Messing, poliert_baseColor.png", "Messing, poliert", ("baseColorTexture",), True, ONE),
         ("arm.png", "Messing, poliert", ("metallicRoughnessTexture", "occlusionTexture"), True, TWO),
-        ("material_diffuse.png", "", ("diffuseTexture",), False, ONE),
+        ("cap_diffuse.png", "", ("diffuseTexture",), False, ONE),
     ]
 
 
@@ -50,7 +50,7 @@ def test_what_is_not_there_has_no_bytes_and_what_lies_beside_comes_by_itself():
     material = {"name": "felt", **{slot: {"index": k} for k, slot in enumerate(slots)}}
     content = json.loads(gltf_with_pictures(RING, [{"png": ONE}, {"png": TWO}], [material], textures=textures))
     content["images"] = [{"bufferView": 99, "mimeType": "image/jpeg"}, {"uri": "felt_height.png"}]
-    (row,) = gltf_pictures(json.dumps(content).encode())
+    (row,) = gltf_pictures(json.dumps(content).encode(), "cap")
     assert (row.name, row.content) == ("felt_normal.jpg", b"")
 
 
@@ -58,7 +58,7 @@ def test_a_document_that_holds_something_else_than_it_should_has_no_pictures_the
     """Its mesh may be whole all the same, and is read."""
     odd = ["no material", {"extensions": [], "pbrMetallicRoughness": 7, "normalTexture": "none"}, None]
     content = gltf_with_pictures(RING, [{"png": ONE}], odd, textures=[{"source": 0, "extensions": {"EXT_texture_webp": 3}}])
-    assert gltf_pictures(content) == []
+    assert gltf_pictures(content, "cap") == []
     read = mesh_from(content, "ring.gltf")
     assert len(read.shape.triangles) == len(RING.triangles) and read.pictures == 0
 
@@ -66,7 +66,7 @@ def test_a_document_that_holds_something_else_than_it_should_has_no_pictures_the
 @pytest.mark.parametrize("content", [b"", b"\x89PNG", b"{}", b"glTF\x02\0\0\0"])
 def test_what_is_no_document_is_told(content):
     with pytest.raises(MeshInvalid):
-        gltf_pictures(content)
+        gltf_pictures(content, "cap")
 
 
 def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_there_is_none():
@@ -79,10 +79,10 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
         "textures": [{"source": 0}],
         "materials": [made, glass, {"name": "never made"}, {"pbrMetallicRoughness": {"baseColorFactor": "red"}}],
     }
-    assert gltf_beside(document) == [
-        PictureBeside("wool 1.png", "my maps", "felt", ("baseColorTexture",), True, "color by 0.5 0.5 0.5 1")
+    assert gltf_beside(document, "cap") == [
+        PictureBeside("wool 1.png", "my maps", "felt", "felt", ("baseColorTexture",), True, "color by 0.5 0.5 0.5 1")
     ]
-    assert [(one.material, dict(one.values)) for one in gltf_values(document)] == [
+    assert [(one.material, dict(one.values)) for one in gltf_values(document, "cap")] == [
         ("felt", {"roughness": (0.25,), "metallic": (1.0,)}),  # it reads a picture: metallic is the standard's own
         (
             "",
@@ -99,5 +99,5 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
 @pytest.mark.parametrize("line", ["map_Kd", "map_Kd -s", "Kd", "Kd red", "Kd 1 2", "Pr nan", "-o", "\xff\xfe"])
 def test_a_line_of_mtl_that_says_nothing_is_passed_over(line):
     content = f"newmtl felt\n{line}\nmap_Ke -bm 0.5 -mm 0 1 glow.png\nPm 1\n".encode("latin-1")
-    assert [(one.name, one.slots) for one in mtl_pictures(content)] == [("glow.png", ("map_Ke",))]
-    assert [dict(one.values) for one in mtl_values(content)] == [{"metallic": (1.0,)}]
+    assert [(one.name, one.slots) for one in mtl_pictures(content, "cap")] == [("glow.png", ("map_Ke",))]
+    assert [dict(one.values) for one in mtl_values(content, "cap")] == [{"metallic": (1.0,)}]

@@ -77,6 +77,20 @@ def test_a_mesh_with_its_pictures_becomes_a_set_that_it_wears(page, server, proj
     assert given == {"base_color", "roughness", "metallic"}
 
 
+def test_meshes_whose_materials_have_the_name_that_a_program_gave_are_told_apart(page, server, project):
+    key = project("two pieces", "gltf")
+    hands = open_at(page, key, "intake")
+    given = {"name": "Material.001", "pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}
+    pieces = {name: replace(torus(24, 12), materials=("Material.001",)) for name in ("Knauf", "Öse")}
+    pictures = {name: encode(np.ascontiguousarray(np.roll(COLOR, k, 0)), "png") for k, name in enumerate(pieces)}
+    hands.drop({f"{name}.gltf": gltf_with_pictures(mesh, [{"png": pictures[name]}], [given]) for name, mesh in pieces.items()})
+    expect(page.get_by_role("row", name="Öse_baseColor.png")).to_be_visible()
+    hands.click(page.get_by_role("button", name="Take in 2 sets"))
+    page.wait_for_url("**/bench/**")
+    made = server.get(f"/projects/{key}/sets").json()
+    assert {one["name"]: one["recipe"]["worn"]["low"]["name"] for one in made} == {"Knauf": "Knauf.gltf", "Öse": "Öse.gltf"}
+
+
 @pytest.mark.parametrize("way", ["files", "a zip"])
 def test_pictures_beside_a_mesh_are_read_as_its_materials_say(page, server, project, way):
     key = project(f"a crate in {way}", "mtl")

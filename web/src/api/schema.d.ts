@@ -389,7 +389,7 @@ export interface paths {
         put?: never;
         /**
          * Read By Materials
-         * @description How the materials of these meshes read files that came along, and the sets of these then; in the files' order.
+         * @description How materials that read these pictures read files that came along, and the sets of these then; in the files' order.
          */
         post: operations["read_by_materials_api_materials_readings_post"];
         delete?: never;
@@ -3879,8 +3879,8 @@ export interface components {
         HearingRequest: {
             /** Files */
             files: components["schemas"]["HearingRow"][];
-            /** Meshes */
-            meshes: components["schemas"]["MeshTold"][];
+            /** Pictures */
+            pictures: components["schemas"]["ToldPicture"][];
         };
         /**
          * HearingRow
@@ -4309,9 +4309,14 @@ export interface components {
         };
         /**
          * MaterialTold
-         * @description How a mesh's material reads a file, and what the mesh is called.
+         * @description How a mesh's material reads a file.
          */
         MaterialTold: {
+            /**
+             * Called
+             * @description What its set is called
+             */
+            called: string;
             /**
              * Folder
              * @default
@@ -4337,8 +4342,6 @@ export interface components {
              * @description By the words of the mesh's format
              */
             slots: string[];
-            /** Stem */
-            stem: string;
         };
         /**
          * MeshLook
@@ -4452,13 +4455,6 @@ export interface components {
             sha256: string;
             /** Triangles */
             triangles: number;
-        };
-        /** MeshTold */
-        MeshTold: {
-            /** Beside */
-            beside: components["schemas"]["ToldPicture"][];
-            /** Stem */
-            stem: string;
         };
         /**
          * Mirror
@@ -4910,6 +4906,11 @@ export interface components {
          */
         PictureBesideRow: {
             /**
+             * Called
+             * @description What the material's set is called
+             */
+            called: string;
+            /**
              * Folder
              * @description The last one of its path, empty where it has none
              */
@@ -5310,6 +5311,8 @@ export interface components {
          * @description How materials read one file together, if any does, and the set that it belongs to then.
          */
         ReadingRow: {
+            /** Called */
+            called: string;
             /** Is Cut */
             is_cut: boolean;
             /** Material */
@@ -5323,8 +5326,6 @@ export interface components {
              * @description Empty where no material reads it
              */
             slots: string[];
-            /** Stem */
-            stem: string;
         };
         /**
          * Recipe
@@ -6935,6 +6936,8 @@ export interface components {
          * @description A picture as a look at a mesh names it.
          */
         ToldPicture: {
+            /** Called */
+            called: string;
             /** Folder */
             folder: string;
             /** Is Cut */
@@ -7048,6 +7051,8 @@ export interface components {
          * @description What a material has one value for and no picture.
          */
         ValuesRow: {
+            /** Called */
+            called: string;
             /** Material */
             material: string;
             /** Values */

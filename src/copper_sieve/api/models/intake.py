@@ -26,7 +26,6 @@ __all__ = [
     "IntakeTile",
     "LinkRequest",
     "MaterialTold",
-    "MeshTold",
     "MisfitRow",
     "NamesRequest",
     "Offer",
@@ -78,13 +77,13 @@ class FileLook(Outgoing):
 
 
 class MaterialTold(Incoming):
-    """How a mesh's material reads a file, and what the mesh is called."""
+    """How a mesh's material reads a file."""
 
     name: str = Field(min_length=1)
     folder: str = ""
     slots: list[str] = Field(min_length=1, max_length=40, description="By the words of the mesh's format")
     material: str
-    stem: str
+    called: str = Field(description="What its set is called")
     is_cut: bool = False
     multiplied: str = Field(default="", description="By what its material multiplies it, in words")
 
@@ -95,14 +94,10 @@ class ToldPicture(Incoming):
     name: str
     folder: str
     material: str
+    called: str
     slots: list[str] = Field(max_length=40)
     is_cut: bool
     multiplied: str
-
-
-class MeshTold(Incoming):
-    stem: str
-    beside: list[ToldPicture] = Field(max_length=MOST_PICTURES)
 
 
 class HearingRow(Incoming):
@@ -115,7 +110,7 @@ class HearingRow(Incoming):
 
 class HearingRequest(Incoming):
     files: list[HearingRow] = Field(max_length=20_000)
-    meshes: list[MeshTold] = Field(max_length=500)
+    pictures: list[ToldPicture] = Field(max_length=500 * MOST_PICTURES)
 
 
 class ReadingRow(Outgoing):
@@ -123,7 +118,7 @@ class ReadingRow(Outgoing):
 
     slots: list[str] = Field(description="Empty where no material reads it")
     material: str
-    stem: str
+    called: str
     is_cut: bool
     multiplied: str
     set_name: str

@@ -49,6 +49,7 @@ class PictureBesideRow(Outgoing):
     name: str
     folder: str = Field(description="The last one of its path, empty where it has none")
     material: str
+    called: str = Field(description="What the material's set is called")
     slots: list[str]
     is_cut: bool
     multiplied: str = Field(description="By what its material multiplies it, in words")
@@ -58,6 +59,7 @@ class ValuesRow(Outgoing):
     """What a material has one value for and no picture."""
 
     material: str
+    called: str
     values: MasterValues
 
 

@@ -53,7 +53,6 @@ from ..models.intake import (
     MisfitRow,
     ReadingRow,
     RivalRow,
-    ToldPicture,
 )
 from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
@@ -108,17 +107,13 @@ def look_as_told(state: State, sha256: str, told: MaterialTold) -> FileLook:
 
 @router.post("/materials/readings")
 def read_by_materials(request: HearingRequest) -> list[ReadingRow]:
-    """How the materials of these meshes read files that came along, and the sets of these then; in the files' order."""
+    """How materials that read these pictures read files that came along, and the sets of these then; in the files' order."""
     files = [Hearing(**file.model_dump()) for file in request.files]
-    meshes = [(mesh.stem, [_beside(picture) for picture in mesh.beside]) for mesh in request.meshes]
+    pictures = [PictureBeside(**{**one.model_dump(), "slots": tuple(one.slots)}) for one in request.pictures]
     return [
         ReadingRow(**asdict(reading or Reading((), "", "")), set_name=legal_name(set_name))
-        for reading, set_name in readings_of(files, meshes)
+        for reading, set_name in readings_of(files, pictures)
     ]
-
-
-def _beside(picture: ToldPicture) -> PictureBeside:
-    return PictureBeside(**{**picture.model_dump(), "slots": tuple(picture.slots)})
 
 
 @router.post("/meshes/{sha256}/pictures")

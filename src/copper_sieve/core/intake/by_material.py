@@ -44,14 +44,14 @@ _UNSAID = WhichGreen("unsure", 0.0, 1.0, 1.0, "Neither the map nor its material 
 
 
 def by_material(
-    look: Look, slots: Sequence[str], material: str, stem: str = "", *, is_cut: bool = False, multiplied: str = ""
+    look: Look, slots: Sequence[str], material: str, called: str = "", *, is_cut: bool = False, multiplied: str = ""
 ) -> Look:
     """A picture as its material reads it, by the names of ``slots``: those of glTF 2.0 (3.9), or the words of MTL.
 
     A word of MTL may name a channel after a colon, and without one only says what the picture's own name does not. What is read
     as none of our maps stays for a person to say.
 
-    Its set is called as the material, ``stem`` where that has no name. ``is_cut`` says that the alpha of its color cuts holes.
+    Its set is ``called`` so. ``is_cut`` says that the alpha of its color cuts holes.
     Green points up by the standard, unless the pixels say otherwise. What it is ``multiplied`` by is told, and not done.
 
     Examples
@@ -62,7 +62,7 @@ def by_material(
     >>> by_material(packed, ["map_Pr:g", "map_Pm:b"], "felt").reads
     {'G': 'roughness', 'B': 'metallic'}
     """
-    look = replace(look, stem=material or stem or look.stem)
+    look = replace(look, stem=called or material or look.stem)
     says = f"the mesh’s material “{material}”" if material else "the mesh’s material"
     if all(slot.partition(":")[0] in (*_WORDS, _BUMP) or slot.startswith("map_") for slot in slots):
         return _by_words(look, slots, says)

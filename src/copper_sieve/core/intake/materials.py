@@ -2,17 +2,36 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-__all__ = ["MOST_PICTURES", "Hearing", "PictureBeside", "Reading", "ValuesTold", "readings_of"]
+__all__ = ["MOST_PICTURES", "Hearing", "PictureBeside", "Reading", "ValuesTold", "called_after", "readings_of"]
 
 MOST_PICTURES = 400  # of one mesh that are looked for: of more, no person has made the materials
 
 
+_TELLS_NOTHING = re.compile(r"(material|mat|default|standard|surface|none|unnamed|untitled|lambert|phong|blinn)?[ ._#-]*[0-9]*")
+
+
+def called_after(material: str, mesh: str, *, is_only: bool) -> str:
+    """What the set of a mesh's material is called: as the material, or as the mesh where that is a name that tells nothing.
+
+    Examples
+    --------
+    >>> called_after("Felt", "hat", is_only=True), called_after("Material.001", "hat", is_only=True)
+    ('Felt', 'hat')
+    >>> called_after("Material.001", "hat", is_only=False)
+    'hat Material.001'
+    """
+    if not _TELLS_NOTHING.fullmatch(material.casefold()):
+        return material
+    return mesh if is_only or not material else f"{mesh} {material}"
+
+
 @dataclass(frozen=True)
 class PictureBeside:
-    """A picture in a file of its own, as one material reads it; ``material`` is empty where it has no name.
+    """A picture in a file of its own, as one material reads it; ``called`` is what the material's set is called.
 
     ``slots`` are the words of the mesh's format, with the channel after a colon where one is named; ``is_cut``: its alpha cuts
     holes; ``multiplied`` says by what, where it does. ``folder`` is the last one of the path that the material gives, empty where
@@ -22,6 +41,7 @@ class PictureBeside:
     name: str
     folder: str
     material: str
+    called: str
     slots: tuple[str, ...]
     is_cut: bool = False
     multiplied: str = ""
@@ -32,6 +52,7 @@ class ValuesTold:
     """The masters that a material has one value for and no picture, in their own units: colors in linear light."""
 
     material: str
+    called: str
     values: Mapping[str, tuple[float, ...]]
 
 
@@ -50,33 +71,27 @@ class Reading:
 
     slots: tuple[str, ...]
     material: str
-    stem: str
+    called: str
     is_cut: bool = False
     multiplied: str = ""
 
 
-def readings_of(
-    files: Sequence[Hearing], meshes: Iterable[tuple[str, Sequence[PictureBeside]]]
-) -> list[tuple[Reading | None, str]]:
-    """For each file how the materials of these meshes read it, and the set that it then belongs to.
+def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> list[tuple[Reading | None, str]]:
+    """For each file how materials read it that read these pictures, and the set that it then belongs to.
 
     Of several files of one name the one counts that lies where the material says. What several materials share keeps its set;
     what none reads goes along with the others of its set, where these are all of one material.
 
-    Parameters
-    ----------
-    meshes : what each is called, and the pictures that its materials read
     Examples
     --------
-    >>> wool = PictureBeside("Wool.png", "", "felt", ("map_Kd",))
-    >>> found = readings_of([Hearing("wool.png", "", "wool"), Hearing("n.png", "", "wool")], [("hat", [wool])])
+    >>> wool = PictureBeside("Wool.png", "", "felt", "felt", ("map_Kd",))
+    >>> found = readings_of([Hearing("wool.png", "", "wool"), Hearing("n.png", "", "wool")], [wool])
     >>> [(reading and reading.slots, set_name) for reading, set_name in found]
     [(('map_Kd',), 'felt'), (None, 'felt')]
     """
-    uses: dict[str, list[tuple[str, PictureBeside]]] = {}
-    for stem, pictures in meshes:
-        for picture in pictures:
-            uses.setdefault(picture.name.casefold(), []).append((stem, picture))
+    uses: dict[str, list[PictureBeside]] = {}
+    for picture in pictures:
+        uses.setdefault(picture.name.casefold(), []).append(picture)
     counts: dict[str, int] = {}
     for file in files:
         counts[file.name.casefold()] = counts.get(file.name.casefold(), 0) + 1
@@ -84,22 +99,22 @@ def readings_of(
     goes_to: dict[str, set[str]] = {}
     for file, reading in zip(files, readings):
         if reading is not None:
-            goes_to.setdefault(file.set_name, set()).add(reading.material or reading.stem)
+            goes_to.setdefault(file.set_name, set()).add(reading.called)
     return [(reading, _set_of(file, reading, goes_to.get(file.set_name, set()))) for file, reading in zip(files, readings)]
 
 
-def _reading(file: Hearing, uses: Sequence[tuple[str, PictureBeside]], *, is_only: bool) -> Reading | None:
-    own = [(stem, use) for stem, use in uses if is_only or use.folder.casefold() == file.folder.casefold()]
+def _reading(file: Hearing, uses: Sequence[PictureBeside], *, is_only: bool) -> Reading | None:
+    own = [use for use in uses if is_only or use.folder.casefold() == file.folder.casefold()]
     if not own:
         return None
-    slots = tuple(dict.fromkeys(slot for _, use in own for slot in use.slots))
-    is_shared = len({use.material or stem for stem, use in own}) > 1
-    material, stem = ("", file.set_name) if is_shared else (own[0][1].material, own[0][0])
-    multiplied = "; ".join(dict.fromkeys(use.multiplied for _, use in own if use.multiplied))
-    return Reading(slots, material, stem, any(use.is_cut for _, use in own), multiplied)
+    slots = tuple(dict.fromkeys(slot for use in own for slot in use.slots))
+    is_shared = len({use.called for use in own}) > 1
+    material, called = ("", file.set_name) if is_shared else (own[0].material, own[0].called)
+    multiplied = "; ".join(dict.fromkeys(use.multiplied for use in own if use.multiplied))
+    return Reading(slots, material, called, any(use.is_cut for use in own), multiplied)
 
 
 def _set_of(file: Hearing, reading: Reading | None, goes_to: set[str]) -> str:
     if reading is not None:
-        return reading.material or reading.stem
+        return reading.called
     return next(iter(goes_to)) if len(goes_to) == 1 else file.set_name

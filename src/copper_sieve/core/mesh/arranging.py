@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
+from ..intake.materials import called_after
 from .pairing import Role, role_of
 
 __all__ = ["Alone", "MeshOffer", "Wearing", "Wearings", "wearings_of"]
@@ -125,5 +126,6 @@ def _of_low(
         if len(used) == 1:
             called = known.get(name.casefold()) or known.get(stem.casefold()) or stem
         else:
-            called = known.get((name or stem).casefold()) or name or f"{stem} {k + 1}"
+            told = called_after(name, stem, is_only=False) if name else f"{stem} {k + 1}"
+            called = known.get(told.casefold()) or known.get((name or stem).casefold()) or told
         yield Wearing(called, low, k, name, high, cage)

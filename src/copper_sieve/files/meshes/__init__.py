@@ -10,6 +10,7 @@ from typing import Protocol
 
 from ...core.errors import FileTooLarge, MeshInvalid
 from ...core.intake.materials import PictureBeside, ValuesTold
+from ...core.mesh.pairing import role_of
 from ...core.mesh.shape import Shape
 from .gltf import gltf_images, gltf_parts, gltf_whole, read_gltf
 from .gltf_materials import GltfPicture, count_of_pictures, gltf_beside, gltf_pictures, gltf_values
@@ -111,35 +112,35 @@ class _Brought:
         return tuple(dict.fromkeys(name for name in names if self(name) is None)), ()
 
 
-def _obj(content: bytes, near: _Beside) -> MeshFile:
+def _obj(content: bytes, near: _Beside, mesh: str) -> MeshFile:
     shape, names = read_obj(content), obj_libraries(content)
-    beside, values = _of_libraries(names, near)
+    beside, values = _of_libraries(names, near, mesh)
     return MeshFile(shape, *near.lacks(names), beside=beside, values=values)
 
 
-def _of_libraries(names: Sequence[str], near: _Beside) -> tuple[tuple[PictureBeside, ...], tuple[ValuesTold, ...]]:
+def _of_libraries(names: Sequence[str], near: _Beside, mesh: str) -> tuple[tuple[PictureBeside, ...], tuple[ValuesTold, ...]]:
     libraries = [library for name in names if (library := near(name)) is not None]
-    pictures = tuple(row for one in libraries for row in mtl_pictures(one))
-    return pictures, tuple(row for one in libraries for row in mtl_values(one))
+    pictures = tuple(row for one in libraries for row in mtl_pictures(one, mesh))
+    return pictures, tuple(row for one in libraries for row in mtl_values(one, mesh))
 
 
-def _gltf(content: bytes, near: _Beside) -> MeshFile:
+def _gltf(content: bytes, near: _Beside, mesh: str) -> MeshFile:
     shape = read_gltf(content, near)
     document, _ = gltf_parts(content)
     return MeshFile(
         shape,
         *near.lacks(gltf_images(document)),
         pictures=count_of_pictures(document),
-        beside=tuple(gltf_beside(document)),
-        values=tuple(gltf_values(document)),
+        beside=tuple(gltf_beside(document, mesh)),
+        values=tuple(gltf_values(document, mesh)),
     )
 
 
-_READERS: Mapping[str, Callable[[bytes, _Beside], MeshFile]] = MappingProxyType(
+_READERS: Mapping[str, Callable[[bytes, _Beside, str], MeshFile]] = MappingProxyType(
     {
         ".obj": _obj,
-        ".ply": lambda content, near: MeshFile(read_ply(content)),
-        ".stl": lambda content, near: MeshFile(read_stl(content)),
+        ".ply": lambda content, near, mesh: MeshFile(read_ply(content)),
+        ".stl": lambda content, near, mesh: MeshFile(read_stl(content)),
         ".gltf": _gltf,
         ".glb": _gltf,
     }
@@ -167,14 +168,14 @@ def read_mesh(path: str | Path) -> MeshFile:
 def read_materials(path: str | Path) -> Materials:
     """What the materials of a mesh say, without its shape. Raises MeshInvalid, OSError."""
     path = Path(path)
-    content = path.read_bytes()
+    content, mesh = path.read_bytes(), role_of(path.stem)[0]
     if path.suffix.lower() == ".obj":
-        beside, values = _of_libraries(obj_libraries(content), _InFolder(path.parent))
+        beside, values = _of_libraries(obj_libraries(content), _InFolder(path.parent), mesh)
         return Materials(beside=beside, values=values)
     if path.suffix.lower() not in (".gltf", ".glb"):
         return Materials()
     document, _ = gltf_parts(content)
-    return Materials(tuple(gltf_pictures(content)), tuple(gltf_beside(document)), tuple(gltf_values(document)))
+    return Materials(tuple(gltf_pictures(content, mesh)), tuple(gltf_beside(document, mesh)), tuple(gltf_values(document, mesh)))
 
 
 def mesh_from(content: bytes, name: str, beside: Mapping[str, bytes] = NOTHING) -> MeshFile:
@@ -190,12 +191,12 @@ def whole_mesh(content: bytes, name: str, beside: Mapping[str, bytes]) -> bytes:
 def _read(content: bytes, name: str, near: _Beside) -> MeshFile:
     reader = _reader_of(name)
     try:
-        return reader(content, near)
+        return reader(content, near, role_of(PurePosixPath(name).stem)[0])
     except MeshInvalid as problem:
         raise MeshInvalid(f"{name}: {problem.message}") from problem
 
 
-def _reader_of(name: str) -> Callable[[bytes, _Beside], MeshFile]:
+def _reader_of(name: str) -> Callable[[bytes, _Beside, str], MeshFile]:
     reader = _READERS.get(Path(name).suffix.lower())
     if reader is None:
         raise MeshInvalid(f"{name} is of no format of meshes that is read here: {', '.join(MESH_SUFFIXES)}.")

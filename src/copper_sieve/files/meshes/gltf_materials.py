@@ -11,7 +11,7 @@ from typing import Any
 from urllib.parse import unquote
 
 from ...core.convert.scales import reflectance_of
-from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold
+from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold, called_after
 from .gltf import gltf_parts
 
 __all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_pictures", "gltf_values"]
@@ -25,11 +25,12 @@ _OTHER_PICTURES = ("EXT_texture_webp",)
 class GltfPicture:
     """A picture of one material: the ``slots`` that read it, by the standard's names; whether its alpha cuts holes.
 
-    ``material`` is empty where it has no name. ``content`` is its file's bytes, none where they cannot be found.
+    ``called`` is what the material's set is called. ``content`` is its file's bytes, none where they cannot be found.
     """
 
     name: str
     material: str
+    called: str
     slots: tuple[str, ...]
     is_cut: bool
     content: bytes
@@ -42,25 +43,27 @@ class _Use:
 
     image: int
     material: str
+    called: str
     slots: tuple[str, ...]
     is_cut: bool
     multiplied: str
 
 
-def gltf_pictures(content: bytes) -> list[GltfPicture]:
+def gltf_pictures(content: bytes, mesh: str) -> list[GltfPicture]:
     """The pictures inside of a .gltf or .glb file that a material reads, once for each such material, in its order.
 
     What lies in a file of its own is left out: it comes by itself. Raises MeshInvalid for what is no such document.
     """
     document, chunk = gltf_parts(content)
     images = _rows(document, "images")
-    uses = [use for use in _uses(document) if _is_inside(images[use.image])]
+    uses = [use for use in _uses(document, mesh) if _is_inside(images[use.image])]
     buffers = {} if chunk is None else {0: chunk}
     shared = [use.image for use in uses]
     return [
         GltfPicture(
             _name(images, use, is_shared=shared.count(use.image) > 1),
             use.material,
+            use.called,
             use.slots,
             use.is_cut,
             _bytes(document, buffers, images[use.image]),
@@ -73,32 +76,34 @@ def gltf_pictures(content: bytes) -> list[GltfPicture]:
 def count_of_pictures(document: dict[str, Any]) -> int:
     """How many ``gltf_pictures`` finds in a document. Nothing is unpacked for it."""
     images = _rows(document, "images")
-    return sum(_is_inside(images[use.image]) for use in _uses(document))
+    return sum(_is_inside(images[use.image]) for use in _uses(document, ""))
 
 
-def gltf_beside(document: dict[str, Any]) -> list[PictureBeside]:
+def gltf_beside(document: dict[str, Any], mesh: str) -> list[PictureBeside]:
     """The pictures in files of their own that a material reads, once for each such material."""
     images, found = _rows(document, "images"), []
-    for use in _uses(document):
+    for use in _uses(document, mesh):
         uri = images[use.image].get("uri")
         if isinstance(uri, str) and uri and not _is_inside(images[use.image]):
             path = PurePosixPath(unquote(uri).replace("\\", "/"))
-            found.append(PictureBeside(path.name, path.parent.name, use.material, use.slots, use.is_cut, use.multiplied))
+            told = (use.material, use.called, use.slots, use.is_cut, use.multiplied)
+            found.append(PictureBeside(path.name, path.parent.name, *told))
     return found
 
 
-def gltf_values(document: dict[str, Any]) -> list[ValuesTold]:
+def gltf_values(document: dict[str, Any], mesh: str) -> list[ValuesTold]:
     """What materials have one value for and no picture. Of one that reads a picture, what it is silent about is the standard's
     own default (glTF 2.0, 3.9); one that reads none may never have been made, and only what it says counts.
     """
-    told = []
-    for material in _rows(document, "materials"):
+    told, materials = [], _rows(document, "materials")
+    for material in materials:
         extensions, group = _row(material.get("extensions")), _row(material.get("pbrMetallicRoughness"))
         values = _extra_values(material, extensions)
         if not _row(extensions.get("KHR_materials_pbrSpecularGlossiness")):
             is_made, may_show_through = any(_textures(material)), material.get("alphaMode") == "BLEND"
             values |= _metallic_values({**(_DEFAULTS if is_made else {}), **group}, may_show_through=may_show_through)
-        told.append(ValuesTold(str(material.get("name") or ""), values))
+        name = str(material.get("name") or "")
+        told.append(ValuesTold(name, called_after(name, mesh, is_only=len(materials) == 1), values))
     return [one for one in told if one.values]
 
 
@@ -135,9 +140,10 @@ def _shares(value: Any, count: int) -> tuple[float, ...] | None:
     return tuple(min(max(float(one), 0.0), 1.0) for one in value)
 
 
-def _uses(document: dict[str, Any]) -> list[_Use]:
-    images, found = _rows(document, "images"), []
-    for material in _rows(document, "materials"):
+def _uses(document: dict[str, Any], mesh: str) -> list[_Use]:
+    """Every image with each material that reads it; ``mesh`` is what the document is called."""
+    images, found, materials = _rows(document, "images"), [], _rows(document, "materials")
+    for material in materials:
         slots: dict[int, list[str]] = {}
         for slot, texture in _textures(material):
             index = _image_of(document, texture)
@@ -145,7 +151,8 @@ def _uses(document: dict[str, Any]) -> list[_Use]:
                 slots.setdefault(index, []).append(slot)
         is_cut = material.get("alphaMode") in ("MASK", "BLEND")
         name = str(material.get("name") or "")
-        found += [_Use(at, name, tuple(by), is_cut, _multiplied(material, by)) for at, by in slots.items()]
+        called = called_after(name, mesh, is_only=len(materials) == 1)
+        found += [_Use(at, name, called, tuple(by), is_cut, _multiplied(material, by)) for at, by in slots.items()]
     return found[:MOST_PICTURES]
 
 
@@ -214,7 +221,7 @@ def _name(images: list[dict[str, Any]], use: _Use, *, is_shared: bool) -> str:
     kind = str(image.get("mimeType") or str(image.get("uri", "")).removeprefix("data:").partition(";")[0])
     ending, own = _ENDINGS.get(kind, ""), str(image.get("name") or "")
     if not own or is_shared or [other.get("name") for other in images].count(own) > 1:
-        own = f"{use.material or 'material'}_{use.slots[0].removesuffix('Texture')}"
+        own = f"{use.called}_{use.slots[0].removesuffix('Texture')}"
     return own if PurePath(own).suffix.lower() in (ending, ".jpeg") else own + ending
 
 

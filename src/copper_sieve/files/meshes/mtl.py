@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from itertools import islice
 from math import isfinite
 from pathlib import PurePosixPath
 from types import MappingProxyType
 
-from ...core.intake.materials import PictureBeside, ValuesTold
+from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold, called_after
 
 __all__ = ["mtl_pictures", "mtl_values"]
 
@@ -29,12 +30,12 @@ _VALUES: Mapping[str, tuple[str, str]] = MappingProxyType(
 _OF_NOTHING = {"emissive": (0.0, 0.0, 0.0), "opacity": (1.0,)}  # what every material says that means none
 
 
-def mtl_pictures(content: bytes) -> list[PictureBeside]:
+def mtl_pictures(content: bytes, mesh: str) -> list[PictureBeside]:
     """The pictures that the materials read, each once a material, with every word that reads it.
 
     Examples
     --------
-    >>> found = mtl_pictures(b"newmtl felt\\nmap_Kd -s 2 2 1 maps/wool 1.png\\nmap_Pr -imfchan g arm.png")
+    >>> found = mtl_pictures(b"newmtl felt\\nmap_Kd -s 2 2 1 maps/wool 1.png\\nmap_Pr -imfchan g arm.png", "hat")
     >>> [(one.material, one.folder, one.name, one.slots) for one in found]
     [('felt', 'maps', 'wool 1.png', ('map_Kd',)), ('felt', '', 'arm.png', ('map_Pr:g',))]
     """
@@ -44,18 +45,22 @@ def mtl_pictures(content: bytes) -> list[PictureBeside]:
         path, channel = _picture(rest)
         if slot is not None and path:
             found.setdefault((material, path), []).append(f"{slot}:{channel}" if channel else slot)
-    paths = {key: PurePosixPath(key[1]) for key in found}
-    return [PictureBeside(path.name, path.parent.name, key[0], tuple(dict.fromkeys(found[key]))) for key, path in paths.items()]
+    is_only = len({material for material, _, _ in _lines(content)}) == 1
+    pictures = []
+    for (material, where), slots in islice(found.items(), MOST_PICTURES):
+        path, called = PurePosixPath(where), called_after(material, mesh, is_only=is_only)
+        pictures.append(PictureBeside(path.name, path.parent.name, material, called, tuple(dict.fromkeys(slots))))
+    return pictures
 
 
-def mtl_values(content: bytes) -> list[ValuesTold]:
+def mtl_values(content: bytes, mesh: str) -> list[ValuesTold]:
     """The values of materials where they name no picture; the color is taken for linear light, as its numbers are nowhere
     said to be anything else.
 
     Examples
     --------
-    >>> mtl_values(b"newmtl felt\\nKd 0.2 0.1 0.1\\nPr 0.7\\nPm 0\\nmap_Pm m.png")
-    [ValuesTold(material='felt', values={'base_color': (0.2, 0.1, 0.1), 'roughness': (0.7,)})]
+    >>> mtl_values(b"newmtl felt\\nKd 0.2 0.1 0.1\\nPr 0.7\\nPm 0\\nmap_Pm m.png", "hat")
+    [ValuesTold(material='felt', called='felt', values={'base_color': (0.2, 0.1, 0.1), 'roughness': (0.7,)})]
     """
     said: dict[str, dict[str, tuple[float, ...]]] = {}
     pictured: set[tuple[str, str | None]] = set()
@@ -67,7 +72,8 @@ def mtl_values(content: bytes) -> list[ValuesTold]:
     told = []
     for material, values in said.items():
         kept = {_VALUES[word][1]: value for word, value in values.items() if (material, _VALUES[word][0]) not in pictured}
-        told.append(ValuesTold(material, {key: value for key, value in kept.items() if value != _OF_NOTHING.get(key)}))
+        called = called_after(material, mesh, is_only=len(said) == 1)
+        told.append(ValuesTold(material, called, {key: value for key, value in kept.items() if value != _OF_NOTHING.get(key)}))
     return [one for one in told if one.values]
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ...core.errors import SieveError
 from ...core.findings import finding
-from ...core.intake.materials import Hearing, ValuesTold, readings_of
+from ...core.intake.materials import Hearing, PictureBeside, ValuesTold, readings_of
 from ...core.mesh.pairing import role_of
 from ...core.target import legal_name
 from ...files.meshes import MESH_SUFFIXES, Materials, read_materials
@@ -30,10 +30,11 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
 
     A mesh that cannot be read is a finding of its own and stops nothing.
     """
-    files, told = list(gathered), []
+    files: list[Gathered] = list(gathered)
+    told: list[PictureBeside] = []
     values: dict[str, Mapping[str, Sequence[float]]] = {}
     for path in (path for path in paths if path.suffix.lower() in MESH_SUFFIXES):
-        name, stem = speakable(path.name), role_of(speakable(path.stem))[0]
+        name = speakable(path.name)
         try:
             materials = read_materials(path)
         except (SieveError, OSError) as problem:
@@ -41,24 +42,24 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
             refused = finding("mesh-unreadable", why=f"{name}: {why}")
             files.append(Gathered(str(path), Looked(name, "", 0, None, None, (refused,)), path.read_bytes))
             continue
-        told.append((stem, materials.beside))
-        values |= _values_by_set(stem, materials.values)
-        files += _inside(path, stem, materials)
-    return Heard(_as_read(files, told), values) if told else Heard(files)
+        told += materials.beside
+        values |= _values_by_set(role_of(speakable(path.stem))[0], materials.values)
+        files += _inside(path, materials)
+    return Heard(_as_read(files, told), values) if told else Heard(files, values)
 
 
-def _inside(path: Path, stem: str, materials: Materials) -> list[Gathered]:
-    looks = [(look_at_inside(picture, stem), picture.content) for picture in materials.pictures]
+def _inside(path: Path, materials: Materials) -> list[Gathered]:
+    looks = [(look_at_inside(picture), picture.content) for picture in materials.pictures]
     return [Gathered(f"{path}/{looked.name}", looked, lambda kept=content: kept) for looked, content in looks]
 
 
 def _values_by_set(stem: str, told: Sequence[ValuesTold]) -> dict[str, Mapping[str, tuple[float, ...]]]:
     """A mesh of one material is called as it is or as the material."""
-    named = {legal_name(one.material or stem): one.values for one in told}
+    named = {legal_name(one.called): one.values for one in told}
     return named | ({legal_name(stem): told[0].values} if len(told) == 1 else {})
 
 
-def _as_read(files: Sequence[Gathered], told: Sequence[tuple[str, Sequence]]) -> list[Gathered]:
+def _as_read(files: Sequence[Gathered], told: Sequence[PictureBeside]) -> list[Gathered]:
     usable = [k for k, file in enumerate(files) if file.looked.look is not None]
     hearings = [Hearing(files[k].looked.name, files[k].looked.folder, files[k].looked.set_stem) for k in usable]
     changed = list(files)
@@ -66,7 +67,7 @@ def _as_read(files: Sequence[Gathered], told: Sequence[tuple[str, Sequence]]) ->
         file, looked = files[k], files[k].looked
         if reading is not None:
             how = {"folder": looked.folder, "is_cut": reading.is_cut, "multiplied": reading.multiplied}
-            again = look_by_material(file.content(), looked.name, reading.slots, reading.material, reading.stem, **how)
+            again = look_by_material(file.content(), looked.name, reading.slots, reading.material, reading.called, **how)
             changed[k] = replace(file, looked=again)
         elif looked.look is not None and set_name != looked.set_stem:
             changed[k] = replace(file, looked=replace(looked, look=replace(looked.look, stem=set_name)))

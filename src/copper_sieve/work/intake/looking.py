@@ -261,16 +261,16 @@ def look_into_layers(
 def look_into_mesh(content: bytes, stem: str) -> Iterator[tuple[Looked, bytes]]:
     """Every picture inside of a glTF document as a file of its own, named and read as its material says, with its bytes.
 
-    ``stem`` is what the mesh is called: the set's name where a material has none.
+    ``stem`` is what the mesh is called, and its set where the material's name tells nothing.
     """
-    for picture in gltf_pictures(content):
-        looked = look_at_inside(picture, stem)
+    for picture in gltf_pictures(content, stem):
+        looked = look_at_inside(picture)
         yield looked, picture.content if looked.header is not None else b""
 
 
-def look_at_inside(picture: GltfPicture, stem: str) -> Looked:
-    """A picture inside of a mesh that is called ``stem``."""
-    told, folder = (picture.slots, picture.material, stem), picture.material or stem
+def look_at_inside(picture: GltfPicture) -> Looked:
+    """A picture inside of a mesh."""
+    told, folder = (picture.slots, picture.material, picture.called), picture.called
     return look_by_material(picture.content, picture.name, *told, folder, is_cut=picture.is_cut, multiplied=picture.multiplied)
 
 
@@ -279,7 +279,7 @@ def look_by_material(
     name: str,
     slots: Sequence[str],
     material: str,
-    stem: str,
+    called: str,
     folder: str = "",
     *,
     is_cut: bool,
@@ -287,7 +287,7 @@ def look_by_material(
 ) -> Looked:
     """``look_at_bytes`` of a picture that a mesh's material reads, by these slots."""
     name = speakable(name)
-    told = partial(by_material, slots=slots, material=material, stem=stem, is_cut=is_cut, multiplied=multiplied)
+    told = partial(by_material, slots=slots, material=material, called=called, is_cut=is_cut, multiplied=multiplied)
     try:
         return _looked(content, name, folder, None, told)
     except Exception as problem:

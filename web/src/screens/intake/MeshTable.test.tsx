@@ -56,7 +56,11 @@ describe("meshes that were dropped", () => {
   });
 
   it("say what a material has one value for, and of several how many", () => {
-    const brass = { material: "brass", values: { metallic: [1], base_color: [1, 0.5, 0] } };
+    const brass = {
+      material: "brass",
+      called: "brass",
+      values: { metallic: [1], base_color: [1, 0.5, 0] },
+    };
     const one = row("pin.gltf", {}, { values: [brass] });
     expect(table([one]).text).toContain("metallic 1.00, base color #ffbc00");
     const two = row("pin.gltf", {}, { values: [brass, { ...brass, material: "" }] });

@@ -23,7 +23,7 @@ export function useMaterials() {
       if (!looks.length || !meshes.current.length) return [];
       const body = {
         files: looks.map(({ name, folder = "", set_name }) => ({ name, folder, set_name })),
-        meshes: meshes.current.map(({ stem, beside }) => ({ stem, beside })),
+        pictures: meshes.current.flatMap(({ beside }) => beside),
       };
       const readings = await settled(api.POST("/api/materials/readings", { body }));
       const changed = looks.map(async (look, k) => {
