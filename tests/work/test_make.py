@@ -112,6 +112,7 @@ def test_meshes_in_a_folder_tell_of_its_pictures_and_stop_nothing(tmp_path):
     done = run(app, ["make", str(folder), "--target", "engine-orm-down", "--out", str(tmp_path / "out"), "--json"])
     answer = json.loads(done.stdout)
     assert done.exit_code == 1 and [f["id"] for f in answer["findings"] if f["grade"] == "stop"] == ["mesh-unreadable"]
+    assert not [f for f in answer["findings"] if f["id"] == "not-a-picture"]
     masters = {one["set"]: one["masters"] for one in answer["deliveries"]}
     assert set(masters) == {"Ring", "Peg"}
     assert {masters["Ring"][key] for key in ("base_color", "roughness", "metallic")} == {"given"}

@@ -11,7 +11,7 @@ from ...core.findings import finding
 from ...core.intake.materials import Hearing, PictureBeside, ValuesTold, readings_of
 from ...core.mesh.pairing import role_of
 from ...core.target import legal_name
-from ...files.meshes import MESH_SUFFIXES, Materials, read_materials
+from ...files.meshes import BESIDE_SUFFIXES, MESH_SUFFIXES, Materials, read_materials
 from .looking import Gathered, Looked, look_at_inside, look_by_material, speakable
 
 __all__ = ["Heard", "hear"]
@@ -30,10 +30,13 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
 
     A mesh that cannot be read is a finding of its own and stops nothing.
     """
-    files: list[Gathered] = list(gathered)
+    paths = list(paths)
+    meshes = [path for path in paths if path.suffix.lower() in MESH_SUFFIXES]
+    own = {speakable(str(path)) for path in paths if meshes and path.suffix.lower() in (*MESH_SUFFIXES, *BESIDE_SUFFIXES)}
+    files = [file for file in gathered if file.label not in own]
     told: list[PictureBeside] = []
     values: dict[str, Mapping[str, Sequence[float]]] = {}
-    for path in (path for path in paths if path.suffix.lower() in MESH_SUFFIXES):
+    for path in meshes:
         name = speakable(path.name)
         try:
             materials = read_materials(path)
@@ -45,7 +48,7 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
         told += materials.beside
         values |= _values_by_set(role_of(speakable(path.stem))[0], materials.values)
         files += _inside(path, materials)
-    return Heard(_as_read(files, told), values) if told else Heard(files, values)
+    return Heard(_as_read(files, told) if told else files, values)
 
 
 def _inside(path: Path, materials: Materials) -> list[Gathered]:
