@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
+from asking import zipped
 from copper_sieve.cli import app
 from copper_sieve.core.convert import which_green
 from copper_sieve.core.derive import normal_from_height
@@ -94,7 +95,8 @@ def test_what_is_made_and_looked_at_says_how_the_rise_is_known(tmp_path):
     assert rises["moire"] == {"value": 0.02, "state": "assumed", "correlation": None}
 
 
-def test_meshes_in_a_folder_tell_of_its_pictures_and_stop_nothing(tmp_path):
+@pytest.mark.parametrize("way", ["folder", "zip"])
+def test_meshes_tell_of_the_pictures_beside_them_and_stop_nothing(tmp_path, way):
     """As Intake reads them: by the materials' slots, with values where there is no picture."""
     folder = tmp_path / "in"
     (folder / "maps").mkdir(parents=True)
@@ -109,6 +111,10 @@ def test_meshes_in_a_folder_tell_of_its_pictures_and_stop_nothing(tmp_path):
     inside = {"name": "Peg", "normalTexture": {"index": 0}, "pbrMetallicRoughness": {"roughnessFactor": 0.25}}
     (folder / "peg.gltf").write_bytes(gltf_with_pictures(torus(12, 8), [{"png": encode(photo(), "png")}], [inside]))
     (folder / "torn.glb").write_bytes(b"glTF\x02\0\0\0")
+    if way == "zip":
+        packed = {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+        folder = tmp_path / "in.zip"
+        folder.write_bytes(zipped(packed))
     done = run(app, ["make", str(folder), "--target", "engine-orm-down", "--out", str(tmp_path / "out"), "--json"])
     answer = json.loads(done.stdout)
     assert done.exit_code == 1 and [f["id"] for f in answer["findings"] if f["grade"] == "stop"] == ["mesh-unreadable"]

@@ -1,6 +1,6 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
-from .archives import is_beside, is_zip, members, names_inside
+from .archives import Member, is_beside, is_zip, members, names_inside
 from .decoding import READ_FORMATS, read, read_bytes
 from .encoding import encode, write, write_bytes
 from .layered import NamedPicture, encode_layers, holds_layers
@@ -11,6 +11,7 @@ from .read_back import holds
 __all__ = [
     "READ_FORMATS",
     "Header",
+    "Member",
     "NamedPicture",
     "Picture",
     "encode",

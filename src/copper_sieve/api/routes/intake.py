@@ -23,6 +23,7 @@ from ...core.recipe import TileFile
 from ...core.target import legal_name
 from ...files import names_inside, read_bytes
 from ...files.archives import MAX_UNPACKED_BYTES
+from ...files.meshes import is_of_meshes
 from ...store import sets
 from ...store.database import Database
 from ...store.originals import keep_original, original_bytes, original_header
@@ -37,7 +38,7 @@ from ...work.intake.looking import (
     look_into_mesh,
     look_into_zip,
 )
-from ...work.meshes import is_of_meshes, meshes_in_zip
+from ...work.meshes import meshes_in_zip
 from ..answers import changed_set, set_answer
 from ..models.intake import (
     ArchiveLook,

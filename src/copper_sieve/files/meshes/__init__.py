@@ -27,6 +27,8 @@ __all__ = [
     "Materials",
     "MeshFile",
     "glb_of",
+    "is_of_meshes",
+    "materials_from",
     "gltf_pictures",
     "mesh_from",
     "obj_document",
@@ -149,6 +151,17 @@ MESH_SUFFIXES = tuple(_READERS)
 BESIDE_SUFFIXES = (".bin", ".mtl")  # of files that a mesh names and that are none by themselves
 
 
+def is_of_meshes(name: str) -> bool:
+    """Whether a file is a mesh by its ending, or lies beside one.
+
+    Examples
+    --------
+    >>> is_of_meshes("a/clasp.GLTF"), is_of_meshes("clasp.bin"), is_of_meshes("clasp.png")
+    (True, True, False)
+    """
+    return PurePosixPath(name).suffix.lower() in (*MESH_SUFFIXES, *BESIDE_SUFFIXES)
+
+
 def read_mesh(path: str | Path) -> MeshFile:
     """Read a mesh. What it names beside it is looked for in its own folder only.
 
@@ -168,11 +181,20 @@ def read_mesh(path: str | Path) -> MeshFile:
 def read_materials(path: str | Path) -> Materials:
     """What the materials of a mesh say, without its shape. Raises MeshInvalid, OSError."""
     path = Path(path)
-    content, mesh = path.read_bytes(), role_of(path.stem)[0]
-    if path.suffix.lower() == ".obj":
-        beside, values = _of_libraries(obj_libraries(content), _InFolder(path.parent), mesh)
+    return _materials(path.read_bytes(), path.name, _InFolder(path.parent))
+
+
+def materials_from(content: bytes, name: str, beside: Mapping[str, bytes] = NOTHING) -> Materials:
+    """As ``read_materials``, of bytes and the files that came along."""
+    return _materials(content, name, _Brought(beside))
+
+
+def _materials(content: bytes, name: str, near: _Beside) -> Materials:
+    suffix, mesh = PurePosixPath(name).suffix.lower(), role_of(PurePosixPath(name).stem)[0]
+    if suffix == ".obj":
+        beside, values = _of_libraries(obj_libraries(content), near, mesh)
         return Materials(beside=beside, values=values)
-    if path.suffix.lower() not in (".gltf", ".glb"):
+    if suffix not in (".gltf", ".glb"):
         return Materials()
     document, _ = gltf_parts(content)
     return Materials(tuple(gltf_pictures(content, mesh)), tuple(gltf_beside(document, mesh)), tuple(gltf_values(document, mesh)))

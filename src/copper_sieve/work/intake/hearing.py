@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
-from pathlib import Path
+from functools import partial
+from pathlib import Path, PurePath
 
 from ...core.errors import SieveError
 from ...core.findings import finding
 from ...core.intake.materials import Hearing, PictureBeside, ValuesTold, readings_of
 from ...core.mesh.pairing import role_of
 from ...core.target import legal_name
-from ...files.meshes import BESIDE_SUFFIXES, MESH_SUFFIXES, Materials, read_materials
-from .looking import Gathered, Looked, look_at_inside, look_by_material, speakable
+from ...files import Member, members, names_inside
+from ...files.meshes import MESH_SUFFIXES, Materials, is_of_meshes, materials_from, read_materials
+from .looking import Gathered, Looked, is_zip_file, look_at_inside, look_by_material, speakable
 
 __all__ = ["Heard", "hear"]
 
@@ -31,29 +34,66 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
     A mesh that cannot be read is a finding of its own and stops nothing.
     """
     paths = list(paths)
-    meshes = [path for path in paths if path.suffix.lower() in MESH_SUFFIXES]
-    own = {speakable(str(path)) for path in paths if meshes and path.suffix.lower() in (*MESH_SUFFIXES, *BESIDE_SUFFIXES)}
+    meshes = [mesh for path in paths for mesh in _meshes(path)]
+    own = {speakable(str(path)) for path in paths if meshes and is_of_meshes(path.name)}
     files = [file for file in gathered if file.label not in own]
     told: list[PictureBeside] = []
     values: dict[str, Mapping[str, Sequence[float]]] = {}
-    for path in meshes:
-        name = speakable(path.name)
+    for mesh in meshes:
         try:
-            materials = read_materials(path)
+            materials = mesh.read()
         except (SieveError, OSError) as problem:
-            why = problem.message if isinstance(problem, SieveError) else problem.strerror or str(problem)
-            refused = finding("mesh-unreadable", why=f"{name}: {why}")
-            files.append(Gathered(str(path), Looked(name, "", 0, None, None, (refused,)), path.read_bytes))
+            files.append(_refused(mesh, problem))
             continue
         told += materials.beside
-        values |= _values_by_set(role_of(speakable(path.stem))[0], materials.values)
-        files += _inside(path, materials)
+        values |= _values_by_set(role_of(PurePath(mesh.name).stem)[0], materials.values)
+        looks = [(look_at_inside(picture), picture.content) for picture in materials.pictures]
+        files += [Gathered(f"{mesh.label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in looks]
     return Heard(_as_read(files, told) if told else files, values)
 
 
-def _inside(path: Path, materials: Materials) -> list[Gathered]:
-    looks = [(look_at_inside(picture), picture.content) for picture in materials.pictures]
-    return [Gathered(f"{path}/{looked.name}", looked, lambda kept=content: kept) for looked, content in looks]
+@dataclass(frozen=True)
+class _Mesh:
+    """A mesh among the files: how to call it, its name, and what its materials say on demand."""
+
+    label: str
+    name: str
+    read: Callable[[], Materials]
+
+
+def _meshes(path: Path) -> Iterator[_Mesh]:
+    """A mesh on disk, or those inside of a zip."""
+    if path.suffix.lower() in MESH_SUFFIXES:
+        yield _Mesh(str(path), speakable(path.name), partial(read_materials, path))
+    inside = _members(path) if is_zip_file(path) else []
+    near = {one.name: one.content for one in inside if one.problem is None}
+    for one in inside:
+        if _is_mesh(one.name):
+            yield _Mesh(f"{path}/{one.name}", one.name, partial(_of_member, one, near))
+
+
+def _members(path: Path) -> list[Member]:
+    """What is in a zip that holds a mesh; of one that cannot be opened its pictures say why."""
+    with path.open("rb") as content, suppress(SieveError):
+        if any(_is_mesh(name) for name in names_inside(content)):
+            return list(members(content, path.name, is_of_meshes))
+    return []
+
+
+def _of_member(one: Member, near: Mapping[str, bytes]) -> Materials:
+    if one.problem is not None:
+        raise one.problem
+    return materials_from(one.content, one.name, near)
+
+
+def _is_mesh(name: str) -> bool:
+    return PurePath(name).suffix.lower() in MESH_SUFFIXES
+
+
+def _refused(mesh: _Mesh, problem: SieveError | OSError) -> Gathered:
+    why = problem.message if isinstance(problem, SieveError) else problem.strerror or str(problem)
+    refused = finding("mesh-unreadable", why=f"{mesh.name}: {why}")
+    return Gathered(mesh.label, Looked(mesh.name, "", 0, None, None, (refused,)), bytes)
 
 
 def _values_by_set(stem: str, told: Sequence[ValuesTold]) -> dict[str, Mapping[str, tuple[float, ...]]]:

@@ -27,7 +27,7 @@ from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
 from ...files import Header, Picture, is_beside, is_zip, layer_names, layers, members, named, read_bytes
-from ...files.meshes import BESIDE_SUFFIXES, MESH_SUFFIXES, GltfPicture, gltf_pictures
+from ...files.meshes import GltfPicture, gltf_pictures, is_of_meshes
 from ...files.profile import color_codes, profile_problem
 
 __all__ = [
@@ -42,6 +42,7 @@ __all__ = [
     "look_by_material",
     "look_at_path",
     "is_by_layers",
+    "is_zip_file",
     "look_into_layers",
     "look_into_mesh",
     "look_into_zip",
@@ -53,20 +54,7 @@ _SAMPLE_PX = 256
 _RAW_SUFFIXES = {".dng", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".rw2", ".orf", ".pef", ".srw"}
 _PLAIN_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".heic", ".heif", ".avif"}
 _PICTURE_SUFFIXES = _PLAIN_SUFFIXES | _RAW_SUFFIXES | {".psd", ".psb", ".zip"}
-_NO_PICTURES = {
-    ".txt",
-    ".md",
-    ".json",
-    ".xml",
-    ".html",
-    ".toml",
-    ".csv",
-    ".pdf",
-    ".ini",
-    ".log",
-    *MESH_SUFFIXES,
-    *BESIDE_SUFFIXES,
-}
+_NO_PICTURES = {".txt", ".md", ".json", ".xml", ".html", ".toml", ".csv", ".pdf", ".ini", ".log"}
 _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
 
 
@@ -176,9 +164,9 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
         if path.suffix.lower() not in _PICTURE_SUFFIXES and not _is_whole_file(path):
             found = finding("not-a-picture", file=name)
             return [Gathered(label, Looked(name, "", 0, None, None, (found,)), path.read_bytes)]
-        if _is_zip_file(path):
+        if is_zip_file(path):
             with path.open("rb") as content:
-                inside = look_into_zip(content, name, lambda _: profile)
+                inside = look_into_zip(content, name, lambda _: profile, is_of_meshes)
                 return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
         folder = speakable(path.parent.name)
         looked, content = look_at_path(path, folder, profile)
@@ -196,7 +184,8 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
             waiting.extend(pool.submit(one, path) for path in islice(rest, 1))
 
 
-def _is_zip_file(path: Path) -> bool:
+def is_zip_file(path: Path) -> bool:
+    """Whether a file on disk begins as a zip does."""
     try:
         with path.open("rb") as file:
             return is_zip(file.read(4))
@@ -211,7 +200,7 @@ def is_picture_name(name: str) -> bool:
 
 def _is_whole_file(path: Path) -> bool:
     """Files without a known ending are read when they might be pictures: a wrong ending is told by their first bytes."""
-    return path.suffix.lower() not in _NO_PICTURES
+    return path.suffix.lower() not in _NO_PICTURES and not is_of_meshes(path.name)
 
 
 def look_into_zip(

@@ -4,7 +4,7 @@ from .baking import BakeJob, bake_to_files
 from .checking import borders, check_mesh, found_on, mesh_row, of_material, worn
 from .keeping import KeptMeshes
 from .running import Baker
-from .taking import TakenMesh, is_of_meshes, meshes_in_zip, taken
+from .taking import TakenMesh, meshes_in_zip, taken
 from .unfolding import quick_uv
 
 __all__ = [
@@ -16,7 +16,6 @@ __all__ = [
     "borders",
     "check_mesh",
     "found_on",
-    "is_of_meshes",
     "mesh_row",
     "meshes_in_zip",
     "of_material",

@@ -9,9 +9,9 @@ from typing import IO
 
 from ...core.errors import SieveError
 from ...files import members, names_inside
-from ...files.meshes import BESIDE_SUFFIXES, MESH_SUFFIXES, MeshFile, mesh_from, whole_mesh
+from ...files.meshes import MESH_SUFFIXES, MeshFile, is_of_meshes, mesh_from, whole_mesh
 
-__all__ = ["TakenMesh", "is_of_meshes", "meshes_in_zip", "taken"]
+__all__ = ["TakenMesh", "meshes_in_zip", "taken"]
 
 
 @dataclass(frozen=True)
@@ -22,17 +22,6 @@ class TakenMesh:
     content: bytes = b""
     read: MeshFile | None = None
     problem: str = ""
-
-
-def is_of_meshes(name: str) -> bool:
-    """Whether a file is a mesh by its ending, or lies beside one.
-
-    Examples
-    --------
-    >>> is_of_meshes("a/clasp.GLTF"), is_of_meshes("clasp.bin"), is_of_meshes("clasp.png")
-    (True, True, False)
-    """
-    return _suffix(name) in (*MESH_SUFFIXES, *BESIDE_SUFFIXES)
 
 
 def taken(content: bytes, name: str, beside: Mapping[str, bytes]) -> TakenMesh:
