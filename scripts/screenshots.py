@@ -24,9 +24,12 @@ IMAGES = """[...document.images].length >= {least} && [...document.images].every
   return image.complete || box.bottom < 0 || box.top > innerHeight;  // what is out of sight may wait
 }})"""
 
+AT_REST = "() => !/Comparing…|· computing|looking…/.test(document.body.innerText)"  # nothing is still on its way
+
 
 def shoot(page: Page, name: str, least_images: int = 0) -> None:
     page.wait_for_function(IMAGES.format(least=least_images))
+    page.wait_for_function(AT_REST)
     page.screenshot(path=FOLDER / f"{name}.png")
 
 
