@@ -23,6 +23,8 @@ def test_of_several_files_of_one_name_the_one_counts_that_lies_where_the_materia
     files = [Hearing("c.png", "iron", "c"), Hearing("c.png", "Wood", "c")]
     found = readings_of(files, [use("c.png", "map_Kd", "oak", "wood")])
     assert [reading is not None for reading, _ in found] == [False, True]
+    twice = readings_of([*files, files[1]], [use("c.png", "map_Kd", "oak", "wood")])
+    assert [reading for reading, _ in twice] == [None] * 3  # which of the two is meant, nobody says
 
 
 def test_what_several_materials_share_keeps_its_own_set():

@@ -79,8 +79,9 @@ class Reading:
 def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> list[tuple[Reading | None, str]]:
     """For each file how materials read it that read these pictures, and the set that it then belongs to.
 
-    Of several files of one name the one counts that lies where the material says. What several materials share keeps its set;
-    what none reads goes along with the others of its set, where these are all of one material.
+    Of several files of one name the one counts that lies where the material says; where several lie so, none does.
+    What several materials share keeps its set; what none reads goes along with the others of its set, where these are all of
+    one material.
 
     Examples
     --------
@@ -92,10 +93,10 @@ def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> 
     uses: dict[str, list[PictureBeside]] = {}
     for picture in pictures:
         uses.setdefault(picture.name.casefold(), []).append(picture)
-    counts: dict[str, int] = {}
+    alike: dict[str, list[Hearing]] = {}
     for file in files:
-        counts[file.name.casefold()] = counts.get(file.name.casefold(), 0) + 1
-    readings = [_reading(file, uses.get(file.name.casefold(), []), is_only=counts[file.name.casefold()] == 1) for file in files]
+        alike.setdefault(file.name.casefold(), []).append(file)
+    readings = [_reading(file, uses.get(file.name.casefold(), []), alike[file.name.casefold()]) for file in files]
     goes_to: dict[str, set[str]] = {}
     for file, reading in zip(files, readings):
         if reading is not None:
@@ -103,9 +104,11 @@ def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> 
     return [(reading, _set_of(file, reading, goes_to.get(file.set_name, set()))) for file, reading in zip(files, readings)]
 
 
-def _reading(file: Hearing, uses: Sequence[PictureBeside], *, is_only: bool) -> Reading | None:
-    own = [use for use in uses if is_only or use.folder.casefold() == file.folder.casefold()]
-    if not own:
+def _reading(file: Hearing, uses: Sequence[PictureBeside], alike: Sequence[Hearing]) -> Reading | None:
+    """By the ``uses`` of its name; ``alike`` are the files of that name."""
+    folder = file.folder.casefold()
+    own = [use for use in uses if len(alike) == 1 or use.folder.casefold() == folder]
+    if not own or sum(other.folder.casefold() == folder for other in alike) > 1:
         return None
     slots = tuple(dict.fromkeys(slot for use in own for slot in use.slots))
     is_shared = len({use.called for use in own}) > 1

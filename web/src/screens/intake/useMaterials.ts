@@ -2,6 +2,7 @@ import { useRef } from "react";
 import { api, type FileLook, settled } from "../../api/client";
 import { lookAsTold, type MeshLook } from "../../api/meshes";
 import { keyOf, type Row } from "./rows";
+import type { MeshRow } from "./useMeshes";
 
 /** Files and meshes as they come, and what the meshes' materials say of the files. */
 export function useMaterials() {
@@ -14,6 +15,12 @@ export function useMaterials() {
     },
     meet: (looks: MeshLook[]) =>
       meshes.current.push(...looks.filter(({ beside }) => beside.length > 0)),
+    /** Of the meshes that were met, only these are still in the table. */
+    stay: (rows: MeshRow[]) => {
+      const used = rows.filter(({ isLeftOut }) => !isLeftOut);
+      const here = new Set(used.map(({ look }) => look.sha256));
+      meshes.current = meshes.current.filter(({ sha256 }) => here.has(sha256));
+    },
     forget: (gone: Iterable<Row>) => {
       for (const { look } of gone) unheard.current.delete(keyOf(look));
     },

@@ -17,7 +17,10 @@ const MOST_NAMES = 5000;
 
 type Meshes = ReturnType<typeof useMeshes>;
 /** Files as they are dropped, sent and read, and everything that a person corrects of them. */
-export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" | "handleLooks">) {
+export function useReading(
+  project: string,
+  meshes: Pick<Meshes, "rows" | "handleFiles" | "handleLooks">,
+) {
   const table = useRows();
   const { rows, step } = table;
   const sent = useRef<Dropped[]>([]);
@@ -81,6 +84,7 @@ export function useReading(project: string, meshes: Pick<Meshes, "handleFiles" |
   };
   const handleFiles = async (all: Dropped[], set: Into | null = null) => {
     const dropped = all.filter(({ file }) => !isMeshName(file.name) && !isBesideMesh(file.name));
+    materials.stay(meshes.rows);
     setProblems(all.length ? [] : ["Nothing was dropped: choose at least one file."]);
     const files = all.map(({ file }) => file);
     const inside = meshes.handleFiles(files, set).then((looks) => readInside(looks, set));
