@@ -15,11 +15,17 @@ test("meshes and what lies beside them are told by their endings", () => {
   expect(["a.MTL", "b.bin", "c.obj"].map(isBesideMesh)).toEqual([true, true, false]);
 });
 
-test("buffers and materials go with the documents that may name them", () => {
-  const files = ["ring.gltf", "Ring.BIN", "ring.mtl"].map(file);
-  expect(besideOf("ring.gltf", files).map(({ name }) => name)).toEqual(["Ring.BIN"]);
-  expect(besideOf("ring.obj", files).map(({ name }) => name)).toEqual(["ring.mtl"]);
-  expect(besideOf("ring.stl", files)).toEqual([]);
+test("buffers and materials go with the meshes that name them, and with no others", async () => {
+  const files = ["Ring 1.BIN", "hat.bin", "ring.mtl", "hat.mtl", "100%.mtl"].map(file);
+  const found = async (name: string, text: string) =>
+    (await besideOf(new File([text], name), files)).map((one) => one.name);
+  const buffers = '{"buffers":[{"uri": "maps/ring%201.bin"},{"uri":"data:a/b;base64,hat.bin"}]}';
+  expect(await found("ring.gltf", buffers)).toEqual(["Ring 1.BIN"]);
+  expect(await found("a.OBJ", "# a\nmtllib maps\\Ring.mtl\r\nmtllib 100%.mtl\nv 0 0 0")).toEqual([
+    "ring.mtl",
+    "100%.mtl",
+  ]);
+  expect(await found("ring.stl", "mtllib ring.mtl")).toEqual([]);
 });
 
 test("what came along is not missing, whatever folder it was named in", () => {

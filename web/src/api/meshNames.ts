@@ -14,14 +14,31 @@ export const isMeshName = (name: string): boolean => endsIn(name, MESH_ENDINGS.s
 /** A file that a mesh names and that is not read by itself. */
 export const isBesideMesh = (name: string): boolean => endsIn(name, BESIDE_ENDINGS.split(","));
 
-/** By ending of a mesh, what it may name that is read along with it. */
-const NAMED_BY = { ".gltf": [".bin"], ".obj": [".mtl"] };
+/** How a mesh names what is read along with it, by its ending, and how much of it is searched. */
+const NAMING = [
+  { ending: ".gltf", names: /"uri"\s*:\s*"(?!data:)([^"]+)"/g, bytes: 64 << 20 },
+  { ending: ".obj", names: /^mtllib[ \t]+(.+)$/gm, bytes: 1 << 20 },
+];
 
-/** The buffers or materials that a mesh may name, of the files that came along. */
-export const besideOf = (mesh: string, files: File[]): File[] =>
-  Object.entries(NAMED_BY).flatMap(([ending, named]) =>
-    endsIn(mesh, [ending]) ? files.filter(({ name }) => endsIn(name, named)) : [],
-  );
+/** The buffers or materials that a mesh names, of the files that came along. */
+export async function besideOf(mesh: File, along: File[]): Promise<File[]> {
+  const beside = along.filter(({ name }) => isBesideMesh(name));
+  const naming = NAMING.find(({ ending }) => endsIn(mesh.name, [ending]));
+  if (!naming || !beside.length) return [];
+  const text = await mesh.slice(0, naming.bytes).text();
+  const named = new Set([...text.matchAll(naming.names)].map(([, path]) => baseName(path)));
+  return beside.filter(({ name }) => named.has(name.toLowerCase()));
+}
+
+/** A file's name without folders, in small letters, of a path as a mesh writes it. */
+function baseName(path: string): string {
+  const last = path.trim().split(/[\\/]/).at(-1) ?? "";
+  try {
+    return decodeURIComponent(last).toLowerCase();
+  } catch {
+    return last.toLowerCase(); // a percent sign that means itself
+  }
+}
 
 /** A look without what it calls missing and what came along after all. */
 export const withArrived = (look: MeshLook, names: Set<string>): MeshLook => ({

@@ -3,6 +3,7 @@ import { errorOf } from "../parts/failures";
 import { api, sendBytes, settled, type TextureSet } from "./client";
 import { besideOf, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
 import type { components } from "./schema";
+import { inTurns } from "./turns";
 
 export type { MeshLook };
 /** A mesh file as a recipe names it. */
@@ -33,12 +34,18 @@ async function lookAtMesh(file: File, px: number, beside: Iterable<File>) {
   return sendBytes<MeshLook>(`/api/meshes?${told}`, file);
 }
 
+const readings = inTurns(3); // each reads whole pictures: the server decodes on two cores
+
 /** The pictures inside of meshes, each kept as a file of its own and read as its material says. */
 export const picturesIn = async (looks: MeshLook[]) => {
   const found = looks.filter(({ pictures }) => pictures > 0);
   const answers = found.map(({ sha256, name }) =>
-    settled(
-      api.POST("/api/meshes/{sha256}/pictures", { params: { path: { sha256 }, query: { name } } }),
+    readings.ask(sha256, () =>
+      settled(
+        api.POST("/api/meshes/{sha256}/pictures", {
+          params: { path: { sha256 }, query: { name } },
+        }),
+      ),
     ),
   );
   return (await Promise.all(answers)).flat();
@@ -46,8 +53,10 @@ export const picturesIn = async (looks: MeshLook[]) => {
 
 /** What a file is by the word of a mesh's material that reads it. */
 export const lookAsTold = (sha256: string, told: components["schemas"]["MaterialTold"]) =>
-  settled(
-    api.POST("/api/originals/{sha256}/material", { params: { path: { sha256 } }, body: told }),
+  readings.ask(sha256, () =>
+    settled(
+      api.POST("/api/originals/{sha256}/material", { params: { path: { sha256 } }, body: told }),
+    ),
   );
 
 /** What is in a mesh that was handed over before. */
@@ -104,7 +113,8 @@ export async function readMeshes(
   for (const file of files.filter(({ name }) => !isBesideMesh(name)))
     try {
       onRead(file.name);
-      looks.push(withArrived(await lookAtMesh(file, px, besideOf(file.name, along)), names));
+      const beside = await besideOf(file, along);
+      looks.push(withArrived(await lookAtMesh(file, px, beside), names));
     } catch (problem) {
       wrong.push(errorOf(problem).message);
     }

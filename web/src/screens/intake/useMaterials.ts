@@ -1,6 +1,7 @@
 import { useRef } from "react";
 import { api, type FileLook, settled } from "../../api/client";
 import { lookAsTold, type MeshLook } from "../../api/meshes";
+import { errorOf } from "../../parts/failures";
 import { keyOf, type Row } from "./rows";
 import type { MeshRow } from "./useMeshes";
 
@@ -25,7 +26,7 @@ export function useMaterials() {
       for (const { look } of gone) unheard.current.delete(keyOf(look));
     },
     /** Files that are something else, or of another set, by what was not heard yet. */
-    hear: async (): Promise<FileLook[]> => {
+    hear: async (onProblem: (said: string) => void): Promise<FileLook[]> => {
       const looks = [...unheard.current.values()];
       if (!looks.length || !meshes.current.length) return [];
       const body = {
@@ -38,7 +39,10 @@ export function useMaterials() {
         if (!told.slots.length) return { ...look, set_name };
         unheard.current.delete(keyOf(look));
         const { name, folder = "" } = look;
-        return lookAsTold(look.sha256, { name, folder, ...told });
+        return lookAsTold(look.sha256, { name, folder, ...told }).catch((problem) => {
+          onProblem(`${name}: ${errorOf(problem).message}`);
+          return look;
+        });
       });
       return Promise.all(changed.filter((_, k) => isChanged(looks[k], readings[k])));
     },

@@ -68,7 +68,7 @@ export function useReading(
     };
     await Promise.all(Array.from({ length: AT_ONCE }, next));
     await inside;
-    if (set === null) await bring(materials.hear());
+    if (set === null) await bring(materials.hear(handleProblem));
     flush(set);
     setBusy({ left: 0, of: 0 });
     setInto(set);
@@ -78,7 +78,7 @@ export function useReading(
     materials.meet(looks);
     setBusy((now) => ({ left: now.left + 1, of: now.of + 1 }));
     await bring(picturesIn(looks));
-    await bring(materials.hear());
+    await bring(materials.hear(handleProblem));
     flush(set);
     setBusy((now) => ({ left: Math.max(now.left - 1, 0), of: Math.max(now.of - 1, 0) }));
   };
