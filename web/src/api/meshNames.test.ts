@@ -16,11 +16,20 @@ test("meshes and what lies beside them are told by their endings", () => {
 });
 
 test("buffers and materials go with the meshes that name them, and with no others", async () => {
-  const files = ["Ring 1.BIN", "hat.bin", "ring.mtl", "hat.mtl", "100%.mtl"].map(file);
+  const files = [
+    "Ring 1.BIN",
+    "Öse.bin",
+    "9%.bin",
+    "hat.bin",
+    "ring.mtl",
+    "hat.mtl",
+    "100%.mtl",
+  ].map(file);
   const found = async (name: string, text: string) =>
     (await besideOf(new File([text], name), files)).map((one) => one.name);
-  const buffers = '{"buffers":[{"uri": "maps/ring%201.bin"},{"uri":"data:a/b;base64,hat.bin"}]}';
-  expect(await found("ring.gltf", buffers)).toEqual(["Ring 1.BIN"]);
+  const buffers =
+    '{"buffers":[{"uri": "maps/ring%201.bin"},{"uri":"\\u00d6se.bin"},{"uri":"9%.bin"},{"uri":"data:a/b;base64,hat.bin"}]}';
+  expect(await found("ring.gltf", buffers)).toEqual(["Ring 1.BIN", "Öse.bin", "9%.bin"]);
   expect(await found("a.OBJ", "# a\nmtllib maps\\Ring.mtl\r\nmtllib 100%.mtl\nv 0 0 0")).toEqual([
     "ring.mtl",
     "100%.mtl",

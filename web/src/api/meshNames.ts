@@ -16,9 +16,28 @@ export const isBesideMesh = (name: string): boolean => endsIn(name, BESIDE_ENDIN
 
 /** How a mesh names what is read along with it, by its ending, and how much of it is searched. */
 const NAMING = [
-  { ending: ".gltf", names: /"uri"\s*:\s*"(?!data:)([^"]+)"/g, bytes: 64 << 20 },
-  { ending: ".obj", names: /^mtllib[ \t]+(.+)$/gm, bytes: 1 << 20 },
+  {
+    ending: ".gltf",
+    names: /"uri"\s*:\s*("(?!data:)(?:[^"\\]|\\.)+")/g,
+    pathOf: decoded,
+    bytes: 64 << 20,
+  },
+  {
+    ending: ".obj",
+    names: /^mtllib[ \t]+(.+)$/gm,
+    pathOf: (rest: string): string => rest.trim(),
+    bytes: 1 << 20,
+  },
 ];
+
+/** What an address in a document means; as it stands where a percent sign means itself. */
+function decoded(quoted: string): string {
+  try {
+    return decodeURIComponent(JSON.parse(quoted));
+  } catch {
+    return quoted.slice(1, -1);
+  }
+}
 
 /** The buffers or materials that a mesh names, of the files that came along. */
 export async function besideOf(mesh: File, along: File[]): Promise<File[]> {
@@ -26,19 +45,13 @@ export async function besideOf(mesh: File, along: File[]): Promise<File[]> {
   const naming = NAMING.find(({ ending }) => endsIn(mesh.name, [ending]));
   if (!naming || !beside.length) return [];
   const text = await mesh.slice(0, naming.bytes).text();
-  const named = new Set([...text.matchAll(naming.names)].map(([, path]) => baseName(path)));
-  return beside.filter(({ name }) => named.has(name.toLowerCase()));
+  const paths = [...text.matchAll(naming.names)].map(([, told]) => naming.pathOf(told));
+  const named = new Set(paths.map((path) => plain(path.split(/[\\/]/).at(-1) ?? "")));
+  return beside.filter(({ name }) => named.has(plain(name)));
 }
 
-/** A file's name without folders, in small letters, of a path as a mesh writes it. */
-function baseName(path: string): string {
-  const last = path.trim().split(/[\\/]/).at(-1) ?? "";
-  try {
-    return decodeURIComponent(last).toLowerCase();
-  } catch {
-    return last.toLowerCase(); // a percent sign that means itself
-  }
-}
+/** Names that differ in letter case, or in how an accent is written, mean one file. */
+const plain = (name: string) => name.normalize().toLowerCase();
 
 /** A look without what it calls missing and what came along after all. */
 export const withArrived = (look: MeshLook, names: Set<string>): MeshLook => ({
