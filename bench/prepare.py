@@ -19,6 +19,8 @@ from bench.photos import SURFACES, photo_of
 from copper_sieve.core.color import encode_srgb_codes, linear_from_srgb_codes, srgb_from_linear
 from copper_sieve.core.convert.strokes import Brushed, brushed
 from copper_sieve.core.prepare.joining import joined
+from copper_sieve.core.prepare.pieces import laid
+from copper_sieve.core.prepare.piecing import pieced
 from copper_sieve.core.prepare.said import step_said
 from copper_sieve.core.prepare.spots import places_for, without_spots
 from copper_sieve.core.prepare.straighten import Straighten, straightened
@@ -78,7 +80,12 @@ def costs() -> None:
     print(f"repeat at 2048², color, its light evened first: {ratio:.1f} × a Gaussian of σ 1 %")
     plain = seconds(lambda: cv2.GaussianBlur(large, (0, 0), 0.01 * 2048))
     ratio = seconds(lambda: varied(large, Variant(), "color", wraps=(True, True))) / plain
-    print(f"variant at 2048², color: {ratio:.1f} × a Gaussian of σ 1 %")
+    print(f"variant at 2048², color, blended: {ratio:.1f} × a Gaussian of σ 1 %")
+    repeating = joined(tiny, repeat, "color")
+    pieces = pieced({"color": repeating}, 1, 4)
+    ratio = seconds(lambda: laid(large, pieces, "color")) / plain
+    print(f"variant at 2048², color, in pieces: {ratio:.1f} × a Gaussian of σ 1 %")
+    print(f"pieces decided: {seconds(lambda: pieced({'color': repeating}, 1, 4)):.2f} s; {pieces.seen}")
     encoded = srgb_from_linear(tiny)
     plain = seconds(lambda: cv2.GaussianBlur(encoded, (0, 0), 0.016 * 512))
     spot = places_for([encoded], (0.5, 0.5, 0.03, 0.03))[0]

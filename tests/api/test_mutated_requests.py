@@ -61,6 +61,7 @@ def request(row: dict, rng: random.Random, number: int) -> tuple[str, str, dict]
         ("PUT", f"{path}/steps", {"expects": expects, "steps": [rng.choice([SPOTS, STRAIGHT]), move]}),
         ("POST", "/api/prepared", {"recipe": recipe, "steps": [SPOTS, STRAIGHT]}),
         ("POST", "/api/repeats", {"recipe": recipe, "at": 0, "sides": [0.7, None], "overlap": 0.2, "is_quick": True}),
+        ("POST", "/api/variants", {"recipe": recipe, "at": 0, "seed": 3, "cells": 2}),
         ("POST", "/api/spots", {"recipe": recipe, "at": 0, "x": 0.4, "y": 0.4, "across": 0.03, "down": 0.03}),
         ("POST", f"{path}/size", {"expects": expects, "size": {"longer": 96}}),
         ("POST", f"{path}/fixes", {"expects": expects, "finding": finding, "master": master}),

@@ -18,13 +18,14 @@ from copper_sieve.core.prepare import steps
 from copper_sieve.core.prepare.decision import Cut, Guide, Repeat, Stroke
 from copper_sieve.core.prepare.joining import evened, joined, mask_at, size_joined
 from copper_sieve.core.prepare.lattice import HAS_LATTICE, IS_RANDOM, lattice_of
+from copper_sieve.core.prepare.piecing import pieced
 from copper_sieve.core.prepare.said import step_said
 from copper_sieve.core.prepare.spots import Spot, Spots, without_spots
 from copper_sieve.core.prepare.straighten import Straighten, straightened
 from copper_sieve.core.prepare.tile import Asked, decided
 from copper_sieve.core.prepare.variant import Variant, varied
 from copper_sieve.core.raster import Edges, Size
-from copper_sieve.core.recipe import Recipe, repeat_for, spots_for, steps_by_pattern, with_repeat, with_steps
+from copper_sieve.core.recipe import Recipe, repeat_for, spots_for, steps_by_pattern, variant_for, with_repeat, with_steps
 from copper_sieve.core.vectors import renormalized
 from copper_sieve.demo.materials import _noise
 
@@ -289,6 +290,77 @@ def test_a_variant_of_what_ends_takes_no_place_over_its_border():
     assert jumps.mean() < 4 / 63 + 0.01  # only where one place ends and the next begins: no wrap within one
     metal = (np.random.default_rng(2).random((32, 48)) > 0.5).astype(np.float32)
     assert set(np.unique(varied(metal, Variant(), "mask", wraps=(True, True)))) == {0.0, 1.0}
+
+
+@pytest.fixture(scope="module")
+def in_pieces(made) -> tuple[str, np.ndarray, Variant]:
+    """A tile, and a variant out of its pieces."""
+    name, picture, repeat = made
+    tile = resize(joined(picture, repeat, "color"), Size(N, N), "wrap")
+    return name, tile, Variant(seed=3, pieces=pieced({"color": tile}, 3, 4))
+
+
+def test_pieces_make_another_picture_whose_borders_are_hardly_seen(in_pieces):
+    name, tile, variant = in_pieces
+    other = codes(varied(tile, variant, "color"))
+    plain = codes(tile)
+    assert np.abs(other - plain).mean() > 0.25 * np.abs(np.roll(plain, N // 2, 0) - plain).mean()
+    seen = variant.pieces.seen
+    assert seen.mean < 1.12 and seen.most < 1.2 and seen.worst < (2.0 if name in RANDOM else 2.5)
+    tones = [np.sort(values[..., 1].ravel()) for values in (plain, other)]
+    assert np.abs(tones[0] - tones[1]).mean() < 0.2 * plain[..., 1].std()  # nothing that is rare vanishes or spreads
+    for axis in (0, 1):
+        jumps = np.abs(other - np.roll(other, 1, axis)).mean((1 - axis, 2))
+        assert jumps[0] < 1.25 * np.percentile(jumps, 95)  # it repeats as the tile did
+
+
+def likest(one: np.ndarray, other: np.ndarray) -> float:
+    """How two pictures correlate where they are moved over each other so that they do best."""
+    grays = [gray - gray.mean() for gray in (srgb_from_linear(values)[..., 1] for values in (one, other))]
+    first, second = (np.fft.rfft2(gray / np.sqrt(np.square(gray).sum())) for gray in grays)
+    return float(np.fft.irfft2(first * np.conj(second), grays[0].shape).max())
+
+
+def test_a_pattern_keeps_its_pattern_in_pieces(in_pieces):
+    name, tile, variant = in_pieces
+    if name in RANDOM:
+        return
+    blended = varied(tile, Variant(seed=3), "color", wraps=(True, True))
+    kept = varied(tile, variant, "color")
+    assert likest(kept, tile) > 0.6 > likest(blended, tile)
+
+
+def test_all_maps_are_cut_alike_into_pieces_and_every_size_shows_the_same(in_pieces):
+    _, tile, variant = in_pieces
+    shown, (rows, columns) = variant.pieces.shown, tile.shape[:2]
+    y, x = np.mgrid[:rows, :columns]
+    mask = (tile[..., 1] > np.median(tile[..., 1])).astype(np.float32)
+    cut = varied(mask, variant, "mask")
+    assert set(np.unique(cut)) == {0.0, 1.0}
+    on = np.round(np.array(variant.pieces.places) * (columns, rows)).astype(int)[shown]
+    told = mask[(y + on[..., 1]) % rows, (x + on[..., 0]) % columns]
+    assert (cut == told).mean() > 0.99  # every texel shows the place that it is told to, but where two meet
+    large = varied(np.kron(tile, np.ones((2, 2, 1), np.float32)), variant, "color")
+    halved = cv2.resize(large, (columns, rows), interpolation=cv2.INTER_AREA)
+    assert np.sqrt(np.square(codes(varied(tile, variant, "color")) - codes(halved)).mean()) < 1
+    leaning = normal_from_height(tile[..., 1].copy(), 0.05, Edges())
+    assert np.linalg.norm(varied(leaning, variant, "normal"), axis=-1) == pytest.approx(1, abs=1e-5)
+
+
+def test_what_pieces_cannot_be_made_of_says_why():
+    for picture, why in ((np.full((128, 128, 3), 0.4, np.float32), "one color"), (photo("Gravel", 48), "too few")):
+        with pytest.raises(RecipeInvalid, match=why):
+            pieced({"color": picture}, 1, 4)
+    recipe, maps = a_set(128)
+    with pytest.raises(RecipeInvalid, match="Make it repeat first"):
+        variant_for(evaluated(recipe, maps), 1, 4, 0)
+    repeating = with_repeat(evaluated(recipe, maps))
+    made = variant_for(evaluated(repeating, maps), 1, 3, 1)
+    both = with_steps(repeating, [*repeating.frame.steps, made])
+    assert (both.facts.edges.x, both.facts.edges.y) == ("wrap", "wrap")
+    assert "3 pieces across, their borders" in step_said(made)
+    alone = with_steps(repeating, [made])
+    assert alone.facts.edges == recipe.facts.edges  # pieces repeat where the picture does
 
 
 def test_what_is_painted_stays_and_the_step_says_how_far_the_tile_moved():

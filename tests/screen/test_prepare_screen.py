@@ -173,9 +173,26 @@ def test_a_variant_is_one_press_and_another_seed_another_picture(page, server, m
     page.get_by_role("button", name="Make it repeat").click()
     page.get_by_role("button", name="Make a variant").click()
     eventually(lambda: kinds(server, made) == ["repeat", "variant"])
-    first = shown(server, made, "base_color")
+
+    def variant() -> dict:
+        return recipe_of(server, made)["frame"]["steps"][1]
+
+    first, pieces = shown(server, made, "base_color"), variant()["pieces"]
+    expect(page.get_by_text(re.compile(r"mean \d\.\d\d, worst stretch"))).to_be_visible()
     page.get_by_role("button", name="Another one").click()
-    eventually(lambda: recipe_of(server, made)["frame"]["steps"][1]["seed"] == 2)
+    eventually(lambda: variant()["seed"] == 2)
+    assert variant()["pieces"] != pieces
     assert (shown(server, made, "base_color") != first).mean() > 0.5
+    page.get_by_role("radio", name="Places, blended").click()
+    eventually(lambda: variant()["pieces"] is None)
+    page.get_by_role("radio", name="Pieces, cut").click()
+    eventually(lambda: variant()["pieces"] is not None)
     page.get_by_label("Variant is on").click()
-    eventually(lambda: not recipe_of(server, made)["frame"]["steps"][1]["is_on"])
+    eventually(lambda: not variant()["is_on"])
+    page.get_by_label("Variant is on").click()
+    eventually(lambda: variant()["is_on"])
+    pieces = variant()["pieces"]
+    page.get_by_label("Repeat is on").click()  # the picture that pieces are taken from is another one
+    eventually(lambda: variant()["pieces"] != pieces)
+    page.get_by_role("button", name="Undo").click()
+    eventually(lambda: variant()["pieces"] == pieces)

@@ -9,6 +9,7 @@ from ..core.convert.corrections import correction_of
 from ..core.prepare.decision import Repeat
 from ..core.prepare.said import how_seen, step_said
 from ..core.prepare.steps import GeometryStep
+from ..core.prepare.variant import Variant
 from ..core.quantities import quantity
 from ..core.recipe import BakedFrom, Node, Recipe, Worn, changes, given_ref, operation_of, origin_of, steps_of
 from ..store import sets
@@ -55,7 +56,9 @@ def set_answer(row: SetRow) -> TextureSet:
 
 
 def _prepared(step: GeometryStep) -> PreparedStep:
-    seen = how_seen(step.seen) if isinstance(step, Repeat) else None
+    pieces = step.pieces if isinstance(step, Variant) else None
+    borders = step.seen if isinstance(step, Repeat) else pieces and pieces.seen
+    seen = how_seen(borders) if borders else None
     return PreparedStep(kind=step.kind, said=step_said(step.model_copy(update={"is_on": True})), is_on=step.is_on, seen=seen)
 
 

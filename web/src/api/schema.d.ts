@@ -2235,6 +2235,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Variant
+         * @description Decide which pieces make another picture of a recipe's; nothing is kept.
+         */
+        post: operations["decide_variant_api_variants_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4930,6 +4950,29 @@ export interface components {
             slots: string[];
         };
         /**
+         * Pieces
+         * @description Which place of a repeating picture each texel shows, decided once for all maps of a set, and the same at every size.
+         *
+         *     Row by row, ``runs`` are how many texels in turn show one place, and ``show`` the number of that place. A place is how far on
+         *     in the picture its texels lie, across and down, in shares of its sides. ``alike`` is how alike places are where they meet: 0 as
+         *     any two, 1 equal.
+         */
+        Pieces: {
+            /** Alike */
+            alike: number;
+            /** Columns */
+            columns: number;
+            /** Places */
+            places: number[][];
+            /** Rows */
+            rows: number;
+            /** Runs */
+            runs: number[];
+            seen: components["schemas"]["Seen"];
+            /** Show */
+            show: number[];
+        };
+        /**
          * Plan
          * @description One set for one target.
          *
@@ -5124,7 +5167,7 @@ export interface components {
         };
         /**
          * PreparedStep
-         * @description One step of the list that a set's pictures go through, in words; ``seen`` is how much the line of a repeat shows.
+         * @description One step of the list that a set's pictures go through, in words, and how much its line or its borders show.
          */
         PreparedStep: {
             /** Is On */
@@ -7062,7 +7105,10 @@ export interface components {
         };
         /**
          * Variant
-         * @description Make another picture of the same stuff, which repeats: for what is random, as sand or clay. A pattern would be lost.
+         * @description Make another picture of the same stuff, which repeats.
+         *
+         *     With ``pieces``, these are cut where they look alike, and a pattern keeps its pattern. Without, places are blended into each
+         *     other: for what is random and fine, as sand or clay; a pattern would be lost.
          */
         "Variant-Input": {
             /**
@@ -7081,6 +7127,8 @@ export interface components {
              * @enum {string}
              */
             kind: "variant";
+            /** @description As they were decided for this seed; None: places are blended */
+            pieces?: components["schemas"]["Pieces"] | null;
             /**
              * Seed
              * @description Another number is another picture
@@ -7090,7 +7138,10 @@ export interface components {
         };
         /**
          * Variant
-         * @description Make another picture of the same stuff, which repeats: for what is random, as sand or clay. A pattern would be lost.
+         * @description Make another picture of the same stuff, which repeats.
+         *
+         *     With ``pieces``, these are cut where they look alike, and a pattern keeps its pattern. Without, places are blended into each
+         *     other: for what is random and fine, as sand or clay; a pattern would be lost.
          */
         "Variant-Output": {
             /**
@@ -7109,11 +7160,26 @@ export interface components {
              * @enum {string}
              */
             kind: "variant";
+            /** @description As they were decided for this seed; None: places are blended */
+            pieces: components["schemas"]["Pieces"] | null;
             /**
              * Seed
              * @description Another number is another picture
              * @default 1
              */
+            seed: number;
+        };
+        /**
+         * VariantRequest
+         * @description A recipe of whose pictures, as they are after its first ``at`` steps, another one is made out of pieces.
+         */
+        VariantRequest: {
+            /** At */
+            at: number;
+            /** Cells */
+            cells: number;
+            recipe: components["schemas"]["Recipe-Input"];
+            /** Seed */
             seed: number;
         };
         /**
@@ -11387,6 +11453,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NameMatch"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    decide_variant_api_variants_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant-Output"];
                 };
             };
             /** @description Problem */

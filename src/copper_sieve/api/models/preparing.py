@@ -12,7 +12,7 @@ from ...core.prepare.steps import GeometryStep
 from ...core.recipe import Recipe
 from .base import Incoming
 
-__all__ = ["PatternRequest", "RepeatRequest", "SpotRequest", "StepsDraft", "StepsWrite"]
+__all__ = ["PatternRequest", "RepeatRequest", "SpotRequest", "StepsDraft", "StepsWrite", "VariantRequest"]
 
 Steps = Annotated[list[GeometryStep], Field(max_length=200)]
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -54,6 +54,15 @@ class PatternRequest(Incoming):
 
     recipe: Recipe
     at: int = Field(ge=0)
+
+
+class VariantRequest(Incoming):
+    """A recipe of whose pictures, as they are after its first ``at`` steps, another one is made out of pieces."""
+
+    recipe: Recipe
+    at: int = Field(ge=0)
+    seed: int = Field(ge=1, le=1 << 30)
+    cells: int = Field(ge=2, le=12)
 
 
 class SpotRequest(Incoming):

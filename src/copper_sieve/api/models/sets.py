@@ -111,7 +111,7 @@ class MasterRow(Outgoing):
 
 
 class PreparedStep(Outgoing):
-    """One step of the list that a set's pictures go through, in words; ``seen`` is how much the line of a repeat shows."""
+    """One step of the list that a set's pictures go through, in words, and how much its line or its borders show."""
 
     kind: Literal["crop", "turn", "mirror", "offset", "straighten", "spots", "repeat", "variant"]
     said: str

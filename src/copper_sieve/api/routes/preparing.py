@@ -9,9 +9,10 @@ from fastapi import APIRouter
 from ...core.prepare.decision import Repeat
 from ...core.prepare.spots import Spot
 from ...core.prepare.tile import Asked
-from ...core.recipe import Recipe, check_recipe, repeat_for, spots_for, steps_by_pattern, with_steps
+from ...core.prepare.variant import Variant
+from ...core.recipe import Recipe, check_recipe, repeat_for, spots_for, steps_by_pattern, variant_for, with_steps
 from ..answers import changed_set
-from ..models.preparing import PatternRequest, RepeatRequest, SpotRequest, StepsDraft, StepsWrite
+from ..models.preparing import PatternRequest, RepeatRequest, SpotRequest, StepsDraft, StepsWrite, VariantRequest
 from ..models.sets import TextureSet
 from ..state import State
 
@@ -46,6 +47,13 @@ def follow_pattern(state: State, request: PatternRequest) -> Recipe:
     """A recipe that repeats by its pictures' own pattern, turned straight first where it has to be; nothing is kept."""
     check_recipe(request.recipe)
     return with_steps(request.recipe, steps_by_pattern(state.evaluation(request.recipe, None), request.at))
+
+
+@router.post("/variants")
+def decide_variant(state: State, request: VariantRequest) -> Variant:
+    """Decide which pieces make another picture of a recipe's; nothing is kept."""
+    check_recipe(request.recipe)
+    return variant_for(state.evaluation(request.recipe, None), request.seed, request.cells, request.at)
 
 
 @router.post("/spots")

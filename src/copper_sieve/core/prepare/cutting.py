@@ -11,7 +11,7 @@ from scipy.sparse import csgraph
 from ..raster import FloatArray
 from .decision import Guide, Stroke
 
-__all__ = ["graph_cut", "painted", "quick_cut"]
+__all__ = ["cheapest_cut", "graph_cut", "painted", "quick_cut"]
 
 _BOUND = 0.1  # of the overlap at either end is one copy alone
 _KINK, _LEAST_COST, _WHOLE = 0.05, 0.001, 1000  # of the graph's edges
@@ -64,11 +64,30 @@ def graph_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: n
     >>> bool(found[:, 0].all()), bool(found[:, -1].any())
     (True, False)
     """
-    rows, columns = first.shape[:2]
-    apart, edge = _apart(first, second, avoid), max(1, round(_BOUND * columns))
-    number = np.arange(rows * columns, dtype=np.int64).reshape(rows, columns) + 2
-    bound = bound.copy()
+    columns = first.shape[1]
+    edge, bound = max(1, round(_BOUND * columns)), bound.copy()
     bound[:, :edge], bound[:, columns - edge :] = 2, 1
+    return cheapest_cut(first, second, bound, avoid=avoid, wraps=wraps)
+
+
+def cheapest_cut(
+    first: FloatArray, second: FloatArray, bound: np.ndarray, *, avoid: np.ndarray | None = None, wraps: bool = False
+) -> np.ndarray:
+    """Where the second copy shows, (rows, columns), so that it costs least to go from one to the other; by maximal flow.
+
+    ``first`` and ``second`` are (rows, columns, C), ``bound`` says what is given: 1 the first, 2 the second, 0 free; both occur.
+
+    Examples
+    --------
+    >>> bound = np.ones((5, 5), int)
+    >>> bound[1:4, 1:4], bound[2, 2] = 0, 2
+    >>> first = np.zeros((5, 5, 1), np.float32)
+    >>> int(cheapest_cut(first, first, bound).sum())
+    1
+    """
+    rows, columns = first.shape[:2]
+    apart = _apart(first, second, np.zeros((rows, columns), bool) if avoid is None else avoid)
+    number = np.arange(rows * columns, dtype=np.int64).reshape(rows, columns) + 2
     number = np.where(bound == 2, 0, np.where(bound == 1, 1, number))
     starts, ends, costs = [], [], []
     for axis in (0, 1):

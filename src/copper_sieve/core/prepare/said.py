@@ -68,6 +68,13 @@ def _spots(step: Spots) -> str:
     return f"{count} {'spot' if count == 1 else 'spots'} taken out, {'' if count == 1 else 'each '}filled from another place"
 
 
+def _variant(step: Variant) -> str:
+    told = f"another picture of the same stuff (seed {step.seed})"
+    if step.pieces is None:
+        return f"{told}, {step.cells} places across blended"
+    return f"{told}, {step.cells} pieces across, their borders {how_seen(step.pieces.seen)}"
+
+
 def _straighten(step: Straighten) -> str:
     bulge = f", lens bulge {step.bulge * 100:+.0f} %" if step.bulge else ""
     return f"straightened, {'sides estimated' if step.aspect is None else f'sides {step.aspect:.3g} : 1'}{bulge}"
@@ -82,7 +89,7 @@ _SAID: Mapping[type, Callable[[Any], str]] = MappingProxyType(
         Straighten: _straighten,
         Spots: _spots,
         Repeat: _repeat,
-        Variant: lambda step: f"another picture of the same stuff (seed {step.seed}), from {step.cells} places across",
+        Variant: _variant,
     }
 )
 

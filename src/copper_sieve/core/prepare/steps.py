@@ -110,7 +110,7 @@ def edges_after(edges: Edges, steps: Sequence[GeometryStep], size: Size) -> Edge
                 edges = Edges(x="mirror", y="mirror")
             case Repeat():
                 edges = Edges(x=edges.x if step.x is None else "wrap", y=edges.y if step.y is None else "wrap")
-            case Variant():
+            case Variant(pieces=None):
                 edges = Edges()
             case _:
                 pass

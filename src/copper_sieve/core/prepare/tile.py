@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import cv2
@@ -14,17 +14,17 @@ from ..color import linear_from_srgb, luminance
 from ..errors import RecipeInvalid
 from ..filters import gaussian
 from ..raster import Edges, FloatArray, Size, floats
+from .coded_maps import Coded
 from .cutting import graph_cut, painted, quick_cut
 from .decision import Cut, Guide, Join, Kind, Repeat, Seen
 from .joining import coded, evened, levelled, one_axis, sizes_of_detail, soft
 from .lattice import structure_of
 from .light import Terms, light_across, light_terms
+from .seams import STRETCH, seen_of
 
 __all__ = ["DECIDED_PX", "Asked", "decided"]
 
 DECIDED_PX = 512  # the longer side at which everything is decided
-_LEAST_SPREAD = 0.03  # of a feature: below it is noise
-_STEEPEST, _SLOPES_COUNT = 3.0, 0.7
 _BROAD = 0.06  # of the width: broader tones do not say whether copies fit
 _SMALLEST, _LARGEST = 0.5, 1 / 1.12  # of the picture: the tile
 _LARGEST_OF_SECOND = 0.78  # where the first line shows, so that the second has twice the room
@@ -36,8 +36,6 @@ _BENDS = 0.3  # of log light
 _RAMP_ALONG, _RAMP_KEPT = 0.08, 64
 _TRIMMED = (10, 90)  # percent of each row that say how the copies differ
 _DARKEST = 1e-3
-_STRETCH = 16  # texels of the line that the worst is taken over
-_LEAST_INSIDE = 0.2  # of the usual difference: a stretch whose copies are plain is held against that
 _PLAIN = 0.004  # spread of a picture that is one color
 _LEAST_OVERLAP = 4  # texels
 _NOTHING = 1e-9
@@ -99,11 +97,11 @@ def decided(
     asked = asked or Asked()
     told = asked.sides
     is_x, is_y = asked.x and not wraps[0], asked.y and not wraps[1]
-    stage = _Coded({kind: coded(values, kind) for kind, values in maps.items()})
+    stage = Coded({kind: coded(values, kind) for kind, values in maps.items()})
     _refuse(stage, is_x or is_y)
     even = _light(maps, asked, wraps)
     if even is not None:
-        stage = _Coded({kind: coded(evened(values, even, kind), kind) for kind, values in maps.items()})
+        stage = Coded({kind: coded(evened(values, even, kind), kind) for kind, values in maps.items()})
     first, found = stage, dict[str, _Axis]()
     if asked.is_square and is_x and is_y:
         asked = replace(asked, sides=_square(stage, asked, whole or Size(*stage.shape[::-1]), cancel))
@@ -144,7 +142,7 @@ def _light(maps: Mapping[Kind, FloatArray], asked: Asked, wraps: tuple[bool, boo
     return terms if bends > _BENDS and light_across(photo, edges).stands_out else None
 
 
-def _square(maps: _Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[float, float]:
+def _square(maps: Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[float, float]:
     """The sides of a square tile as shares of the picture: as typed, else where the copies across and down fit best."""
     rows, columns = maps.shape
     x, y = asked.sides
@@ -157,7 +155,7 @@ def _square(maps: _Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[fl
     return px / whole.width, px / whole.height
 
 
-def _refuse(maps: _Coded, is_any: bool) -> None:
+def _refuse(maps: Coded, is_any: bool) -> None:
     rows, columns = maps.shape
     if not is_any:
         raise RecipeInvalid(
@@ -170,41 +168,13 @@ def _refuse(maps: _Coded, is_any: bool) -> None:
 
 
 @dataclass(frozen=True)
-class _Coded:
-    """The maps as they are joined, (H, W) or (H, W, C), by their kind."""
-
-    planes: dict[Kind, FloatArray]
-
-    @property
-    def shape(self) -> tuple[int, int]:
-        rows, columns = next(iter(self.planes.values())).shape[:2]
-        return rows, columns
-
-    def each(self, change: Callable[[FloatArray, Kind], FloatArray]) -> _Coded:
-        return _Coded({kind: change(values, kind) for kind, values in self.planes.items()})
-
-    def turned(self) -> _Coded:
-        """With rows and columns exchanged; slopes stay as they are, being only compared."""
-        return self.each(lambda values, _: np.ascontiguousarray(values.swapaxes(0, 1)))
-
-    def features(self) -> FloatArray:
-        """What copies are compared by, each over its spread, (H, W, C)."""
-        planes = []
-        for kind, values in self.planes.items():
-            limit, counts = (_STEEPEST, _SLOPES_COUNT) if kind == "normal" else (np.inf, 1.0)
-            plane = np.clip(np.atleast_3d(values), -limit, limit)
-            planes.append(plane * np.float32(counts / max(float(plane.std((0, 1)).mean()), _LEAST_SPREAD)))
-        return np.concatenate(planes, -1).astype(np.float32)
-
-
-@dataclass(frozen=True)
 class _Axis:
     """One axis decided: the join, how unlike its copies are, how much the line shows, and the maps joined by it."""
 
     join: Join
     fit: float
     seen: Seen
-    tile: _Coded
+    tile: Coded
 
 
 @dataclass(frozen=True)
@@ -249,7 +219,7 @@ def _half(features: FloatArray) -> FloatArray:
     return np.stack([floats(cv2.resize(plane, (columns // 2, rows // 2), interpolation=cv2.INTER_AREA)) for plane in planes], -1)
 
 
-def _best_axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
+def _best_axis(maps: Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
     """The decision along columns; where the line shows in places, one with more overlap if that shows less."""
     first = _axis(maps, asked, axis, unit, wraps, _LARGEST, cancel)
     is_free = asked.sides[axis] is None and asked.overlap is None and not asked.is_quick
@@ -259,7 +229,7 @@ def _best_axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, ca
     return min(first, second, key=lambda found: found.seen.worst)
 
 
-def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest: float, cancel: Cancel) -> _Axis:
+def _axis(maps: Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest: float, cancel: Cancel) -> _Axis:
     """The decision along columns; ``unit`` is the tile's width, which sizes of detail are shares of, where this is not across."""
     rows, columns = maps.shape
     told, features = asked.sides[axis], maps.features()
@@ -291,7 +261,7 @@ def _axis(maps: _Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest
     return _Axis(join, detail.unlike(side), _seen(evened.planes[looked_at], tile.planes[looked_at], cut, side), _back(tile, axis))
 
 
-def _back(tile: _Coded, axis: int) -> _Coded:
+def _back(tile: Coded, axis: int) -> Coded:
     return tile.turned() if axis else tile
 
 
@@ -337,13 +307,4 @@ def _seen(picture: FloatArray, tile: FloatArray, cut: np.ndarray, side: int) -> 
         within.append(sum(np.abs(np.diff(copy, axis=axis)).mean(-1)[is_line] for copy in copies) / 2)
         place.append(rows)
     over, inside, at = (np.concatenate(part) for part in (across, within, place))
-    if not len(over):
-        return Seen(mean=1, most=1, worst=1)
-    usual = max(float(inside.mean()), _NOTHING)
-    blocks = at // _STRETCH
-    counts = np.bincount(blocks)
-    sums = np.bincount(blocks, over), np.bincount(blocks, inside)
-    held = counts >= _STRETCH // 2
-    stretches = sums[0][held] / np.maximum(sums[1][held], _LEAST_INSIDE * usual * counts[held])
-    most = float(np.percentile(over, 95)) / max(float(np.percentile(inside, 95)), _NOTHING)
-    return Seen(mean=float(over.mean()) / usual, most=most, worst=float(stretches.max(initial=1.0)))
+    return seen_of(over, inside, at // STRETCH)

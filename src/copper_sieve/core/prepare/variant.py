@@ -1,4 +1,4 @@
-"""Another picture of the same stuff: places of a random picture blended so that its tones stay as they are spread."""
+"""Another picture of the same stuff: pieces of it in another order, or places blended so that tones stay as they are spread."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from ..bands import NEVER, Cancel, run_rows
 from ..raster import FloatArray
 from .decision import Kind
 from .joining import coded, uncoded
+from .pieces import Pieces, laid
 from .step import Step
 
 __all__ = ["Variant", "varied"]
@@ -25,11 +26,16 @@ _LEAST_WEIGHT = 1e-9
 
 
 class Variant(Step):
-    """Make another picture of the same stuff, which repeats: for what is random, as sand or clay. A pattern would be lost."""
+    """Make another picture of the same stuff, which repeats.
+
+    With ``pieces``, these are cut where they look alike, and a pattern keeps its pattern. Without, places are blended into each
+    other: for what is random and fine, as sand or clay; a pattern would be lost.
+    """
 
     kind: Literal["variant"] = "variant"
     seed: int = Field(default=1, ge=1, le=1 << 30, description="Another number is another picture")
     cells: int = Field(default=4, ge=2, le=12, description="Places across that it is put together from")
+    pieces: Pieces | None = Field(default=None, description="As they were decided for this seed; None: places are blended")
 
 
 def varied(
@@ -40,14 +46,15 @@ def varied(
     wraps: tuple[bool, bool] = (False, False),
     cancel: Cancel = NEVER,
 ) -> FloatArray:
-    """One map of a set as another picture of the same stuff, which repeats across and down.
+    """One map of a set as another picture of the same stuff; the same places for all maps of a set.
 
-    Every cell of a grid shows another place of the map, and fades into its neighbors; the same places for all maps of a set.
+    Pieces are laid as they were decided, and repeat where the map does. Without them every cell of a grid shows another place of
+    the map and fades into its neighbors, which repeats across and down.
 
     Parameters
     ----------
     values : (H, W) or (H, W, 3) float32; colors in linear light, normals as vectors
-    wraps : whether the map repeats across and down; where it does not, no place reaches over its border
+    wraps : whether the map repeats across and down; where it does not, no place that is blended reaches over its border
     References
     ----------
     Histogram-preserving blending: Heitz & Neyret 2018, on decorrelated channels.
@@ -58,6 +65,8 @@ def varied(
     >>> bool(abs(other.mean() - sand.mean()) < 0.02 and abs(other.std() - sand.std()) < 0.02 and (other != sand).any())
     True
     """
+    if step.pieces is not None:
+        return laid(values, step.pieces, kind, cancel=cancel)
     height, width = values.shape[:2]
     across = step.cells
     down = max(2, round(across * height / width))

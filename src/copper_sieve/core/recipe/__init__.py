@@ -9,7 +9,7 @@ from .model import Facts, Frame, Node, Recipe, Source, TileFile, origin_of
 from .origins import choices, given_ref, mask_choices, needs, photo_ref, with_mask, with_origin, works
 from .paths import with_value
 from .placement import SizeRequest, with_size, with_step, with_steps
-from .preparing import repeat_for, spots_for, steps_by_pattern, steps_of, with_repeat
+from .preparing import repeat_for, spots_for, steps_by_pattern, steps_of, variant_for, with_repeat
 from .progress import Progress
 from .refs import Ref, master_ref, node_ref, source_ref
 from .settings import Fit, Settings, fit_of, settings_of, with_settings
@@ -74,6 +74,7 @@ __all__ = [
     "spots_for",
     "steps_by_pattern",
     "steps_of",
+    "variant_for",
     "with_value",
     "with_settings",
 ]

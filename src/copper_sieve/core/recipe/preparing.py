@@ -11,16 +11,18 @@ from ..errors import RecipeInvalid
 from ..prepare.decision import Guide, Kind, Repeat
 from ..prepare.joining import coded
 from ..prepare.pattern import pattern_of
+from ..prepare.piecing import pieced
 from ..prepare.spots import Path, Spot, Spots, places_for
 from ..prepare.steps import GeometryStep, active
 from ..prepare.tile import DECIDED_PX, Asked, decided
+from ..prepare.variant import Variant
 from ..raster import FloatArray, Size
 from .evaluation import Evaluation
 from .model import Recipe
 from .placement import kind_of, with_steps
 from .refs import source_ref
 
-__all__ = ["repeat_for", "spots_for", "steps_by_pattern", "steps_of", "with_repeat"]
+__all__ = ["repeat_for", "spots_for", "steps_by_pattern", "steps_of", "variant_for", "with_repeat"]
 
 _BY: tuple[Kind, ...] = ("color", "height", "normal")  # what decisions go by, where the set has it
 
@@ -88,6 +90,17 @@ def _known_wraps(recipe: Recipe, steps: Sequence[GeometryStep]) -> tuple[bool, b
     made = [step for step in active(steps) if isinstance(step, Repeat)]
     x, y = any(step.x is not None for step in made), any(step.y is not None for step in made)
     return edges.x == "wrap" and (is_told or x), edges.y == "wrap" and (is_told or y)
+
+
+def variant_for(evaluation: Evaluation, seed: int, cells: int, at: int) -> Variant:
+    """Decide which pieces make another picture of a set after its first ``at`` steps. Raises RecipeInvalid."""
+    seen = _before(evaluation, steps_of(evaluation.recipe)[:at])
+    edges = seen.recipe.facts.edges
+    if (edges.x, edges.y) != ("wrap", "wrap"):
+        raise RecipeInvalid(
+            "a variant is made of what repeats across and down. Make it repeat first, or say under Edges that it does."
+        )
+    return Variant(seed=seed, cells=cells, pieces=pieced(_maps(seen), seed, cells, cancel=evaluation.cancel))
 
 
 def spots_for(

@@ -1,7 +1,7 @@
 import { useView } from "../view";
+import { askedOf } from "./asking";
 import { Both, type OverProps, Painting, type Place, placed } from "./drawing";
 import { type Drawn, linesOf, type Point, pathOf, type StepOf } from "./steps";
-import { askedOf } from "./useSteps";
 
 /**
  * The tile on the picture, bounded by the real line and its twin; what lies outside is dimmed, and

@@ -36,8 +36,8 @@ const START = {
     bulge: 0,
   },
   spots: { kind: "spots", is_on: true, spots: [] },
-  variant: { kind: "variant", is_on: true, seed: 1, cells: 4 },
 } satisfies Record<string, Step>;
+const FIRST_VARIANT = { seed: 1, cells: 4 };
 const NEITHER: [null, null] = [null, null];
 const FITTED = {
   x: true,
@@ -82,8 +82,13 @@ function Steps({ set, project, edit }: StepsProps) {
   const isLastSpots = steps.steps.at(-1)?.kind === "spots";
   const repeats = facts.edges.x === "wrap" && facts.edges.y === "wrap";
   const hasVariant = steps.steps.some((step) => step.kind === "variant");
-  const handleVariant = () =>
-    steps.add(START.variant, steps.steps.length, () => showPrep("result"));
+  const handleVariant = () => {
+    const at = steps.steps.length;
+    steps.vary(at, FIRST_VARIANT, () => {
+      openPrep(at);
+      showPrep("result");
+    });
+  };
   const handleSpots = () =>
     isLastSpots ? openPrep(steps.steps.length - 1) : steps.add(START.spots);
   const handleRepeat = () => {
@@ -169,7 +174,7 @@ function Steps({ set, project, edit }: StepsProps) {
           </button>
         </Hint>
         {repeats && (
-          <Hint says="Another picture of the same stuff, for sand, clay and the like: its places in another order, blended. A pattern would be lost.">
+          <Hint says="Another picture of the same stuff: pieces of it in another order, cut where they look alike. A pattern keeps its pattern.">
             <button
               type="button"
               className="button"

@@ -4,7 +4,7 @@ import type { StepOf } from "./steps";
 import type { useSteps } from "./useSteps";
 
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
-const { askedOf } = await import("./useSteps");
+const { askedOf } = await import("./asking");
 const { RepeatControls } = await import("./RepeatControls");
 const { SpotsControls } = await import("./SpotsControls");
 const { VariantControls } = await import("./VariantControls");
@@ -131,11 +131,16 @@ describe("spots that are taken out", () => {
 });
 
 describe("variants", () => {
-  const variant = (seed: number, structure?: number, isBusy = false) =>
+  const variant = (
+    seed: number,
+    structure?: number,
+    isBusy = false,
+    pieces: object | null = null,
+  ) =>
     drawn(
       <VariantControls
         at={0}
-        step={{ kind: "variant", seed, cells: 4 } as unknown as StepOf<"variant">}
+        step={{ kind: "variant", seed, cells: 4, pieces } as unknown as StepOf<"variant">}
         steps={hand(isBusy)}
         structure={structure}
       />,
@@ -152,5 +157,9 @@ describe("variants", () => {
     expect(variant(1, 0.4).text).toContain(warning);
     expect(variant(1, 0.1).text).not.toContain(warning);
     expect(variant(1).text).not.toContain(warning);
+    const pieces = { seen: { mean: 0.93, most: 1, worst: 1.4 } };
+    const cut = variant(1, 0.4, false, pieces).text;
+    expect(cut).not.toContain(warning);
+    expect(cut).toContain("mean 0.93, worst stretch 1.40");
   });
 });

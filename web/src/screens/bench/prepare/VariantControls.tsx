@@ -1,5 +1,7 @@
 import { useState } from "react";
 import { NumberControl } from "../../../parts/NumberControl";
+import { Segments } from "../../../parts/Segments";
+import { Shown } from "./Shown";
 import type { StepOf } from "./steps";
 import type { useSteps } from "./useSteps";
 
@@ -13,51 +15,68 @@ type VariantControlsProps = {
 
 const RANDOM = 0.18; // as the server judges it
 
-/** Which of its pictures, and from how many places each is put together. */
+/** Which of its pictures, how it is put together, and from how many places across. */
 export function VariantControls({ at, step, steps, structure }: VariantControlsProps) {
   const [moving, setMoving] = useState<number | null>(null);
-  const keep = (told: Partial<typeof step>) => steps.change(at, { ...step, ...told });
+  const { seed, cells, pieces } = step;
+  const handleAsked = (told: { seed?: number; cells?: number }) =>
+    pieces ? steps.vary(at, { seed, cells, ...told }) : steps.change(at, { ...step, ...told });
+  const handleMove = (count: number) => {
+    setMoving(count);
+    if (!pieces) steps.tryStep(at, { ...step, cells: count });
+  };
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
+      <Segments
+        label="How it is put together"
+        options={[
+          ["pieces", "Pieces, cut"],
+          ["blended", "Places, blended"],
+        ]}
+        value={pieces ? "pieces" : "blended"}
+        onChange={(way) =>
+          way === "pieces"
+            ? steps.vary(at, { seed, cells })
+            : steps.change(at, { ...step, pieces: null })
+        }
+      />
       <div className="flex items-center gap-1.5">
         <span className="w-[84px] shrink-0">Seed</span>
-        <span className="text-sm text-ink2">{step.seed}</span>
+        <span className="text-sm text-ink2">{seed}</span>
         <button
           type="button"
           className="button ml-auto"
           disabled={steps.isBusy}
-          onClick={() => keep({ seed: step.seed + 1 })}
+          onClick={() => handleAsked({ seed: seed + 1 })}
         >
           Another one
         </button>
         <button
           type="button"
           className="button"
-          disabled={steps.isBusy || step.seed === 1}
-          onClick={() => keep({ seed: step.seed - 1 })}
+          disabled={steps.isBusy || seed === 1}
+          onClick={() => handleAsked({ seed: seed - 1 })}
         >
           The one before
         </button>
       </div>
       <NumberControl
-        label="Places"
+        label={pieces ? "Pieces" : "Places"}
         plain="How many places of the picture lie side by side. Fewer keep larger parts whole."
         unit="across"
         low={2}
         high={12}
         whole
-        value={moving ?? step.cells}
+        value={moving ?? cells}
         initial={4}
-        onMove={(count) => {
-          setMoving(count);
-          steps.tryStep(at, { ...step, cells: count });
-        }}
+        onMove={handleMove}
         onDone={(count) => {
           setMoving(null);
-          keep({ cells: count });
+          handleAsked({ cells: count });
         }}
       />
-      {structure !== undefined && structure >= RANDOM && (
+      {pieces && <Shown seen={pieces.seen} isDeciding={steps.isDeciding} />}
+      {!pieces && structure !== undefined && structure >= RANDOM && (
         <p className="text-sm text-ink2">
           This picture follows a pattern in part: its forms are blended into each other.
         </p>

@@ -3,36 +3,16 @@ import { useRef } from "react";
 import { api, settled } from "../../../api/client";
 import type { Edit } from "../edit";
 import { useView } from "../view";
+import {
+  anew,
+  askedOf,
+  piecesFor,
+  placesFor,
+  type RepeatAsked,
+  repeatFor,
+  type Vary,
+} from "./asking";
 import { type Spot, type Step, type StepOf, stepsOf } from "./steps";
-
-export type RepeatAsked = Pick<
-  StepOf<"repeat">,
-  "sides" | "overlap" | "guide" | "period" | "is_square" | "evens"
-> & {
-  x: boolean;
-  y: boolean;
-};
-
-/** What a repeat was asked for, to be asked again. */
-export const askedOf = ({
-  x,
-  y,
-  sides,
-  overlap,
-  guide,
-  period,
-  is_square,
-  evens,
-}: StepOf<"repeat">): RepeatAsked => ({
-  x: x !== null,
-  y: y !== null,
-  sides,
-  overlap,
-  guide,
-  period,
-  is_square,
-  evens,
-});
 
 /**
  * Changing the steps of a set: each is one step of undo. What has to be looked at first (where a
@@ -43,39 +23,35 @@ export function useSteps(edit: Edit) {
   const showPrep = useView((view) => view.showPrep);
   const steps = stepsOf(edit.recipe);
   const latest = useRef(0);
-  const decide = (at: number, asked: RepeatAsked, before: Step[], isQuick = false) =>
-    settled(
-      api.POST("/api/repeats", {
-        body: {
-          recipe: { ...edit.recipe, frame: withSteps(edit, before) },
-          at,
-          ...asked,
-          is_quick: isQuick,
-        },
-      }),
-    );
-
-  /** Replace a step; a repeat behind one that moves the picture is decided anew. */
+  /** Replace a step; what was decided behind one that moves the picture is decided anew. */
   const change = useMutation({
     mutationFn: async ({ at, step }: { at: number; step: Step | null }) => {
       const next = [...steps];
       next.splice(at, 1, ...(step ? [step] : []));
-      const repeat = next.findIndex((one, k) => k >= at && one.kind === "repeat" && one !== step);
       const moves = step?.kind !== "spots" && steps[at]?.kind !== "spots";
-      const found = next[repeat];
-      if (moves && found?.kind === "repeat" && found.is_on)
-        next[repeat] = await decide(repeat, askedOf(found), next);
+      const isBack = step?.kind === "variant" && step.is_on && !steps[at]?.is_on;
+      const made = moves ? await anew(edit, next, step && !isBack ? at + 1 : at) : next;
       latest.current++;
-      await edit.writeSteps(next);
+      await edit.writeSteps(made);
+    },
+    onSettled: () => edit.move(null),
+  });
+  /** Another picture out of pieces: a new step, or the one that is there with another seed. */
+  const vary = useMutation({
+    mutationFn: async ({ at, asked }: { at: number; asked: Vary }) => {
+      const made = await piecesFor(edit, at, asked, steps);
+      latest.current++;
+      await edit.writeSteps([...steps.slice(0, at), made, ...steps.slice(at + 1)]);
     },
     onSettled: () => edit.move(null),
   });
   const repeat = useMutation({
     mutationFn: async ({ at, asked }: { at: number; asked: RepeatAsked }) => {
       const turn = ++latest.current;
-      const made = await decide(at, asked, steps);
+      const made = await repeatFor(edit, at, asked, steps);
       if (turn !== latest.current) return; // asked again meanwhile
-      await edit.writeSteps([...steps.slice(0, at), made, ...steps.slice(at + 1)]);
+      const next = [...steps.slice(0, at), made, ...steps.slice(at + 1)];
+      await edit.writeSteps(await anew(edit, next, at + 1));
     },
     onSettled: () => edit.move(null),
   });
@@ -85,15 +61,16 @@ export function useSteps(edit: Edit) {
       latest.current++;
       const body = { recipe: edit.recipe, at };
       const next = stepsOf(await settled(api.POST("/api/patterns", { body })));
-      await edit.writeSteps(next);
-      open(at + next.length - steps.length);
+      const here = Math.max(at, at + next.length - steps.length);
+      await edit.writeSteps(await anew(edit, next, here + 1));
+      open(here);
       showPrep("result");
     },
   });
   /** The quick line while a control moves, shown and not kept. */
   const tryRepeat = async (at: number, asked: RepeatAsked) => {
     const turn = ++latest.current;
-    const made = await decide(at, asked, steps, true);
+    const made = await repeatFor(edit, at, asked, steps, true);
     const next = [...steps.slice(0, at), made, ...steps.slice(at + 1)];
     const { data } = await api.POST("/api/prepared", {
       body: { recipe: edit.recipe, steps: next },
@@ -137,12 +114,14 @@ export function useSteps(edit: Edit) {
       then?.();
     });
   };
-  const every = [change, repeat, follow, spot, another];
+  const every = [change, repeat, vary, follow, spot, another];
   return {
     steps,
     change: (at: number, step: Step | null) => change.mutate({ at, step }),
     repeat: (at: number, asked: RepeatAsked, then?: () => void) =>
       repeat.mutate({ at, asked }, { onSuccess: then }),
+    vary: (at: number, asked: Vary, then?: () => void) =>
+      vary.mutate({ at, asked }, { onSuccess: then }),
     follow: (at: number) => follow.mutate(at),
     tryRepeat: (at: number, asked: RepeatAsked) => void tryRepeat(at, asked),
     tryStep: (at: number, step: Step) => void tryStep(at, step),
@@ -152,35 +131,8 @@ export function useSteps(edit: Edit) {
     /** What a repeat is asked for: the latest, also while its line is still looked for. */
     askedAt: (at: number, step: StepOf<"repeat">) =>
       repeat.isPending && repeat.variables.at === at ? repeat.variables.asked : askedOf(step),
-    isDeciding: repeat.isPending || follow.isPending,
+    isDeciding: repeat.isPending || vary.isPending || follow.isPending,
     isBusy: every.some((one) => one.isPending),
     problem: every.find((one) => one.error)?.error ?? null,
   };
 }
-
-const withSteps = (edit: Edit, steps: Step[]) => {
-  const { facts, frame } = edit.recipe;
-  const { width, height, edges } = facts;
-  return { ...(frame ?? { width, height, edges }), steps };
-};
-
-const placesFor = (
-  edit: Edit,
-  at: number,
-  { x, y, across, down, path, brush }: Omit<Spot, "from_x" | "from_y">,
-  steps: Step[],
-) =>
-  settled(
-    api.POST("/api/spots", {
-      body: {
-        recipe: { ...edit.recipe, frame: withSteps(edit, steps) },
-        at,
-        x,
-        y,
-        across,
-        down,
-        path,
-        brush,
-      },
-    }),
-  );
