@@ -1,6 +1,7 @@
 """What each step of a set did, names for versions, and going to any of them."""
 
 from importlib import resources
+from uuid import uuid4
 
 import numpy as np
 
@@ -16,6 +17,24 @@ def a_set(client, name: str) -> dict:
     look = client.post("/api/originals", params={"name": f"{name}.png"}, content=content, headers=RAW).json()
     entry = {"sha256": look["sha256"], "name": look["name"], "kind": "photo", "reads": {"RGB": "photo"}, "tiles": [True, True]}
     return client.post(f"{PROJECT}/sets", json={"name": name, "entries": [entry]}).json()
+
+
+def test_a_copy_is_made_as_the_set_is_now_and_has_a_history_of_its_own(client):
+    made = a_set(client, "Hist cheviot")
+    path, recipe = f"/api/sets/{made['id']}", made["recipe"]
+    recipe["facts"]["rise"] = 0.05
+    made = client.put(f"{path}/recipe", json={"expects": made["head"], "recipe": recipe}).json()
+    answer = client.post(f"{path}/copies", json={})
+    copy = answer.json()
+    assert answer.status_code == 201 and copy["name"] == "Hist cheviot 2" and copy["recipe"] == made["recipe"]
+    assert client.post(f"/api/sets/{copy['id']}/copies", json={}).json()["name"] == "Hist cheviot 3"
+    taken = client.post(f"{path}/copies", json={"name": "hist CHEVIOT"})
+    assert taken.status_code == 409 and taken.json()["code"] == "name-taken"
+    recipe["facts"]["rise"] = 0.02
+    client.put(f"/api/sets/{copy['id']}/recipe", json={"expects": copy["head"], "recipe": recipe})
+    assert client.get(path).json()["recipe"]["facts"]["rise"] == 0.05
+    assert client.get(f"/api/sets/{copy['id']}/versions").json()[-1]["note"] == "copied from Hist cheviot"
+    assert client.post(f"/api/sets/{uuid4()}/copies", json={}).status_code == 404
 
 
 def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):

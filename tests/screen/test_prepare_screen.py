@@ -183,6 +183,8 @@ def test_a_variant_is_one_press_and_another_seed_another_picture(page, server, m
     eventually(lambda: variant()["seed"] == 2)
     assert variant()["pieces"] != pieces
     assert (shown(server, made, "base_color") != first).mean() > 0.5
+    page.get_by_role("button", name="Keep as a set").click()
+    expect(page.get_by_role("link", name=f"{made['name']} 2")).to_be_visible()
     page.get_by_role("radio", name="Places, blended").click()
     eventually(lambda: variant()["pieces"] is None)
     page.get_by_role("radio", name="Pieces, cut").click()
@@ -196,3 +198,10 @@ def test_a_variant_is_one_press_and_another_seed_another_picture(page, server, m
     eventually(lambda: variant()["pieces"] != pieces)
     page.get_by_role("button", name="Undo").click()
     eventually(lambda: variant()["pieces"] == pieces)
+    page.get_by_role("button", name="The whole set").click()
+    page.get_by_role("button", name="Duplicate").click()
+    page.get_by_role("link", name=f"{made['name']} 3").click()
+    expect(page.get_by_role("heading", name=f"{made['name']} 3")).to_be_visible()
+    rows = {row["name"]: row for row in server.get(f"/projects/{PROJECT}/sets").json()}
+    own, kept, copy = (rows[made["name"] + end]["recipe"]["frame"]["steps"] for end in ("", " 2", " 3"))
+    assert own == copy and kept[1]["seed"] == 2

@@ -50,6 +50,14 @@ def test_a_set_is_renamed_unless_another_has_the_name(conn, project):
         sets.rename_set(conn, uuid4(), "any")
 
 
+def test_a_history_begins_with_how_the_set_came_about(conn, project):
+    made = sets.create_set(conn, project_id=project, name="felt", recipe=recipe(HASHES[0]))
+    kept = sets.get_set(conn, made).recipe
+    copy = sets.create_set(conn, project_id=project, name="felt 2", recipe=kept, note="copied from felt")
+    assert [sets.list_versions(conn, one)[-1].note for one in (made, copy)] == ["taken in", "copied from felt"]
+    assert sets.get_set(conn, copy).recipe == kept
+
+
 def test_what_was_put_away_is_listed_and_comes_back_unless_its_name_was_given_away(conn, project):
     gone = sets.create_set(conn, project_id=project, name="felt", recipe=recipe(HASHES[0]))
     sets.remove_set(conn, gone, removed=True)

@@ -366,7 +366,16 @@ def test_it_is_found_where_it_is_and_not_where_it_is_not(id):
 
 def test_every_finding_has_its_case():
     """Those on maps have theirs in tests/core/test_checks.py; the last row are other rooms' own."""
-    from_elsewhere = {"repeated", "not-repeated", "our-fault", "source-changed", "source-added", "not-of-target"}
+    from_elsewhere = {
+        "repeated",
+        "not-repeated",
+        "varied",
+        "not-varied",
+        "our-fault",
+        "source-changed",
+        "source-added",
+        "not-of-target",
+    }
     on_meshes = set(MESH_SENTENCES)  # in test_mesh_findings
     of_baked = {id for id in FINDINGS if id.startswith("baked-")} | {"occlusions"}  # in test_baked_findings
     assert set(CASES) | set(ON_MAPS) | from_elsewhere | on_meshes | of_baked == set(FINDINGS)

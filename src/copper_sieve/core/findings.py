@@ -286,6 +286,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "repeated": ("note", "{name} was {how}."),
         "not-repeated": ("look", "{name} was not made to repeat: {why}"),
+        "varied": ("note", "{name} is {how}."),
+        "not-varied": ("look", "{name} has no variants: {why}"),
         "broken-values": ("look", "{file}: {why}."),
         "read-as": ("note", "{file}: {done}."),
         "has-layers": (

@@ -162,12 +162,12 @@ def get_set(conn: Database, set_id: UUID) -> SetRow:
     return row
 
 
-def create_set(conn: Database, *, project_id: UUID, name: str, recipe: Recipe) -> UUID:
-    """Make a set whose history begins with ``recipe``. Raises NameTaken."""
+def create_set(conn: Database, *, project_id: UUID, name: str, recipe: Recipe, note: str = "taken in") -> UUID:
+    """Make a set whose history begins with ``recipe``, and with how it came about. Raises NameTaken."""
     _refuse_taken(conn, project_id, name)
     row = conn.execute(_SQL["make_set"], {"project_id": project_id, "name": name}).fetchone()
     assert row is not None
-    _append(conn, row["id"], None, recipe, "taken in")
+    _append(conn, row["id"], None, recipe, note)
     return row["id"]
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import product
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -13,8 +14,20 @@ from ..core.findings import Finding, finding
 from ..core.intake import with_values
 from ..core.intake.first_look import first_look
 from ..core.prepare.said import step_said
-from ..core.recipe import Cache, Evaluation, Recipe, Settings, Source, steps_of, with_repeat, with_settings, with_value
-from ..core.target import legal_name
+from ..core.recipe import (
+    Cache,
+    Evaluation,
+    Recipe,
+    Settings,
+    Source,
+    steps_of,
+    variant_for,
+    with_repeat,
+    with_settings,
+    with_steps,
+    with_value,
+)
+from ..core.target import legal_name, name_of_copy
 from ..files import write_bytes
 from ..work.deliveries.handing import note_of
 from ..work.intake.grouping import recipe_for, sets_of
@@ -26,6 +39,8 @@ from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
 
 __all__ = ["make"]
+
+_PIECES = 4  # of a variant, across
 
 
 def make(
@@ -39,6 +54,10 @@ def make(
     ] = None,
     recipe: Annotated[Path | None, typer.Option(help="Settings of a set, as the bench saves them")] = None,
     repeat: Annotated[bool, typer.Option(help="Make the pictures of each set repeat before maps are made of them")] = False,
+    variants: Annotated[
+        int,
+        typer.Option(min=0, max=99, help="Beside each set so many others of the same stuff; it has to repeat"),
+    ] = 0,
     manifest: Annotated[bool, typer.Option(help="Write manifest.json as well")] = False,
     note: Annotated[Path | None, typer.Option(help="Write the hand-over note to this file: .md, or .html")] = None,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
@@ -52,12 +71,14 @@ def make(
     gathered = heard.files
     groups = sets_of(file.looked for file in gathered)
     names = _names(groups, name, inputs[0])
-    if note is not None and len(names) * len(targets) > 1:
+    if note is not None and len(names) * len(targets) * (1 + variants) > 1:
         raise fail("--note takes one set for one target.", WRONG_USE)
     findings = [found for file in gathered for found in file.looked.findings]
     if name is not None and list(names.values()) != [name]:
         findings.append(finding("name-changed", name=legal_name(name), given=repr(name)))
     contents, rows, reports = {file.looked.sha256: file.content for file in gathered}, [], []
+    others = _others(names.values(), variants)
+    every = [*names.values(), *(other for copies in others.values() for other in copies)]
 
     def load(source: Source) -> Any:
         return load_codes(source, lambda sha256: contents[sha256]())
@@ -74,15 +95,17 @@ def make(
             findings += problems
         made = first_look(Evaluation(made, None, load, cache))
         made = _with_values(made if settings is None else with_settings(made, settings)[0], set or [])
-        for one in targets:
-            place = place_of(set_name, one.key, list(names.values()), [t.key for t in targets])
-            plan, report = deliver_into(Evaluation(made, size, load, cache), one, set_name, out, place, replace)
+        varied, problems = _varied(Evaluation(made, None, load, cache), set_name, others[set_name])
+        findings += problems
+        for (called, wanted), one in product([(set_name, made), *varied], targets):
+            place = place_of(called, one.key, every, [t.key for t in targets])
+            plan, report = deliver_into(Evaluation(wanted, size, load, cache), one, called, out, place, replace)
             findings += plan.findings
-            rows.append(({"target": one.key, "set": set_name, **delivered_rows(plan, report, made)}, place))
+            rows.append(({"target": one.key, "set": called, **delivered_rows(plan, report, wanted)}, place))
             if report is not None:
                 reports.append((place, report))
             if report is not None and note is not None:
-                written = note_of(plan, one, made)
+                written = note_of(plan, one, wanted)
                 write_bytes(note, (written.html() if note.suffix.lower() in (".html", ".htm") else written.markdown()).encode())
     if reports and manifest:
         write_manifest(out, reports)
@@ -105,6 +128,30 @@ def _repeating(seen: Evaluation, name: str) -> tuple[Recipe, list[Finding]]:
     except RecipeInvalid as problem:
         return seen.recipe, [finding("not-repeated", name=name, why=problem.message)]
     return made, [finding("repeated", name=name, how=step_said(steps_of(made)[-1]))]
+
+
+def _others(names: Iterable[str], count: int) -> dict[str, list[str]]:
+    """What the variants of every set are called."""
+    taken, others = [*names], dict[str, list[str]]()
+    for name in tuple(taken):
+        others[name] = []
+        for _ in range(count):
+            others[name].append(name_of_copy(name, taken))
+            taken.append(others[name][-1])
+    return others
+
+
+def _varied(seen: Evaluation, name: str, others: Sequence[str]) -> tuple[list[tuple[str, Recipe]], list[Finding]]:
+    """Variants by their names, the first of seed 1, and how each came out; none, and why, where they cannot be."""
+    made, findings, steps = [], [], steps_of(seen.recipe)
+    for seed, called in enumerate(others, 1):
+        try:
+            variant = variant_for(seen, seed, _PIECES, len(steps))
+        except RecipeInvalid as problem:
+            return [], [finding("not-varied", name=name, why=problem.message)]
+        made.append((called, with_steps(seen.recipe, [*steps, variant])))
+        findings.append(finding("varied", name=called, how=step_said(variant)))
+    return made, findings
 
 
 def _settings(path: Path) -> Settings:

@@ -1449,6 +1449,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Another set made as this one is now, from the same files; its history begins here.
+         */
+        post: operations["copy_api_sets__set_id__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/doubt": {
         parameters: {
             query?: never;
@@ -2958,6 +2978,14 @@ export interface components {
             meaning: string;
             /** Steps */
             steps: number;
+        };
+        /** CopyRequest */
+        CopyRequest: {
+            /**
+             * Name
+             * @description None: as the set, with the next free number
+             */
+            name?: string | null;
         };
         /**
          * CorrectionRow
@@ -4953,9 +4981,9 @@ export interface components {
          * Pieces
          * @description Which place of a repeating picture each texel shows, decided once for all maps of a set, and the same at every size.
          *
-         *     Row by row, ``runs`` are how many texels in turn show one place, and ``show`` the number of that place. A place is how far on
-         *     in the picture its texels lie, across and down, in shares of its sides. ``alike`` is how alike places are where they meet: 0 as
-         *     any two, 1 equal.
+         *     Row by row, ``runs`` are how many texels in turn show one place, and ``show`` the number of that place. A place is how far
+         *     on in the picture its texels lie, across and down, in shares of its sides. ``alike`` is how alike places are where they
+         *     meet: 0 as any two, 1 equal.
          */
         Pieces: {
             /** Alike */
@@ -9998,6 +10026,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChannelDifference"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    copy_api_sets__set_id__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"];
                 };
             };
             /** @description Problem */

@@ -18,6 +18,7 @@ from .base import Incoming, Outgoing
 __all__ = [
     "AssayRow",
     "BakedMap",
+    "CopyRequest",
     "CorrectionRow",
     "DensityRow",
     "FixRequest",
@@ -134,6 +135,12 @@ class TextureSet(Outgoing):
 
 class RenameRequest(Incoming):
     name: str = Field(min_length=1, max_length=200)
+
+
+class CopyRequest(Incoming):
+    name: str | None = Field(
+        default=None, min_length=1, max_length=200, description="None: as the set, with the next free number"
+    )
 
 
 class RemovedSet(Outgoing):

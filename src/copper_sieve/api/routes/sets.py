@@ -20,13 +20,14 @@ from ...core.intake.facts import heights_of, seams_of
 from ...core.operations import OPERATIONS
 from ...core.quantities import quantity
 from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, pick_doubt, with_mask, with_size, with_step
-from ...core.target import legal_name
+from ...core.target import legal_name, name_of_copy
 from ...store import sets
 from ...work.pictures import doubt_picture, marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, picked_anew, with_rise_measured
 from ..answers import changed_set, set_answer
 from ..models.sets import (
     AssayRow,
+    CopyRequest,
     CorrectionRow,
     DensityRow,
     FixRequest,
@@ -231,6 +232,18 @@ def rename(state: State, set_id: UUID, request: RenameRequest) -> TextureSet:
     with state.pool.connection() as conn:
         sets.rename_set(conn, set_id, legal_name(request.name))
         return set_answer(sets.get_set(conn, set_id))
+
+
+@router.post("/sets/{set_id}/copies", status_code=201)
+def copy(state: State, set_id: UUID, request: CopyRequest) -> TextureSet:
+    """Another set made as this one is now, from the same files; its history begins here."""
+    with state.pool.connection() as conn:
+        kept, project_id = sets.get_set(conn, set_id), sets.project_of(conn, set_id)
+        taken = [row.name for row in sets.list_sets(conn, project_id)]
+        name = name_of_copy(kept.name, taken) if request.name is None else legal_name(request.name)
+        note = f"copied from {kept.name}"
+        made = sets.create_set(conn, project_id=project_id, name=name, recipe=kept.recipe, note=note)
+        return set_answer(sets.get_set(conn, made))
 
 
 @router.get("/projects/{project}/removed")

@@ -16,7 +16,6 @@ from .coded_maps import Coded
 from .cutting import cheapest_cut
 from .decision import Kind, Seen
 from .joining import coded
-from .lattice import HAS_LATTICE, structure_of
 from .pieces import MOST_PLACES, Pieces, laid
 from .seams import STRETCH, seen_of
 
@@ -28,7 +27,7 @@ _NEW = 0.1  # of the width: a place is another one from so far
 _NEAR = 0.04  # of the width: places nearer than that are one choice
 _CHOICE, _WORSE = 6, 1.15  # so many places that fit best, none much worse, of which the seed takes one
 _USED = 0.3  # how much worse a place fits that is shown already, so that what is rare does not vanish
-_AGAIN = 0.3  # how much worse a place of a pattern fits that is shown next to it already; else it is not taken
+_AGAIN = 0.15  # how much worse than usual the best new place has to fit for one to be taken that is shown next to it already
 _SEARCHED_PX = 256
 _REFINED = 3  # texels to either side of a cut that was found at half the size
 _LEAST_SIDE = 64
@@ -66,15 +65,15 @@ def pieced(maps: Mapping[Kind, FloatArray], seed: int, cells: int, *, cancel: Ca
     rows, columns = features.shape[:2]
     counts = _cells(cells, (rows, columns))
     rng = np.random.Generator(np.random.PCG64(seed))
-    search, canvas = _Search.of(features, structure_of(_first(stage), 1.0)), _Canvas.of(features)
-    unlike = []
+    search, canvas, unlike = _Search.of(features), _Canvas.of(features), list[float]()
     for cell in rng.permutation(counts[0] * counts[1]).tolist():
         cancel.check()
         middle = np.add(divmod(cell, counts[1]), 0.5 + rng.uniform(-_JITTER, _JITTER, 2)) / counts
         box = _Box.round(middle, counts, (rows, columns))
-        place, error = search.place(canvas, box, rng)
+        place, error = search.place(canvas, box, float(np.median(unlike)) if unlike else np.inf, rng)
+        if place not in canvas.places:
+            unlike.append(error)
         canvas.lay(box, place)
-        unlike.append(error)
     kept, shown = np.unique(canvas.shown, return_inverse=True)
     starts = np.concatenate([[0], np.flatnonzero(np.diff(shown.ravel())) + 1])
     made = Pieces(
@@ -87,10 +86,6 @@ def pieced(maps: Mapping[Kind, FloatArray], seed: int, cells: int, *, cancel: Ca
         seen=Seen(mean=1, most=1, worst=1),
     )
     return made.model_copy(update={"seen": _seen(maps, made)})
-
-
-def _first(maps: Coded) -> FloatArray:
-    return np.atleast_3d(next(iter(maps.planes.values())))
 
 
 def _cells(across: int, shape: tuple[int, int]) -> tuple[int, int]:
@@ -197,10 +192,9 @@ class _Search:
     spectra: np.ndarray
     squares: np.ndarray
     variance: float
-    again: float
 
     @classmethod
-    def of(cls, features: FloatArray, structure: float) -> _Search:
+    def of(cls, features: FloatArray) -> _Search:
         times = max(1, round(max(features.shape[:2]) / _SEARCHED_PX))
         shape = (features.shape[0] // times, features.shape[1] // times)
         small = _smaller(features, shape)
@@ -212,17 +206,20 @@ class _Search:
             spectra,
             squares,
             max(float(features.var((0, 1)).sum()), 1e-9),
-            _AGAIN if structure >= HAS_LATTICE else np.inf,
         )
 
-    def place(self, canvas: _Canvas, box: _Box, rng: np.random.Generator) -> tuple[tuple[int, int], float]:
-        """A place that fits around a box, as rows and columns on, and how unlike it is: 0 equal, 1 as any two places."""
+    def place(self, canvas: _Canvas, box: _Box, usual: float, rng: np.random.Generator) -> tuple[tuple[int, int], float]:
+        """A place that fits around a box, as rows and columns on, and how unlike it is: 0 equal, 1 as any two places.
+
+        What is shown there already fits best of all, and makes nothing new: it is taken where all else fits much worse than is
+        ``usual``, so that a pattern is not broken.
+        """
         unlike = self._unlike(canvas, box)
         cost = unlike + _USED * self._used(canvas, box)
         again = np.zeros(self.shape, bool)
         for number in np.unique(canvas.shown[box.at()]):
             again |= self._is_near(canvas.places[number], _NEW)
-        cost[again] += self.again
+        cost[again] += usual + _AGAIN
         down, across = (side / small for side, small in zip(box.shape, self.shape))
         found: list[tuple[float, float, tuple[int, int]]] = []
         while len(found) < _CHOICE:

@@ -10,7 +10,7 @@ from .handover import Claim, Handed, Note, hand_over
 from .matching import NamedFile, Reading, name_pattern, offered, reading_of
 from .meters import holds_meters, in_meters
 from .model import Channel, Document, Target, TargetFile, Token, read_target
-from .naming import file_name, legal_name, slug
+from .naming import file_name, legal_name, name_of_copy, slug
 from .sizing import file_size
 from .toml import write_target
 from .wiring import Sheet, Wire, offered_documents, wires
@@ -41,6 +41,7 @@ __all__ = [
     "holds_meters",
     "in_meters",
     "legal_name",
+    "name_of_copy",
     "memory_bytes",
     "name_pattern",
     "offered",

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 import unicodedata
+from collections.abc import Collection
 
 from ..quantities import plain_words
 from .model import Target, Token
 
-__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name", "refused", "slug"]
+__all__ = ["MAX_NAME_BYTES", "file_name", "legal_name", "name_of_copy", "refused", "slug"]
 
 MAX_NAME_BYTES = 120
 _LONGEST_BYTES = 255  # of a file name, on every usual file system
 _ILLEGAL = re.compile(r'[\x00-\x1f\x7f<>:"/\\|?*]+')
+_COUNTED = re.compile(r"(.+?)([ _-])(\d{1,3})")
 _RESERVED = {"con", "prn", "aux", "nul", *(f"com{i}" for i in range(1, 10)), *(f"lpt{i}" for i in range(1, 10))}
 
 
@@ -31,6 +34,25 @@ def legal_name(text: str) -> str:
         return "unnamed"
     first, dot, rest = name.partition(".")
     return f"{first}_{dot}{rest}" if _is_device(name) else name
+
+
+def name_of_copy(name: str, taken: Collection[str]) -> str:
+    """What a copy of the set ``name`` is called: as it is, with the next number that is free. Names are told apart as files are.
+
+    Examples
+    --------
+    >>> name_of_copy("Gravel", ["gravel", "Gravel 2"]), name_of_copy("metal_09", [])
+    ('Gravel 3', 'metal_10')
+    """
+    counted = _COUNTED.fullmatch(name)
+    base, mark, number = counted.groups() if counted else (name, "_" if "_" in name and " " not in name else " ", "1")
+    lower = {one.lower() for one in taken}
+    for count in itertools.count(int(number) + 1):
+        ending = f"{mark}{count:0{len(number)}}"
+        copy = legal_name(base.encode()[: MAX_NAME_BYTES - len(ending)].decode(errors="ignore") + ending)
+        if copy.lower() not in lower:
+            return copy
+    raise AssertionError  # numbers do not end
 
 
 def _is_device(name: str) -> bool:

@@ -11,6 +11,7 @@ import { type Move, TURNS } from "../../parts/moves";
 import { NumberField } from "../../parts/NumberField";
 import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
+import { CopySet } from "./CopySet";
 import type { Edit } from "./edit";
 import { Section } from "./Section";
 import { SettingsOf } from "./SettingsOf";
@@ -55,6 +56,15 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
         <FactsOfAll set={set} edit={edit} />
         <StartAs set={set} project={project} />
         <SettingsOf set={set} project={project} />
+        <Line label="Copy">
+          <CopySet
+            set={set}
+            project={project}
+            title="Duplicate"
+            says="Another set made as this one is now, from the same files."
+            isBusy={edit.isMoving}
+          />
+        </Line>
       </div>
     </Section>
   );

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { TextureSet } from "../../api/client";
 import { useSavedSettings } from "../../api/settings";
 import { Choice } from "../../parts/Choice";
+import { Hint } from "../../parts/Hint";
 import { Menu } from "../../parts/Menu";
 import { TURNS } from "../../parts/moves";
 import { TypedField } from "../../parts/TypedField";
@@ -19,12 +20,8 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
   const { run, takeBack, left, said } = useMany(project);
   const [isNaming, setNaming] = useState(false);
   const { saved } = useSavedSettings();
-  const { handleLike, handleValue, handleMove, handleSize, handleOrigin, handleNames } = changesOf({
-    sets,
-    all,
-    saved,
-    run,
-  });
+  const changes = changesOf({ sets, all, saved, run });
+  const { handleLike, handleValue, handleMove, handleSize, handleOrigin, handleNames } = changes;
   const others = all.filter((set) => !sets.includes(set));
   return (
     <div className="flex basis-full flex-wrap items-center gap-3 text-sm">
@@ -67,6 +64,11 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
       >
         Rename …
       </button>
+      <Hint says="Another set made as each of them is now, from the same files.">
+        <button type="button" className="button" onClick={() => void changes.handleCopies()}>
+          Duplicate
+        </button>
+      </Hint>
       {left > 0 && <span role="status">{left} to go</span>}
       {left === 0 && said && (
         <span role="status" className="flex items-center gap-2">

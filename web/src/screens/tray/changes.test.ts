@@ -115,4 +115,16 @@ describe("what is done to all selected sets", () => {
     await back();
     expect(asked.mock.calls.map(([, , told]) => told.body.name)).toEqual(["tweed", "felt"]);
   });
+
+  it("makes a copy of each, and puts the copies away again", async () => {
+    const del = vi.spyOn(api, "DELETE").mockResolvedValue({ response: new Response() } as never);
+    const [changes, run] = begun();
+    void changes.handleCopies();
+    expect([run.sets, run.said]).toEqual([["1", "2"], "copied"]);
+    asked.mockResolvedValue({ id: "9" });
+    const back = await run.change(LACE);
+    await back();
+    expect(asked.mock.calls[0].slice(0, 2)).toEqual(["POST", "/api/sets/{set_id}/copies"]);
+    expect(del.mock.calls[0][1]).toMatchObject({ params: { path: { set_id: "9" } } });
+  });
 });

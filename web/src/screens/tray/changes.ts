@@ -1,4 +1,5 @@
 import { api, settled, type TextureSet } from "../../api/client";
+import { copyOf } from "../../api/sets";
 import { madeBy, type SavedSettings, type Settings, settingsOf } from "../../api/settings";
 import type { Move } from "../../parts/moves";
 import type { Change, useMany } from "./useMany";
@@ -93,7 +94,20 @@ export function changesOf({ sets, all, saved, run }: Alike) {
       },
     );
   };
-  return { handleLike, handleValue, handleMove, handleSize, handleOrigin, handleNames };
+  const handleCopies = () =>
+    run(sets, "copied", async ({ id }) => {
+      const copy = await copyOf(id);
+      return () => settled(api.DELETE("/api/sets/{set_id}", pathOf(copy.id)));
+    });
+  return {
+    handleLike,
+    handleValue,
+    handleMove,
+    handleSize,
+    handleOrigin,
+    handleNames,
+    handleCopies,
+  };
 }
 
 export const SAVED = "saved "; // before a name, apart from the ids of sets

@@ -129,7 +129,14 @@ function Steps({ set, project, edit }: StepsProps) {
             <SpotsControls at={at} step={step} steps={steps} />
           )}
           {prep?.at === at && step.kind === "variant" && (
-            <VariantControls at={at} step={step} steps={steps} structure={repeat?.structure} />
+            <VariantControls
+              at={at}
+              step={step}
+              steps={steps}
+              set={set}
+              project={project}
+              structure={repeat?.structure}
+            />
           )}
           {prep?.at === at && step.kind === "straighten" && (
             <StraightenControls

@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from "vitest";
+import type { TextureSet } from "../../../api/client";
 import { drawn, tagOf } from "../../../drawn";
 import type { StepOf } from "./steps";
 import type { useSteps } from "./useSteps";
@@ -142,6 +143,8 @@ describe("variants", () => {
         at={0}
         step={{ kind: "variant", seed, cells: 4, pieces } as unknown as StepOf<"variant">}
         steps={hand(isBusy)}
+        set={{ id: "1" } as TextureSet}
+        project="p"
         structure={structure}
       />,
     );

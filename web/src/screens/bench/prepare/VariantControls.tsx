@@ -1,6 +1,8 @@
 import { useState } from "react";
+import type { TextureSet } from "../../../api/client";
 import { NumberControl } from "../../../parts/NumberControl";
 import { Segments } from "../../../parts/Segments";
+import { CopySet } from "../CopySet";
 import { Shown } from "./Shown";
 import type { StepOf } from "./steps";
 import type { useSteps } from "./useSteps";
@@ -9,6 +11,8 @@ type VariantControlsProps = {
   at: number;
   step: StepOf<"variant">;
   steps: ReturnType<typeof useSteps>;
+  set: TextureSet;
+  project: string;
   /** How much the picture follows a pattern, where that was measured. */
   structure: number | undefined;
 };
@@ -16,7 +20,14 @@ type VariantControlsProps = {
 const RANDOM = 0.18; // as the server judges it
 
 /** Which of its pictures, how it is put together, and from how many places across. */
-export function VariantControls({ at, step, steps, structure }: VariantControlsProps) {
+export function VariantControls({
+  at,
+  step,
+  steps,
+  set,
+  project,
+  structure,
+}: VariantControlsProps) {
   const [moving, setMoving] = useState<number | null>(null);
   const { seed, cells, pieces } = step;
   const handleAsked = (told: { seed?: number; cells?: number }) =>
@@ -59,6 +70,15 @@ export function VariantControls({ at, step, steps, structure }: VariantControlsP
         >
           The one before
         </button>
+      </div>
+      <div className="pl-[90px]">
+        <CopySet
+          set={set}
+          project={project}
+          title="Keep as a set"
+          says="This picture becomes a set of its own, beside this one; then look at another one here."
+          isBusy={steps.isBusy}
+        />
       </div>
       <NumberControl
         label={pieces ? "Pieces" : "Places"}
