@@ -115,6 +115,15 @@ def test_what_could_not_be_computed_is_refused_with_a_sentence(case):
     assert len(refused.value.message) > 20
 
 
+@pytest.mark.parametrize("name", [" ", "a:b", "Été", ""])
+def test_what_no_ref_can_name_is_no_name_of_a_file(name):
+    told = Recipe(facts=Facts(**SIZE)).model_dump(mode="json")
+    source = {"sha256": "0" * 64, "name": "a.png", "width": 8, "height": 8, "depth": 8, "reads": {"RGB": "base_color"}}
+    Recipe.model_validate({**told, "sources": {"s1": source}})
+    with pytest.raises(ValidationError, match="small letters, digits and underscores"):
+        Recipe.model_validate({**told, "sources": {name: source}})
+
+
 @pytest.mark.parametrize(
     "facts", [{"width": 10**9}, {"height": 0}, {"rise": float("nan")}, {"rise": 0}, {"rise": 1.01}, {"tile_size": float("inf")},
               {"width": 16384, "height": 16384}, {"emissive_strength": -1}]

@@ -19,7 +19,7 @@ from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 from ..tiles import FIRST_TILE, MAX_TILES
 from ..value import Value
 from ..vectors import Up
-from .refs import Ref, master_ref, node_ref
+from .refs import Ref, is_part_name, master_ref, node_ref
 from .worn import BakedFrom, Worn
 
 __all__ = ["Facts", "Fit", "Frame", "Node", "Origin", "Recipe", "Source", "TileFile", "origin_of", "without_fitted_rise"]
@@ -203,6 +203,9 @@ class Recipe(Value):
 
     @model_validator(mode="after")
     def _whole(self) -> Recipe:
+        unfit = next((name for name in (*self.sources, *self.nodes) if not is_part_name(name)), None)
+        if unfit is not None:
+            raise ValueError(f"files and steps are called by small letters, digits and underscores (got {unfit!r})")
         for key, ref in self.masters.items():
             if key not in MASTERS and (key in QUANTITIES or not is_known(key)):
                 raise ValueError(f"master must be one of {', '.join(MASTERS)} (got {key!r})")

@@ -9,9 +9,10 @@ from typing import Any, Literal, cast
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-__all__ = ["Ref", "master_ref", "node_ref", "source_ref"]
+__all__ = ["Ref", "is_part_name", "master_ref", "node_ref", "source_ref"]
 
 _REMEMBERED = 1 << 12  # refs: the same few are asked for again and again
+_NAME = r"[a-z0-9_]+"
 _SHAPE = r"^(source:[a-z0-9_]+:[a-z0-9_]+|node:[a-z0-9_]+(:[a-z0-9_]+)?|master:[a-z0-9_]+)$"
 Kind = Literal["source", "node", "master"]
 
@@ -51,6 +52,17 @@ class Ref(str):
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         return core_schema.no_info_after_validator_function(cls, core_schema.str_schema(pattern=_SHAPE))
+
+
+def is_part_name(name: str) -> bool:
+    """Whether a ref can name a source or a node that is called so.
+
+    Examples
+    --------
+    >>> is_part_name("s1"), is_part_name("my file")
+    (True, False)
+    """
+    return re.fullmatch(_NAME, name) is not None
 
 
 @lru_cache(maxsize=_REMEMBERED)
