@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.spatial import KDTree
@@ -247,6 +248,7 @@ SURFACES: dict[str, tuple[Callable[[int], Surface], Callable[[np.ndarray, np.nda
 }
 
 
+@lru_cache(maxsize=4)  # each is made of some twenty megabytes, and asked for again and again
 def photo_of(name: str, size: int = SIZE) -> Photo:
     """The photo of one surface, and the maps of what is in its frame."""
     make, falls, frame = SURFACES[name]

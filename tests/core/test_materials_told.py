@@ -61,3 +61,21 @@ def test_a_value_takes_the_place_of_a_guess_and_never_of_a_file():
     for wrong in ({"roughness": (1, 1, 1)}, {"gloss": (1,)}, {"base_color": ()}):
         with pytest.raises(RecipeInvalid):
             with_values(told, wrong)
+
+
+def test_meshes_of_one_name_in_several_folders_are_of_several_assets():
+    def sets_of(*meshes: MeshOffer) -> list[tuple]:
+        return [(one.set_name, one.low, one.high) for one in wearings_of(meshes).sets]
+
+    def mesh(name: str, folder: str, triangles: int, material: str = "") -> MeshOffer:
+        return MeshOffer(name, triangles, ((material, triangles),), folder=folder)
+
+    chair, table = mesh("model", "lib/Chair", 100), mesh("model", "lib/Table", 900)
+    assert sets_of(chair, table) == [("model Chair", 0, ()), ("model Table", 1, ())]
+    assert sets_of(mesh("pin", "low", 10), mesh("pin", "high", 900)) == [("pin", 0, (1,))]  # the folders say what they are for
+    assert sets_of(mesh("pin", "Lowland game", 10), mesh("pin", "Lowland game", 900)) == [("pin", 0, (1,))]
+    both = [mesh(f"seat_{role}", f"lib/{asset}", 10 + 900 * (role == "high")) for asset in "AB" for role in ("low", "high")]
+    assert sets_of(*both) == [("seat A", 0, (1,)), ("seat B", 2, (3,))]
+    split = [mesh("seat", f"lib/{asset}/{role}", 10 + 900 * (role == "high")) for asset in "AB" for role in ("low", "high")]
+    assert sets_of(*split) == [("seat A", 0, (1,)), ("seat B", 2, (3,))]
+    assert sets_of(mesh("seat_low", "game", 10), mesh("seat_high", "sculpts", 900)) == [("seat", 0, (1,))]

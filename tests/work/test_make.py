@@ -1,6 +1,8 @@
 """The terminal, end to end."""
 
 import json
+from dataclasses import replace
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -12,6 +14,7 @@ from copper_sieve.cli import app
 from copper_sieve.core.convert import which_green
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.files import encode, read, write
+from copper_sieve.files.meshes import obj_document
 from real_files import REAL
 from shapes import gltf_apart, gltf_with_pictures, torus
 
@@ -140,3 +143,26 @@ def test_a_photo_repeats_and_has_variants_that_are_sets_of_their_own(tmp_path):
     again = run(app, [*asked, "--repeat", "--variants", "1", "--replace"])
     assert again.exit_code == 0  # the same seed gives the same maps
     assert (read(next((tmp_path / "out" / "Ground 2").rglob("*basecolor*"))).codes == colors[1]).all()
+
+
+def test_assets_of_one_layout_are_sets_of_their_own(tmp_path):
+    """As libraries come: every asset has a folder, in it a mesh, and its pictures called alike in a folder for them."""
+    names = ("albedo.png", "roughness.png")
+    for asset, seed in (("Wood chair", 1), ("Stone table", 2)):
+        folder = tmp_path / "library" / asset
+        (folder / "textures").mkdir(parents=True)
+        for k, name in enumerate(names):
+            codes = np.random.default_rng(seed + 10 * k).integers(40, 200, (32, 32, 3)).astype(np.uint8)
+            write(folder / "textures" / name, codes if k == 0 else codes[..., 0], format="png")
+    told = json.loads(run(app, ["look", str(tmp_path / "library"), "--json"]).stdout)["sets"]
+    assert [(row["name"], sorted(row["maps"])) for row in told] == [
+        ("Stone table", ["base_color", "roughness"]),
+        ("Wood chair", ["base_color", "roughness"]),
+    ]
+    for asset, material in (("Wood chair", "Oak"), ("Stone table", "Slate")):  # and now a mesh in each says what is what
+        folder = tmp_path / "library" / asset
+        (folder / "model.obj").write_bytes(obj_document(replace(torus(8, 6), materials=(material,)), "model.mtl"))
+        (folder / "model.mtl").write_text(f"newmtl {material}\nmap_Kd textures/albedo.png\nmap_Pr textures/roughness.png\n")
+    told = json.loads(run(app, ["look", str(tmp_path / "library"), "--json"]).stdout)["sets"]
+    paths = {row["name"]: {Path(path).parts[-3] for path in row["maps"].values()} for row in told}
+    assert paths == {"Oak": {"Wood chair"}, "Slate": {"Stone table"}}

@@ -1,5 +1,6 @@
 """Meshes from files to files: casters that agree, bakes, quick UV, and the terminal's commands."""
 
+import io
 import json
 import sys
 from dataclasses import replace
@@ -9,6 +10,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
+from asking import zipped
 from copper_sieve.cli import app
 from copper_sieve.core.bake import BakePlan
 from copper_sieve.core.bake.bvh import OwnCaster
@@ -16,6 +18,7 @@ from copper_sieve.core.bake.cast import blocked, hits
 from copper_sieve.core.bake.cover import covered
 from copper_sieve.core.bands import Cancel
 from copper_sieve.core.errors import Cancelled, MeshInvalid
+from copper_sieve.core.intake.materials import Hearing, readings_of
 from copper_sieve.core.mesh.topology import islands_of
 from copper_sieve.core.mesh.unfold import margin_of, overlapping, stretch_of, uv_areas
 from copper_sieve.core.raster import Size
@@ -24,6 +27,7 @@ from copper_sieve.files import read
 from copper_sieve.files.meshes import glb_of, obj_document, read_mesh
 from copper_sieve.work.meshes import BakeJob, bake_to_files, quick_uv
 from copper_sieve.work.meshes.casting import EmbreeCaster, caster_for
+from copper_sieve.work.meshes.taking import meshes_in_zip
 from shapes import RELIEF, box, sheet, tiled, torus, torus_at
 
 
@@ -260,3 +264,17 @@ def test_the_demo_pieces_are_written_once_and_can_be_baked(tmp_path):
     sides = [str(tmp_path / f"clasp_{end}.obj") for end in ("low", "high")]
     code, told = run("bake", "--low", sides[0], "--high", sides[1], "--size", 64, "--out", tmp_path / "out", "--json")
     assert code == 0 and told["files"][0]["map"] == "normal" and told["files"][0]["missed"] == 0
+
+
+def test_a_mesh_of_a_zip_says_where_in_it_its_pictures_lie():
+    mtl = b"newmtl %s\nmap_Kd textures/albedo.png\n"
+    files = {}
+    for asset, material in (("chair", "Oak"), ("table", "Slate")):
+        files[f"lib/{asset}/model.obj"] = obj_document(replace(torus(8, 6), materials=(material,)), "model.mtl")
+        files[f"lib/{asset}/model.mtl"] = mtl % material.encode()
+    told = [one.read.beside[0] for one in meshes_in_zip(io.BytesIO(zipped(files)), "lib.zip")]
+    assert [(one.folder, one.material) for one in told] == [("lib/chair/textures", "Oak"), ("lib/table/textures", "Slate")]
+    files = [Hearing("albedo.png", place, "albedo") for place in ("lib/table/textures", "LIB/chair/textures", "textures")]
+    readings = [reading and reading.called for reading, _ in readings_of(files[:2], told)]
+    assert readings == ["Slate", "Oak"]
+    assert all(reading is None for reading, _ in readings_of(files, told))  # the last may be either

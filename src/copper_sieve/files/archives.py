@@ -22,7 +22,7 @@ _BESIDE_THE_POINT = ("__macosx", "thumbs.db", "desktop.ini")
 
 @dataclass(frozen=True)
 class Member:
-    """One file of a zip: ``name`` without its folders, the last of these, and its bytes or why it was left out."""
+    """One file of a zip: ``name`` without its folders, the path of these, and its bytes or why it was left out."""
 
     name: str
     content: bytes
@@ -70,7 +70,7 @@ def members(content: IO[bytes], name: str, unpacks: Callable[[str], bool] = lamb
         for row in rows:
             path = _path(row)
             member = _member(archive, row, name, left) if unpacks(path.name) else Member(path.name, b"")
-            member = replace(member, folder=path.parent.name.replace("..", ""))
+            member = replace(member, folder="/".join(part for part in path.parent.parts if part not in ("..", "/")))
             left -= len(member.content)
             yield member
 

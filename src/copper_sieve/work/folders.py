@@ -77,9 +77,10 @@ class Folders:
 
     def look(self, place: str, profile_of: Callable[[str], SourceProfile | None] = lambda name: None) -> Iterator[LinkedFile]:
         """Every picture that lies directly in a folder; links that lead out of its root are passed over."""
-        folder = self.path_of(place)
+        root = self.roots[int(place.partition("/")[0])].resolve()
+        folder = self.path_of(place).relative_to(root.parent).as_posix()
         for path in self._pictures(place):
-            looked, content = look_at_path(path, folder.name, profile_of(path.name))
+            looked, content = look_at_path(path, folder, profile_of(path.name))
             yield LinkedFile(f"{place}/{looked.name}", looked, content)
 
     def _pictures(self, place: str) -> list[Path]:

@@ -1,5 +1,13 @@
 import { expect, test } from "vitest";
-import { besideOf, isBesideMesh, isMeshName, type MeshLook, withArrived } from "./meshNames";
+import { cameIn } from "./folders";
+import {
+  besideOf,
+  isBesideMesh,
+  isMeshName,
+  type MeshLook,
+  withArrived,
+  withFolder,
+} from "./meshNames";
 
 const file = (name: string) => new File([], name);
 const missing = (name: string) =>
@@ -41,4 +49,24 @@ test("what came along is not missing, whatever folder it was named in", () => {
   const findings = [missing("maps/ring.mtl"), missing("maps\\wood.png"), missing("gone.png")];
   const look = withArrived({ findings } as unknown as MeshLook, new Set(["ring.mtl", "wood.png"]));
   expect(look.findings.map(({ text }) => text)).toEqual(["gone.png"]);
+});
+
+test("of several files of one name a mesh takes that of its own folder", async () => {
+  const lying = (folder: string, name: string, text = "") => {
+    const one = new File([text], name);
+    cameIn(one, folder);
+    return one;
+  };
+  const [oak, slate] = [lying("chair", "model.mtl"), lying("table", "model.mtl")];
+  const mesh = (folder: string) => lying(folder, "model.obj", "mtllib model.mtl");
+  expect(await besideOf(mesh("chair"), [slate, oak])).toEqual([oak]);
+  expect((await besideOf(mesh("table"), [slate, oak]))[0]).toBe(slate);
+  expect(await besideOf(mesh("elsewhere"), [slate, oak])).toEqual([slate, oak]);
+});
+
+test("what a mesh names lies from its own folder on", () => {
+  const look = { beside: [{ folder: "../maps" }, { folder: "" }] } as unknown as MeshLook;
+  const placed = withFolder(look, "chair");
+  expect(placed.folder).toBe("chair");
+  expect(placed.beside.map(({ folder }) => folder)).toEqual(["chair/../maps", "chair"]);
 });

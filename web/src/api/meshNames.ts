@@ -1,3 +1,4 @@
+import { below, folderOf } from "./folders";
 import type { components } from "./schema";
 
 /** What is in a mesh, and everything that was found on it. */
@@ -39,7 +40,10 @@ function decoded(quoted: string): string {
   }
 }
 
-/** The buffers or materials that a mesh names, of the files that came along. */
+/**
+ * The buffers or materials that a mesh names, of the files that came along: of several of one name
+ * that in its own folder.
+ */
 export async function besideOf(mesh: File, along: File[]): Promise<File[]> {
   const beside = along.filter(({ name }) => isBesideMesh(name));
   const naming = NAMING.find(({ ending }) => endsIn(mesh.name, [ending]));
@@ -47,11 +51,21 @@ export async function besideOf(mesh: File, along: File[]): Promise<File[]> {
   const text = await mesh.slice(0, naming.bytes).text();
   const paths = [...text.matchAll(naming.names)].map(([, told]) => naming.pathOf(told));
   const named = new Set(paths.map((path) => plain(path.split(/[\\/]/).at(-1) ?? "")));
-  return beside.filter(({ name }) => named.has(plain(name)));
+  const found = beside.filter(({ name }) => named.has(plain(name)));
+  const near = found.filter((file) => folderOf(file) === folderOf(mesh));
+  const own = new Set(near.map(({ name }) => plain(name)));
+  return [...near, ...found.filter((file) => !near.includes(file) && !own.has(plain(file.name)))];
 }
 
 /** Names that differ in letter case, or in how an accent is written, mean one file. */
 const plain = (name: string) => name.normalize().toLowerCase();
+
+/** A look whose materials name files from the folder on that the mesh was dropped in. */
+export const withFolder = (look: MeshLook, folder: string): MeshLook => ({
+  ...look,
+  folder,
+  beside: look.beside.map((one) => ({ ...one, folder: below(folder, one.folder) })),
+});
 
 /** A look without what it calls missing and what came along after all. */
 export const withArrived = (look: MeshLook, names: Set<string>): MeshLook => ({

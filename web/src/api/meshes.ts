@@ -1,7 +1,8 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { errorOf } from "../parts/failures";
 import { api, sendBytes, settled, type TextureSet } from "./client";
-import { besideOf, isBesideMesh, type MeshLook, withArrived } from "./meshNames";
+import { folderOf } from "./folders";
+import { besideOf, isBesideMesh, type MeshLook, withArrived, withFolder } from "./meshNames";
 import type { components } from "./schema";
 import { inTurns } from "./turns";
 
@@ -114,7 +115,8 @@ export async function readMeshes(
     try {
       onRead(file.name);
       const beside = await besideOf(file, along);
-      looks.push(withArrived(await lookAtMesh(file, px, beside), names));
+      const look = await lookAtMesh(file, px, beside);
+      looks.push(withFolder(withArrived(look, names), folderOf(file)));
     } catch (problem) {
       wrong.push(errorOf(problem).message);
     }

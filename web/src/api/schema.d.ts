@@ -4416,6 +4416,12 @@ export interface components {
             fixes: {
                 [key: string]: string;
             };
+            /**
+             * Folder
+             * @description The path of folders in the zip that it came in
+             * @default
+             */
+            folder: string;
             /** Has Uv */
             has_uv: boolean;
             /**
@@ -4715,6 +4721,12 @@ export interface components {
          * @description A mesh as it was read, and what a person says that it is for; None: as its name says.
          */
         OfferedMesh: {
+            /**
+             * Folder
+             * @description The path of folders that it came in
+             * @default
+             */
+            folder: string;
             /** Materials */
             materials: components["schemas"]["OfferedMaterial"][];
             /** Name */

@@ -27,15 +27,15 @@ const said = async (list: DataTransferItemList) =>
   (await filesOf(list)).map(({ file, folder }) => `${folder}/${file.name}`);
 
 describe("files of a drop", () => {
-  it("are those of all folders below, each with the folder it lay in", async () => {
+  it("are those of all folders below, each with the folders it lay in", async () => {
     const wardrobe = folder("wardrobe", [
       leaf("note.txt"),
       folder("été", [leaf("silk a.png"), folder("deep", [leaf("x.png")])]),
     ]);
     expect(await said(items(entryOf(wardrobe), entryOf(leaf("lace.png"))))).toEqual([
       "wardrobe/note.txt",
-      "été/silk a.png",
-      "deep/x.png",
+      "wardrobe/été/silk a.png",
+      "wardrobe/été/deep/x.png",
       "/lace.png",
     ]);
   });
@@ -56,13 +56,13 @@ describe("files of a drop", () => {
     expect(await said(items({ kind: "string" }, pasted))).toEqual(["/pasted.png"]);
   });
 
-  it("know their folder when a folder was chosen", () => {
+  it("know their folders when a folder was chosen", () => {
     const lying = (place: string, name = "a.png") =>
       Object.defineProperty(file(name), "webkitRelativePath", { value: place });
     const found = chosen([lying("", "desktop.ini"), lying("coats/__MACOSX/a.png"), lying("")]);
     expect(found.length).toBe(1);
     expect(chosen([lying("coats/linen/a.png"), lying("")]).map(({ folder }) => folder)).toEqual([
-      "linen",
+      "coats/linen",
       "",
     ]);
   });

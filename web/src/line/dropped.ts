@@ -1,5 +1,12 @@
-/** A file with the folder it lay in, "" when it was dropped by itself. */
+import { below, cameIn } from "../api/folders";
+
+/** A file with the path of folders it lay in, "" when it was dropped by itself. */
 export type Dropped = { file: File; folder: string };
+
+const placed = (file: File, folder: string): Dropped => {
+  cameIn(file, folder);
+  return { file, folder };
+};
 
 /** Every file of a drop, those inside of dropped folders too. */
 export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
@@ -8,7 +15,7 @@ export async function filesOf(items: DataTransferItemList): Promise<Dropped[]> {
     .map((item) => ({ entry: item.webkitGetAsEntry(), file: item.getAsFile() }));
   const meant = found.filter(({ entry, file }) => !isBeside(entry?.name ?? file?.name ?? ""));
   const dropped = meant.map(({ entry, file }) =>
-    entry ? filesUnder(entry, "") : Promise.resolve(file ? [{ file, folder: "" }] : []),
+    entry ? filesUnder(entry, "") : Promise.resolve(file ? [placed(file, "")] : []),
   );
   return (await Promise.all(dropped)).flat();
 }
@@ -19,7 +26,7 @@ export const chosen = (files: Iterable<File>): Dropped[] =>
     .filter(
       ({ name, webkitRelativePath }) => !(webkitRelativePath || name).split("/").some(isBeside),
     )
-    .map((file) => ({ file, folder: file.webkitRelativePath.split("/").at(-2) ?? "" }));
+    .map((file) => placed(file, file.webkitRelativePath.split("/").slice(0, -1).join("/")));
 
 /** Whether the system keeps it for itself: nobody meant to bring it. */
 const isBeside = (name: string) =>
@@ -30,12 +37,7 @@ const isFolder = (entry: FileSystemEntry): entry is FileSystemDirectoryEntry => 
 
 async function filesUnder(entry: FileSystemEntry, folder: string): Promise<Dropped[]> {
   if (isFile(entry))
-    return [
-      {
-        folder,
-        file: await new Promise<File>((resolve, reject) => entry.file(resolve, reject)),
-      },
-    ];
+    return [placed(await new Promise<File>((got, failed) => entry.file(got, failed)), folder)];
   if (!isFolder(entry)) return [];
   const reader = entry.createReader();
   const found: FileSystemEntry[] = [];
@@ -50,7 +52,7 @@ async function filesUnder(entry: FileSystemEntry, folder: string): Promise<Dropp
     await Promise.all(
       found
         .filter((inside) => !isBeside(inside.name))
-        .map((inside) => filesUnder(inside, entry.name)),
+        .map((inside) => filesUnder(inside, below(folder, entry.name))),
     )
   ).flat();
 }

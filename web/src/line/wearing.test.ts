@@ -8,6 +8,7 @@ const look = (name: string, triangles: number, role: MeshLook["role"] = null): M
   print: `print of ${name}`,
   stem: name,
   role,
+  folder: "",
   triangles,
   size: 1,
   parts: [],

@@ -84,6 +84,7 @@ class MeshLook(Outgoing):
     size: float = Field(description="Diagonal of its box, in its own units")
     parts: list[str]
     pictures: int = Field(default=0, description="Pictures inside of it that its materials read")
+    folder: str = Field(default="", description="The path of folders in the zip that it came in")
     beside: list[PictureBesideRow] = Field(default=[], description="Pictures in files of their own that its materials read")
     values: list[ValuesRow] = []
     materials: list[MeshMaterial]
@@ -107,6 +108,7 @@ class OfferedMesh(Incoming):
     materials: list[OfferedMaterial] = Field(max_length=1000)
     parts: list[str] = Field(default=[], max_length=20_000)
     role: Literal["low", "high", "cage"] | None = None
+    folder: str = Field(default="", max_length=4096, description="The path of folders that it came in")
 
 
 class OfferedMaterial(Incoming):

@@ -86,7 +86,8 @@ def _look(state: AppState, content: IO[bytes], name: str, px: int, beside: Seque
 def keep_mesh(state: AppState, mesh: TakenMesh, px: int = 2048) -> MeshLook:
     """Keep a mesh that was read, and say what is in it."""
     assert mesh.read is not None
-    return _answer(mesh.read, _keep(state, mesh.content, mesh.name), mesh.name, px)
+    look = _answer(mesh.read, _keep(state, mesh.content, mesh.name), mesh.name, px)
+    return look.model_copy(update={"folder": mesh.folder})
 
 
 def _keep(state: AppState, content: bytes, name: str) -> str:
@@ -205,6 +206,7 @@ def plan_wearings(state: State, project: str, request: WearRequest) -> WearingsA
             tuple((one.name, one.triangles) for one in mesh.materials),
             mesh.role,
             is_both(mesh.parts),
+            mesh.folder,
         )
         for mesh in request.meshes
     ]

@@ -16,6 +16,7 @@ import numpy as np
 from ..quantities import quantity
 from ..raster import unit_values
 from ..tiles import FIRST_TILE, MAX_TILES
+from .folders import told_apart
 from .names import level_of, tile_of, tileless
 
 __all__ = ["Arranged", "Candidate", "Misfit", "Relation", "arranged"]
@@ -29,9 +30,9 @@ _COLORED = ("base_color", "photo", "diffuse", "shaded_color")
 class Candidate:
     """One file that could be read, as it stands.
 
-    ``set_name`` is the set's name by this file alone, or what a person said (``is_set_told``); ``quality`` sorts the best of
-    several files of one map first; ``sample`` is a small copy of what tells more beside another, where there is one. A file of
-    which nothing can be taken (``reads`` is empty) still counts as one of its set.
+    ``set_name`` is the set's name by this file alone, or what a person said (``is_set_told``); ``folder`` is the path of folders
+    that it came in; ``quality`` sorts the best of several files of one map first; ``sample`` is a small copy of what tells more
+    beside another, where there is one. A file of which nothing can be taken (``reads`` is empty) still counts as one of its set.
     """
 
     sha256: str
@@ -139,7 +140,8 @@ def _folded(name: str) -> str:
 
 def _parted(name: str, members: list[int], files: Sequence[Candidate]) -> Iterable[tuple[str, list[int]]]:
     """A group as it is, or one group for each level of detail or folder when these hold the same maps."""
-    by: tuple[Callable[[Candidate], str], ...] = (_level, lambda file: file.folder)
+    apart = told_apart({files[k].folder for k in members})
+    by: tuple[Callable[[Candidate], str], ...] = (_level, lambda file: apart[file.folder])
     for part_of in by:
         parts: dict[str, list[int]] = {}
         for k in members:

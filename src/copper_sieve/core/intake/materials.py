@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from .folders import lies_at
+
 __all__ = ["MOST_PICTURES", "Hearing", "PictureBeside", "Reading", "ValuesTold", "called_after", "readings_of"]
 
 MOST_PICTURES = 400  # of one mesh that are looked for: of more, no person has made the materials
@@ -34,8 +36,8 @@ class PictureBeside:
     """A picture in a file of its own, as one material reads it; ``called`` is what the material's set is called.
 
     ``slots`` are the words of the mesh's format, with the channel after a colon where one is named; ``is_cut``: its alpha cuts
-    holes; ``multiplied`` says by what, where it does. ``folder`` is the last one of the path that the material gives, empty where
-    it gives none.
+    holes; ``multiplied`` says by what, where it does. ``folder`` is the path that the material gives, from the folder on that the
+    mesh came in where that is known, else as it stands; empty where there is none.
     """
 
     name: str
@@ -58,7 +60,7 @@ class ValuesTold:
 
 @dataclass(frozen=True)
 class Hearing:
-    """A file as materials may tell of it: its name, the last folder of its path, the set that it belongs to without them."""
+    """A file as materials may tell of it: its name, the folders that it came in, the set that it belongs to without them."""
 
     name: str
     folder: str
@@ -106,9 +108,8 @@ def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> 
 
 def _reading(file: Hearing, uses: Sequence[PictureBeside], alike: Sequence[Hearing]) -> Reading | None:
     """By the ``uses`` of its name; ``alike`` are the files of that name."""
-    folder = file.folder.casefold()
-    own = [use for use in uses if len(alike) == 1 or use.folder.casefold() == folder]
-    if not own or sum(other.folder.casefold() == folder for other in alike) > 1:
+    own = [use for use in uses if len(alike) == 1 or lies_at(file.folder, use.folder)]
+    if not own or any(sum(lies_at(other.folder, use.folder) for other in alike) > 1 for use in own):
         return None
     slots = tuple(dict.fromkeys(slot for use in own for slot in use.slots))
     is_shared = len({use.called for use in own}) > 1

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from itertools import chain
 
+from ..intake.folders import told_apart
 from ..intake.materials import called_after
 from .pairing import Role, role_of
 
@@ -15,7 +17,7 @@ __all__ = ["Alone", "MeshOffer", "Wearing", "Wearings", "wearings_of"]
 class MeshOffer:
     """A mesh as it was dropped: its name without ending, and how many triangles each of its materials has.
 
-    ``role`` is what a person said that it is for; None: as its name says.
+    ``role`` is what a person said that it is for; None: as its name says, or the ``folder`` of the path that it came by.
     """
 
     name: str
@@ -23,6 +25,7 @@ class MeshOffer:
     materials: tuple[tuple[str, int], ...] = (("", 1),)
     role: Role | None = None
     is_both: bool = False  # parts of it are low, others high
+    folder: str = ""
 
 
 @dataclass(frozen=True)
@@ -64,7 +67,8 @@ def wearings_of(meshes: Sequence[MeshOffer], sets: Iterable[str] = ()) -> Wearin
     """Sets for meshes: low, high and cage of one name belong together, and every material of a low mesh is a set.
 
     A mesh whose name says nothing is low where it is the only one of its name; of several the one of fewest triangles is
-    baked to, and the one of most is baked from.
+    baked to, and the one of most is baked from. Those of one name and for the same in several folders are of several assets, and
+    belong together with what lies in theirs.
 
     Parameters
     ----------
@@ -77,15 +81,14 @@ def wearings_of(meshes: Sequence[MeshOffer], sets: Iterable[str] = ()) -> Wearin
     >>> found.alone
     (Alone(mesh=2, why='there is no low mesh called strap'),)
     """
-    groups: dict[str, _Group] = {}
+    named: dict[str, _Group] = {}
     for k, mesh in enumerate(meshes):
-        stem, named = role_of(mesh.name)
-        group = groups.setdefault(stem.casefold(), _Group(stem))
-        group.by_role.setdefault(mesh.role or named, []).append(k)
+        stem, role, _ = _told(mesh)
+        named.setdefault(stem.casefold(), _Group(stem)).by_role.setdefault(role, []).append(k)
     known = {name.casefold(): name for name in sets}
     found: list[Wearing] = []
     alone: list[Alone] = []
-    for group in groups.values():
+    for group in chain.from_iterable(_assets(group, meshes) for group in named.values()):
         low, high, cage, left = _roles(group, meshes)
         alone += left
         if low is None:
@@ -98,6 +101,31 @@ def wearings_of(meshes: Sequence[MeshOffer], sets: Iterable[str] = ()) -> Wearin
             else:
                 alone.append(Alone(low, f"{one.set_name} is worn by {meshes[other.low].name}, and a set has one mesh"))
     return Wearings(tuple(found), tuple(sorted(alone, key=lambda one: one.mesh)))
+
+
+def _told(mesh: MeshOffer) -> tuple[str, Role | None, str]:
+    """A mesh's name without what it is for, that, and the folder of its asset, which may lie over one for what it is for."""
+    stem, role = role_of(mesh.name)
+    above, _, last = mesh.folder.rpartition("/")
+    beside, by_folder = role_of(f" {last}")
+    if beside:  # the folder has a name of its own as well
+        by_folder = None
+    return stem, mesh.role or role or by_folder, above if by_folder else mesh.folder
+
+
+def _assets(group: _Group, meshes: Sequence[MeshOffer]) -> Iterable[_Group]:
+    """Meshes of one name as they are, or folder by folder where several of them are for the same."""
+    folders = {k: _told(meshes[k])[2] for members in group.by_role.values() for k in members}
+    if all(len({folders[k] for k in members}) == 1 for members in group.by_role.values()):
+        return [group]
+    apart = {
+        folder: _Group(f"{group.stem} {label}".strip())
+        for folder, label in told_apart(list(dict.fromkeys(folders.values()))).items()
+    }
+    for role, members in group.by_role.items():
+        for k in members:
+            apart[folders[k]].by_role.setdefault(role, []).append(k)
+    return apart.values()
 
 
 def _roles(group: _Group, meshes: Sequence[MeshOffer]) -> tuple[int | None, tuple[int, ...], int | None, list[Alone]]:

@@ -11,6 +11,7 @@ from typing import Any
 from urllib.parse import unquote
 
 from ...core.convert.scales import reflectance_of
+from ...core.intake.folders import joined
 from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold, called_after
 from .gltf import gltf_parts
 
@@ -87,7 +88,7 @@ def gltf_beside(document: dict[str, Any], mesh: str) -> list[PictureBeside]:
         if isinstance(uri, str) and uri and not _is_inside(images[use.image]):
             path = PurePosixPath(unquote(uri).replace("\\", "/"))
             told = (use.material, use.called, use.slots, use.is_cut, use.multiplied)
-            found.append(PictureBeside(path.name, path.parent.name, *told))
+            found.append(PictureBeside(path.name, joined("", path.parent.as_posix()), *told))
     return found
 
 

@@ -8,6 +8,7 @@ from math import isfinite
 from pathlib import PurePosixPath
 from types import MappingProxyType
 
+from ...core.intake.folders import joined
 from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold, called_after
 
 __all__ = ["mtl_pictures", "mtl_values"]
@@ -49,7 +50,9 @@ def mtl_pictures(content: bytes, mesh: str) -> list[PictureBeside]:
     pictures = []
     for (material, where), slots in islice(found.items(), MOST_PICTURES):
         path, called = PurePosixPath(where), called_after(material, mesh, is_only=is_only)
-        pictures.append(PictureBeside(path.name, path.parent.name, material, called, tuple(dict.fromkeys(slots))))
+        pictures.append(
+            PictureBeside(path.name, joined("", path.parent.as_posix()), material, called, tuple(dict.fromkeys(slots)))
+        )
     return pictures
 
 

@@ -10,6 +10,7 @@ from pathlib import Path, PurePath
 
 from ...core.errors import SieveError
 from ...core.findings import finding
+from ...core.intake.folders import joined
 from ...core.intake.materials import Hearing, PictureBeside, ValuesTold, readings_of
 from ...core.mesh.pairing import role_of
 from ...core.target import legal_name
@@ -45,7 +46,7 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
         except (SieveError, OSError) as problem:
             files.append(_refused(mesh, problem))
             continue
-        told += materials.beside
+        told += [replace(one, folder=joined(mesh.folder, one.folder)) for one in materials.beside]
         values |= _values_by_set(role_of(PurePath(mesh.name).stem)[0], materials.values)
         looks = [(look_at_inside(picture), picture.content) for picture in materials.pictures]
         files += [Gathered(f"{mesh.label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in looks]
@@ -54,22 +55,23 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
 
 @dataclass(frozen=True)
 class _Mesh:
-    """A mesh among the files: how to call it, its name, and what its materials say on demand."""
+    """A mesh among the files: how to call it, its name, the folders that it came in, and what its materials say on demand."""
 
     label: str
     name: str
+    folder: str
     read: Callable[[], Materials]
 
 
 def _meshes(path: Path) -> Iterator[_Mesh]:
     """A mesh on disk, or those inside of a zip."""
     if path.suffix.lower() in MESH_SUFFIXES:
-        yield _Mesh(str(path), speakable(path.name), partial(read_materials, path))
+        yield _Mesh(str(path), speakable(path.name), speakable(path.parent.as_posix()), partial(read_materials, path))
     inside = _members(path) if is_zip_file(path) else []
     near = {one.name: one.content for one in inside if one.problem is None}
     for one in inside:
         if _is_mesh(one.name):
-            yield _Mesh(f"{path}/{one.name}", one.name, partial(_of_member, one, near))
+            yield _Mesh(f"{path}/{one.name}", one.name, one.folder, partial(_of_member, one, near))
 
 
 def _members(path: Path) -> list[Member]:

@@ -22,6 +22,7 @@ from ...core.findings import Finding, finding
 from ...core.intake import Look, SourceProfile, look_at
 from ...core.intake.by_material import by_material
 from ...core.intake.content import smaller
+from ...core.intake.folders import called_after_folder
 from ...core.intake.names import read_name
 from ...core.quantities import quantity
 from ...core.recipe import Source
@@ -60,7 +61,7 @@ _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
 
 @dataclass(frozen=True)
 class Looked:
-    """One file as read: ``header`` and ``look`` are None when it could not be. ``folder`` is the last one of its path.
+    """One file as read: ``header`` and ``look`` are None when it could not be. ``folder`` is the path that it came by.
 
     ``sample`` is a small copy of normals and heights, which can tell more about each other than alone.
     """
@@ -79,7 +80,7 @@ class Looked:
     def set_stem(self) -> str:
         """The set's name by this file alone: what its name has beside the map's, else its folder."""
         stem = self.look.stem if self.look is not None else ""
-        return legal_name(stem or self.folder or "unnamed")
+        return legal_name(stem or called_after_folder(self.folder) or "unnamed")
 
 
 def look_at_bytes(content: bytes, name: str, *, folder: str = "", profile: SourceProfile | None = None) -> Looked:
@@ -168,7 +169,7 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
             with path.open("rb") as content:
                 inside = look_into_zip(content, name, lambda _: profile, is_of_meshes)
                 return [Gathered(f"{label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in inside]
-        folder = speakable(path.parent.name)
+        folder = speakable(path.parent.as_posix())
         looked, content = look_at_path(path, folder, profile)
         if is_by_layers(looked):
             inside = look_into_layers(content, name, folder, profile)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 from typing import IO
 
 from ...core.errors import SieveError
+from ...core.intake.folders import joined
 from ...files import members, names_inside
 from ...files.meshes import MESH_SUFFIXES, MeshFile, is_of_meshes, mesh_from, whole_mesh
 
@@ -22,6 +23,7 @@ class TakenMesh:
     content: bytes = b""
     read: MeshFile | None = None
     problem: str = ""
+    folder: str = ""
 
 
 def taken(content: bytes, name: str, beside: Mapping[str, bytes]) -> TakenMesh:
@@ -46,9 +48,16 @@ def meshes_in_zip(content: IO[bytes], name: str) -> Iterator[TakenMesh]:
             continue
         near = {**beside, **{two.name: two.content for two in inside if two.folder == one.folder and two.problem is None}}
         try:
-            yield taken(one.content, one.name, near)
+            yield _found_at(one.folder, taken(one.content, one.name, near))
         except SieveError as problem:
             yield TakenMesh(one.name, problem=problem.message)
+
+
+def _found_at(folder: str, mesh: TakenMesh) -> TakenMesh:
+    """A mesh that came in a folder: what its materials name lies from there on."""
+    assert mesh.read is not None
+    beside = tuple(replace(one, folder=joined(folder, one.folder)) for one in mesh.read.beside)
+    return replace(mesh, read=replace(mesh.read, beside=beside), folder=folder)
 
 
 def _suffix(name: str) -> str:

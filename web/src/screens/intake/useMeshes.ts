@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, settled, type TextureSet } from "../../api/client";
+import { below } from "../../api/folders";
 import { type MeshLook, readMeshes } from "../../api/meshes";
 import { isMeshName } from "../../api/meshNames";
 import type { components } from "../../api/schema";
@@ -28,8 +29,8 @@ export function useMeshes(project: string) {
         if (wrong.length) navigate(`/p/${project}/intake`); // where it is said
       } else {
         const rows = looks.map((look) => ({ look, role: null, isLeftOut: false }));
-        const fresh = new Set(looks.map(({ name }) => name));
-        setRows((now) => [...now.filter(({ look }) => !fresh.has(look.name)), ...rows]);
+        const fresh = new Set(looks.map(placeOf));
+        setRows((now) => [...now.filter(({ look }) => !fresh.has(placeOf(look))), ...rows]);
       }
       setProblems((now) => [...now, ...wrong]);
 
@@ -68,6 +69,9 @@ export function useMeshes(project: string) {
   return { rows, isReading, problems, handleFiles, handleLooks, change, drop };
 }
 
+/** Where a mesh came from: dropped again it takes the place of what it was. */
+const placeOf = ({ folder, name }: MeshLook) => below(folder ?? "", name);
+
 /** What materials have one value for, by the set that they are, in small letters. */
 export const valuesBySet = (rows: MeshRow[], sets: Wearing[]) =>
   new Map(
@@ -93,6 +97,7 @@ export function useWearings(
     materials: look.materials,
     parts: look.parts,
     role,
+    folder: look.folder,
   }));
   const plan = useQuery({
     queryKey: ["wearings", project, meshes, names],
