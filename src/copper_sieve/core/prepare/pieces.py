@@ -230,16 +230,22 @@ def _between(y, side, decided, origin, count):
 
 
 @numba.njit(nogil=True, cache=True)
+def _share_at(share, rows, columns):
+    """A share between its texels."""
+    (up, low, down), (left, right, along) = rows, columns
+    upper = share[up, left] + (share[up, right] - share[up, left]) * along
+    lower = share[low, left] + (share[low, right] - share[low, left]) * along
+    return upper + (lower - upper) * down
+
+
+@numba.njit(nogil=True, cache=True)
 def _add(first, last, band, share, at, on, origin, decided, out):
     rows, columns = band.shape
     for i in range(first, last):
-        up, low, down = _between(at[0] + i, rows, decided[0], origin[0], share.shape[0])
         y, from_y = (at[0] + i) % rows, (at[0] + i + on[0]) % rows
+        down = _between(at[0] + i, rows, decided[0], origin[0], share.shape[0])
         for j in range(at[3]):
-            left, right, along = _between(at[1] + j, columns, decided[1], origin[1], share.shape[1])
-            upper = share[up, left] + (share[up, right] - share[up, left]) * along
-            lower = share[low, left] + (share[low, right] - share[low, left]) * along
-            here = upper + (lower - upper) * down
+            here = _share_at(share, down, _between(at[1] + j, columns, decided[1], origin[1], share.shape[1]))
             if here > 0:
                 out[y, (at[1] + j) % columns] += here * band[from_y, (at[1] + j + on[1]) % columns]
 
@@ -248,13 +254,11 @@ def _add(first, last, band, share, at, on, origin, decided, out):
 def _show_most(first, last, values, share, at, on, origin, decided, best, out):
     rows, columns = values.shape
     for i in range(first, last):
-        up, low, down = _between(at[0] + i, rows, decided[0], origin[0], share.shape[0])
         y, from_y = (at[0] + i) % rows, (at[0] + i + on[0]) % rows
+        down = _between(at[0] + i, rows, decided[0], origin[0], share.shape[0])
         for j in range(at[3]):
-            left, right, along = _between(at[1] + j, columns, decided[1], origin[1], share.shape[1])
-            upper = share[up, left] + (share[up, right] - share[up, left]) * along
-            lower = share[low, left] + (share[low, right] - share[low, left]) * along
-            here, x = upper + (lower - upper) * down, (at[1] + j) % columns
+            here = _share_at(share, down, _between(at[1] + j, columns, decided[1], origin[1], share.shape[1]))
+            x = (at[1] + j) % columns
             if here > best[y, x]:
                 best[y, x] = here
                 out[y, x] = values[from_y, (at[1] + j + on[1]) % columns]

@@ -82,10 +82,10 @@ export function VariantControls({
       </div>
       <NumberControl
         label={pieces ? "Pieces" : "Places"}
-        plain="How many places of the picture lie side by side. Fewer keep larger parts whole."
+        plain="How many places of the picture lie side by side. Fewer keep larger parts whole, and pieces are found sooner."
         unit="across"
         low={2}
-        high={12}
+        high={pieces ? 8 : 12}
         whole
         value={moving ?? cells}
         initial={4}
