@@ -49,9 +49,9 @@ export function useSteps(edit: Edit) {
     mutationFn: async ({ at, asked }: { at: number; asked: RepeatAsked }) => {
       const turn = ++latest.current;
       const made = await repeatFor(edit, at, asked, steps);
-      if (turn !== latest.current) return; // asked again meanwhile
       const next = [...steps.slice(0, at), made, ...steps.slice(at + 1)];
-      await edit.writeSteps(await anew(edit, next, at + 1));
+      const all = turn === latest.current ? await anew(edit, next, at + 1) : next;
+      if (turn === latest.current) await edit.writeSteps(all); // else it was asked again meanwhile
     },
     onSettled: () => edit.move(null),
   });
