@@ -14,6 +14,7 @@ from ..core.findings import Finding, finding
 from ..core.intake import with_values
 from ..core.intake.first_look import first_look
 from ..core.prepare.said import step_said
+from ..core.prepare.variant import Variant
 from ..core.recipe import (
     Cache,
     Evaluation,
@@ -40,7 +41,7 @@ from .say import WRONG_USE, Json, fail
 
 __all__ = ["make"]
 
-_PIECES = 4  # of a variant, across
+_PIECES = Variant().cells  # across, as the bench begins
 
 
 def make(
