@@ -132,6 +132,19 @@ def test_hundreds_of_files_leave_the_screen_usable(page, tmp_path):
     expect(page.locator("tr[data-file]").nth(1)).to_be_focused()
 
 
+def test_a_chosen_folder_brings_each_asset_that_lies_in_it(page, tmp_path):
+    for asset, codes in (("Felt", COLOR), ("Loden vert", COLOR[::-1])):
+        folder = tmp_path / "cloaks" / asset / "maps"
+        folder.mkdir(parents=True)
+        (folder / "albedo.png").write_bytes(encode(codes, "png"))
+        (folder / ".DS_Store").write_bytes(b"kept by the system")
+    page.goto(INTAKE)
+    page.get_by_label("Choose a folder").set_input_files(tmp_path / "cloaks")
+    expect(page.locator("tr[data-file]")).to_have_count(2)
+    for asset in ("Felt", "Loden vert"):
+        expect(page.get_by_label(f"Name of the set {asset}")).to_have_value(asset)
+
+
 def test_a_linked_folder_is_followed_without_a_reload(page, server, data):
     folder = data / "linked" / "Ruche"
     folder.mkdir()

@@ -10,6 +10,7 @@ import { Problem } from "../parts/grades";
 export function Projects({ project }: { project: string }) {
   const { data: projects = [] } = useProjects();
   const [isNaming, setNaming] = useState(false);
+  const [taken, setTaken] = useState("");
   const navigate = useNavigate();
   const queries = useQueryClient();
   const create = useMutation({
@@ -22,7 +23,15 @@ export function Projects({ project }: { project: string }) {
   });
   const handleSubmit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
-    create.mutate(String(new FormData(event.currentTarget).get("title")).trim());
+    const title = String(new FormData(event.currentTarget).get("title")).trim();
+    const isTaken = projects.some((p) => p.title.toLowerCase() === title.toLowerCase());
+    setTaken(isTaken ? title : "");
+    if (!isTaken) create.mutate(title);
+  };
+  const startNaming = () => {
+    setTaken("");
+    create.reset();
+    setNaming(true);
   };
   const item = "flex cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
   return (
@@ -43,7 +52,7 @@ export function Projects({ project }: { project: string }) {
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-            <DropdownMenu.Item className={item} onSelect={() => setNaming(true)}>
+            <DropdownMenu.Item className={item} onSelect={startNaming}>
               New project…
             </DropdownMenu.Item>
           </DropdownMenu.Content>
@@ -69,6 +78,12 @@ export function Projects({ project }: { project: string }) {
                   className="field mt-1 block w-full"
                 />
               </label>
+              {taken && (
+                <p role="alert" className="text-stop">
+                  There is a project called {taken} already. Leave this to open it from the list, or
+                  give the new one another name.
+                </p>
+              )}
               <Problem error={create.error} />
               <div className="flex gap-2">
                 <button type="submit" className="button-main">

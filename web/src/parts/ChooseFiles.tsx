@@ -6,6 +6,8 @@ type ChooseFilesProps = {
   /** Endings, such as ".json,.toml"; all where nothing is said. */
   accept?: string;
   isMany?: boolean;
+  /** Whether a folder is chosen, with all that lies in it. */
+  isFolder?: boolean;
   disabled?: boolean;
   className?: string;
   onChoose: (files: FileList) => void;
@@ -17,6 +19,7 @@ export function ChooseFiles({
   text = "From a file",
   accept,
   isMany = false,
+  isFolder = false,
   disabled,
   className = "button",
   onChoose,
@@ -28,6 +31,7 @@ export function ChooseFiles({
         ref={input}
         type="file"
         multiple={isMany}
+        {...(isFolder && { webkitdirectory: "" })}
         accept={accept}
         aria-label={label}
         className="sr-only"

@@ -27,6 +27,7 @@ export function DropBox({ isEmpty, busy, onFiles, onFolder }: DropBoxProps) {
           : "Drop more anywhere in the window, paste, or"}
       </span>
       <ChooseFiles label="Choose files" text="Choose files" isMany onChoose={onFiles} />
+      <ChooseFiles label="Choose a folder" text="Choose a folder" isFolder onChoose={onFiles} />
       {folders.length > 0 && (
         <Choice
           label="A folder on the server"

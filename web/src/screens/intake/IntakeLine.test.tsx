@@ -29,6 +29,7 @@ describe("what comes next after intake", () => {
     expect(line().text).toContain("1 set, 1 file 1024 × 1024 px");
     expect(line({ sets: 3, files: 12, meshes: 1 }).text).toContain("3 sets, 12 files, 1 mesh");
     expect(line({ files: 0, meshes: 2 }).text).toContain("1 set, 2 meshes");
+    expect(line({ sets: 0, files: 0 }).text).toContain("0 sets 1024 × 1024 px");
   });
 
   it("says how many files stay behind", () => {

@@ -23,9 +23,9 @@ export function IntakeLine(props: IntakeLineProps) {
     >
       <p className="shrink-0">
         <b className="font-semibold">
-          {count(sets, "set")}, {files > 0 && count(files, "file")}
-          {files > 0 && meshes > 0 && ", "}
-          {meshes > 0 && (meshes === 1 ? "1 mesh" : `${meshes} meshes`)}
+          {[count(sets, "set"), files > 0 && count(files, "file"), meshes > 0 && meshesOf(meshes)]
+            .filter(Boolean)
+            .join(", ")}
         </b>
         <br />
         <span className="text-sm text-ink2">
@@ -56,4 +56,5 @@ export function IntakeLine(props: IntakeLineProps) {
   );
 }
 
+const meshesOf = (n: number) => (n === 1 ? "1 mesh" : `${n} meshes`);
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
