@@ -101,13 +101,13 @@ def test_an_obj_says_by_its_mtl_what_pictures_are_and_what_has_one_value(client)
     told = {"name": "Kiste_low.obj", "px": 64, "beside": [f"{kept} k.mtl"]}
     look = client.post("/api/meshes", params=told, content=crate, headers=RAW).json()
     (use,) = look["beside"]
-    assert (use["name"], use["folder"], use["slots"]) == ("orm.png", "maps", ["map_Pr:g"])
+    assert (use["name"], use["folder"], use["reading"]["slots"]) == ("orm.png", "maps", ["map_Pr:g"])
     (values,) = (one["values"] for one in look["values"])
     assert values == {"base_color": [0.2, 0.1, 0.05], "metallic": [1.0]}
 
     packed = np.random.default_rng(4).integers(0, 255, (16, 16, 3)).astype(np.uint8)
     first = client.post("/api/originals", params={"name": "orm.png"}, content=encode(packed, "png"), headers=RAW).json()
-    word = {key: use[key] for key in ("name", "slots", "material", "called", "is_cut")}
+    word = {key: use[key] for key in ("name", "reading")}
     again = client.post(f"/api/originals/{first['sha256']}/material", json=word).json()
     assert (again["set_name"], again["reads"], again["sha256"]) == ("Kiste", {"G": "roughness"}, first["sha256"])
     entry = {key: again[key] for key in ("sha256", "name", "kind", "reads")}

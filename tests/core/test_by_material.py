@@ -5,6 +5,7 @@ import pytest
 
 from copper_sieve.core.intake.by_material import by_material
 from copper_sieve.core.intake.looks import look_at
+from copper_sieve.core.intake.materials import Reading
 
 LEAN = np.zeros((16, 16, 3), np.uint8) + np.uint8([128, 128, 255])
 HOLED = np.dstack([LEAN, np.where(np.arange(256).reshape(16, 16) % 3, 255, 0)]).astype(np.uint8)
@@ -22,7 +23,7 @@ HOLED = np.dstack([LEAN, np.where(np.arange(256).reshape(16, 16) % 3, 255, 0)]).
     ],
 )
 def test_a_slot_settles_what_a_picture_is(slots, is_cut, kind, reads):
-    told = by_material(look_at("roughness.png", HOLED), slots, "felt", is_cut=is_cut)
+    told = by_material(look_at("roughness.png", HOLED), Reading(slots, "felt", "felt", is_cut))
     assert (told.kind, told.reads, told.stem) == (kind, reads, "felt")
     assert (told.green is not None and told.green.answer == "up") == (kind == "normal")
 
@@ -40,22 +41,26 @@ def test_a_slot_settles_what_a_picture_is(slots, is_cut, kind, reads):
     ],
 )
 def test_a_word_of_mtl_says_what_the_name_of_a_picture_does_not(name, slots, kind, reads):
-    told = by_material(look_at(name, HOLED), slots, "felt")
+    told = by_material(look_at(name, HOLED), Reading(slots, "felt", "felt"))
     assert (told.kind, told.reads, told.stem) == (kind, reads, "felt")
 
 
 def test_a_bump_of_grays_is_a_height_and_what_has_no_name_is_called_by_its_mesh():
     grays = np.random.default_rng(3).integers(0, 255, (32, 32)).astype(np.uint8)
-    told = by_material(look_at("texture 9.png", grays), ["map_Bump"], "", "crate")
+    told = by_material(look_at("texture 9.png", grays), Reading(("map_Bump",), "", "crate"))
     assert (told.kind, told.reads, told.stem, told.green) == ("height", {"L": "height"}, "crate", None)
 
 
-def test_what_a_picture_is_multiplied_by_is_told():
-    told = by_material(look_at("a.png", LEAN), ["metallicRoughnessTexture"], "felt", multiplied="roughness by 0.5")
-    assert told.because == ("the mesh’s material “felt” reads it so, and multiplies roughness by 0.5, which is not done here",)
+def test_what_its_material_makes_of_a_picture_is_kept_for_the_maps_that_are_read_and_the_rest_is_told():
+    corrections = {"roughness": {"times": 0.5}, "opacity": {"times": 0.25}}
+    reading = Reading(("metallicRoughnessTexture",), "felt", "felt", False, corrections, "it turns the UV")
+    told = by_material(look_at("a.png", LEAN), reading)
+    done = "the mesh’s material “felt” reads it so, and multiplies roughness by 0.5, kept as a correction"
+    assert told.corrections == {"roughness": {"times": 0.5}}
+    assert told.because == (f"{done}; not done here: it turns the UV",)
 
 
 @pytest.mark.parametrize("slots, reads", [(("occlusionTexture",), {"L": "occlusion"}), (("metallicRoughnessTexture",), {})])
 def test_one_channel_stands_for_all_three_and_holds_no_two_maps(slots, reads):
-    told = by_material(look_at("m.png", LEAN[..., 0]), slots, "felt")
+    told = by_material(look_at("m.png", LEAN[..., 0]), Reading(slots, "felt", "felt"))
     assert told.reads == reads and told.kind == (reads.get("L") or "unknown")

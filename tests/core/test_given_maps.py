@@ -115,6 +115,21 @@ def test_warmth_and_saturation_keep_the_light():
     assert np.ptp(corrected(color, row, "wrap", {"saturation": 0}), axis=-1).max() < 1e-6
 
 
+@pytest.mark.parametrize(
+    "key, told, made",
+    [
+        ("base_color", {"red": 0.5, "green": 1, "blue": 0}, lambda v: v * np.float32([0.5, 1, 0])),
+        ("roughness", {"times": 0.25}, lambda v: v * 0.25),
+        ("occlusion", {"contrast": 0.4, "offset": 0.5 - 0.4 / 2}, lambda v: 1 + 0.4 * (v - 1)),
+        ("normal", {"strength": 0.5}, lambda v: v * [0.5, 0.5, 1] / np.linalg.norm(v * [0.5, 0.5, 1], axis=-1, keepdims=True)),
+    ],
+)
+def test_what_a_material_multiplies_is_what_its_corrections_do(key, told, made):
+    """The formulas are those of glTF 2.0, 3.9."""
+    values = a_map(key)
+    assert np.abs(corrected(values, quantity(key), "wrap", told) - made(values)).max() < 1e-6
+
+
 def test_softening_takes_the_finest_away_and_keeps_the_mean():
     gray, row = rng.random((128, 128)).astype(np.float32), quantity("roughness")
     soft = corrected(gray, row, "wrap", {"sharpness": -1, "finer": 0.02})

@@ -4,12 +4,12 @@ import pytest
 
 from copper_sieve.core.errors import RecipeInvalid
 from copper_sieve.core.intake import FileEntry, plan_set, with_values
-from copper_sieve.core.intake.materials import Hearing, PictureBeside, called_after, readings_of
+from copper_sieve.core.intake.materials import Hearing, PictureBeside, Reading, called_after, readings_of
 from copper_sieve.core.mesh.arranging import MeshOffer, wearings_of
 
 
 def use(name: str, slot: str, material: str, folder: str = "") -> PictureBeside:
-    return PictureBeside(name, folder, material, material or "hat", (slot,))
+    return PictureBeside(name, folder, Reading((slot,), material, material or "hat"))
 
 
 def test_a_file_is_read_by_every_slot_that_names_it():
@@ -31,6 +31,17 @@ def test_what_several_materials_share_keeps_its_own_set():
     shared = [use("c.png", "map_Kd", "A"), use("c.png", "map_Kd", "")]
     ((reading, set_name),) = readings_of([Hearing("c.png", "", "atlas")], shared)
     assert (reading.material, reading.called, set_name, reading.slots) == ("", "atlas", "atlas", ("map_Kd",))
+
+
+@pytest.mark.parametrize(
+    "numbers, kept, undone",
+    [((0.5, 0.5), {"base_color": {"red": 0.5}}, ""), ((0.5, 1), {}, "each of its materials multiplies it by other numbers")],
+)
+def test_a_shared_file_is_corrected_where_all_its_materials_agree(numbers, kept, undone):
+    corrections = [{"base_color": {"red": number}} if number != 1 else {} for number in numbers]
+    shared = [PictureBeside("c.png", "", Reading(("map",), name, name, False, made)) for name, made in zip("AB", corrections)]
+    ((reading, _),) = readings_of([Hearing("c.png", "", "atlas")], shared)
+    assert (reading.corrections, reading.undone) == (kept, undone)
 
 
 def test_the_rest_of_a_set_goes_along_unless_the_set_parts():

@@ -43,6 +43,10 @@ def test_plain_puts_everything_back_and_given_maps_stay():
 def test_the_account_names_files_derivations_and_what_was_moved():
     recipe = with_start(a_photo(), "leather")
     assert account_of(recipe, "base_color")[0].startswith("given: RGB of Moor.jpg, 64 × 64, 8 bit, read as photo")
+    corrections = {"photo": {"saturation": 0.5, "warmth": 0.2}}
+    source = recipe.sources["s1"].model_copy(update={"corrections": corrections})
+    mended = recipe.model_copy(update={"sources": {"s1": source}})
+    assert "corrected: saturation 0.5 ×, warmth 20 %" in account_of(mended, "base_color")[0]
     assert "contrast 1.1 ×" in account_of(recipe, "height")[0]
     text = told(recipe, "Moor", ["taken in", "started as leather"])
     assert "## Height (derived)" in text and "2. started as leather" in text

@@ -5,7 +5,8 @@ import json
 import pytest
 
 from copper_sieve.core.errors import MeshInvalid
-from copper_sieve.files.meshes import PictureBeside, gltf_pictures, mesh_from
+from copper_sieve.core.intake.materials import PictureBeside, Reading
+from copper_sieve.files.meshes import gltf_pictures, mesh_from
 from copper_sieve.files.meshes.gltf_materials import gltf_beside, gltf_values
 from copper_sieve.files.meshes.mtl import mtl_pictures, mtl_values
 from shapes import gltf_with_pictures, torus
@@ -16,7 +17,10 @@ RING = torus(8, 6)
 
 def found(images, materials, **more):
     content = gltf_with_pictures(RING, images, materials, **more)
-    return [(one.name, one.material, one.slots, one.is_cut, one.content) for one in gltf_pictures(content, "cap")]
+    return [
+        (one.name, one.reading.material, one.reading.slots, one.reading.is_cut, one.content)
+        for one in gltf_pictures(content, "cap")
+    ]
 
 
 def test_each_material_has_its_pictures_with_the_slots_that_read_them():
@@ -74,13 +78,14 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
     made = {"name": "felt", "pbrMetallicRoughness": group, "emissiveFactor": [0, 0, 0], "alphaMode": "MASK"}
     clear = {"pbrMetallicRoughness": {"baseColorFactor": [1, 0, 0, 0.5]}, "alphaMode": "BLEND", "emissiveFactor": [3, 1, 0]}
     glass = {**clear, "extensions": {"KHR_materials_ior": {"ior": 1.5}}}
+    halved = {"base_color": {"red": 0.5, "green": 0.5, "blue": 0.5}}
     document = {
         "images": [{"uri": "my%20maps/wool%201.png"}],
         "textures": [{"source": 0}],
         "materials": [made, glass, {"name": "never made"}, {"pbrMetallicRoughness": {"baseColorFactor": "red"}}],
     }
     assert gltf_beside(document, "cap") == [
-        PictureBeside("wool 1.png", "my maps", "felt", "felt", ("baseColorTexture",), True, "color by 0.5 0.5 0.5 1")
+        PictureBeside("wool 1.png", "my maps", Reading(("baseColorTexture",), "felt", "felt", True, halved))
     ]
     assert [(one.material, dict(one.values)) for one in gltf_values(document, "cap")] == [
         ("felt", {"roughness": (0.25,), "metallic": (1.0,)}),  # it reads a picture: metallic is the standard's own
@@ -96,8 +101,53 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
     ]
 
 
+METALLIC = {"baseColorTexture": {"index": 0}, "metallicRoughnessTexture": {"index": 0}}
+MATTE = {"diffuseTexture": {"index": 0}, "diffuseFactor": [0.5, 1, 1, 0.25], "glossinessFactor": 0.5}
+
+
+@pytest.mark.parametrize(
+    "material, corrections, undone",
+    [
+        ({"pbrMetallicRoughness": METALLIC}, {}, ""),
+        (
+            {"pbrMetallicRoughness": {**METALLIC, "baseColorFactor": [1, 0.5, 0, 0.5], "metallicFactor": 0}},
+            {"base_color": {"red": 1, "green": 0.5, "blue": 0}, "opacity": {"times": 0.5}, "metallic": {"times": 0}},
+            "",
+        ),
+        (
+            {"extensions": {"KHR_materials_pbrSpecularGlossiness": MATTE}},
+            {"diffuse": {"red": 0.5, "green": 1, "blue": 1}, "opacity": {"times": 0.25}},
+            "",
+        ),
+        ({"normalTexture": {"index": 0, "scale": 0.5}}, {"normal": {"strength": 0.5}}, ""),
+        ({"normalTexture": {"index": 0, "scale": -1}}, {}, "it multiplies normal by -1"),
+        ({"occlusionTexture": {"index": 0, "strength": 0.5}}, {"occlusion": {"contrast": 0.5, "offset": 0.25}}, ""),
+        ({"emissiveTexture": {"index": 0}}, {}, "it multiplies emissive by 0 0 0"),
+        (
+            {
+                "emissiveTexture": {"index": 0},
+                "emissiveFactor": [1, 1, 0.5],
+                "extensions": {"KHR_materials_emissive_strength": {"emissiveStrength": 2}},
+            },
+            {"emissive": {"red": 2, "green": 2, "blue": 1}},
+            "",
+        ),
+        (
+            {"normalTexture": {"index": 0, "texCoord": 1, "extensions": {"KHR_texture_transform": {"scale": [2, 2]}}}},
+            {},
+            "it moves, turns or scales the UV, it lies on the mesh’s second UV",
+        ),
+        ({"occlusionTexture": {"index": 0, "strength": "much", "texCoord": 0}}, {}, ""),
+    ],
+)
+def test_what_a_material_makes_of_a_picture_is_a_correction_or_told(material, corrections, undone):
+    """By glTF 2.0, 3.9: what a texture says is multiplied by the material's numbers."""
+    ((reading),) = [one.reading for one in gltf_pictures(gltf_with_pictures(RING, [{"png": ONE}], [material]), "cap")]
+    assert (reading.corrections, reading.undone) == (corrections, undone)
+
+
 @pytest.mark.parametrize("line", ["map_Kd", "map_Kd -s", "Kd", "Kd red", "Kd 1 2", "Pr nan", "-o", "\xff\xfe"])
 def test_a_line_of_mtl_that_says_nothing_is_passed_over(line):
     content = f"newmtl felt\n{line}\nmap_Ke -bm 0.5 -mm 0 1 glow.png\nPm 1\n".encode("latin-1")
-    assert [(one.name, one.slots) for one in mtl_pictures(content, "cap")] == [("glow.png", ("map_Ke",))]
+    assert [(one.name, one.reading.slots) for one in mtl_pictures(content, "cap")] == [("glow.png", ("map_Ke",))]
     assert [dict(one.values) for one in mtl_values(content, "cap")] == [{"metallic": (1.0,)}]

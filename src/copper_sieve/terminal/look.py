@@ -63,6 +63,7 @@ def _look_row(label: str, file: Looked) -> dict[str, Any]:
             "green_reason": what.green.reason if what.green else None,
             "packed": packed,
             "spans": what.spans,
+            "corrections": {key: dict(told) for key, told in what.corrections.items()},
             "guess": what.guess,
             "guesses": list(what.guesses),
             "faults": list(what.faults),

@@ -3567,6 +3567,15 @@ export interface components {
              * @default 0
              */
             confidence: number;
+            /**
+             * Corrections
+             * @default {}
+             */
+            corrections: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
             /** Depth */
             depth: (8 | 16 | 32) | null;
             /**
@@ -3923,6 +3932,15 @@ export interface components {
             /** Version */
             version: string;
         };
+        /**
+         * HeardRow
+         * @description How materials read one file together, if any does, and the set that it belongs to then.
+         */
+        HeardRow: {
+            reading: components["schemas"]["MaterialReading"] | null;
+            /** Set Name */
+            set_name: string;
+        };
         /** HearingRequest */
         HearingRequest: {
             /** Files */
@@ -4047,6 +4065,15 @@ export interface components {
              */
             beside: {
                 [key: string]: components["schemas"]["IntakeTile"];
+            };
+            /**
+             * Corrections
+             * @default {}
+             */
+            corrections: {
+                [key: string]: {
+                    [key: string]: number;
+                };
             };
             /**
              * Fit
@@ -4356,40 +4383,52 @@ export interface components {
             threshold: number;
         };
         /**
-         * MaterialTold
-         * @description How a mesh's material reads a file.
+         * MaterialReading
+         * @description How a material reads a picture.
          */
-        MaterialTold: {
+        MaterialReading: {
             /**
              * Called
-             * @description What its set is called
+             * @description What the material's set is called
              */
             called: string;
             /**
-             * Folder
-             * @default
+             * Corrections
+             * @description What the material makes of the maps that it reads
              */
-            folder: string;
-            /**
-             * Is Cut
-             * @default false
-             */
+            corrections: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Is Cut */
             is_cut: boolean;
             /** Material */
             material: string;
-            /**
-             * Multiplied
-             * @description By what its material multiplies it, in words
-             * @default
-             */
-            multiplied: string;
-            /** Name */
-            name: string;
             /**
              * Slots
              * @description By the words of the mesh's format
              */
             slots: string[];
+            /**
+             * Undone
+             * @description What else it does, in words
+             */
+            undone: string;
+        };
+        /**
+         * MaterialTold
+         * @description How a mesh's material reads a file.
+         */
+        MaterialTold: {
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /** Name */
+            name: string;
+            reading: components["schemas"]["ToldReading"];
         };
         /**
          * MeshLook
@@ -4966,28 +5005,13 @@ export interface components {
          */
         PictureBesideRow: {
             /**
-             * Called
-             * @description What the material's set is called
-             */
-            called: string;
-            /**
              * Folder
              * @description The last one of its path, empty where it has none
              */
             folder: string;
-            /** Is Cut */
-            is_cut: boolean;
-            /** Material */
-            material: string;
-            /**
-             * Multiplied
-             * @description By what its material multiplies it, in words
-             */
-            multiplied: string;
             /** Name */
             name: string;
-            /** Slots */
-            slots: string[];
+            reading: components["schemas"]["MaterialReading"];
         };
         /**
          * Pieces
@@ -5388,27 +5412,6 @@ export interface components {
             plain: string;
             /** Title */
             title: string;
-        };
-        /**
-         * ReadingRow
-         * @description How materials read one file together, if any does, and the set that it belongs to then.
-         */
-        ReadingRow: {
-            /** Called */
-            called: string;
-            /** Is Cut */
-            is_cut: boolean;
-            /** Material */
-            material: string;
-            /** Multiplied */
-            multiplied: string;
-            /** Set Name */
-            set_name: string;
-            /**
-             * Slots
-             * @description Empty where no material reads it
-             */
-            slots: string[];
         };
         /**
          * Recipe
@@ -7019,20 +7022,42 @@ export interface components {
          * @description A picture as a look at a mesh names it.
          */
         ToldPicture: {
-            /** Called */
-            called: string;
             /** Folder */
             folder: string;
-            /** Is Cut */
+            /** Name */
+            name: string;
+            reading: components["schemas"]["ToldReading"];
+        };
+        /**
+         * ToldReading
+         * @description How materials read a file, as it was answered.
+         */
+        ToldReading: {
+            /** Called */
+            called: string;
+            /**
+             * Corrections
+             * @default {}
+             */
+            corrections: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /**
+             * Is Cut
+             * @default false
+             */
             is_cut: boolean;
             /** Material */
             material: string;
-            /** Multiplied */
-            multiplied: string;
-            /** Name */
-            name: string;
             /** Slots */
             slots: string[];
+            /**
+             * Undone
+             * @default
+             */
+            undone: string;
         };
         /**
          * Touch
@@ -8097,7 +8122,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingRow"][];
+                    "application/json": components["schemas"]["HeardRow"][];
                 };
             };
             /** @description Problem */

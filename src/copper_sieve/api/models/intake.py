@@ -9,7 +9,7 @@ from pydantic import Field
 from ...core.findings import Finding
 from ...core.intake.materials import MOST_PICTURES
 from .base import Incoming, Outgoing
-from .meshes import MasterValues, MeshLook
+from .meshes import MapCorrections, MasterValues, MaterialReading, MeshLook
 
 __all__ = [
     "ArrangeRequest",
@@ -20,6 +20,7 @@ __all__ = [
     "FolderRow",
     "GrowRequest",
     "HearingRequest",
+    "HeardRow",
     "HearingRow",
     "IntakeEntry",
     "IntakeRequest",
@@ -36,9 +37,9 @@ __all__ = [
     "ProfileLesson",
     "ProfileMatch",
     "QuantityRow",
-    "ReadingRow",
     "RivalRow",
     "ToldPicture",
+    "ToldReading",
 ]
 
 
@@ -64,6 +65,7 @@ class FileLook(Outgoing):
     green_reason: str | None = None
     tiles: tuple[bool, bool] = (True, True)
     spans: dict[str, tuple[float, float]] = {}
+    corrections: MapCorrections = {}
     guesses: list[str] = Field(default=[], description="What a picture of unknown kind may be, the likeliest first")
     is_named: bool = Field(default=True, description="Whether its name says the map; else its set's name is all of the file's")
     profile: str | None = Field(default=None, description="The source profile it was read by")
@@ -76,16 +78,23 @@ class FileLook(Outgoing):
     findings: list[Finding] = []
 
 
+class ToldReading(Incoming):
+    """How materials read a file, as it was answered."""
+
+    slots: list[str] = Field(min_length=1, max_length=40)
+    material: str
+    called: str
+    is_cut: bool = False
+    corrections: MapCorrections = {}
+    undone: str = ""
+
+
 class MaterialTold(Incoming):
     """How a mesh's material reads a file."""
 
     name: str = Field(min_length=1)
     folder: str = ""
-    slots: list[str] = Field(min_length=1, max_length=40, description="By the words of the mesh's format")
-    material: str
-    called: str = Field(description="What its set is called")
-    is_cut: bool = False
-    multiplied: str = Field(default="", description="By what its material multiplies it, in words")
+    reading: ToldReading
 
 
 class ToldPicture(Incoming):
@@ -93,11 +102,7 @@ class ToldPicture(Incoming):
 
     name: str
     folder: str
-    material: str
-    called: str
-    slots: list[str] = Field(max_length=40)
-    is_cut: bool
-    multiplied: str
+    reading: ToldReading
 
 
 class HearingRow(Incoming):
@@ -113,14 +118,10 @@ class HearingRequest(Incoming):
     pictures: list[ToldPicture] = Field(max_length=500 * MOST_PICTURES)
 
 
-class ReadingRow(Outgoing):
+class HeardRow(Outgoing):
     """How materials read one file together, if any does, and the set that it belongs to then."""
 
-    slots: list[str] = Field(description="Empty where no material reads it")
-    material: str
-    called: str
-    is_cut: bool
-    multiplied: str
+    reading: MaterialReading | None
     set_name: str
 
 
@@ -206,6 +207,7 @@ class IntakeEntry(Incoming):
     kind: str
     reads: dict[str, str] | None = Field(default=None, description="Channels by letter; left out: from the kind")
     spans: dict[str, tuple[float, float]] = {}
+    corrections: MapCorrections = {}
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] | None = Field(default=None, description="Left out: looked at anew")
     fit: Literal["crop", "stretch"] | None = Field(default=None, description="How it is brought to the set's shape")

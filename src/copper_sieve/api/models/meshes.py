@@ -17,10 +17,12 @@ __all__ = [
     "BakeAnswer",
     "BakeRequest",
     "BakeableMap",
+    "MapCorrections",
     "MasterValues",
     "MeshLook",
     "PictureBesideRow",
     "ValuesRow",
+    "MaterialReading",
     "MeshMaterial",
     "OfferedMaterial",
     "OfferedMesh",
@@ -33,6 +35,7 @@ __all__ = [
 ]
 
 
+MapCorrections = dict[str, dict[str, float]]  # by what a file is read as, what is told to correct it
 MasterValues = dict[str, list[float]]  # by master: one number, or a color in linear light
 
 
@@ -43,16 +46,23 @@ class MeshMaterial(Outgoing):
     triangles: int
 
 
+class MaterialReading(Outgoing):
+    """How a material reads a picture."""
+
+    slots: list[str] = Field(description="By the words of the mesh's format")
+    material: str
+    called: str = Field(description="What the material's set is called")
+    is_cut: bool
+    corrections: MapCorrections = Field(description="What the material makes of the maps that it reads")
+    undone: str = Field(description="What else it does, in words")
+
+
 class PictureBesideRow(Outgoing):
     """A picture in a file of its own that a material of a mesh reads."""
 
     name: str
     folder: str = Field(description="The last one of its path, empty where it has none")
-    material: str
-    called: str = Field(description="What the material's set is called")
-    slots: list[str]
-    is_cut: bool
-    multiplied: str = Field(description="By what its material multiplies it, in words")
+    reading: MaterialReading
 
 
 class ValuesRow(Outgoing):

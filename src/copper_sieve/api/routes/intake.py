@@ -46,14 +46,16 @@ from ..models.intake import (
     ArrangeRequest,
     FileLook,
     GrowRequest,
+    HeardRow,
     HearingRequest,
     IntakeEntry,
     IntakeRequest,
     IntakeTile,
+    MaterialReading,
     MaterialTold,
     MisfitRow,
-    ReadingRow,
     RivalRow,
+    ToldReading,
 )
 from ..models.sets import TextureSet
 from ..received import RAW_BODY, received
@@ -103,18 +105,22 @@ def look_as_told(state: State, sha256: str, told: MaterialTold) -> FileLook:
     """What a kept file is by the word of a mesh's material that reads it."""
     with state.pool.connection() as conn:
         content = original_bytes(conn, sha256)
-    return look_answer(look_by_material(content, **told.model_dump()))
+    return look_answer(look_by_material(content, told.name, _reading(told.reading), told.folder))
 
 
 @router.post("/materials/readings")
-def read_by_materials(request: HearingRequest) -> list[ReadingRow]:
+def read_by_materials(request: HearingRequest) -> list[HeardRow]:
     """How materials that read these pictures read files that came along, and the sets of these then; in the files' order."""
     files = [Hearing(**file.model_dump()) for file in request.files]
-    pictures = [PictureBeside(**{**one.model_dump(), "slots": tuple(one.slots)}) for one in request.pictures]
+    pictures = [PictureBeside(one.name, one.folder, _reading(one.reading)) for one in request.pictures]
     return [
-        ReadingRow(**asdict(reading or Reading((), "", "")), set_name=legal_name(set_name))
+        HeardRow(reading=None if reading is None else MaterialReading(**asdict(reading)), set_name=legal_name(set_name))
         for reading, set_name in readings_of(files, pictures)
     ]
+
+
+def _reading(told: ToldReading) -> Reading:
+    return Reading(**{**told.model_dump(), "slots": tuple(told.slots)})
 
 
 @router.post("/meshes/{sha256}/pictures")
@@ -203,6 +209,7 @@ def look_answer(looked: Looked) -> FileLook:
             "green_reason": green.reason if green else None,
             "tiles": look.tiles,
             "spans": look.spans,
+            "corrections": {key: dict(told) for key, told in look.corrections.items()},
             "guesses": list(look.guesses),
             "is_named": look.is_named,
             "is_constant": look.content.is_constant,
@@ -269,7 +276,7 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
     tiles = entry.tiles or (look.tiles if look is not None else (True, True))
     size = (header["width"], header["height"], header["depth"])
     beside = {tile: _tile(conn, file) for tile, file in entry.beside.items()}
-    told = (entry.spans, entry.fit, entry.place, entry.tile, beside)
+    told = (entry.spans, entry.corrections, entry.fit, entry.place, entry.tile, beside)
     return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, *told)
 
 

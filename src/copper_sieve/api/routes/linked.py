@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+from dataclasses import replace
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -14,6 +15,7 @@ from ...core.recipe import Recipe
 from ...files import read_bytes
 from ...store import sets
 from ...store.originals import keep_original
+from ...work.intake.grouping import entry_for
 from ...work.intake.looking import look_at_path
 from ..answers import set_answer
 from ..models.intake import FileLook, FolderRow, LinkRequest
@@ -78,10 +80,8 @@ def refresh(state: State, set_id: UUID, request: RefreshRequest) -> TextureSet:
 def _entry_of(state: AppState, place: str) -> FileEntry | None:
     """A file that was added to a folder, kept; None where nothing can be read of it."""
     looked, content = look_at_path(state.folders.path_of(place))
-    if looked.header is None or looked.look is None or not looked.look.reads:
+    entry = entry_for(looked)
+    if entry is None:
         return None
     keep_looked(state, looked, io.BytesIO(content))
-    header, look = looked.header, looked.look
-    green = look.green.answer if look.green is not None and look.green.answer in ("up", "down") else None
-    size = (header.width, header.height, header.depth)
-    return FileEntry(looked.sha256, looked.name, *size, look.reads, green, look.tiles, place=place)
+    return replace(entry, place=place)

@@ -65,6 +65,7 @@ class _Levels(_Sharpened):
 class CorrectGray(_Levels):
     """Corrections of a map of one value, on its own range from low to high."""
 
+    times: float = control(1.0, "Multiply", "×", 0, 4, "Of all values, before the others.", more=True, example=0.6)
     contrast: float = control(1.0, "Contrast", "×", 0, 4, "How far the values lie from the middle.", example=1.4)
     offset: float = control(0.0, "Offset", "%", -1, 1, "Lifts or lowers everything.", scale=100, example=0.1)
     invert: bool = Field(default=False, title="Invert", description="What was high is low.")
@@ -73,6 +74,9 @@ class CorrectGray(_Levels):
 class CorrectColor(_Levels):
     """Corrections of a color. Black and white are meant as the eye sees them, on the sRGB curve."""
 
+    red: float = control(1.0, "Multiply red", "×", 0, 4, "Of linear light, before the others.", more=True, example=0.6)
+    green: float = control(1.0, "Multiply green", "×", 0, 4, "Of linear light, before the others.", more=True)
+    blue: float = control(1.0, "Multiply blue", "×", 0, 4, "Of linear light, before the others.", more=True)
     saturation: float = control(1.0, "Saturation", "×", 0, 3, "0 is gray.", example=1.3)
     warmth: float = control(0.0, "Warmth", "%", -1, 1, "Over 0 more red, under 0 more blue.", scale=100, example=0.3)
     tint: float = control(0.0, "Tint", "%", -1, 1, "Over 0 more magenta, under 0 more green.", scale=100, more=True)
@@ -109,7 +113,7 @@ def _leveled(values: FloatArray, params: _Levels) -> FloatArray:
 
 
 def corrected_gray(gray: Gray, edges: Edges | Edge = "wrap", *, params: CorrectGray | None = None) -> FloatArray:
-    """Correct a gray (H, W) of 0..1: sharpness, black and white, contrast about the middle, offset, inversion, in this order.
+    """Correct a gray (H, W) of 0..1: factor, sharpness, levels, contrast about the middle, offset, inversion, in this order.
 
     Examples
     --------
@@ -117,7 +121,8 @@ def corrected_gray(gray: Gray, edges: Edges | Edge = "wrap", *, params: CorrectG
     [[0.75, 0.25]]
     """
     params = params or CorrectGray()
-    values = _leveled(_sharper(gray, params, edges), params)
+    values = gray if params.times == 1 else gray * np.float32(params.times)
+    values = _leveled(_sharper(values, params, edges), params)
     if params.contrast != 1 or params.offset != 0:
         values = (values - np.float32(0.5)) * np.float32(params.contrast) + np.float32(0.5 + params.offset)
     if params.invert:
@@ -126,7 +131,7 @@ def corrected_gray(gray: Gray, edges: Edges | Edge = "wrap", *, params: CorrectG
 
 
 def corrected_color(color: Rgb, edges: Edges | Edge = "wrap", *, params: CorrectColor | None = None) -> FloatArray:
-    """Correct a color (H, W, 3), linear light: sharpness, warmth and tint at the same luminance, black and white, saturation.
+    """Correct a color (H, W, 3), linear light: factors, sharpness, warmth and tint at the same luminance, levels, saturation.
 
     Values over 1, as of what glows, are kept over 1 unless black or white is moved.
 
@@ -136,7 +141,9 @@ def corrected_color(color: Rgb, edges: Edges | Edge = "wrap", *, params: Correct
     True
     """
     params = params or CorrectColor()
-    values = np.maximum(_sharper(color, params, edges), 0) if params.sharpness else color
+    factors = (params.red, params.green, params.blue)
+    values = color if factors == (1, 1, 1) else color * np.array(factors, np.float32)
+    values = np.maximum(_sharper(values, params, edges), 0) if params.sharpness else values
     if params.warmth != 0 or params.tint != 0:
         warm, green = _WARMTH * params.warmth, _WARMTH * params.tint
         gains = np.array([1 + warm, 1 - green, 1 - warm], np.float32)

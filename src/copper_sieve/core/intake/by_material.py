@@ -7,7 +7,9 @@ from dataclasses import replace
 from types import MappingProxyType
 
 from ..convert.green import WhichGreen
+from ..quantities import quantity
 from .looks import Look, reads_for
+from .materials import Corrections, Reading
 
 __all__ = ["by_material"]
 
@@ -43,27 +45,25 @@ _UP = WhichGreen("up", _SURE, 1.0, 1.0, "A glTF file has green up.")
 _UNSAID = WhichGreen("unsure", 0.0, 1.0, 1.0, "Neither the map nor its material tells which way green points.")
 
 
-def by_material(
-    look: Look, slots: Sequence[str], material: str, called: str = "", *, is_cut: bool = False, multiplied: str = ""
-) -> Look:
-    """A picture as its material reads it, by the names of ``slots``: those of glTF 2.0 (3.9), or the words of MTL.
+def by_material(look: Look, reading: Reading) -> Look:
+    """A picture as its material reads it, by the names of its slots: those of glTF 2.0 (3.9), or the words of MTL.
 
     A word of MTL may name a channel after a colon, and without one only says what the picture's own name does not. What is read
     as none of our maps stays for a person to say.
 
-    Its set is ``called`` so. ``is_cut`` says that the alpha of its color cuts holes.
-    Green points up by the standard, unless the pixels say otherwise. What it is ``multiplied`` by is told, and not done.
+    Green points up by the standard, unless the pixels say otherwise. Of the corrections those of maps that are read go along;
+    what else the material does, and is not done here, is told.
 
     Examples
     --------
     >>> import numpy as np
     >>> from copper_sieve.core.intake import look_at
     >>> packed = look_at("arm.png", np.zeros((8, 8, 3), np.uint8))
-    >>> by_material(packed, ["map_Pr:g", "map_Pm:b"], "felt").reads
+    >>> by_material(packed, Reading(("map_Pr:g", "map_Pm:b"), "felt", "felt")).reads
     {'G': 'roughness', 'B': 'metallic'}
     """
-    look = replace(look, stem=called or material or look.stem)
-    says = f"the mesh’s material “{material}”" if material else "the mesh’s material"
+    slots, look = reading.slots, replace(look, stem=reading.called or look.stem)
+    says = f"the mesh’s material “{reading.material}”" if reading.material else "the mesh’s material"
     if all(slot.partition(":")[0] in (*_WORDS, _BUMP) or slot.startswith("map_") for slot in slots):
         return _by_words(look, slots, says)
     reads = _of_gray({letters: key for slot in slots for letters, key in _READS.get(slot, {}).items()}, look)
@@ -71,11 +71,23 @@ def by_material(
         because = (f"{says} reads it as {', '.join(slots)}, which is none of the maps here",)
         return replace(look, kind="unknown", confidence=0.0, because=because, reads={}, green=None, guesses=())
     kind = next(iter(reads.values())) if list(reads) in (["RGB"], ["L"]) else "packed"
-    if is_cut and kind in _COLORS and look.content.alpha in ("cut-out", "gray"):
+    if reading.is_cut and kind in _COLORS and look.content.alpha in ("cut-out", "gray"):
         reads["A"] = "opacity"
     green = look.green if look.green is not None and look.green.answer != "unsure" else _UP
-    times = f", and multiplies {multiplied}, which is not done here" if multiplied else ""
-    return _told(look, kind, reads, green, f"{says} reads it so{times}", _SURE)
+    kept = {key: dict(told) for key, told in reading.corrections.items() if key in reads.values()}
+    times = f", and {_said(kept)}, kept as a correction" if kept else ""
+    otherwise = f"; not done here: {reading.undone}" if reading.undone else ""
+    return replace(_told(look, kind, reads, green, f"{says} reads it so{times}{otherwise}", _SURE), corrections=kept)
+
+
+def _said(corrections: Corrections) -> str:
+    """What a material does, with its numbers."""
+    told = []
+    for key, numbers in corrections.items():
+        title, said = quantity(key).title.lower(), [f"{number:.3g}" for number in numbers.values()]
+        words = {"normal": f"scales the slopes of {title} by {said[0]}", "occlusion": f"takes {said[0]} of {title}"}
+        told.append(words.get(key, f"multiplies {title} by {' '.join(said)}"))
+    return ", ".join(told)
 
 
 def _by_words(look: Look, slots: Sequence[str], says: str) -> Look:

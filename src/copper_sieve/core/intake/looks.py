@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -40,7 +41,8 @@ NormalFault = Literal["swapped", "blocks-4", "blocks-8"]
 class Look:
     """``kind`` is a quantity's key, or packed, unknown. ``reads`` may be empty then.
 
-    ``guesses`` are what a picture of unknown kind may be, the likeliest first; ``spans`` as in a recipe's source.
+    ``guesses`` are what a picture of unknown kind may be, the likeliest first; ``spans`` and ``corrections`` are as in a
+    recipe's source.
     """
 
     kind: str
@@ -57,6 +59,7 @@ class Look:
     left_unread: tuple[tuple[str, str], ...] = ()  # letter and kind of packed channels that are black and cannot be that
     is_alpha_open: bool = False  # a normal's alpha that is neither height nor gloss
     is_named: bool = True  # whether the name says the map; else the set's name is all of the file's
+    corrections: Mapping[str, Mapping[str, float]] = field(default_factory=dict)  # what its material makes of it
 
     @property
     def guess(self) -> str | None:

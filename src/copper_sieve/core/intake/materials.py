@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from .folders import lies_at
 
-__all__ = ["MOST_PICTURES", "Hearing", "PictureBeside", "Reading", "ValuesTold", "called_after", "readings_of"]
+__all__ = ["MOST_PICTURES", "Corrections", "Hearing", "PictureBeside", "Reading", "ValuesTold", "called_after", "readings_of"]
 
 MOST_PICTURES = 400  # of one mesh that are looked for: of more, no person has made the materials
 
-
+Corrections = Mapping[str, Mapping[str, float]]  # by what a file is read as, the parameters that correct it
 _TELLS_NOTHING = re.compile(r"(material|mat|default|standard|surface|none|unnamed|untitled|lambert|phong|blinn)?[ ._#-]*[0-9]*")
 
 
@@ -32,21 +32,33 @@ def called_after(material: str, mesh: str, *, is_only: bool) -> str:
 
 
 @dataclass(frozen=True)
-class PictureBeside:
-    """A picture in a file of its own, as one material reads it; ``called`` is what the material's set is called.
+class Reading:
+    """How materials read one file, together; it is of no one material where several share it.
 
-    ``slots`` are the words of the mesh's format, with the channel after a colon where one is named; ``is_cut``: its alpha cuts
-    holes; ``multiplied`` says by what, where it does. ``folder`` is the path that the material gives, from the folder on that the
-    mesh came in where that is known, else as it stands; empty where there is none.
+    ``slots`` are the words of the mesh's format, with the channel after a colon where one is named; ``called`` is what the
+    material's set is called; ``is_cut``: the alpha of its color cuts holes. ``corrections`` are what the material makes of the
+    maps that it reads, as a recipe's source has them; ``undone`` says in words what else it does.
+    """
+
+    slots: tuple[str, ...]
+    material: str
+    called: str
+    is_cut: bool = False
+    corrections: Corrections = field(default_factory=dict)
+    undone: str = ""
+
+
+@dataclass(frozen=True)
+class PictureBeside:
+    """A picture in a file of its own, as one material reads it.
+
+    ``folder`` is the path that the material gives, from the folder on that the mesh came in where that is known, else as it
+    stands; empty where there is none.
     """
 
     name: str
     folder: str
-    material: str
-    called: str
-    slots: tuple[str, ...]
-    is_cut: bool = False
-    multiplied: str = ""
+    reading: Reading
 
 
 @dataclass(frozen=True)
@@ -67,17 +79,6 @@ class Hearing:
     set_name: str
 
 
-@dataclass(frozen=True)
-class Reading:
-    """How materials read one file, together; it is of no one material where several share it."""
-
-    slots: tuple[str, ...]
-    material: str
-    called: str
-    is_cut: bool = False
-    multiplied: str = ""
-
-
 def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> list[tuple[Reading | None, str]]:
     """For each file how materials read it that read these pictures, and the set that it then belongs to.
 
@@ -87,7 +88,7 @@ def readings_of(files: Sequence[Hearing], pictures: Iterable[PictureBeside]) -> 
 
     Examples
     --------
-    >>> wool = PictureBeside("Wool.png", "", "felt", "felt", ("map_Kd",))
+    >>> wool = PictureBeside("Wool.png", "", Reading(("map_Kd",), "felt", "felt"))
     >>> found = readings_of([Hearing("wool.png", "", "wool"), Hearing("n.png", "", "wool")], [wool])
     >>> [(reading and reading.slots, set_name) for reading, set_name in found]
     [(('map_Kd',), 'felt'), (None, 'felt')]
@@ -111,11 +112,14 @@ def _reading(file: Hearing, uses: Sequence[PictureBeside], alike: Sequence[Heari
     own = [use for use in uses if len(alike) == 1 or lies_at(file.folder, use.folder)]
     if not own or any(sum(lies_at(other.folder, use.folder) for other in alike) > 1 for use in own):
         return None
-    slots = tuple(dict.fromkeys(slot for use in own for slot in use.slots))
-    is_shared = len({use.called for use in own}) > 1
-    material, called = ("", file.set_name) if is_shared else (own[0].material, own[0].called)
-    multiplied = "; ".join(dict.fromkeys(use.multiplied for use in own if use.multiplied))
-    return Reading(slots, material, called, any(use.is_cut for use in own), multiplied)
+    told = [use.reading for use in own]
+    slots = tuple(dict.fromkeys(slot for one in told for slot in one.slots))
+    is_shared = len({one.called for one in told}) > 1
+    material, called = ("", file.set_name) if is_shared else (told[0].material, told[0].called)
+    undone, corrections = list(dict.fromkeys(one.undone for one in told if one.undone)), told[0].corrections
+    if any(one.corrections != corrections for one in told):
+        undone, corrections = [*undone, "each of its materials multiplies it by other numbers"], {}
+    return Reading(slots, material, called, any(one.is_cut for one in told), corrections, "; ".join(undone))
 
 
 def _set_of(file: Hearing, reading: Reading | None, goes_to: set[str]) -> str:

@@ -47,6 +47,7 @@ class FileEntry:
     green: Literal["up", "down"] | None = None
     tiles: tuple[bool, bool] = (True, True)
     spans: dict[str, tuple[float, float]] = field(default_factory=dict)
+    corrections: Mapping[str, Mapping[str, float]] = field(default_factory=dict)  # by map; of what is not read none is kept
     fit: Fit | None = None  # how it is brought to the set's shape
     place: str | None = None  # where it lies in a linked folder
     tile: int | None = None  # its UDIM number in a set of tiles
@@ -132,6 +133,7 @@ def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[s
             depth=entry.depth,
             reads=entry.reads,  # type: ignore[arg-type]
             spans=entry.spans,  # type: ignore[arg-type]
+            corrections={key: dict(told) for key, told in entry.corrections.items() if key in entry.reads.values()},
             place=entry.place,
             fit=entry.fit,
             tile=entry.tile,

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..convert.corrections import CORRECTIONS, correction_of
 from ..prepare.said import step_said
 from ..prepare.steps import active
 from ..quantities import quantity
 from .history import said_of, said_of_noise
-from .model import Facts, Node, Recipe, origin_of
+from .model import Facts, Node, Recipe, Source, origin_of
 from .refs import Ref
 from .steps import operation_of, params_of
 
@@ -70,7 +71,21 @@ def _source(recipe: Recipe, ref: Ref) -> str:
         parts += [f"out of date ({', '.join(why)})"] if why else []
     if letters in source.spans:
         parts.append("stored values from {:g} to {:g}".format(*source.spans[letters]))
+    parts += _corrected(source, key)
     return ", ".join([*parts, f"sha256 {source.sha256[:12]}"])
+
+
+def _corrected(source: Source, key: str) -> Iterator[str]:
+    """What is done to a given map before it counts as given."""
+    if source.smooth_steps and key == "height":
+        yield "steps smoothed"
+    if source.unit_length and key == "normal":
+        yield "vectors brought to length 1"
+    params = CORRECTIONS[correction_of(quantity(key))].params
+    told, start = params(**source.corrections.get(key, {})), params()
+    said = [said_of(told, field) for field in params.model_fields if getattr(told, field) != getattr(start, field)]
+    if said:
+        yield f"corrected: {', '.join(said)}"
 
 
 def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import PurePath, PurePosixPath
 from types import MappingProxyType
-from typing import Any
+from typing import Any, NamedTuple
 from urllib.parse import unquote
 
 from ...core.convert.scales import reflectance_of
 from ...core.intake.folders import joined
-from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold, called_after
+from ...core.intake.materials import MOST_PICTURES, PictureBeside, Reading, ValuesTold, called_after
 from .gltf import gltf_parts
 
 __all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_pictures", "gltf_values"]
@@ -24,18 +24,11 @@ _OTHER_PICTURES = ("EXT_texture_webp",)
 
 @dataclass(frozen=True)
 class GltfPicture:
-    """A picture of one material: the ``slots`` that read it, by the standard's names; whether its alpha cuts holes.
-
-    ``called`` is what the material's set is called. ``content`` is its file's bytes, none where they cannot be found.
-    """
+    """A picture of one material. ``content`` is its file's bytes, none where they cannot be found."""
 
     name: str
-    material: str
-    called: str
-    slots: tuple[str, ...]
-    is_cut: bool
+    reading: Reading
     content: bytes
-    multiplied: str = ""
 
 
 @dataclass(frozen=True)
@@ -43,11 +36,7 @@ class _Use:
     """An image of the document as one material reads it."""
 
     image: int
-    material: str
-    called: str
-    slots: tuple[str, ...]
-    is_cut: bool
-    multiplied: str
+    reading: Reading
 
 
 def gltf_pictures(content: bytes, mesh: str) -> list[GltfPicture]:
@@ -63,12 +52,8 @@ def gltf_pictures(content: bytes, mesh: str) -> list[GltfPicture]:
     return [
         GltfPicture(
             _name(images, use, is_shared=shared.count(use.image) > 1),
-            use.material,
-            use.called,
-            use.slots,
-            use.is_cut,
+            use.reading,
             _bytes(document, buffers, images[use.image]),
-            use.multiplied,
         )
         for use in uses
     ]
@@ -87,8 +72,7 @@ def gltf_beside(document: dict[str, Any], mesh: str) -> list[PictureBeside]:
         uri = images[use.image].get("uri")
         if isinstance(uri, str) and uri and not _is_inside(images[use.image]):
             path = PurePosixPath(unquote(uri).replace("\\", "/"))
-            told = (use.material, use.called, use.slots, use.is_cut, use.multiplied)
-            found.append(PictureBeside(path.name, joined("", path.parent.as_posix()), *told))
+            found.append(PictureBeside(path.name, joined("", path.parent.as_posix()), use.reading))
     return found
 
 
@@ -145,38 +129,79 @@ def _uses(document: dict[str, Any], mesh: str) -> list[_Use]:
     """Every image with each material that reads it; ``mesh`` is what the document is called."""
     images, found, materials = _rows(document, "images"), [], _rows(document, "materials")
     for material in materials:
-        slots: dict[int, list[str]] = {}
+        slots: dict[int, dict[str, dict[str, Any]]] = {}
         for slot, texture in _textures(material):
-            index = _image_of(document, texture)
+            index = _image_of(document, texture["index"])
             if index is not None and 0 <= index < len(images):
-                slots.setdefault(index, []).append(slot)
+                slots.setdefault(index, {})[slot] = texture
         is_cut = material.get("alphaMode") in ("MASK", "BLEND")
         name = str(material.get("name") or "")
         called = called_after(name, mesh, is_only=len(materials) == 1)
-        found += [_Use(at, name, called, tuple(by), is_cut, _multiplied(material, by)) for at, by in slots.items()]
+        for at, by in slots.items():
+            corrections, undone = _made_of(material, by)
+            found.append(_Use(at, Reading(tuple(by), name, called, is_cut, corrections, ", ".join(undone))))
     return found[:MOST_PICTURES]
 
 
-def _multiplied(material: dict[str, Any], slots: Sequence[str]) -> str:
-    """What a material's numbers make of the pictures in these slots, in words; empty where they leave them as they are."""
-    group = _row(material.get("pbrMetallicRoughness"))
-    factors = {
-        "baseColorTexture": (("color", group.get("baseColorFactor", 1)),),
-        "metallicRoughnessTexture": (
-            ("roughness", group.get("roughnessFactor", 1)),
-            ("metallic", group.get("metallicFactor", 1)),
-        ),
-        "emissiveTexture": (("emissive", material.get("emissiveFactor", 0)),),
-        "normalTexture": (("slopes", _row(material.get("normalTexture")).get("scale", 1)),),
-        "occlusionTexture": (("occlusion", _row(material.get("occlusionTexture")).get("strength", 1)),),
-    }
-    told = [
-        f"{word} by {' '.join(f'{n:.3g}' for n in numbers)}"
-        for slot in slots
-        for word, value in factors.get(slot, ())
-        if (numbers := _floats(value)) and any(n != 1 for n in numbers)
-    ]
-    return ", ".join(told)
+class _Factor(NamedTuple):
+    """A number that multiplies what a slot's picture is read as: where it stands, and the corrections that do the same."""
+
+    slot: str
+    reads: str
+    group: str  # "" for the material itself
+    word: str
+    corrections: tuple[str, ...]
+
+
+_BY_COLOR = ("red", "green", "blue")
+_METALLIC, _SPECULAR = _GROUPS
+_FACTORS = (
+    _Factor("baseColorTexture", "base_color", _METALLIC, "baseColorFactor", _BY_COLOR),
+    _Factor("metallicRoughnessTexture", "roughness", _METALLIC, "roughnessFactor", ("times",)),
+    _Factor("metallicRoughnessTexture", "metallic", _METALLIC, "metallicFactor", ("times",)),
+    _Factor("diffuseTexture", "diffuse", _SPECULAR, "diffuseFactor", _BY_COLOR),
+    _Factor("specularGlossinessTexture", "specular", _SPECULAR, "specularFactor", _BY_COLOR),
+    _Factor("specularGlossinessTexture", "gloss", _SPECULAR, "glossinessFactor", ("times",)),
+    _Factor("emissiveTexture", "emissive", "", "emissiveFactor", _BY_COLOR),
+    _Factor("normalTexture", "normal", "normalTexture", "scale", ("strength",)),
+    _Factor("occlusionTexture", "occlusion", "occlusionTexture", "strength", ("contrast", "offset")),
+)
+_MOST = 4.0  # that corrections multiply by
+
+
+def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> tuple[dict[str, dict[str, float]], list[str]]:
+    """What a material makes of the picture in these slots: by what it is read as, the corrections that do the same; and in words
+    what no correction does.
+    """
+    corrections: dict[str, dict[str, float]] = {}
+    undone: list[str] = []
+    for factor in (factor for factor in _FACTORS if factor.slot in slots):
+        numbers = _floats(_holder(material, factor.group).get(factor.word, [0, 0, 0] if factor.slot == "emissiveTexture" else 1))
+        if factor.slot == "emissiveTexture":
+            strength = _holder(material, "KHR_materials_emissive_strength").get("emissiveStrength", 1)
+            numbers = [number * gain for number in numbers for gain in _floats(strength)[:1]]
+        told = numbers[: len(_BY_COLOR)]
+        if factor.slot == "occlusionTexture" and told:  # how far it goes from 1 to what the picture says
+            told = [told[0], 0.5 - told[0] / 2]
+        if all(number == 1 for number in numbers[: len(_BY_COLOR)]):
+            pass
+        elif min(numbers) < 0 or max(numbers) > _MOST or (factor.slot == "emissiveTexture" and not any(numbers)):
+            undone.append(f"it multiplies {factor.reads.replace('_', ' ')} by {' '.join(f'{n:.3g}' for n in told)}")
+        else:
+            corrections[factor.reads] = dict(zip(factor.corrections, told))
+        if factor.corrections == _BY_COLOR and len(numbers) == 4 and 0 <= numbers[3] < 1:
+            corrections["opacity"] = {"times": numbers[3]}
+    for told in slots.values():
+        moved = _row(_row(told.get("extensions")).get("KHR_texture_transform"))
+        if any(moved.get(word, same) != same for word, same in (("scale", [1, 1]), ("offset", [0, 0]), ("rotation", 0))):
+            undone.append("it moves, turns or scales the UV")
+        if moved.get("texCoord", told.get("texCoord", 0)) != 0:
+            undone.append("it lies on the mesh’s second UV")
+    return corrections, list(dict.fromkeys(undone))
+
+
+def _holder(material: dict[str, Any], group: str) -> dict[str, Any]:
+    return _row(material.get(group) or _row(material.get("extensions")).get(group)) if group else material
 
 
 def _floats(value: Any) -> list[float]:
@@ -194,14 +219,12 @@ def _rows(document: dict[str, Any], key: str) -> list[dict[str, Any]]:
     return [_row(row) for row in rows] if isinstance(rows, list) else []
 
 
-def _textures(material: dict[str, Any]) -> Iterator[tuple[str, int]]:
-    """Every slot of a material that has a texture, and which."""
-    extensions = _row(material.get("extensions"))
-    for holder in (*(_row(material.get(group) or extensions.get(group)) for group in _GROUPS), material):
+def _textures(material: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Every slot of a material that has a texture, and its row there, with the texture's index."""
+    for holder in (*(_holder(material, group) for group in _GROUPS), material):
         for slot, told in holder.items():
-            texture = _row(told).get("index")
-            if slot.endswith("Texture") and isinstance(texture, int):
-                yield slot, texture
+            if slot.endswith("Texture") and isinstance(_row(told).get("index"), int):
+                yield slot, _row(told)
 
 
 def _image_of(document: dict[str, Any], texture: int) -> int | None:
@@ -222,7 +245,7 @@ def _name(images: list[dict[str, Any]], use: _Use, *, is_shared: bool) -> str:
     kind = str(image.get("mimeType") or str(image.get("uri", "")).removeprefix("data:").partition(";")[0])
     ending, own = _ENDINGS.get(kind, ""), str(image.get("name") or "")
     if not own or is_shared or [other.get("name") for other in images].count(own) > 1:
-        own = f"{use.called}_{use.slots[0].removesuffix('Texture')}"
+        own = f"{use.reading.called}_{use.reading.slots[0].removesuffix('Texture')}"
     return own if PurePath(own).suffix.lower() in (ending, ".jpeg") else own + ending
 
 

@@ -9,7 +9,7 @@ from pathlib import PurePosixPath
 from types import MappingProxyType
 
 from ...core.intake.folders import joined
-from ...core.intake.materials import MOST_PICTURES, PictureBeside, ValuesTold, called_after
+from ...core.intake.materials import MOST_PICTURES, PictureBeside, Reading, ValuesTold, called_after
 
 __all__ = ["mtl_pictures", "mtl_values"]
 
@@ -37,7 +37,7 @@ def mtl_pictures(content: bytes, mesh: str) -> list[PictureBeside]:
     Examples
     --------
     >>> found = mtl_pictures(b"newmtl felt\\nmap_Kd -s 2 2 1 maps/wool 1.png\\nmap_Pr -imfchan g arm.png", "hat")
-    >>> [(one.material, one.folder, one.name, one.slots) for one in found]
+    >>> [(one.reading.material, one.folder, one.name, one.reading.slots) for one in found]
     [('felt', 'maps', 'wool 1.png', ('map_Kd',)), ('felt', '', 'arm.png', ('map_Pr:g',))]
     """
     found: dict[tuple[str, str], list[str]] = {}
@@ -50,9 +50,8 @@ def mtl_pictures(content: bytes, mesh: str) -> list[PictureBeside]:
     pictures = []
     for (material, where), slots in islice(found.items(), MOST_PICTURES):
         path, called = PurePosixPath(where), called_after(material, mesh, is_only=is_only)
-        pictures.append(
-            PictureBeside(path.name, joined("", path.parent.as_posix()), material, called, tuple(dict.fromkeys(slots)))
-        )
+        reading = Reading(tuple(dict.fromkeys(slots)), material, called)
+        pictures.append(PictureBeside(path.name, joined("", path.parent.as_posix()), reading))
     return pictures
 
 

@@ -111,9 +111,7 @@ def _as_read(files: Sequence[Gathered], told: Sequence[PictureBeside]) -> list[G
     for k, (reading, set_name) in zip(usable, readings_of(hearings, told)):
         file, looked = files[k], files[k].looked
         if reading is not None:
-            how = {"folder": looked.folder, "is_cut": reading.is_cut, "multiplied": reading.multiplied}
-            again = look_by_material(file.content(), looked.name, reading.slots, reading.material, reading.called, **how)
-            changed[k] = replace(file, looked=again)
+            changed[k] = replace(file, looked=look_by_material(file.content(), looked.name, reading, looked.folder))
         elif looked.look is not None and set_name != looked.set_stem:
             changed[k] = replace(file, looked=replace(looked, look=replace(looked.look, stem=set_name)))
     return changed

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import logging
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
@@ -23,6 +23,7 @@ from ...core.intake import Look, SourceProfile, look_at
 from ...core.intake.by_material import by_material
 from ...core.intake.content import smaller
 from ...core.intake.folders import called_after_folder
+from ...core.intake.materials import Reading
 from ...core.intake.names import read_name
 from ...core.quantities import quantity
 from ...core.recipe import Source
@@ -260,26 +261,14 @@ def look_into_mesh(content: bytes, stem: str) -> Iterator[tuple[Looked, bytes]]:
 
 def look_at_inside(picture: GltfPicture) -> Looked:
     """A picture inside of a mesh."""
-    told, folder = (picture.slots, picture.material, picture.called), picture.called
-    return look_by_material(picture.content, picture.name, *told, folder, is_cut=picture.is_cut, multiplied=picture.multiplied)
+    return look_by_material(picture.content, picture.name, picture.reading, picture.reading.called)
 
 
-def look_by_material(
-    content: bytes,
-    name: str,
-    slots: Sequence[str],
-    material: str,
-    called: str,
-    folder: str = "",
-    *,
-    is_cut: bool,
-    multiplied: str = "",
-) -> Looked:
-    """``look_at_bytes`` of a picture that a mesh's material reads, by these slots."""
+def look_by_material(content: bytes, name: str, reading: Reading, folder: str = "") -> Looked:
+    """``look_at_bytes`` of a picture that a mesh's material reads."""
     name = speakable(name)
-    told = partial(by_material, slots=slots, material=material, called=called, is_cut=is_cut, multiplied=multiplied)
     try:
-        return _looked(content, name, folder, None, told)
+        return _looked(content, name, folder, None, partial(by_material, reading=reading))
     except Exception as problem:
         return _refused(name, content, problem, folder)
 

@@ -103,6 +103,7 @@ export function entryOf({ row: { look }, place, tiles }: Line): IntakeEntry | nu
     kind: look.kind ?? "unknown",
     reads,
     spans,
+    corrections: look.corrections,
     green: sides.find((green) => green === "up" || green === "down") ?? null,
     tiles: look.tiles,
     place: look.place,

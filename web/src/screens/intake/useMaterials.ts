@@ -35,11 +35,11 @@ export function useMaterials() {
       };
       const readings = await settled(api.POST("/api/materials/readings", { body }));
       const changed = looks.map(async (look, k) => {
-        const { set_name, ...told } = readings[k];
-        if (!told.slots.length) return { ...look, set_name };
+        const { set_name, reading } = readings[k];
+        if (!reading) return { ...look, set_name };
         unheard.current.delete(keyOf(look));
         const { name, folder = "" } = look;
-        return lookAsTold(look.sha256, { name, folder, ...told }).catch((problem) => {
+        return lookAsTold(look.sha256, { name, folder, reading }).catch((problem) => {
           onProblem(`${name}: ${errorOf(problem).message}`);
           return look;
         });
@@ -49,5 +49,5 @@ export function useMaterials() {
   };
 }
 
-const isChanged = (look: FileLook, told: { slots: string[]; set_name: string }) =>
-  told.slots.length > 0 || told.set_name !== look.set_name;
+const isChanged = (look: FileLook, heard: { reading: object | null; set_name: string }) =>
+  heard.reading !== null || heard.set_name !== look.set_name;

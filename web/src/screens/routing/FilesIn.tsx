@@ -264,6 +264,7 @@ function entryOf(look: FileLook, reading: FileReading): IntakeEntry {
     kind: keys.length === 1 ? keys[0] : "packed",
     reads: reading.reads,
     spans: reading.spans,
+    corrections: {},
     green: reading.green,
     tiles: look.tiles,
     beside: {},
