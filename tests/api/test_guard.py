@@ -176,6 +176,20 @@ def test_a_second_project_never_becomes_the_first(client):
     assert client.post("/api/projects", json={"title": "night, day"}).status_code == 409
 
 
+def test_a_project_is_called_otherwise_and_put_away_and_keeps_its_address_and_its_sets(client):
+    one, other = (client.post("/api/projects", json={"title": title}).json() for title in ("Loge", "Foyer"))
+    at = f"/api/projects/{one['name']}"
+    made = client.post(f"{at}/sets", json={"name": "kept", "entries": [an_entry(client)]}).json()
+    assert client.put(at, json={"title": "Loge 2"}).json() == {**one, "title": "Loge 2"}
+    assert client.put(at, json={"title": other["title"]}).status_code == 409
+    assert client.put(at, json={"title": ""}).status_code == 422
+    assert client.post("/api/projects", json={"title": "Loge 2"}).json()["name"] == one["name"]  # found by its title
+    assert client.put(at, json={"is_away": True}).json()["is_away"]
+    assert [row["id"] for row in client.get(f"{at}/sets").json()] == [made["id"]]
+    assert not client.put(at, json={"is_away": False}).json()["is_away"]
+    assert client.put("/api/projects/nowhere", json={}).status_code == 404
+
+
 def delivered(client, name: str) -> dict:
     made = client.post(f"{PROJECT}/sets", json={"name": name, "entries": [an_entry(client)]}).json()
     run = client.post(f"{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": ["engine-orm-down"]}).json()

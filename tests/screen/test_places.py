@@ -100,7 +100,7 @@ def test_keys_theme_assay_and_a_new_project(page):
     page.get_by_role("menuitem", name="New project").click()
     page.get_by_label("Its name").fill("the salt heron · wardrobe")
     page.get_by_role("button", name="Make project").click()
-    expect(page.get_by_role("alert")).to_contain_text("There is a project called the salt heron · wardrobe already")
+    expect(page.get_by_role("alert")).to_contain_text("There is a project called The Salt Heron · wardrobe already")
     page.get_by_label("Its name").fill("Été à la cour")
     page.get_by_role("button", name="Make project").click()
     expect(page.get_by_role("button", name="Été à la cour")).to_be_visible()
@@ -108,6 +108,26 @@ def test_keys_theme_assay_and_a_new_project(page):
     expect(page.get_by_role("heading", name="No sets yet")).to_be_visible()
     page.go_back()
     page.wait_for_url("**/p/ete-a-la-cour/intake")
+
+
+def test_a_project_is_renamed_put_away_and_put_back(page, server):
+    server.post("/projects", json={"title": "Répétition"})
+    page.goto("/p/repetition/tray")
+    page.get_by_role("button", name="Répétition").click()
+    page.get_by_role("menuitem", name="Rename this project").click()
+    page.get_by_label("Its name").fill("Générale")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Générale").click()
+    page.get_by_role("menuitem", name="Put this project away").click()
+    page.wait_for_url(lambda url: url.endswith("/tray") and "repetition" not in url)
+    page.goto("/")
+    page.wait_for_url(lambda url: url.endswith("/tray") and "repetition" not in url)
+    page.locator("header").get_by_role("button").first.click()
+    expect(page.get_by_role("menuitem", name="Générale", exact=True)).to_have_count(0)
+    page.get_by_role("menuitem", name="Put Générale back").click()
+    page.wait_for_url("**/p/repetition/tray")
+    page.goto("/")
+    page.wait_for_url("**/p/repetition/tray")  # the one of last time
 
 
 # An empty folder, as the window is told of it: files are promised, and none is there.

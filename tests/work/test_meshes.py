@@ -273,7 +273,10 @@ def test_a_mesh_of_a_zip_says_where_in_it_its_pictures_lie():
         files[f"lib/{asset}/model.obj"] = obj_document(replace(torus(8, 6), materials=(material,)), "model.mtl")
         files[f"lib/{asset}/model.mtl"] = mtl % material.encode()
     told = [one.read.beside[0] for one in meshes_in_zip(io.BytesIO(zipped(files)), "lib.zip")]
-    assert [(one.folder, one.reading.material) for one in told] == [("lib/chair/textures", "Oak"), ("lib/table/textures", "Slate")]
+    assert [(one.folder, one.reading.material) for one in told] == [
+        ("lib/chair/textures", "Oak"),
+        ("lib/table/textures", "Slate"),
+    ]
     files = [Hearing("albedo.png", place, "albedo") for place in ("lib/table/textures", "LIB/chair/textures", "textures")]
     readings = [reading and reading.called for reading, _ in readings_of(files[:2], told)]
     assert readings == ["Slate", "Oak"]

@@ -10,10 +10,11 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { api, settled } from "./api/client";
 import { Frame } from "./frame/Frame";
+import { firstOf } from "./frame/lastProject";
 import { savedTheme, wear } from "./frame/theme";
 import "./look.css";
 
-/** To the first project; where there is none, one is made. */
+/** To the project of last time; where there is none, one is made. */
 function First() {
   const projects = useQuery({
     queryKey: ["projects"],
@@ -32,7 +33,7 @@ function First() {
       </main>
     );
   return projects.data ? (
-    <Navigate to={`/p/${projects.data[0].name}/tray`} replace />
+    <Navigate to={`/p/${firstOf(projects.data).name}/tray`} replace />
   ) : (
     <main className="p-4">Opening…</main>
   );

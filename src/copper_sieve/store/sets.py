@@ -37,8 +37,10 @@ __all__ = [
     "name_version",
     "project_named",
     "project_of",
+    "put_project_away",
     "remove_set",
     "rename_set",
+    "set_title",
     "set_usual",
     "sets_of_known_width",
     "version_recipe",
@@ -64,12 +66,16 @@ _SHOWN_VERSIONS = 200
 
 @dataclass(frozen=True)
 class ProjectRow:
-    """A project; ``name`` is its part of an address, ``usual`` the keys of the targets that it usually delivers to."""
+    """A project; ``name`` is its part of an address, ``usual`` the keys of the targets that it usually delivers to.
+
+    One that ``is_away`` keeps all that is in it, and is listed apart.
+    """
 
     id: UUID
     name: str
     title: str
     usual: list[str]
+    is_away: bool
 
 
 @dataclass(frozen=True)
@@ -108,9 +114,10 @@ def list_projects(conn: Database) -> list[ProjectRow]:
 
 
 def create_project(conn: Database, *, name: str, title: str) -> ProjectRow:
-    """Make a project, or return the one of that name and title. Raises NameTaken where another title has the name."""
+    """Make a project, or return the one of that title. Raises NameTaken where another title has the name."""
     conn.execute(_SQL["make_project"], {"name": name, "title": title})
-    found = project_named(conn, name)
+    titled = conn.execute(_SQL["project_titled"], {"title": title}).fetchone()
+    found = project_named(conn, name if titled is None else titled["name"])
     if found.title != title:
         raise NameTaken(f"{title!r} would be kept as {name}, as {found.title!r} is. Give it another title.", name=name)
     return found
@@ -122,6 +129,16 @@ def project_named(conn: Database, name: str) -> ProjectRow:
     if row is None:
         raise UnknownKey("project", name, [project.name for project in list_projects(conn)])
     return row
+
+
+def set_title(conn: Database, project_id: UUID, title: str) -> None:
+    """Call a project otherwise; its address stays. The title of another is refused by a rule of the schema."""
+    conn.execute(_SQL["set_title"], {"project_id": project_id, "title": title})
+
+
+def put_project_away(conn: Database, project_id: UUID, *, is_away: bool) -> None:
+    """Put a project away, with all that is in it, or back."""
+    conn.execute(_SQL["put_project_away"], {"project_id": project_id, "is_away": is_away})
 
 
 def set_usual(conn: Database, project_id: UUID, usual: Sequence[str]) -> None:

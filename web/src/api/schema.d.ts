@@ -946,6 +946,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Project
+         * @description Call a project otherwise, put it away, or back. Its address stays.
+         */
+        put: operations["change_project_api_projects__project__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/changed": {
         parameters: {
             query?: never;
@@ -5367,6 +5387,11 @@ export interface components {
         };
         /** Project */
         Project: {
+            /**
+             * Is Away
+             * @description Put away: it keeps all that is in it, and is listed apart
+             */
+            is_away: boolean;
             /** Name */
             name: string;
             /** Title */
@@ -5376,6 +5401,16 @@ export interface components {
              * @description Keys of the targets that it usually delivers to, in their order
              */
             usual: string[];
+        };
+        /**
+         * ProjectChange
+         * @description What of a project is to be otherwise; what is left out stays.
+         */
+        ProjectChange: {
+            /** Is Away */
+            is_away?: boolean | null;
+            /** Title */
+            title?: string | null;
         };
         /** ProjectDestinations */
         ProjectDestinations: {
@@ -9107,6 +9142,41 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    change_project_api_projects__project__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -25,6 +25,7 @@ import { Tray } from "../screens/tray/Tray";
 import { Assay } from "./Assay";
 import { Boundary } from "./Boundary";
 import { Help } from "./Help";
+import { useLastProject } from "./lastProject";
 import { Projects } from "./Projects";
 import { PLACES } from "./places";
 import { useTheme } from "./theme";
@@ -58,6 +59,7 @@ export function Frame() {
     else if (key === "d") turnTheme();
   });
   const { data: projects } = useProjects();
+  useLastProject(project);
   const isKnown = projects === undefined || projects.some((one) => one.name === project);
   return (
     <>

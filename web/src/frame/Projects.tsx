@@ -1,102 +1,105 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Dialog, DropdownMenu } from "radix-ui";
-import { type FormEvent, useState } from "react";
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, settled } from "../api/client";
+import { api, type Project, settled } from "../api/client";
 import { useProjects } from "../api/queries";
-import { Problem } from "../parts/grades";
+import { NameProject } from "./NameProject";
 
-/** Which project this is, the others, and a new one. */
+const LIST = "z-30 max-h-[70vh] min-w-52 overflow-auto border border-hair bg-sheet py-1";
+const ITEM =
+  "flex cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash data-disabled:opacity-50";
+
+/** Which project this is, the others, a new one, and what is done with this one. */
 export function Projects({ project }: { project: string }) {
   const { data: projects = [] } = useProjects();
-  const [isNaming, setNaming] = useState(false);
-  const [taken, setTaken] = useState("");
+  const [naming, setNaming] = useState<"new" | "this" | null>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const create = useMutation({
-    mutationFn: (title: string) => settled(api.POST("/api/projects", { body: { title } })),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: ["projects"] });
-      setNaming(false);
-      navigate(`/p/${made.name}/intake`);
+  const putAway = useMutation({
+    mutationFn: ({ name, isAway }: { name: string; isAway: boolean }) =>
+      settled(
+        api.PUT("/api/projects/{project}", {
+          params: { path: { project: name } },
+          body: { is_away: isAway },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["projects"] }),
+    onSuccess: ({ name, is_away }) => {
+      const next = is_away ? others[0]?.name : name;
+      if (next) navigate(`/p/${next}/tray`);
     },
   });
-  const handleSubmit = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const title = String(new FormData(event.currentTarget).get("title")).trim();
-    const isTaken = projects.some((p) => p.title.toLowerCase() === title.toLowerCase());
-    setTaken(isTaken ? title : "");
-    if (!isTaken) create.mutate(title);
-  };
-  const startNaming = () => {
-    setTaken("");
-    create.reset();
-    setNaming(true);
-  };
-  const item = "flex cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
+  const here = projects.find(({ name }) => name === project);
+  const shown = projects.filter(({ is_away }) => !is_away);
+  const others = shown.filter((one) => one !== here);
+  const away = projects.filter(({ is_away }) => is_away);
   return (
     <>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="button border-transparent bg-transparent text-ink2">
-          {projects.find((p) => p.name === project)?.title ?? project} ▾
+          {here?.title ?? project}
+          {here?.is_away && " (put away)"} ▾
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" className="min-w-52 border border-hair bg-sheet py-1">
-            {projects.map((p) => (
+          <DropdownMenu.Content align="end" className={LIST}>
+            {shown.map(({ name, title }) => (
               <DropdownMenu.Item
-                key={p.name}
-                className={item}
-                onSelect={() => navigate(`/p/${p.name}/tray`)}
+                key={name}
+                className={ITEM}
+                onSelect={() => navigate(`/p/${name}/tray`)}
               >
-                {p.title}
+                {title}
               </DropdownMenu.Item>
             ))}
-            <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-            <DropdownMenu.Item className={item} onSelect={startNaming}>
+            <Line />
+            <DropdownMenu.Item className={ITEM} onSelect={() => setNaming("new")}>
               New project…
             </DropdownMenu.Item>
+            {here && (
+              <DropdownMenu.Item className={ITEM} onSelect={() => setNaming("this")}>
+                Rename this project…
+              </DropdownMenu.Item>
+            )}
+            {here && !here.is_away && (
+              <DropdownMenu.Item
+                className={ITEM}
+                disabled={!others.length}
+                onSelect={() => putAway.mutate({ name: project, isAway: true })}
+              >
+                Put this project away
+              </DropdownMenu.Item>
+            )}
+            {away.length > 0 && (
+              <PutAway projects={away} onBack={(name) => putAway.mutate({ name, isAway: false })} />
+            )}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <Dialog.Root open={isNaming} onOpenChange={setNaming}>
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-40 bg-tag/40" />
-          <Dialog.Content
-            aria-describedby={undefined}
-            className="fixed z-40 top-1/3 left-1/2 w-96 -translate-x-1/2 border border-hair
-              bg-sheet p-5"
-          >
-            <Dialog.Title className="mb-2">New project</Dialog.Title>
-            <form onSubmit={handleSubmit} className="flex flex-col gap-3">
-              <label>
-                Its name
-                <input
-                  name="title"
-                  required
-                  maxLength={120}
-                  autoFocus
-                  className="field mt-1 block w-full"
-                />
-              </label>
-              {taken && (
-                <p role="alert" className="text-stop">
-                  There is a project called {taken} already. Leave this to open it from the list, or
-                  give the new one another name.
-                </p>
-              )}
-              <Problem error={create.error} />
-              <div className="flex gap-2">
-                <button type="submit" className="button-main">
-                  Make project
-                </button>
-                <Dialog.Close type="button" className="button">
-                  Leave it
-                </Dialog.Close>
-              </div>
-            </form>
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
+      {naming && (
+        <NameProject
+          projects={projects}
+          renamed={naming === "this" ? here : undefined}
+          onClose={() => setNaming(null)}
+        />
+      )}
     </>
   );
 }
+
+/** Projects that are not needed for now, each to be put back with all that is in it. */
+function PutAway({ projects, onBack }: { projects: Project[]; onBack: (name: string) => void }) {
+  return (
+    <>
+      <Line />
+      <DropdownMenu.Label className="px-3 py-1 text-sm text-ink2">Put away</DropdownMenu.Label>
+      {projects.map(({ name, title }) => (
+        <DropdownMenu.Item key={name} className={ITEM} onSelect={() => onBack(name)}>
+          Put {title} back
+        </DropdownMenu.Item>
+      ))}
+    </>
+  );
+}
+
+const Line = () => <DropdownMenu.Separator className="my-1 h-px bg-hair" />;

@@ -9,7 +9,16 @@ from pydantic import Field
 
 from .base import Incoming, Outgoing
 
-__all__ = ["DestinationRequest", "Environment", "Health", "Project", "ProjectDestinations", "ProjectRequest", "UsualRequest"]
+__all__ = [
+    "DestinationRequest",
+    "Environment",
+    "Health",
+    "Project",
+    "ProjectChange",
+    "ProjectDestinations",
+    "ProjectRequest",
+    "UsualRequest",
+]
 
 
 class Health(Outgoing):
@@ -23,6 +32,7 @@ class Project(Outgoing):
     name: str
     title: str
     usual: list[str] = Field(description="Keys of the targets that it usually delivers to, in their order")
+    is_away: bool = Field(description="Put away: it keeps all that is in it, and is listed apart")
 
 
 class UsualRequest(Incoming):
@@ -56,3 +66,10 @@ class ProjectDestinations(Outgoing):
 
 class ProjectRequest(Incoming):
     title: str = Field(min_length=1, max_length=120)
+
+
+class ProjectChange(Incoming):
+    """What of a project is to be otherwise; what is left out stays."""
+
+    title: str | None = Field(default=None, min_length=1, max_length=120)
+    is_away: bool | None = None

@@ -8,7 +8,7 @@ from ... import __version__
 from ...core.target import slug
 from ...store import sets
 from ...store.database import answers
-from ..models.projects import Health, Project, ProjectRequest, UsualRequest
+from ..models.projects import Health, Project, ProjectChange, ProjectRequest, UsualRequest
 from ..state import State, known_target
 
 __all__ = ["router"]
@@ -35,6 +35,18 @@ def list_projects(state: State) -> list[Project]:
     """All projects, the oldest first."""
     with state.pool.connection() as conn:
         return [Project.model_validate(row) for row in sets.list_projects(conn)]
+
+
+@router.put("/projects/{project}")
+def change_project(state: State, project: str, request: ProjectChange) -> Project:
+    """Call a project otherwise, put it away, or back. Its address stays."""
+    with state.pool.connection() as conn:
+        found = sets.project_named(conn, project)
+        if request.title is not None:
+            sets.set_title(conn, found.id, request.title)
+        if request.is_away is not None:
+            sets.put_project_away(conn, found.id, is_away=request.is_away)
+        return Project.model_validate(sets.project_named(conn, project))
 
 
 @router.put("/projects/{project}/usual")

@@ -1,13 +1,22 @@
 -- list_projects --
 -- Oldest first, which is the order they are offered in.
-SELECT id, name, title, usual FROM project ORDER BY created;
+SELECT id, name, title, usual, put_away IS NOT NULL AS is_away FROM project ORDER BY created;
 
 -- make_project --
 -- Nothing where the name or the title is taken.
 INSERT INTO project (name, title) VALUES (%(name)s, %(title)s) ON CONFLICT DO NOTHING;
 
 -- project_named --
-SELECT id, name, title, usual FROM project WHERE name = %(name)s;
+SELECT id, name, title, usual, put_away IS NOT NULL AS is_away FROM project WHERE name = %(name)s;
+
+-- project_titled --
+SELECT name FROM project WHERE title = %(title)s;
+
+-- set_title --
+UPDATE project SET title = %(title)s WHERE id = %(project_id)s;
+
+-- put_project_away --
+UPDATE project SET put_away = CASE WHEN %(is_away)s THEN now() END WHERE id = %(project_id)s;
 
 -- set_usual --
 UPDATE project SET usual = %(usual)s WHERE id = %(project_id)s;

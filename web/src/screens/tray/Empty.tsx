@@ -6,7 +6,7 @@ const DEMO = "the-salt-heron-wardrobe";
 /** A project without sets: the ways to begin. */
 export function Empty({ project }: { project: string }) {
   const { data: projects = [] } = useProjects();
-  const demo = projects.find(({ name }) => name === DEMO && name !== project);
+  const demo = projects.find(({ name, is_away }) => name === DEMO && name !== project && !is_away);
   return (
     <>
       <h1 className="mb-2">No sets yet</h1>
