@@ -10,6 +10,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from asking import eventually
+from copper_sieve.files import read
 
 READY = "document.querySelector('[data-testid=viewer]')?.dataset.state === 'ready'"
 DRAWN = "document.querySelector('canvas[data-drawn]')?.dataset.drawn"
@@ -329,3 +330,20 @@ def test_a_key_that_is_held_is_one_step_and_a_map_starts_anew_alone(page, server
     height = moved["recipe"]["nodes"]["height"]
     eventually(lambda: server.get(f"/sets/{made['id']}").json()["head"] != moved["head"])
     assert server.get(f"/sets/{made['id']}").json()["recipe"]["nodes"]["height"] == height
+
+
+def test_one_map_is_saved_as_a_file_without_a_target(page, server):
+    made = make_set(server, "Köper fein", dome(), green="up")
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Normal").first.click()
+    saving = page.get_by_role("region", name="Normal as a file")
+    saving.get_by_role("button", name="Save as a file").click()
+    choose(saving.get_by_label("What Normal is written as"), "normal-down")
+    with page.expect_download() as found:
+        saving.get_by_role("button", name="Save", exact=True).click()
+    assert found.value.suggested_filename == f"{made['name']}_normal_yminus.png"
+    codes = read(found.value.path()).codes
+    assert codes.dtype == np.uint16 and np.abs(codes[..., 1] - 65535 * (1 - dome()["normal"][..., 1] / 255.0)).max() < 200
+    page.route("**/map?*", lambda route: route.fulfill(status=422, json={"detail": "It has no normal to save."}))
+    saving.get_by_role("button", name="Save", exact=True).click()
+    expect(saving.get_by_role("alert")).to_have_text("It has no normal to save.")

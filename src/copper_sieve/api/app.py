@@ -42,6 +42,7 @@ from .routes import (
     profiles,
     projects,
     proofs,
+    saving,
     sets,
     settings,
     targets,
@@ -113,6 +114,7 @@ def create_app(
     for module in (
         projects,
         sets,
+        saving,
         intake,
         originals,
         profiles,

@@ -1569,6 +1569,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Map
+         * @description One map as a file, at the set's own size; in a set of tiles that of one tile.
+         */
+        get: operations["save_map_api_sets__set_id__map_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/marks": {
         parameters: {
             query?: never;
@@ -2036,6 +2056,26 @@ export interface paths {
          * @description Name a step, or take its name away.
          */
         put: operations["name_api_sets__set_id__versions__version__name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/writings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Writings
+         * @description What a map can be written as, and how that can be stored; ``head`` only names the answer.
+         */
+        get: operations["list_writings_api_sets__set_id__writings_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -7506,6 +7546,23 @@ export interface components {
              */
             size: number | null;
         };
+        /** WritingRow */
+        WritingRow: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Writings
+         * @description What one map can be written as, the plain way first, and how that can be stored.
+         */
+        Writings: {
+            /** Stored */
+            stored: components["schemas"]["WritingRow"][];
+            /** Ways */
+            ways: components["schemas"]["WritingRow"][];
+        };
         /**
          * Written
          * @description What an earlier delivery wrote under a name.
@@ -10319,6 +10376,40 @@ export interface operations {
             };
         };
     };
+    save_map_api_sets__set_id__map_get: {
+        parameters: {
+            query: {
+                master: string;
+                way: string;
+                stored: string;
+                tile?: number | null;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     marks_api_sets__set_id__marks_get: {
         parameters: {
             query: {
@@ -11188,6 +11279,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    list_writings_api_sets__set_id__writings_get: {
+        parameters: {
+            query: {
+                head: number;
+                master: string;
+            };
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Writings"];
+                };
             };
             /** @description Problem */
             "4XX": {

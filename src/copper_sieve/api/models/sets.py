@@ -45,6 +45,8 @@ __all__ = [
     "StartRequest",
     "StepRequest",
     "TextureSet",
+    "WritingRow",
+    "Writings",
     "Version",
     "VersionName",
     "VersionRequest",
@@ -258,6 +260,18 @@ class OriginChoice(Outgoing):
     key: str
     title: str
     is_now: bool
+
+
+class WritingRow(Outgoing):
+    key: str
+    title: str
+
+
+class Writings(Outgoing):
+    """What one map can be written as, the plain way first, and how that can be stored."""
+
+    ways: list[WritingRow]
+    stored: list[WritingRow]
 
 
 class Origins(Outgoing):

@@ -17,6 +17,7 @@ import { MaskChoice, needOf, OriginChoice, useOrigins } from "./OriginChoice";
 import { Prepare } from "./prepare/Prepare";
 import { Reflectance } from "./Reflectance";
 import { Rise } from "./Rise";
+import { SaveMap } from "./SaveMap";
 import { SetName } from "./SetName";
 import { SettingsOffered } from "./SettingsOf";
 import { StartChoice } from "./StartChoice";
@@ -187,6 +188,9 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
                   )
                 );
               })}
+            {chosen === master.key && master.origin !== "absent" && (
+              <SaveMap set={set} master={master} isBusy={edit.isMoving} />
+            )}
           </div>
         );
       })}

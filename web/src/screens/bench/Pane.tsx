@@ -3,6 +3,7 @@ import { useShallow } from "zustand/react/shallow";
 import type { TextureSet } from "../../api/client";
 import { Hint } from "../../parts/Hint";
 import { Key } from "../../parts/Key";
+import { handOver } from "../../parts/saveBlob";
 import { ownLight } from "../../view3d/names";
 import { leftTitle } from "./comparing";
 import { Divide } from "./Divide";
@@ -161,12 +162,7 @@ function StageButtons({ keeper, name, isLit }: StageButtonsProps) {
   const testLight = useView((view) => view.testLight);
   const keepPicture = async () => {
     const blob = await keeper.current?.();
-    if (!blob) return;
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(blob);
-    link.download = name;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    if (blob) handOver(blob, name);
   };
   return (
     <span className="absolute bottom-3.5 left-3 flex flex-col items-start gap-1.5">
