@@ -74,5 +74,9 @@ def test_a_target_is_sent_below_a_named_folder_and_again_goes_there(page, server
     expect(page.get_by_text(f"read back equal, in shelf / Art / Étoffe / {made['name']}")).to_be_visible()
     assert len(list((data / "shelf" / "Art" / "Étoffe" / made["name"]).iterdir())) == 1
     expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    page.get_by_role("button", name=f"Copy the path of shelf/Art/Étoffe/{made['name']}").first.click()
+    expect(page.get_by_text("copied", exact=True)).to_be_visible()
+    assert page.evaluate("navigator.clipboard.readText()") == str(data / "shelf" / "Art" / "Étoffe" / made["name"])
     choose(page.get_by_label(f"Where files for {title} go"), "the delivery’s own folder")
     expect(page.get_by_role("button", name="Deliver 1 file")).to_be_visible()

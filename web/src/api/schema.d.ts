@@ -3151,6 +3151,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Path
+             * @description The folder on this computer
+             */
+            path: string;
             /** Problem */
             problem: string | null;
             /**
@@ -3198,6 +3203,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Path
+             * @description The folder on this computer
+             */
+            path: string;
             /** Problem */
             problem: string | null;
             /** Sent */
@@ -5938,6 +5948,11 @@ export interface components {
          * @description One set that is delivered to one target; ``place`` is below a named folder, null in the delivery's own.
          */
         Sent: {
+            /**
+             * Path
+             * @description That place on this computer, where the server has that folder now
+             */
+            path: string | null;
             /** Place */
             place: string | null;
             /** Set */

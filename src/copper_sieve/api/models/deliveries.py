@@ -47,6 +47,7 @@ class Sent(Outgoing):
     target: str
     target_title: str
     place: str | None
+    path: str | None = Field(description="That place on this computer, where the server has that folder now")
 
 
 class DeliveryLine(Outgoing):
@@ -55,6 +56,7 @@ class DeliveryLine(Outgoing):
     id: UUID
     state: Literal["waiting", "running", "done", "cancelled", "failed"]
     folder: str
+    path: str = Field(description="The folder on this computer")
     sent: list[Sent]
     done_units: int
     total_units: int

@@ -139,7 +139,7 @@ def _new_folder(conn: Database, root: Path, project: str) -> str:
 def get(state: State, delivery_id: UUID) -> Delivery:
     with state.pool.connection() as conn:
         row = deliveries.get_delivery(conn, delivery_id)
-        return Delivery(**_told(row, sets.list_heads(conn, row.project_id)), rows=row.rows)
+        return Delivery(**_told(state, row, sets.list_heads(conn, row.project_id)), rows=row.rows)
 
 
 @router.get("/deliveries/{delivery_id}/plan")
@@ -157,7 +157,7 @@ def list_all(state: State, project: str) -> list[DeliveryLine]:
         newest: dict[str, deliveries.DeliveryLine] = {}  # one that went on in a folder stands for those before
         for row in deliveries.list_deliveries(conn, box.id):
             newest.setdefault(row.folder if row.state == "done" else str(row.id), row)
-        return [DeliveryLine(**_told(row, heads)) for row in newest.values()]
+        return [DeliveryLine(**_told(state, row, heads)) for row in newest.values()]
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=202)
@@ -166,10 +166,12 @@ def cancel(state: State, delivery_id: UUID) -> Delivery:
     return get(state, delivery_id)
 
 
-def _told(row: deliveries.DeliveryLine, heads: Mapping[UUID, int]) -> dict[str, Any]:
+def _told(state: AppState, row: deliveries.DeliveryLine, heads: Mapping[UUID, int]) -> dict[str, Any]:
     now = {str(set_id): head for set_id, head in heads.items()}
     stale = any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
-    return {name: getattr(row, name) for name in DeliveryLine.model_fields if name != "stale"} | {"stale": stale}
+    kept = {name: getattr(row, name) for name in DeliveryLine.model_fields if name not in ("stale", "path", "sent")}
+    sent = [{**one, "path": state.destinations.path_of(one["place"])} for one in row.sent]
+    return kept | {"stale": stale, "path": str(state.destinations.deliveries / row.folder), "sent": sent}
 
 
 @router.get("/deliveries/{delivery_id}/note", response_class=Response)

@@ -70,6 +70,11 @@ class Destinations:
             raise SieveError(f"{place} leads out of {root}, through a link. Choose another folder.")
         return folder
 
+    def path_of(self, place: str | None) -> str | None:
+        """A place below a named folder as a person finds it on this computer; None where this server has no such folder."""
+        root, _, below = (place or "").partition("/")
+        return str(self.roots[root].absolute() / below) if root in self.roots else None
+
     def building(self, place: str | None) -> Path | None:
         """Where files of a place are built: on top of its root, on the same disk. None is beside the folder they go to."""
         return None if place is None else self._root(place.partition("/")[0])

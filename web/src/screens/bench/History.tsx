@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
 import { Problem } from "../../parts/grades";
+import { tied, whenSaid } from "../../parts/said";
 import { Section } from "./Section";
 import { useView } from "./view";
 
@@ -58,7 +59,9 @@ export function History({ set, project, isOpen, onOpen }: HistoryProps) {
             className={`grid grid-cols-[1fr_auto] items-center gap-x-2 border-t border-hair py-1
               ${version.is_head ? "bg-wash" : ""}`}
           >
-            <span className="text-sm first-letter:uppercase">{version.note || "changed"}</span>
+            <span className="text-sm first-letter:uppercase">
+              {tied(version.note) || "changed"}
+            </span>
             <span className="flex gap-1">
               <button
                 type="button"
@@ -78,7 +81,7 @@ export function History({ set, project, isOpen, onOpen }: HistoryProps) {
               </button>
             </span>
             <span className="flex items-center gap-2 text-sm text-ink2">
-              {new Date(version.created).toLocaleTimeString()}
+              {whenSaid(version.created)}
               <input
                 aria-label={`Name of the version ${version.note}`}
                 key={version.name}

@@ -5,11 +5,18 @@ import { drawn } from "../../drawn";
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
 const { Before } = await import("./Before");
 
-const PLAN = { set: "felt & lace", target: "gltf", target_title: "Open scene" };
+const PLAN = {
+  set: "felt & lace",
+  target: "gltf",
+  target_title: "Open scene",
+  place: null,
+  path: null,
+};
 const run = (told: Partial<Run>) =>
   ({
     id: "7",
     folder: "2026-11-27 felt",
+    path: "/srv/deliveries/2026-11-27 felt",
     state: "done",
     stale: false,
     sent: [PLAN],
@@ -28,10 +35,18 @@ describe("what was delivered before", () => {
   it("names the folder, and what went where, with its note, its proof and its zip", () => {
     const { html, text } = before(run({}));
     expect(text).toContain(
-      "2026-11-27 felt felt & lace → Open scene · hand-over note · proof ✓ delivered Zip",
+      "2026-11-27 felt · copy path felt & lace → Open scene · hand-over note · proof ✓ delivered Zip",
     );
     expect(html).toContain("/api/deliveries/7/note?set=felt+%26+lace&amp;target=gltf");
     expect(html).toContain('href="/api/deliveries/7/zip"');
+  });
+
+  it("has the path of the folder, and of a named one where that is served", () => {
+    const sent = { ...PLAN, place: "game/Cloth", path: "/mnt/game/Cloth" };
+    const { html, text } = before(run({ sent: [sent] }));
+    expect(html).toContain('aria-label="Copy the path of 2026-11-27 felt"');
+    expect(text).toContain("Open scene · game/Cloth · copy path · hand-over note");
+    expect(before(run({ sent: [{ ...sent, path: null }] })).text).not.toContain("game/Cloth");
   });
 
   it("offers neither note nor proof of what did not end well", () => {
@@ -42,7 +57,7 @@ describe("what was delivered before", () => {
   });
 
   it("folds hundreds of sets away, and says how many there are", () => {
-    const sent = Array.from({ length: 20 }, (_, k) => ({ ...PLAN, set: `felt ${k}`, place: null }));
+    const sent = Array.from({ length: 20 }, (_, k) => ({ ...PLAN, set: `felt ${k}` }));
     const { text } = before(run({ sent }));
     expect(text).toContain("20 sets → 1 target");
     expect(text).not.toContain("felt 7");

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Delivery, type DeliveryLine, type Sent, settled } from "../../api/client";
 import { Problem } from "../../parts/grades";
+import { CopyPath } from "./CopyPath";
 import { Proof } from "./Proof";
 
 const MOST_LINES = 12; // of one delivery; more are folded away
@@ -10,7 +11,7 @@ type BeforeProps = {
   project: string;
   heads: string;
   state: Delivery["state"] | undefined;
-  benchOf: (one: Sent) => string | null;
+  benchOf: (one: Pick<Sent, "set" | "target">) => string | null;
 };
 
 /** What was delivered before, newest first, and whether a set has changed since. */
@@ -29,7 +30,7 @@ export function Before({ project, heads, state, benchOf }: BeforeProps) {
       <table className="w-full border-collapse">
         <thead>
           <tr>
-            <th>Folder below deliveries</th>
+            <th>Folder</th>
             <th>What</th>
             <th>State</th>
             <th />
@@ -53,7 +54,10 @@ function Delivered({ run, benchOf }: { run: DeliveryLine; benchOf: BeforeProps["
   return (
     <>
       <tr>
-        <td className="file-name">{run.folder}</td>
+        <td>
+          <span className="file-name">{run.folder}</span> ·{" "}
+          <CopyPath path={run.path} of={run.folder} />
+        </td>
         <td>
           {run.sent.length > MOST_LINES && (
             <button
@@ -119,6 +123,13 @@ function SentLine({ one, deliveryId, isProved, onProve }: SentLineProps) {
   return (
     <span className="block">
       {one.set} → {one.target_title}
+      {one.path && (
+        <>
+          {" "}
+          · <span className="file-name">{one.place}</span> ·{" "}
+          <CopyPath path={one.path} of={one.place ?? ""} />
+        </>
+      )}
       {deliveryId !== null && (
         <>
           {" "}

@@ -107,7 +107,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
     start.mutate(chosen);
   });
   useKey((key) => key === "run" && press());
-  const benchOf = (plan: Sent) => {
+  const benchOf = (plan: Pick<Sent, "set" | "target">) => {
     const set = sets.find((s) => s.name === plan.set);
     return set ? `/p/${project}/bench/${set.id}` : null;
   };

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, settled } from "../../api/client";
 import { Problem } from "../../parts/grades";
+import { whenSaid } from "../../parts/said";
 
 /** Sets that were taken off the tray, and the press that puts one back. */
 export function Removed({ project, count }: { project: string; count: number }) {
@@ -26,7 +27,7 @@ export function Removed({ project, count }: { project: string; count: number }) 
         {removed.map((set) => (
           <li key={set.id} className="flex items-center gap-3 border-t border-hair py-1.5">
             <b className="w-60 truncate font-semibold">{set.name}</b>
-            <span className="text-ink2">{new Date(set.removed).toLocaleString()}</span>
+            <span className="text-ink2">{whenSaid(set.removed)}</span>
             <button
               type="button"
               className="button"
