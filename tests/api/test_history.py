@@ -37,6 +37,15 @@ def test_a_copy_is_made_as_the_set_is_now_and_has_a_history_of_its_own(client):
     assert client.post(f"/api/sets/{uuid4()}/copies", json={}).status_code == 404
 
 
+def test_a_copy_goes_into_another_project_under_its_own_name_unless_that_is_taken_there(client):
+    made = a_set(client, "Hist loden")
+    other = client.post("/api/projects", json={"title": "Hist winter"}).json()["name"]
+    into = [client.post(f"/api/sets/{made['id']}/copies", json={"project": other}).json() for _ in range(2)]
+    assert [one["name"] for one in into] == ["Hist loden", "Hist loden 2"] and into[0]["recipe"] == made["recipe"]
+    assert {row["id"] for row in client.get(f"/api/projects/{other}/sets").json()} == {one["id"] for one in into}
+    assert client.post(f"/api/sets/{made['id']}/copies", json={"project": "nowhere"}).status_code == 404
+
+
 def test_each_step_says_what_it_did_and_any_can_be_gone_to(client):
     made = a_set(client, "Hist serge")
     path = f"/api/sets/{made['id']}"

@@ -174,6 +174,7 @@ def test_an_own_packing_from_a_shipped_target(page, server, data, project):
     hands.press("4")
     hands.click(page.get_by_role("combobox", name="Target"))
     hands.click(page.get_by_role("option", name="Game engine, M·R·A packed, Y−"))
+    expect(page.get_by_role("combobox", name="Target")).to_contain_text("M·R·A packed")  # the board of before is gone
     hands.click(page.get_by_role("radio", name="TIFF"))
     hands.type(page.get_by_label("Longest side of every file in px"), "32")
     hands.click(page.get_by_role("radio", name="Short", exact=True))

@@ -3043,9 +3043,14 @@ export interface components {
         CopyRequest: {
             /**
              * Name
-             * @description None: as the set, with the next free number
+             * @description None: as the set, with the next free number where it is taken
              */
             name?: string | null;
+            /**
+             * Project
+             * @description The name of the project that it goes into; None: where the set is
+             */
+            project?: string | null;
         };
         /**
          * CorrectionRow

@@ -33,7 +33,7 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
-        <Popover.Trigger className="flex cursor-pointer items-center gap-4">
+        <Popover.Trigger className="flex min-w-0 cursor-pointer items-center gap-4">
           <span className="sr-only">Assay: </span>
           {GRADE_ORDER.map((grade) => (
             <GradeCount
@@ -42,8 +42,12 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
               count={found.filter((f) => f.finding.grade === grade).length}
             />
           ))}
-          {isLooking && <span role="status">looking…</span>}
-          {first && <span className="max-w-[560px] truncate">{first}</span>}
+          {isLooking && (
+            <span role="status" className="shrink-0">
+              looking…
+            </span>
+          )}
+          {first && <span className="min-w-0 truncate">{first}</span>}
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content
@@ -98,10 +102,14 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <span className="ml-auto flex items-center gap-1.5">
+      <span className="ml-auto flex shrink-0 items-center gap-1.5">
         Assay <Key at="everywhere" is="a" />
       </span>
-      <button type="button" className="flex cursor-pointer items-center gap-1.5" onClick={onHelp}>
+      <button
+        type="button"
+        className="flex shrink-0 cursor-pointer items-center gap-1.5"
+        onClick={onHelp}
+      >
         Help <Key at="everywhere" is="?" />
       </button>
     </footer>

@@ -22,7 +22,7 @@ export function GradeMark({ grade }: { grade: Grade }) {
 
 export function GradeCount({ grade, count }: { grade: Grade; count: number }) {
   return (
-    <span className="inline-flex items-center gap-1.5">
+    <span className="inline-flex shrink-0 items-center gap-1.5 whitespace-nowrap">
       <GradeMark grade={grade} /> {count} {count === 1 ? GRADES[grade].one : GRADES[grade].many}
     </span>
   );

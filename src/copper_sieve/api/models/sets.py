@@ -141,8 +141,9 @@ class RenameRequest(Incoming):
 
 class CopyRequest(Incoming):
     name: str | None = Field(
-        default=None, min_length=1, max_length=200, description="None: as the set, with the next free number"
+        default=None, min_length=1, max_length=200, description="None: as the set, with the next free number where it is taken"
     )
+    project: str | None = Field(default=None, description="The name of the project that it goes into; None: where the set is")
 
 
 class RemovedSet(Outgoing):

@@ -239,8 +239,11 @@ def copy(state: State, set_id: UUID, request: CopyRequest) -> TextureSet:
     """Another set made as this one is now, from the same files; its history begins here."""
     with state.pool.connection() as conn:
         kept, project_id = sets.get_set(conn, set_id), sets.project_of(conn, set_id)
+        if request.project is not None:
+            project_id = sets.project_named(conn, request.project).id
         taken = [row.name for row in sets.list_sets(conn, project_id)]
-        name = name_of_copy(kept.name, taken) if request.name is None else legal_name(request.name)
+        is_free = kept.name.lower() not in {name.lower() for name in taken}
+        name = legal_name(request.name or (kept.name if is_free else name_of_copy(kept.name, taken)))
         note = f"copied from {kept.name}"
         made = sets.create_set(conn, project_id=project_id, name=name, recipe=kept.recipe, note=note)
         return set_answer(sets.get_set(conn, made))

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { TextureSet } from "../../api/client";
+import { useProjects } from "../../api/queries";
 import { useSavedSettings } from "../../api/settings";
 import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
@@ -22,6 +23,8 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
   const { saved } = useSavedSettings();
   const changes = changesOf({ sets, all, saved, run });
   const { handleLike, handleValue, handleMove, handleSize, handleOrigin, handleNames } = changes;
+  const { data: projects = [] } = useProjects();
+  const elsewhere = projects.filter(({ name, is_away }) => name !== project && !is_away);
   const others = all.filter((set) => !sets.includes(set));
   return (
     <div className="flex basis-full flex-wrap items-center gap-3 text-sm">
@@ -69,6 +72,13 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
           Duplicate
         </button>
       </Hint>
+      {elsewhere.length > 0 && (
+        <Menu
+          label="Copy into"
+          options={elsewhere.map(({ name, title }) => [name, title] as const)}
+          onPick={(key) => void changes.handleCopies(elsewhere.find(({ name }) => name === key))}
+        />
+      )}
       {left > 0 && <span role="status">{left} to go</span>}
       {left === 0 && said && (
         <span role="status" className="flex items-center gap-2">

@@ -1,4 +1,4 @@
-import { api, settled, type TextureSet } from "../../api/client";
+import { api, type Project, settled, type TextureSet } from "../../api/client";
 import { copyOf } from "../../api/sets";
 import { madeBy, type SavedSettings, type Settings, settingsOf } from "../../api/settings";
 import type { Move } from "../../parts/moves";
@@ -94,9 +94,9 @@ export function changesOf({ sets, all, saved, run }: Alike) {
       },
     );
   };
-  const handleCopies = () =>
-    run(sets, "copied", async ({ id }) => {
-      const copy = await copyOf(id);
+  const handleCopies = (into?: Project) =>
+    run(sets, into ? `copied into ${into.title}` : "copied", async ({ id }) => {
+      const copy = await copyOf(id, into?.name);
       return () => settled(api.DELETE("/api/sets/{set_id}", pathOf(copy.id)));
     });
   return {
