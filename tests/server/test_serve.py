@@ -92,10 +92,9 @@ def test_one_server_per_data_folder_and_port_and_the_data_stay(data):
     port = free_port()
     with served(data, port) as (client, process):
         project, set_id = a_set(client, 64)
-        second = start(data, free_port())
+        second, third = start(data, free_port()), start(data / "other", port)
         said = second.communicate(timeout=PATIENCE_S)[1]
         assert second.returncode == 1 and f"http://127.0.0.1:{port}" in said and said.count("\n") == 1
-        third = start(data / "other", port)
         said = third.communicate(timeout=PATIENCE_S)[1]
         assert third.returncode == 1 and f"port {port} is taken" in said and "--port" in said
         database = database_pid(data)
