@@ -70,7 +70,7 @@ function detail(told: Told = {}) {
 describe("one hole of the board", () => {
   it("shows the master beside the channel as the target gets it", () => {
     const { html, text } = detail();
-    expect(text).toContain("Surface · G roughness as it is");
+    expect(text).toContain("Channel G: roughness as it is of Surface");
     expect(html).toContain("/api/sets/1/swatch?head=3&amp;show=roughness");
     expect(html).toContain("letter=G&amp;version=2");
     expect(text).toContain("Goes to the shader's surface slot.");

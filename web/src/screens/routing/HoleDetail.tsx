@@ -68,9 +68,9 @@ export function HoleDetail({
   return (
     <aside aria-label="Hole" className="overflow-auto border-l border-hair p-3.5">
       <h2>
-        {file.title} · {hole.letter}
+        Channel {hole.letter}: {hole.meaning}
       </h2>
-      <p className="mb-2 text-ink2">{hole.meaning}</p>
+      <p className="mb-2 text-ink2">of {file.title}</p>
       {fill && (
         <p className="mb-2 text-look">
           A fill: {fill.value} everywhere, {fill.why}.
