@@ -76,7 +76,7 @@ def test_a_target_is_sent_below_a_named_folder_and_again_goes_there(page, server
     expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
     page.get_by_role("button", name=f"Copy the path of shelf/Art/Étoffe/{made['name']}").first.click()
-    expect(page.get_by_text("copied", exact=True)).to_be_visible()
+    expect(page.get_by_text("Copied", exact=True).first).to_be_visible()
     assert page.evaluate("navigator.clipboard.readText()") == str(data / "shelf" / "Art" / "Étoffe" / made["name"])
     choose(page.get_by_label(f"Where files for {title} go"), "the delivery’s own folder")
     expect(page.get_by_role("button", name="Deliver 1 file")).to_be_visible()

@@ -65,6 +65,11 @@ export function NameProject({ projects, renamed, onClose }: NameProjectProps) {
                 className="field mt-1 block w-full"
               />
             </label>
+            {renamed && (
+              <p className="text-sm text-ink2">
+                Files and folders that carry its name are called anew by the next delivery.
+              </p>
+            )}
             {taken && (
               <p role="alert" className="text-stop">
                 There is a project called {taken.title} already

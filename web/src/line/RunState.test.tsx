@@ -27,9 +27,9 @@ describe("a delivery in hand", () => {
     expect(state({ state: "waiting" }).text).toBe("0 % Stop");
   });
 
-  it("says where it was written to, and gives its zip", () => {
+  it("says where it was written to, and gives its zip and its path", () => {
     const { html, text } = state({ state: "done", sent: [{ place: null }] as never });
-    expect(text).toBe("Written and read back equal, in deliveries / felt Download zip");
+    expect(text).toBe("Written and read back equal, in deliveries / felt Download zip Copy path");
     expect(html).toContain('href="/api/deliveries/7/zip"');
   });
 

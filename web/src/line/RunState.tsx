@@ -1,3 +1,5 @@
+import type { Delivery } from "../api/client";
+import { CopyPath } from "./CopyPath";
 import { isGoing, saidOf, type useRun } from "./runs";
 
 /** How far a delivery is or how it ended, its stop while it goes, its zip once it is done. */
@@ -26,6 +28,15 @@ export function RunState({ run, stop }: Pick<ReturnType<typeof useRun>, "run" | 
           Download zip
         </a>
       )}
+      {run.state === "done" && (
+        <CopyPath path={pathOf(run)} of="what was delivered" className="button" />
+      )}
     </>
   );
+}
+
+/** Where all of a delivery lies on this computer: its own folder, or the one place it was sent to. */
+function pathOf({ path, sent }: Delivery): string {
+  const places = new Set(sent.map((one) => one.path));
+  return (places.size === 1 && sent[0].path) || path;
 }

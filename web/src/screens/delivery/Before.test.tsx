@@ -35,7 +35,7 @@ describe("what was delivered before", () => {
   it("names the folder, and what went where, with its note, its proof and its zip", () => {
     const { html, text } = before(run({}));
     expect(text).toContain(
-      "2026-11-27 felt · copy path felt & lace → Open scene · hand-over note · proof ✓ delivered Zip",
+      "2026-11-27 felt · Copy path felt & lace → Open scene · hand-over note · proof ✓ delivered Zip",
     );
     expect(html).toContain("/api/deliveries/7/note?set=felt+%26+lace&amp;target=gltf");
     expect(html).toContain('href="/api/deliveries/7/zip"');
@@ -45,7 +45,7 @@ describe("what was delivered before", () => {
     const sent = { ...PLAN, place: "game/Cloth", path: "/mnt/game/Cloth" };
     const { html, text } = before(run({ sent: [sent] }));
     expect(html).toContain('aria-label="Copy the path of 2026-11-27 felt"');
-    expect(text).toContain("Open scene · game/Cloth · copy path · hand-over note");
+    expect(text).toContain("Open scene · game/Cloth · Copy path · hand-over note");
     expect(before(run({ sent: [{ ...sent, path: null }] })).text).not.toContain("game/Cloth");
   });
 

@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Delivery, type DeliveryLine, type Sent, settled } from "../../api/client";
+import { CopyPath } from "../../line/CopyPath";
 import { Problem } from "../../parts/grades";
-import { CopyPath } from "./CopyPath";
 import { Proof } from "./Proof";
 
 const MOST_LINES = 12; // of one delivery; more are folded away

@@ -1,9 +1,16 @@
 import { useMutation } from "@tanstack/react-query";
-import { Problem } from "../../parts/grades";
-import { Hint } from "../../parts/Hint";
+import { Problem } from "../parts/grades";
+import { Hint } from "../parts/Hint";
+
+type CopyPathProps = {
+  path: string;
+  /** What it leads to, for those who hear the button. */
+  of: string;
+  className?: string;
+};
 
 /** Puts the path of a folder on the clipboard, to be pasted where files are opened. */
-export function CopyPath({ path, of }: { path: string; of: string }) {
+export function CopyPath({ path, of, className = "cursor-pointer underline" }: CopyPathProps) {
   const copy = useMutation({ mutationFn: () => navigator.clipboard.writeText(path) });
   return (
     <>
@@ -11,10 +18,10 @@ export function CopyPath({ path, of }: { path: string; of: string }) {
         <button
           type="button"
           aria-label={`Copy the path of ${of}`}
-          className="cursor-pointer underline"
+          className={className}
           onClick={() => copy.mutate()}
         >
-          {copy.isSuccess ? "copied" : "copy path"}
+          {copy.isSuccess ? "Copied" : "Copy path"}
         </button>
       </Hint>
       <Problem error={copy.error} />
