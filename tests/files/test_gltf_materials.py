@@ -82,7 +82,12 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
     document = {
         "images": [{"uri": "my%20maps/wool%201.png"}],
         "textures": [{"source": 0}],
-        "materials": [made, glass, {"name": "never made"}, {"pbrMetallicRoughness": {"baseColorFactor": "red"}}],
+        "materials": [
+            made,
+            glass,
+            {"name": "never made"},
+            {"pbrMetallicRoughness": {"baseColorFactor": "red", "roughnessFactor": float("nan")}},
+        ],
     }
     assert gltf_beside(document, "cap") == [
         PictureBeside("wool 1.png", "my maps", Reading(("baseColorTexture",), "felt", "felt", True, halved))
@@ -138,6 +143,9 @@ MATTE = {"diffuseTexture": {"index": 0}, "diffuseFactor": [0.5, 1, 1, 0.25], "gl
             "it moves, turns or scales the UV, it lies on the mesh’s second UV",
         ),
         ({"occlusionTexture": {"index": 0, "strength": "much", "texCoord": 0}}, {}, ""),
+        ({"occlusionTexture": {"index": 0, "strength": 4}}, {}, "it multiplies occlusion by 4"),
+        ({"normalTexture": {"index": 0, "scale": float("nan")}}, {}, ""),
+        ({"pbrMetallicRoughness": {**METALLIC, "baseColorFactor": 0.5, "roughnessFactor": [0.5, 0.5]}}, {}, ""),
     ],
 )
 def test_what_a_material_makes_of_a_picture_is_a_correction_or_told(material, corrections, undone):

@@ -80,7 +80,7 @@ def writings_of(master: str, known: Collection[str]) -> tuple[Writing, ...]:
     ['base_color', 'with-opacity']
     """
     row = quantity(master)
-    ways = _OTHERS.get(master, (Writing(master, row.title, master, master.replace("_", "")),))
+    ways = _OTHERS.get(master, (Writing(master, row.title, master, master.removeprefix("own_").replace("_", "")),))
     return tuple(way for way in ways if set(way.needs) <= set(known))
 
 

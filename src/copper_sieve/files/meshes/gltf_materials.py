@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from math import isfinite
 from pathlib import PurePath, PurePosixPath
 from types import MappingProxyType
 from typing import Any, NamedTuple
@@ -120,9 +121,8 @@ def _extra_values(material: dict[str, Any], extensions: dict[str, Any]) -> dict[
 
 def _shares(value: Any, count: int) -> tuple[float, ...] | None:
     """So many shares of 1, None where something else stands there."""
-    if not isinstance(value, list) or len(value) != count or not all(isinstance(one, int | float) for one in value):
-        return None
-    return tuple(min(max(float(one), 0.0), 1.0) for one in value)
+    numbers = _floats(value) if isinstance(value, list) else []
+    return tuple(min(max(one, 0.0), 1.0) for one in numbers) if len(numbers) == count else None
 
 
 def _uses(document: dict[str, Any], mesh: str) -> list[_Use]:
@@ -151,6 +151,7 @@ class _Factor(NamedTuple):
     group: str  # "" for the material itself
     word: str
     corrections: tuple[str, ...]
+    most: float = 4.0  # that these can multiply by
 
 
 _BY_COLOR = ("red", "green", "blue")
@@ -164,9 +165,8 @@ _FACTORS = (
     _Factor("specularGlossinessTexture", "gloss", _SPECULAR, "glossinessFactor", ("times",)),
     _Factor("emissiveTexture", "emissive", "", "emissiveFactor", _BY_COLOR),
     _Factor("normalTexture", "normal", "normalTexture", "scale", ("strength",)),
-    _Factor("occlusionTexture", "occlusion", "occlusionTexture", "strength", ("contrast", "offset")),
+    _Factor("occlusionTexture", "occlusion", "occlusionTexture", "strength", ("contrast", "offset"), most=1.0),
 )
-_MOST = 4.0  # that corrections multiply by
 
 
 def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> tuple[dict[str, dict[str, float]], list[str]]:
@@ -176,21 +176,16 @@ def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> t
     corrections: dict[str, dict[str, float]] = {}
     undone: list[str] = []
     for factor in (factor for factor in _FACTORS if factor.slot in slots):
-        numbers = _floats(_holder(material, factor.group).get(factor.word, [0, 0, 0] if factor.slot == "emissiveTexture" else 1))
-        if factor.slot == "emissiveTexture":
-            strength = _holder(material, "KHR_materials_emissive_strength").get("emissiveStrength", 1)
-            numbers = [number * gain for number in numbers for gain in _floats(strength)[:1]]
-        told = numbers[: len(_BY_COLOR)]
-        if factor.slot == "occlusionTexture" and told:  # how far it goes from 1 to what the picture says
-            told = [told[0], 0.5 - told[0] / 2]
-        if all(number == 1 for number in numbers[: len(_BY_COLOR)]):
-            pass
-        elif min(numbers) < 0 or max(numbers) > _MOST or (factor.slot == "emissiveTexture" and not any(numbers)):
-            undone.append(f"it multiplies {factor.reads.replace('_', ' ')} by {' '.join(f'{n:.3g}' for n in told)}")
-        else:
-            corrections[factor.reads] = dict(zip(factor.corrections, told))
-        if factor.corrections == _BY_COLOR and len(numbers) == 4 and 0 <= numbers[3] < 1:
-            corrections["opacity"] = {"times": numbers[3]}
+        color, *alpha = _numbers(material, factor)
+        if any(number != 1 for number in color):
+            made = [color[0], 0.5 - color[0] / 2] if factor.slot == "occlusionTexture" else color  # from 1 to what it says
+            leaves_nothing = factor.slot == "emissiveTexture" and not any(color)
+            if min(color) < 0 or max(color) > factor.most or leaves_nothing:
+                undone.append(f"it multiplies {factor.reads.replace('_', ' ')} by {' '.join(f'{n:.3g}' for n in color)}")
+            else:
+                corrections[factor.reads] = dict(zip(factor.corrections, made))
+        if alpha and 0 <= alpha[0] < 1:
+            corrections["opacity"] = {"times": alpha[0]}
     for told in slots.values():
         moved = _row(_row(told.get("extensions")).get("KHR_texture_transform"))
         if any(moved.get(word, same) != same for word, same in (("scale", [1, 1]), ("offset", [0, 0]), ("rotation", 0))):
@@ -200,13 +195,26 @@ def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> t
     return corrections, list(dict.fromkeys(undone))
 
 
+def _numbers(material: dict[str, Any], factor: _Factor) -> tuple[list[float], *tuple[float, ...]]:
+    """A factor's numbers and, where it has one, that of alpha; ones where something else stands there than should."""
+    count = len(_BY_COLOR) if factor.corrections == _BY_COLOR else 1
+    said = _holder(material, factor.group).get(factor.word, [0, 0, 0] if factor.slot == "emissiveTexture" else 1)
+    numbers = _floats(said)
+    if not count <= len(numbers) <= (4 if count > 1 else 1):
+        return ([1.0] * count,)
+    strength = _floats(_holder(material, "KHR_materials_emissive_strength").get("emissiveStrength", 1))
+    if factor.slot == "emissiveTexture" and len(strength) == 1:
+        numbers = [number * strength[0] for number in numbers]
+    return (numbers[:count], *numbers[count:])
+
+
 def _holder(material: dict[str, Any], group: str) -> dict[str, Any]:
     return _row(material.get(group) or _row(material.get("extensions")).get(group)) if group else material
 
 
 def _floats(value: Any) -> list[float]:
     values = value if isinstance(value, list) else [value]
-    return [float(one) for one in values] if all(isinstance(one, int | float) for one in values) else []
+    return [float(one) for one in values] if all(isinstance(one, int | float) and isfinite(one) for one in values) else []
 
 
 def _row(value: Any) -> dict[str, Any]:
