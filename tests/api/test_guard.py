@@ -188,6 +188,9 @@ def test_a_project_is_called_otherwise_and_put_away_and_keeps_its_address_and_it
     assert [row["id"] for row in client.get(f"{at}/sets").json()] == [made["id"]]
     assert not client.put(at, json={"is_away": False}).json()["is_away"]
     assert client.put("/api/projects/nowhere", json={}).status_code == 404
+    anew = client.post("/api/projects", json={"title": "Loge"}).json()  # its name is free, and its address is not
+    assert (anew["title"], anew["name"]) == ("Loge", "loge-2")
+    assert client.post("/api/projects", json={"title": "Loge"}).json() == anew
 
 
 def delivered(client, name: str) -> dict:

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Project, settled } from "../api/client";
 import { useProjects } from "../api/queries";
+import { Problem } from "../parts/grades";
 import { NameProject } from "./NameProject";
 
 const LIST = "z-30 max-h-[70vh] min-w-52 overflow-auto border border-hair bg-sheet py-1";
@@ -76,6 +77,7 @@ export function Projects({ project }: { project: string }) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
+      <Problem error={putAway.error} />
       {naming && (
         <NameProject
           projects={projects}

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from itertools import count
+
 from fastapi import APIRouter, Response
 
 from ... import __version__
@@ -63,5 +66,12 @@ def set_usual(state: State, project: str, request: UsualRequest) -> Project:
 def create_project(state: State, request: ProjectRequest) -> Project:
     """Make a project, or answer the one of that title."""
     with state.pool.connection() as conn:
-        name = slug(request.title) or "project"
+        name = _address_of(request.title, {row.name: row.title for row in sets.list_projects(conn)})
         return Project.model_validate(sets.create_project(conn, name=name, title=request.title))
+
+
+def _address_of(title: str, titles: Mapping[str, str]) -> str:
+    """A new project's part of an address, with a number where one has it that is called otherwise by now."""
+    own = slug(title) or "project"
+    names = (own if number == 1 else f"{own}-{number}" for number in count(1))
+    return next(name for name in names if name not in titles or slug(titles[name]) == own)

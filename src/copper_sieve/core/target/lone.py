@@ -32,6 +32,8 @@ class Writing:
 
 @dataclass(frozen=True)
 class Stored:
+    """How a file holds it."""
+
     format: str
     depth: int
     sample: str
