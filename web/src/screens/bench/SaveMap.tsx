@@ -41,6 +41,7 @@ function Ways({ set, master, isBusy }: SaveMapProps) {
           params: { path: { set_id: set.id }, query: { head: set.head, master: master.key } },
         }),
       ),
+    placeholderData: (before) => before, // what is chosen stays while a step is on its way
   });
   const shown = useView((view) => view.tile);
   const [wanted, setWanted] = useState("");
