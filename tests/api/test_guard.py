@@ -226,7 +226,7 @@ def test_a_full_disk_is_said_to_be_one(client, monkeypatch):
 
     assert refusal(psycopg.errors.DiskFull("no space left on device"))[0] == "disk-full"
     monkeypatch.setattr(
-        "copper_sieve.api.routes.intake.keep_original", lambda *a, **k: (_ for _ in ()).throw(OSError(28, "full"))
+        "copper_sieve.work.intake.keeping.keep_original", lambda *a, **k: (_ for _ in ()).throw(OSError(28, "full"))
     )
     answer = client.post("/api/originals", params={"name": "full.png"}, content=COLOR, headers=RAW)
     assert (answer.status_code, answer.json()["code"]) == (507, "disk-full") and "Nothing was lost" in answer.json()["detail"]

@@ -1,12 +1,14 @@
 """A delivery narrowed down by hand: fewer files, a smaller size, and what was chosen last time."""
 
+import re
+
 import numpy as np
 from demo_sets import PROJECT, make_set
 from hands import choose
 from playwright.sync_api import expect
 
 from asking import eventually
-from copper_sieve.files import read
+from copper_sieve.files import encode, read
 
 
 def test_files_are_left_out_by_hand_the_size_is_chosen_and_both_are_remembered(page, server, data):
@@ -75,8 +77,38 @@ def test_a_target_is_sent_below_a_named_folder_and_again_goes_there(page, server
     assert len(list((data / "shelf" / "Art" / "Étoffe" / made["name"]).iterdir())) == 1
     expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
-    page.get_by_role("button", name=f"Copy the path of shelf/Art/Étoffe/{made['name']}").first.click()
+    page.get_by_role("button", name=f"Copy path of shelf/Art/Étoffe/{made['name']}").first.click()
     expect(page.get_by_text("Copied", exact=True).first).to_be_visible()
     assert page.evaluate("navigator.clipboard.readText()") == str(data / "shelf" / "Art" / "Étoffe" / made["name"])
     choose(page.get_by_label(f"Where files for {title} go"), "the delivery’s own folder")
     expect(page.get_by_role("button", name="Deliver 1 file")).to_be_visible()
+
+
+def test_a_linked_file_that_is_saved_again_comes_to_its_target_by_itself(page, server, data):
+    project = server.post("/projects", json={"title": "Kept up"}).json()["name"]
+    server.put(f"/projects/{project}/usual", json={"usual": ["engine-loose-down"]})
+    picture = data / "linked" / "kept up" / "kept up_basecolor.png"
+    picture.parent.mkdir(exist_ok=True)
+    picture.write_bytes(encode(np.full((32, 32, 3), 40, np.uint8), "png"))
+    look = server.post("/folders/looks", json={"place": "0/kept up"}).json()[0]
+    entry = {key: look[key] for key in ("sha256", "name", "kind", "place")}
+    made = server.post(f"/projects/{project}/sets", json={"name": "kept up", "entries": [entry]}).json()
+    page.goto(f"/p/{project}/bench/{made['id']}")
+    page.get_by_role("button", name=re.compile(r"Deliver \d")).click()
+    expect(page.get_by_text("Written and read back equal")).to_be_visible()
+    run = server.get(f"/projects/{project}/deliveries").json()[0]
+    folder = data / "screen" / "deliveries" / run["folder"] / "kept up" / "engine-loose-down"
+    (written,) = (path for path in folder.iterdir() if "color" in path.name.casefold())
+    page.get_by_label("after every change").check()
+    picture.write_bytes(encode(np.full((32, 32, 3), 200, np.uint8), "png"))
+    page.get_by_role("button", name="Always take them").click()
+    expect(page.get_by_text("Delivered again")).to_be_visible()
+    assert (read(written).codes == 200).all()
+    expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()  # the bench has heard of it
+    page.get_by_role("button", name="Kept up ▾").click()
+    for what in ("Take newer files of linked folders", "Deliver again after every change"):
+        expect(page.get_by_role("menuitemcheckbox", name=what)).to_be_checked()
+    page.get_by_role("menuitemcheckbox", name="Take newer files of linked folders").click()
+    page.get_by_label("after every change").uncheck()
+    eventually(lambda: not any(row["takes_newer"] or row["delivers_changes"] for row in server.get("/projects").json()))
+    expect(page.get_by_text("Delivered again")).to_have_count(0)

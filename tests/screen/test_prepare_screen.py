@@ -55,9 +55,9 @@ def test_a_click_takes_a_spot_out_of_every_map_and_another_place_can_be_had(page
     color = shown(server, made, "base_color")
     assert np.abs(color[92:104, 153:165, :3].astype(int) - (245, 89, 188)).sum(-1).min() > 60  # nothing is left of it
     first = recipe_of(server, made)["frame"]["steps"][0]["spots"][0]
-    page.get_by_role("button", name="Fill spot 1 from another place").click()
+    page.get_by_role("button", name="Another place for spot 1").click()
     eventually(lambda: recipe_of(server, made)["frame"]["steps"][0]["spots"][0]["from_x"] != first["from_x"])
-    page.get_by_role("button", name="Put spot 1 back").click()
+    page.get_by_role("button", name="Put back spot 1").click()
     expect(page.get_by_text("Spot 1")).to_be_hidden()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("Spot 1")).to_be_visible()
@@ -75,7 +75,7 @@ def test_a_scratch_is_brushed_away_and_can_be_put_back(page, server, made):
     expect(page.get_by_text("brushed")).to_be_visible()
     (spot,) = recipe_of(server, made)["frame"]["steps"][0]["spots"]
     assert len(spot["path"]) > 2 and spot["brush"] == pytest.approx(0.02) and 0.16 < spot["across"] < 0.18
-    page.get_by_role("button", name="Put spot 1 back").click()
+    page.get_by_role("button", name="Put back spot 1").click()
     eventually(lambda: recipe_of(server, made)["frame"]["steps"][0]["spots"] == [])
 
 

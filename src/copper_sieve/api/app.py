@@ -24,6 +24,7 @@ from ..store.originals import sweep_originals
 from ..work.deliveries.destinations import Destinations
 from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
+from ..work.following import Follower
 from ..work.memory import cache_bytes
 from ..work.meshes import Baker, KeptMeshes
 from ..work.pictures import warm_up
@@ -90,12 +91,15 @@ def create_app(
             cache = Cache(cache_bytes())
             meshes = KeptMeshes(pool, cache)
             deliverer = Deliverer(pool, destinations, cache, meshes)
-            state = AppState(pool, data, cache, deliverer, Folders(folders), meshes, Baker(pool, meshes))
+            watched = Folders(folders)
+            follower = Follower(pool, watched, deliverer)
+            state = AppState(pool, data, cache, deliverer, watched, meshes, Baker(pool, meshes), follower)
             app.state.sieve = state
             if warm:
                 threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
             _log.info("serving, %d deliveries were interrupted", len(interrupted))
             yield
+            state.follower.close()
             state.deliverer.close()
             state.baker.close()
 

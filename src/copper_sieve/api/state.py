@@ -12,17 +12,14 @@ from fastapi import Depends, Request
 
 from ..core.bands import Cancel, give_way
 from ..core.recipe import Cache, Evaluation, Recipe
-from ..core.target import Target
-from ..store.database import Database, Pool
-from ..store.targets import own_target
-from ..targets import shipped_targets
+from ..store.database import Pool
 from ..work.deliveries.destinations import Destinations
-from ..work.deliveries.running import Deliverer, load_from
+from ..work.deliveries.running import Deliverer
 from ..work.folders import Folders
-from ..work.hashes import Hashes
+from ..work.following import Follower
 from ..work.meshes import Baker, KeptMeshes
 
-__all__ = ["AppState", "State", "Views", "known_target"]
+__all__ = ["AppState", "State", "Views"]
 
 
 class Views:
@@ -58,8 +55,8 @@ class AppState:
     folders: Folders
     meshes: KeptMeshes
     baker: Baker
+    follower: Follower
     views: Views = field(default_factory=Views)
-    hashes: Hashes = field(default_factory=Hashes)
     balls: dict[Hashable, Any] = field(default_factory=dict)  # the last proofs' pictures, asked for in two parts
 
     @property
@@ -68,12 +65,7 @@ class AppState:
 
     def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
         """For a worker thread."""
-        return Evaluation(recipe, longer_px, load_from(self.pool), self.cache, cancel or Cancel(), meshes=self.meshes)
-
-
-def known_target(conn: Database, key: str) -> Target:
-    """A shipped target or one of people's own. Raises UnknownKey."""
-    return shipped_targets()[key] if key in shipped_targets() else own_target(conn, key)
+        return self.deliverer.evaluation(recipe, longer_px, cancel)
 
 
 def _state(request: Request) -> AppState:

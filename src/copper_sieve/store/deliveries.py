@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
@@ -17,13 +18,17 @@ __all__ = [
     "DeliveryLine",
     "DeliveryRow",
     "DeliveryState",
+    "Lying",
     "WholeDelivery",
     "create_delivery",
     "done_manifests",
     "folder_manifest",
+    "forget_overtaken",
     "get_delivery",
+    "is_delivering",
     "job_of",
     "list_deliveries",
+    "list_lying",
     "stop_interrupted",
     "update_delivery",
     "used_folders",
@@ -50,6 +55,17 @@ class DeliveryLine:
     problem: str | None
     created: datetime
     is_again: bool
+
+
+@dataclass(frozen=True)
+class Lying:
+    """One set for one target as it lies in a folder: the delivery that wrote it last, and the sets' heads then, by id."""
+
+    id: UUID
+    folder: str
+    sent: dict[str, Any]
+    heads: dict[str, int]
+    created: datetime
 
 
 @dataclass(frozen=True)
@@ -118,17 +134,29 @@ def _unknown(delivery_id: UUID) -> UnknownKey:
 
 
 def list_deliveries(conn: Database, project_id: UUID) -> list[DeliveryLine]:
-    """The newest deliveries of a project, newest first."""
+    """The newest deliveries of a project, newest first; of those done in one folder only the last."""
     return rows_of(conn, DeliveryLine, _SQL["list_deliveries"], {"project_id": project_id, "most": _SHOWN}).fetchall()
 
 
 def done_manifests(conn: Database, project_id: UUID) -> list[tuple[str, dict[str, Any]]]:
     """Folders and manifests of a project's finished deliveries, the newest first, each folder once."""
     rows = conn.execute(_SQL["done_manifests"], {"project_id": project_id, "most": _SHOWN})
-    newest: dict[str, dict[str, Any]] = {}
-    for row in rows:
-        newest.setdefault(row["folder"], row["manifest"])
-    return list(newest.items())
+    return [(row["folder"], row["manifest"]) for row in rows]
+
+
+def list_lying(conn: Database, project_id: UUID) -> list[Lying]:
+    """What lies in each folder of a project's deliveries, the newest first."""
+    return rows_of(conn, Lying, _SQL["list_lying"], {"project_id": project_id}).fetchall()
+
+
+def is_delivering(conn: Database, project_id: UUID) -> bool:
+    """Whether a delivery of a project waits or runs."""
+    return conn.execute(_SQL["is_delivering"], {"project_id": project_id}).fetchone() is not None
+
+
+def forget_overtaken(conn: Database, ids: Sequence[UUID], last: UUID) -> None:
+    """Forget those of the deliveries whose every set and target ``last`` wrote again in the same folder."""
+    conn.execute(_SQL["forget_overtaken"], {"ids": list(ids), "last": last})
 
 
 def folder_manifest(conn: Database, folder: str) -> dict[str, Any]:

@@ -40,9 +40,11 @@ __all__ = [
     "put_project_away",
     "remove_set",
     "rename_set",
+    "set_keeping_up",
     "set_title",
     "set_usual",
     "sets_of_known_width",
+    "undone_files",
     "version_recipe",
     "write_recipe",
 ]
@@ -68,7 +70,8 @@ _SHOWN_VERSIONS = 200
 class ProjectRow:
     """A project; ``name`` is its part of an address, ``usual`` the keys of the targets that it usually delivers to.
 
-    One that ``is_away`` keeps all that is in it, and is listed apart.
+    One that ``is_away`` keeps all that is in it, and is listed apart. One that ``takes_newer`` takes newer files of linked
+    folders by itself, one that ``delivers_changes`` delivers again by itself what changed.
     """
 
     id: UUID
@@ -76,6 +79,8 @@ class ProjectRow:
     title: str
     usual: list[str]
     is_away: bool
+    takes_newer: bool
+    delivers_changes: bool
 
 
 @dataclass(frozen=True)
@@ -139,6 +144,12 @@ def set_title(conn: Database, project_id: UUID, title: str) -> None:
 def put_project_away(conn: Database, project_id: UUID, *, is_away: bool) -> None:
     """Put a project away, with all that is in it, or back."""
     conn.execute(_SQL["put_project_away"], {"project_id": project_id, "is_away": is_away})
+
+
+def set_keeping_up(conn: Database, project_id: UUID, *, takes_newer: bool | None, delivers_changes: bool | None) -> None:
+    """Say what a project does by itself; None leaves it as it is."""
+    told = {"project_id": project_id, "takes_newer": takes_newer, "delivers_changes": delivers_changes}
+    conn.execute(_SQL["set_keeping_up"], told)
 
 
 def set_usual(conn: Database, project_id: UUID, usual: Sequence[str]) -> None:
@@ -252,6 +263,14 @@ def version_recipe(conn: Database, set_id: UUID, version: int) -> Recipe:
     if row is None:
         raise UnknownKey("version", str(version), ["a version of this set"])
     return Recipe.model_validate(row["recipe"])
+
+
+def undone_files(conn: Database, set_id: UUID) -> set[str]:
+    """Hashes and places of all files that versions name which somebody has gone back from."""
+    rows = [row["sources"] or {} for row in conn.execute(_SQL["undone_sources"], {"set_id": set_id})]
+    sources = [one for row in rows for one in row.values()]
+    files = [*sources, *(file for one in sources for file in (one.get("beside") or {}).values())]
+    return {said for file in files for said in (file.get("sha256"), file.get("place")) if said is not None}
 
 
 def move_to(conn: Database, set_id: UUID, *, expects: int, version: int) -> None:

@@ -15,7 +15,7 @@ from ..core.recipe import Recipe, TileFile
 from .hashes import Hashes
 from .intake.looking import Looked, is_picture_name, look_at_path
 
-__all__ = ["ChangedFile", "Folders", "LinkedFile"]
+__all__ = ["ChangedFile", "Folders", "LinkedFile", "Newer"]
 
 
 @dataclass(frozen=True)
@@ -35,6 +35,18 @@ class ChangedFile:
     tile: int | None
     name: str
     path: Path
+    sha256: str
+
+
+@dataclass(frozen=True)
+class Newer:
+    """What linked folders hold that a set has not yet: files that were ``changed``, and places of those that were ``added``."""
+
+    changed: Sequence[ChangedFile] = ()
+    added: Sequence[str] = ()
+
+    def __bool__(self) -> bool:
+        return bool(self.changed or self.added)
 
 
 @dataclass
@@ -87,14 +99,18 @@ class Folders:
         folder, root = self.path_of(place), self.roots[int(place.partition("/")[0])].resolve()
         return sorted(p for p in folder.iterdir() if p.is_file() and is_picture_name(p.name) and _is_inside(root, p))
 
+    def newer(self, recipe: Recipe) -> Newer:
+        """What its folders hold that a recipe has not."""
+        return Newer(self.changed(recipe), self.added(recipe))
+
     def changed(self, recipe: Recipe) -> list[ChangedFile]:
         """Files of a recipe's sources whose linked file holds other bytes now. Gone files are left as they are."""
         found = []
         for source, one in recipe.sources.items():
             for tile, file in ((None, one), *one.beside.items()):
-                path = self._other(file)
-                if path is not None:
-                    found.append(ChangedFile(source, tile, file.name, path))
+                other = self._other(file)
+                if other is not None:
+                    found.append(ChangedFile(source, tile, file.name, *other))
         return found
 
     def added(self, recipe: Recipe) -> list[str]:
@@ -129,13 +145,14 @@ class Folders:
         except (UnknownKey, OSError):
             return {}
 
-    def _other(self, file: TileFile) -> Path | None:
-        """Where a file lies that holds other bytes by now."""
+    def _other(self, file: TileFile) -> tuple[Path, str] | None:
+        """Where a file lies that holds other bytes by now, and their hash."""
         if file.place is None:
             return None
         try:
             path = self.path_of(file.place)
-            return path if self._hashes.of(path) != file.sha256 else None
+            now = self._hashes.of(path)
+            return (path, now) if now != file.sha256 else None
         except (UnknownKey, OSError):
             return None
 

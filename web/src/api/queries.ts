@@ -8,7 +8,14 @@ import {
   useSuspenseQuery,
 } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
-import { type AssayRow, api, type PlanRequest, settled, type TextureSet } from "./client";
+import {
+  type AssayRow,
+  api,
+  type Finding,
+  type PlanRequest,
+  settled,
+  type TextureSet,
+} from "./client";
 import type { components } from "./schema";
 import { inTurns } from "./turns";
 
@@ -166,12 +173,16 @@ export const useResize = (project: string, setId: string) =>
     ),
   );
 
+/** Whether a finding is of a folder that a set is linked to. */
+export const isOfFolder = ({ id }: Pick<Finding, "id">) =>
+  id === "source-changed" || id === "source-added";
+
 /** Apply the fix of a finding: one step of the set's history. */
 export function useFix(project: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ set, finding, leaves = false }: Assayed) =>
-      finding.id === "source-changed" || finding.id === "source-added"
+      isOfFolder(finding)
         ? settled(
             api.POST("/api/sets/{set_id}/refresh", {
               params: { path: { set_id: set.id } },

@@ -956,7 +956,7 @@ export interface paths {
         get?: never;
         /**
          * Change Project
-         * @description Call a project otherwise, put it away, or back. Its address stays.
+         * @description Call a project otherwise, put it away, or back, or say what it does by itself. Its address stays.
          */
         put: operations["change_project_api_projects__project__put"];
         post?: never;
@@ -1111,6 +1111,26 @@ export interface paths {
          * @description The same of a file that was kept before.
          */
         post: operations["keep_original_as_one_api_projects__project__environments__sha256__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/kept-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Up
+         * @description What the project did by itself.
+         */
+        get: operations["kept_up_api_projects__project__kept_up_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4294,6 +4314,28 @@ export interface components {
             side: number;
         };
         /**
+         * Kept
+         * @description What a project did by itself since the server was started.
+         */
+        Kept: {
+            /** @description The last delivery that was begun so */
+            delivery: components["schemas"]["DeliveryLine"] | null;
+            /**
+             * Heads
+             * @description Of sets that newer files were taken of: the head that was made
+             */
+            heads: {
+                [key: string]: number;
+            };
+            /**
+             * Problems
+             * @description What was not done of a set, and why
+             */
+            problems: {
+                [key: string]: string;
+            };
+        };
+        /**
          * LampProof
          * @description What differs on the ball under one lamp, in steps of 255: ``storing`` against what the target can carry, ``whole`` against
          *     every master and the plain formulas. ``dull`` leaves out texels shinier than roughness 0.2, against rounded normals.
@@ -5443,12 +5485,22 @@ export interface components {
         /** Project */
         Project: {
             /**
+             * Delivers Changes
+             * @description What was delivered is delivered again without a press when its set changes
+             */
+            delivers_changes: boolean;
+            /**
              * Is Away
              * @description Put away: it keeps all that is in it, and is listed apart
              */
             is_away: boolean;
             /** Name */
             name: string;
+            /**
+             * Takes Newer
+             * @description Newer files of linked folders are taken without a press
+             */
+            takes_newer: boolean;
             /** Title */
             title: string;
             /**
@@ -5462,8 +5514,12 @@ export interface components {
          * @description What of a project is to be otherwise; what is left out stays.
          */
         ProjectChange: {
+            /** Delivers Changes */
+            delivers_changes?: boolean | null;
             /** Is Away */
             is_away?: boolean | null;
+            /** Takes Newer */
+            takes_newer?: boolean | null;
             /** Title */
             title?: string | null;
         };
@@ -5951,8 +6007,15 @@ export interface components {
         /**
          * Sent
          * @description One set that is delivered to one target; ``place`` is below a named folder, null in the delivery's own.
+         *
+         *     ``delivery`` is the one that wrote it last in its folder.
          */
         Sent: {
+            /**
+             * Delivery
+             * Format: uuid
+             */
+            delivery: string;
             /**
              * Path
              * @description That place on this computer, where the server has that folder now
@@ -9588,6 +9651,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Environment"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    kept_up_api_projects__project__kept_up_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
                 };
             };
             /** @description Problem */

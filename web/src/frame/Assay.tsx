@@ -1,10 +1,12 @@
 import { Popover } from "radix-ui";
 import { Link } from "react-router";
 import { useAssay, useFix, useSets } from "../api/queries";
+import { AlwaysTake } from "../line/AlwaysTake";
 import { useFront } from "../line/inFront";
 import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 import { Key } from "../parts/Key";
 import { inOrder, spokenFirst } from "./found";
+import { KeptUp } from "./KeptUp";
 
 type AssayProps = {
   project: string;
@@ -91,19 +93,25 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
                     Answer on the bench
                   </Link>
                 ) : (
-                  <FixButton
-                    title={row.fix}
-                    disabled={fix.isPending}
-                    onFix={() => fix.mutate(row)}
-                  />
+                  <span className="flex flex-col items-stretch gap-1">
+                    <FixButton
+                      title={row.fix}
+                      disabled={fix.isPending}
+                      onFix={() => fix.mutate(row)}
+                    />
+                    <AlwaysTake project={project} finding={row.finding} />
+                  </span>
                 )}
               </div>
             ))}
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <span className="ml-auto flex shrink-0 items-center gap-1.5">
-        Assay <Key at="everywhere" is="a" />
+      <span className="ml-auto flex min-w-0 items-center gap-4">
+        <KeptUp project={project} />
+        <span className="flex shrink-0 items-center gap-1.5">
+          Assay <Key at="everywhere" is="a" />
+        </span>
       </span>
       <button
         type="button"

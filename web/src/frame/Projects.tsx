@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Project, settled } from "../api/client";
 import { useProjects } from "../api/queries";
+import { useKeepsUp } from "../line/keepsUp";
 import { Problem } from "../parts/grades";
 import { NameProject } from "./NameProject";
 
@@ -17,6 +18,7 @@ export function Projects({ project }: { project: string }) {
   const [naming, setNaming] = useState<"new" | "this" | null>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const keeps = useKeepsUp(project);
   const putAway = useMutation({
     mutationFn: ({ name, isAway }: { name: string; isAway: boolean }) =>
       settled(
@@ -71,6 +73,24 @@ export function Projects({ project }: { project: string }) {
                 Put this project away
               </DropdownMenu.Item>
             )}
+            <Line />
+            <DropdownMenu.Label className="px-3 py-1 text-sm text-ink2">
+              This project does by itself
+            </DropdownMenu.Label>
+            <DropdownMenu.CheckboxItem
+              className={ITEM}
+              checked={keeps.takesNewer}
+              onCheckedChange={(is) => keeps.change({ takes_newer: is })}
+            >
+              <Tick isOn={keeps.takesNewer} /> Take newer files of linked folders
+            </DropdownMenu.CheckboxItem>
+            <DropdownMenu.CheckboxItem
+              className={ITEM}
+              checked={keeps.deliversChanges}
+              onCheckedChange={(is) => keeps.change({ delivers_changes: is })}
+            >
+              <Tick isOn={keeps.deliversChanges} /> Deliver again after every change
+            </DropdownMenu.CheckboxItem>
             {away.length > 0 && (
               <PutAway projects={away} onBack={(name) => putAway.mutate({ name, isAway: false })} />
             )}
@@ -103,5 +123,11 @@ function PutAway({ projects, onBack }: { projects: Project[]; onBack: (name: str
     </>
   );
 }
+
+const Tick = ({ isOn }: { isOn: boolean }) => (
+  <span aria-hidden className="w-5">
+    {isOn && "✓"}
+  </span>
+);
 
 const Line = () => <DropdownMenu.Separator className="my-1 h-px bg-hair" />;

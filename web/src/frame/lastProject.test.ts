@@ -7,6 +7,8 @@ const project = (name: string, is_away = false): Project => ({
   title: name,
   usual: [],
   is_away,
+  takes_newer: false,
+  delivers_changes: false,
 });
 let last: string | null = null;
 beforeEach(() => {

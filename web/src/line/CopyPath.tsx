@@ -17,7 +17,7 @@ export function CopyPath({ path, of, className = "cursor-pointer underline" }: C
       <Hint says={path}>
         <button
           type="button"
-          aria-label={`Copy the path of ${of}`}
+          aria-label={`Copy path of ${of}`}
           className={className}
           onClick={() => copy.mutate()}
         >

@@ -8,7 +8,8 @@ const POLL_MS = 200;
 /** The delivery that this tab started last in each project, until it is put away. */
 const useStarted = create<{ ids: Record<string, string | null> }>(() => ({ ids: {} }));
 
-export const isGoing = (run?: Run) => run?.state === "waiting" || run?.state === "running";
+export const isGoing = (run?: Pick<Run, "state">) =>
+  run?.state === "waiting" || run?.state === "running";
 
 /** The delivery in hand: how far it is, how to start one, to stop it and to put its report away. */
 export function useRun(project: string) {

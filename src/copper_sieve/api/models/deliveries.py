@@ -10,7 +10,7 @@ from pydantic import Field
 
 from .base import Incoming, Outgoing
 
-__all__ = ["Answered", "Delivery", "DeliveryLine", "PlanRequest", "Unwanted"]
+__all__ = ["Answered", "Delivery", "DeliveryLine", "Kept", "PlanRequest", "Unwanted"]
 
 
 class Unwanted(Incoming):
@@ -41,7 +41,12 @@ class PlanRequest(Incoming):
 
 
 class Sent(Outgoing):
-    """One set that is delivered to one target; ``place`` is below a named folder, null in the delivery's own."""
+    """One set that is delivered to one target; ``place`` is below a named folder, null in the delivery's own.
+
+    ``delivery`` is the one that wrote it last in its folder.
+    """
+
+    delivery: UUID
 
     set: str
     target: str
@@ -64,6 +69,14 @@ class DeliveryLine(Outgoing):
     created: datetime
     heads: dict[str, int] = Field(description="The version of every set that was delivered, by the set's id")
     stale: bool
+
+
+class Kept(Outgoing):
+    """What a project did by itself since the server was started."""
+
+    heads: dict[UUID, int] = Field(description="Of sets that newer files were taken of: the head that was made")
+    problems: dict[UUID, str] = Field(description="What was not done of a set, and why")
+    delivery: DeliveryLine | None = Field(description="The last delivery that was begun so")
 
 
 class Delivery(DeliveryLine):

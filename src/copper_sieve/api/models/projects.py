@@ -33,6 +33,8 @@ class Project(Outgoing):
     title: str
     usual: list[str] = Field(description="Keys of the targets that it usually delivers to, in their order")
     is_away: bool = Field(description="Put away: it keeps all that is in it, and is listed apart")
+    takes_newer: bool = Field(description="Newer files of linked folders are taken without a press")
+    delivers_changes: bool = Field(description="What was delivered is delivered again without a press when its set changes")
 
 
 class UsualRequest(Incoming):
@@ -73,3 +75,5 @@ class ProjectChange(Incoming):
 
     title: str | None = Field(default=None, min_length=1, max_length=120)
     is_away: bool | None = None
+    takes_newer: bool | None = None
+    delivers_changes: bool | None = None

@@ -5,9 +5,7 @@ from __future__ import annotations
 import hashlib
 import zipfile
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from datetime import UTC, datetime
-from itertools import count
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any, Literal
 from uuid import UUID
@@ -16,76 +14,34 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
 from ...core.errors import SieveError
-from ...core.recipe import Evaluation, Recipe
-from ...core.target import Target, write_target
-from ...store import deliveries, destinations, sets
-from ...store.database import Database
-from ...store.sets import SetRow
-from ...work import Plan, plan_delivery
-from ...work.deliveries.again import Answer, compared, keyed, latest_folder
-from ...work.deliveries.destinations import Part, apart
+from ...core.recipe import Recipe
+from ...store import deliveries, sets
+from ...work import Plan
+from ...work.deliveries.again import Answer
 from ...work.deliveries.handing import note_of
+from ...work.deliveries.orders import Order, begin, plans_of
 from ...work.deliveries.running import target_of
-from ..models.deliveries import Delivery, DeliveryLine, PlanRequest
-from ..state import AppState, State, known_target
-from .destinations import destination_of
+from ..models.deliveries import Delivery, DeliveryLine, Kept, PlanRequest
+from ..state import AppState, State
 
 __all__ = ["router"]
 
 router = APIRouter()
 
 
-@dataclass(frozen=True)
-class _Asked:
-    """What a request comes to: plans in the order of sets and targets, and the folder of before that they go on in."""
-
-    plans: list[tuple[SetRow, Plan]]
-    folder: str | None
-
-
-def _asked(state: AppState, project: str, request: PlanRequest) -> _Asked:
-    with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
-        rows = [sets.get_set(conn, set_id) for set_id in request.sets]
-        targets = [known_target(conn, key) for key in request.targets]
-        done = deliveries.done_manifests(conn, box.id) if request.into == "own" else []
-        places = destinations.list_destinations(conn, box.id) if request.into == "own" else {}
-    unwanted = {(one.set, one.target, one.role) for one in request.unwanted}
-    pairs = {(row.name, target.key) for row in rows for target in targets}
-    folder, lying = latest_folder(state.destinations.deliveries, done, pairs)
-
-    counted: set[str] = set()
-
-    def evaluated(row: SetRow) -> Evaluation:
-        facts = row.recipe.facts
-        return state.evaluation(row.recipe, None if request.size is None else min(request.size, max(facts.width, facts.height)))
-
-    def planned(row: SetRow, evaluation: Evaluation, target: Target) -> Plan:
-        roles = {role for set_id, key, role in unwanted if (set_id, key) == (row.id, target.key)}
-        plan = keyed(evaluation, target, plan_delivery(evaluation, target, row.name, project=box.title, unwanted=roles))
-        where = places.get(target.key)
-        if where is not None:
-            names: dict[Part, str] = {"project": box.title, "set": row.name, "target": target.key}
-            plan = plan.model_copy(update={"place": destination_of(where).place(names)})
-        elif folder is None:
-            return state.deliverer.lasting(evaluation, target, plan, counted)
-        answers: dict[str, Answer] = {
-            one.name: one.answer for one in request.answers if (one.set, one.target) == (row.name, target.key)
-        }
-        there = lying.get((row.name, target.key, plan.place), {})
-        lies = state.destinations.folder(folder or "", plan)
-        plan = compared(plan, there, lies, state.hashes.of, answers).model_copy(update={"folder": folder})
-        return state.deliverer.lasting(evaluation, target, plan, counted)
-
-    of_sets = [(row, evaluated(row)) for row in rows]
-    plans = [planned(row, evaluation, target) for row, evaluation in of_sets for target in targets]
-    return _Asked(list(zip((row for row in rows for _ in targets), apart(plans))), folder)
+def _order(project: str, request: PlanRequest) -> Order:
+    answers: dict[tuple[str, str], dict[str, Answer]] = {}
+    for one in request.answers:
+        answers.setdefault((one.set, one.target), {})[one.name] = one.answer
+    unwanted = [(one.set, one.target, one.role) for one in request.unwanted]
+    told = request.model_dump(include={"sets", "targets", "size", "into", "remove"})
+    return Order(project, **told, unwanted=unwanted, answers=answers)
 
 
 @router.post("/projects/{project}/plans")
 def plan(state: State, project: str, request: PlanRequest) -> list[Plan]:
     """The exact files, before anything is written, each as it stands against the folder it goes to."""
-    return [plan for _, plan in _asked(state, project, request).plans]
+    return plans_of(state.deliverer, _order(project, request))
 
 
 @router.post("/projects/{project}/deliveries", status_code=201)
@@ -94,45 +50,7 @@ def start(state: State, project: str, request: PlanRequest) -> Delivery:
 
     Files that wait, and files in whose place lies what nobody said may be touched, are not written.
     """
-    asked = _asked(state, project, request)
-    going = [(row, plan) for row, plan in asked.plans if any(f.is_written for f in plan.files)]
-    if not going:
-        raise SieveError("Nothing can be delivered: choose a set and a target of which at least one file does not wait.")
-    if not request.remove and not any(f.goes for _, plan in going for f in plan.files):
-        raise SieveError("There is nothing to write: every file lies there as it would be written.")
-    recipes = {row.id: row.recipe.model_dump(mode="json", by_alias=True) for row, _ in going}
-    with state.pool.connection() as conn:  # a delivery keeps the tables it was made by
-        tables = {key: write_target(known_target(conn, key)) for key in {plan.target for _, plan in going}}
-    jobs: list[dict[str, Any]] = [
-        {"plan": plan.model_dump(mode="json"), "recipe": recipes[row.id], "target": tables[plan.target]} for row, plan in going
-    ]
-    gone = {f"{plan.set}/{plan.target}/{name}" for _, plan in going for name in plan.gone}
-    jobs[0]["remove"] = [place for place in request.remove if place in gone]
-    heads = {str(row.id): row.head for row, _ in going}
-    with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
-        told = {"project_id": box.id, "plan": jobs, "heads": heads, "is_again": asked.folder is not None}
-        folder = asked.folder or _new_folder(conn, state.destinations.deliveries, project)
-        delivery_id = deliveries.create_delivery(conn, folder=folder, **told)
-    state.deliverer.start(delivery_id)
-    return get(state, delivery_id)
-
-
-def _new_folder(conn: Database, root: Path, project: str) -> str:
-    """Make a folder of a name that no delivery had before, not even one whose folder was taken away since."""
-    day = datetime.now(UTC).date().isoformat()
-    used = deliveries.used_folders(conn, f"{project}/{day} ")
-    (root / project).mkdir(parents=True, exist_ok=True)
-    for number in count(1):
-        folder = f"{project}/{day} {number}"
-        if folder in used:
-            continue
-        try:
-            (root / folder).mkdir()
-            return folder
-        except FileExistsError:
-            continue
-    raise AssertionError("counting has no end")
+    return get(state, begin(state.deliverer, _order(project, request)))
 
 
 @router.get("/deliveries/{delivery_id}")
@@ -154,10 +72,30 @@ def list_all(state: State, project: str) -> list[DeliveryLine]:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
         heads = sets.list_heads(conn, box.id)
-        newest: dict[str, deliveries.DeliveryLine] = {}  # one that went on in a folder stands for those before
-        for row in deliveries.list_deliveries(conn, box.id):
-            newest.setdefault(row.folder if row.state == "done" else str(row.id), row)
-        return [DeliveryLine(**_told(state, row, heads)) for row in newest.values()]
+        lying: dict[str, list[deliveries.Lying]] = {}
+        for one in deliveries.list_lying(conn, box.id):
+            lying.setdefault(one.folder, []).append(one)
+        rows = deliveries.list_deliveries(conn, box.id)
+        lines = [_whole(row, lying[row.folder]) if row.state == "done" else row for row in rows]
+        return [DeliveryLine(**_told(state, row, heads)) for row in lines]
+
+
+def _whole(row: deliveries.DeliveryLine, lying: list[deliveries.Lying]) -> deliveries.DeliveryLine:
+    """The last delivery into a folder stands for all that lies in it: also what it left as those before had written it."""
+    heads = {set_id: head for one in reversed(lying) for set_id, head in one.heads.items()}
+    sent = sorted((one.sent | {"delivery": one.id} for one in lying), key=lambda one: (one["set"], one["target"]))
+    return replace(row, heads=heads, sent=sent)
+
+
+@router.get("/projects/{project}/kept-up")
+def kept_up(state: State, project: str) -> Kept:
+    """What the project did by itself."""
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
+        told = state.follower.told(box.id)
+        line = None if told.delivery is None else deliveries.get_delivery(conn, told.delivery)
+        delivery = None if line is None else DeliveryLine(**_told(state, line, sets.list_heads(conn, box.id)))
+        return Kept(heads=dict(told.heads), problems=dict(told.problems), delivery=delivery)
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=202)
@@ -170,7 +108,7 @@ def _told(state: AppState, row: deliveries.DeliveryLine, heads: Mapping[UUID, in
     now = {str(set_id): head for set_id, head in heads.items()}
     stale = any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
     kept = {name: getattr(row, name) for name in DeliveryLine.model_fields if name not in ("stale", "path", "sent")}
-    sent = [{**one, "path": state.destinations.path_of(one["place"])} for one in row.sent]
+    sent = [{"delivery": row.id, **one, "path": state.destinations.path_of(one["place"])} for one in row.sent]
     return kept | {"stale": stale, "path": str(state.destinations.deliveries / row.folder), "sent": sent}
 
 

@@ -6,19 +6,14 @@ from fastapi import APIRouter
 
 from ...store import destinations, sets
 from ...store.database import Database
-from ...store.destinations import DestinationRow
 from ...work.deliveries.destinations import Destination
+from ...work.targets import known_target
 from ..models.projects import DestinationRequest, ProjectDestinations
-from ..state import AppState, State, known_target
+from ..state import AppState, State
 
-__all__ = ["destination_of", "router"]
+__all__ = ["router"]
 
 router = APIRouter()
-
-
-def destination_of(row: DestinationRow) -> Destination:
-    """As it was kept."""
-    return Destination(row.root, row.below, tuple(row.each))  # type: ignore[arg-type]
 
 
 @router.get("/projects/{project}/destinations")

@@ -26,9 +26,10 @@ from ...files.archives import MAX_UNPACKED_BYTES
 from ...files.meshes import is_of_meshes
 from ...store import sets
 from ...store.database import Database
-from ...store.originals import keep_original, original_bytes, original_header
+from ...store.originals import original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
 from ...work.intake.grouping import quality
+from ...work.intake.keeping import keep_looked
 from ...work.intake.looking import (
     Looked,
     is_by_layers,
@@ -62,7 +63,7 @@ from ..received import RAW_BODY, received
 from ..state import AppState, State
 from .meshes import keep_mesh
 
-__all__ = ["keep_looked", "look_answer", "profiles_for", "router"]
+__all__ = ["look_answer", "profiles_for", "router"]
 
 router = APIRouter()
 _LONGEST_NOTE = 400
@@ -95,7 +96,7 @@ def keep_layers(
         content = original_bytes(conn, sha256)
     looks = []
     for looked, inside in look_into_layers(content, name, folder, known_profile(state, profile)):
-        keep_looked(state, looked, io.BytesIO(inside))
+        keep_looked(state.pool, looked, io.BytesIO(inside))
         looks.append(look_answer(looked).model_copy(update={"layer_of": f"{sha256} {name}"}))
     return looks
 
@@ -130,7 +131,7 @@ def keep_pictures(state: State, sha256: str, name: str = Query(min_length=1)) ->
         content = original_bytes(conn, sha256)
     looks = []
     for looked, inside in look_into_mesh(content, role_of(PurePath(name).stem)[0]):
-        keep_looked(state, looked, io.BytesIO(inside))
+        keep_looked(state.pool, looked, io.BytesIO(inside))
         looks.append(look_answer(looked))
     return looks
 
@@ -154,7 +155,7 @@ def profiles_for(state: AppState, chosen: str | None, names: Sequence[str]) -> C
 def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> ArchiveLook:
     answer = ArchiveLook(files=[], meshes=[], problems=[])
     for looked, inside in look_into_zip(content, name, profiles_for(state, profile, names_inside(content)), is_of_meshes):
-        keep_looked(state, looked, io.BytesIO(inside))
+        keep_looked(state.pool, looked, io.BytesIO(inside))
         answer.files.append(look_answer(looked))
     for mesh in meshes_in_zip(content, name):
         if mesh.read is None:
@@ -167,17 +168,8 @@ def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str |
 def _keep(state: AppState, content: IO[bytes], name: str, folder: str, profile: str | None) -> FileLook:
     looked = look_at_bytes(content.read(), name, folder=folder, profile=known_profile(state, profile))
     content.seek(0)
-    keep_looked(state, looked, content)
+    keep_looked(state.pool, looked, content)
     return look_answer(looked)
-
-
-def keep_looked(state: AppState, looked: Looked, content: IO[bytes]) -> None:
-    """Keep a file that could be read."""
-    if looked.header is None:
-        return
-    row = {"sha256": looked.sha256, "name": looked.name, "size_bytes": looked.bytes, "header": asdict(looked.header)}
-    with state.pool.connection() as conn:
-        keep_original(conn, **row, content=content)
 
 
 def look_answer(looked: Looked) -> FileLook:

@@ -11,8 +11,9 @@ from ... import __version__
 from ...core.target import slug
 from ...store import sets
 from ...store.database import answers
+from ...work.targets import known_target
 from ..models.projects import Health, Project, ProjectChange, ProjectRequest, UsualRequest
-from ..state import State, known_target
+from ..state import State
 
 __all__ = ["router"]
 
@@ -42,13 +43,14 @@ def list_projects(state: State) -> list[Project]:
 
 @router.put("/projects/{project}")
 def change_project(state: State, project: str, request: ProjectChange) -> Project:
-    """Call a project otherwise, put it away, or back. Its address stays."""
+    """Call a project otherwise, put it away, or back, or say what it does by itself. Its address stays."""
     with state.pool.connection() as conn:
         found = sets.project_named(conn, project)
         if request.title is not None:
             sets.set_title(conn, found.id, request.title)
         if request.is_away is not None:
             sets.put_project_away(conn, found.id, is_away=request.is_away)
+        sets.set_keeping_up(conn, found.id, takes_newer=request.takes_newer, delivers_changes=request.delivers_changes)
         return Project.model_validate(sets.project_named(conn, project))
 
 

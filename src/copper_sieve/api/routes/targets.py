@@ -17,9 +17,10 @@ from ...store.sets import HeadMoved, NameTaken
 from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target, used_keys
 from ...targets import shipped_targets
 from ...work.deliveries.converting import match_files
+from ...work.targets import known_target
 from ..models.targets import FormatRow, NameMatch, TargetCopy, TargetRow, TargetWrite
 from ..received import RAW_BODY, received
-from ..state import AppState, State, known_target
+from ..state import AppState, State
 
 __all__ = ["router"]
 

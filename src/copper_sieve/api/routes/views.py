@@ -20,8 +20,9 @@ from ...work.pictures import Maps, channel_picture, difference_picture, laid_out
 from ...work.pictures import swatch as drawn_swatch
 from ...work.proofs import seen_by
 from ...work.sets import fixed
+from ...work.targets import known_target
 from ..models.views import ChannelDifference, PreviewRequest, ProbeAnswer, ProbeRequest, TileChoice
-from ..state import AppState, State, known_target
+from ..state import AppState, State
 
 __all__ = ["router"]
 

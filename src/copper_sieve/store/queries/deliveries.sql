@@ -21,13 +21,38 @@ SELECT id, project_id, state, folder, sent, heads, done_units, total_units, rows
 SELECT plan->%(at)s::int AS job FROM delivery WHERE id = %(delivery_id)s;
 
 -- list_deliveries --
-SELECT id, project_id, state, folder, sent, heads, done_units, total_units, problem, created, is_again
-  FROM delivery WHERE project_id = %(project_id)s ORDER BY created DESC LIMIT %(most)s;
+-- The newest first; of those that came to their end in one folder only the last.
+SELECT * FROM (
+    SELECT DISTINCT ON (CASE state WHEN 'done' THEN folder ELSE id::text END)
+           id, project_id, state, folder, sent, heads, done_units, total_units, problem, created, is_again
+      FROM delivery WHERE project_id = %(project_id)s
+     ORDER BY CASE state WHEN 'done' THEN folder ELSE id::text END, created DESC
+) newest ORDER BY created DESC LIMIT %(most)s;
+
+-- list_lying --
+-- What lies in each folder of a project's deliveries: of every set and target the delivery that wrote it last, the newest first.
+SELECT * FROM (
+    SELECT DISTINCT ON (d.folder, one->>'set', one->>'target') d.id, d.folder, one AS sent, d.heads, d.created
+      FROM delivery d CROSS JOIN jsonb_array_elements(d.sent) one
+     WHERE d.project_id = %(project_id)s AND d.state = 'done'
+     ORDER BY d.folder, one->>'set', one->>'target', d.created DESC
+) lying ORDER BY created DESC;
+
+-- is_delivering --
+SELECT 1 FROM delivery WHERE project_id = %(project_id)s AND state IN ('waiting', 'running') LIMIT 1;
+
+-- forget_overtaken --
+-- Of these deliveries those that the last one into their folder did again whole.
+DELETE FROM delivery d USING delivery last
+ WHERE d.id = ANY(%(ids)s) AND last.id = %(last)s AND d.id <> last.id
+   AND d.state = 'done' AND last.state = 'done' AND d.folder = last.folder AND d.sent = last.sent;
 
 -- done_manifests --
 -- What lies in the folders of a project's deliveries, the newest first; also what those left whole that did not finish.
-SELECT folder, manifest FROM delivery
- WHERE project_id = %(project_id)s AND manifest IS NOT NULL ORDER BY created DESC LIMIT %(most)s;
+SELECT folder, manifest FROM (
+    SELECT DISTINCT ON (folder) folder, manifest, created
+      FROM delivery WHERE project_id = %(project_id)s AND manifest IS NOT NULL ORDER BY folder, created DESC
+) newest ORDER BY created DESC LIMIT %(most)s;
 
 -- folder_manifest --
 -- What the last delivery into a folder left there.

@@ -1,13 +1,13 @@
 -- list_projects --
 -- Oldest first, which is the order they are offered in.
-SELECT id, name, title, usual, put_away IS NOT NULL AS is_away FROM project ORDER BY created;
+SELECT id, name, title, usual, put_away IS NOT NULL AS is_away, takes_newer, delivers_changes FROM project ORDER BY created;
 
 -- make_project --
 -- Nothing where the name or the title is taken.
 INSERT INTO project (name, title) VALUES (%(name)s, %(title)s) ON CONFLICT DO NOTHING;
 
 -- project_named --
-SELECT id, name, title, usual, put_away IS NOT NULL AS is_away FROM project WHERE name = %(name)s;
+SELECT id, name, title, usual, put_away IS NOT NULL AS is_away, takes_newer, delivers_changes FROM project WHERE name = %(name)s;
 
 -- project_titled --
 SELECT name FROM project WHERE title = %(title)s;
@@ -17,6 +17,12 @@ UPDATE project SET title = %(title)s WHERE id = %(project_id)s;
 
 -- put_project_away --
 UPDATE project SET put_away = CASE WHEN %(is_away)s THEN now() END WHERE id = %(project_id)s;
+
+-- set_keeping_up --
+-- What is given is set, the rest stays.
+UPDATE project
+   SET takes_newer = coalesce(%(takes_newer)s, takes_newer), delivers_changes = coalesce(%(delivers_changes)s, delivers_changes)
+ WHERE id = %(project_id)s;
 
 -- set_usual --
 UPDATE project SET usual = %(usual)s WHERE id = %(project_id)s;
@@ -82,6 +88,16 @@ SELECT v.id, v.parent, v.note, v.name, v.created, v.id = s.head AS is_head
 
 -- version_recipe --
 SELECT recipe FROM recipe_version WHERE set_id = %(set_id)s AND id = %(version)s;
+
+-- undone_sources --
+-- Sources of the versions that do not lead to the head.
+WITH RECURSIVE line AS (
+    SELECT v.id, v.parent FROM recipe_version v JOIN texture_set s ON s.head = v.id WHERE s.id = %(set_id)s
+    UNION ALL
+    SELECT v.id, v.parent FROM recipe_version v JOIN line ON v.id = line.parent
+)
+SELECT recipe->'sources' AS sources FROM recipe_version
+ WHERE set_id = %(set_id)s AND id NOT IN (SELECT id FROM line);
 
 -- name_version --
 UPDATE recipe_version SET name = %(name)s WHERE set_id = %(set_id)s AND id = %(version)s;

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from ...core.errors import SieveError, UnknownKey
 from ...core.plan import Plan, held_back
 from ...core.target import legal_name
+from ...store.destinations import DestinationRow
 from .delivering import BUILDING_PREFIX, sweep
 
 __all__ = ["Destination", "Destinations", "Part", "apart"]
@@ -24,6 +25,11 @@ class Destination:
     root: str
     below: str = ""
     each: tuple[Part, ...] = ("set",)
+
+    @classmethod
+    def kept(cls, row: DestinationRow) -> Destination:
+        """As it was kept."""
+        return cls(row.root, row.below, tuple(row.each))  # type: ignore[arg-type]
 
     def place(self, names: Mapping[Part, str]) -> str:
         """Where files go, as ``ROOT/path``.

@@ -20,6 +20,7 @@ from ...store.deliveries import WholeDelivery
 from ...store.originals import original_bytes
 from ...targets import shipped_target
 from ..background import Background, Ended
+from ..hashes import Hashes
 from ..intake.looking import load_codes
 from .delivering import Report, deliver, effort
 from .destinations import Destinations
@@ -52,7 +53,7 @@ class Deliverer(Background):
 
     def __init__(self, pool: Pool, destinations: Destinations, cache: Cache, meshes: Meshes) -> None:
         self.destinations, self._cache, self._meshes = destinations, cache, meshes
-        self._pace = Pace()
+        self.pool, self.hashes, self._pace = pool, Hashes(), Pace()
         super().__init__(pool)
 
     def lasting(self, evaluation: Evaluation, target: Target, plan: Plan, counted: set[str]) -> Plan:
@@ -77,7 +78,7 @@ class Deliverer(Background):
         for job in row.plan:
             plan, target = Plan.model_validate(job["plan"]), target_of(job)
             recipe = Recipe.model_validate(job["recipe"])
-            jobs.append((plan, target, self._evaluation(recipe, max(plan.width, plan.height), cancel)))
+            jobs.append((plan, target, self.evaluation(recipe, max(plan.width, plan.height), cancel)))
         counted: set[str] = set()
         units = [effort(e, t, p, counted) for p, t, e in jobs]
         progress, began = Reporter(self._pool, id, sum(units)), time.monotonic()
@@ -99,8 +100,9 @@ class Deliverer(Background):
             self._undo(row, made)
             raise
 
-    def _evaluation(self, recipe: Recipe, longer_px: int, cancel: Cancel) -> Evaluation:
-        return Evaluation(recipe, longer_px, load_from(self._pool), self._cache, cancel, meshes=self._meshes)
+    def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
+        """Of a recipe whose sources are in the store. For a worker thread."""
+        return Evaluation(recipe, longer_px, load_from(self.pool), self._cache, cancel or Cancel(), meshes=self._meshes)
 
     def _remove(self, row: WholeDelivery) -> None:
         """Files of before that a person ticked."""

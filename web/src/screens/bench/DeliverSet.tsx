@@ -1,6 +1,7 @@
 import { useNavigate } from "react-router";
 import type { TextureSet } from "../../api/client";
 import { usePlans, useTargets } from "../../api/queries";
+import { AfterChanges } from "../../line/AfterChanges";
 import { counted, countOf, deliveringSaid, waitingSaid } from "../../line/counted";
 import { isGoing, useRun } from "../../line/runs";
 import { requestOf } from "../../line/useDeliverSets";
@@ -63,6 +64,7 @@ export function DeliverSet({ project, set, isBusy }: DeliverSetProps) {
             .filter(Boolean)
             .join(", ")}
       </span>
+      <AfterChanges project={project} text="after every change" />
       <Problem error={plans.error ?? error} />
     </>
   );

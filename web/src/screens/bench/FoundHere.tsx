@@ -1,5 +1,6 @@
 import type { TextureSet } from "../../api/client";
 import { type Assayed, useFix, useFoundHere } from "../../api/queries";
+import { AlwaysTake } from "../../line/AlwaysTake";
 import { FindingLine, FixButton, Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";
 import { type Place, useView } from "./view";
@@ -70,6 +71,7 @@ export function FoundHere({ project, set, chosen, onChoose }: FoundHereProps) {
                 </button>
               )}
               <FixButton title={row.fix} disabled={fix.isPending} onFix={() => fix.mutate(row)} />
+              <AlwaysTake project={project} finding={row.finding} />
             </span>
           </div>
         ))}

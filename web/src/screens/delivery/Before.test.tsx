@@ -6,6 +6,7 @@ vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is k
 const { Before } = await import("./Before");
 
 const PLAN = {
+  delivery: "6", // an earlier one, into the same folder
   set: "felt & lace",
   target: "gltf",
   target_title: "Open scene",
@@ -37,14 +38,14 @@ describe("what was delivered before", () => {
     expect(text).toContain(
       "2026-11-27 felt · Copy path felt & lace → Open scene · hand-over note · proof ✓ delivered Zip",
     );
-    expect(html).toContain("/api/deliveries/7/note?set=felt+%26+lace&amp;target=gltf");
+    expect(html).toContain("/api/deliveries/6/note?set=felt+%26+lace&amp;target=gltf");
     expect(html).toContain('href="/api/deliveries/7/zip"');
   });
 
   it("has the path of the folder, and of a named one where that is served", () => {
     const sent = { ...PLAN, place: "game/Cloth", path: "/mnt/game/Cloth" };
     const { html, text } = before(run({ sent: [sent] }));
-    expect(html).toContain('aria-label="Copy the path of 2026-11-27 felt"');
+    expect(html).toContain('aria-label="Copy path of 2026-11-27 felt"');
     expect(text).toContain("Open scene · game/Cloth · Copy path · hand-over note");
     expect(before(run({ sent: [{ ...sent, path: null }] })).text).not.toContain("game/Cloth");
   });

@@ -74,7 +74,7 @@ function Delivered({ run, benchOf }: { run: DeliveryLine; benchOf: BeforeProps["
               <SentLine
                 key={one.set + one.target}
                 one={one}
-                deliveryId={isDone ? run.id : null}
+                deliveryId={isDone ? one.delivery : null}
                 isProved={one === proved}
                 onProve={() => setProved(one === proved ? null : one)}
               />
@@ -95,7 +95,7 @@ function Delivered({ run, benchOf }: { run: DeliveryLine; benchOf: BeforeProps["
       {isDone && proved && (
         <tr>
           <td colSpan={4} className="border-0">
-            <ProofOf deliveryId={run.id} one={proved} benchAddress={benchOf(proved)} />
+            <ProofOf deliveryId={proved.delivery} one={proved} benchAddress={benchOf(proved)} />
           </td>
         </tr>
       )}

@@ -133,6 +133,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
       </aside>
       <section className="overflow-auto px-[18px] py-3.5">
         <DeliveryHead
+          project={project}
           sets={sets}
           shown={shown}
           chosen={chosen}

@@ -37,6 +37,7 @@ function head(
   };
   return drawn(
     <DeliveryHead
+      project="p"
       sets={[set]}
       shown={files.length ? [plan as unknown as Plan] : []}
       chosen={{ ...NOTHING, sets: ["1"], ...chosen }}

@@ -1,4 +1,5 @@
 import type { Plan, TextureSet } from "../../api/client";
+import { AfterChanges } from "../../line/AfterChanges";
 import { counted, countOf, deliveringSaid, sizeSaid, waitingSaid } from "../../line/counted";
 import { Choice } from "../../parts/Choice";
 import type { Chosen } from "./choice";
@@ -7,6 +8,7 @@ import { MOST_PLANS, workingOut } from "./long";
 const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
 
 type DeliveryHeadProps = {
+  project: string;
   sets: TextureSet[];
   shown: Plan[];
   chosen: Chosen;
@@ -18,7 +20,7 @@ type DeliveryHeadProps = {
 
 /** What one press does, counted, at which size and into which folder. */
 export function DeliveryHead(props: DeliveryHeadProps) {
-  const { sets, shown, chosen, canGo, isBusy, onDeliver, onChange } = props;
+  const { project, sets, shown, chosen, canGo, isBusy, onDeliver, onChange } = props;
   if (!shown.length)
     return (
       <h1 className="mb-2" aria-live="polite">
@@ -54,6 +56,7 @@ export function DeliveryHead(props: DeliveryHeadProps) {
             onChange={(into) => onChange((now) => ({ ...now, into, answers: [], remove: [] }))}
           />
         )}
+        <AfterChanges project={project} text="and again after every change" />
       </div>
       <p className="text-ink2">
         {[

@@ -14,7 +14,7 @@ describe("sets that were taken off the tray", () => {
   it("are counted, and each can be put back by its name", () => {
     const { html, text } = removed("felt", "Étoffe");
     expect(text).toContain("Taken off the tray: 2 sets");
-    expect(html).toContain('aria-label="Put Étoffe back"');
+    expect(html).toContain('aria-label="Put back Étoffe"');
     expect(removed("felt").text).toContain("Taken off the tray: 1 set felt");
   });
 

@@ -31,10 +31,10 @@ export function Removed({ project, count }: { project: string; count: number }) 
             <button
               type="button"
               className="button"
-              aria-label={`Put ${set.name} back`}
+              aria-label={`Put back ${set.name}`}
               onClick={() => restore.mutate(set.id)}
             >
-              Put it back
+              Put back
             </button>
           </li>
         ))}

@@ -126,7 +126,9 @@ describe("what is done to all selected sets", () => {
     await back();
     expect(asked.mock.calls[0].slice(0, 2)).toEqual(["POST", "/api/sets/{set_id}/copies"]);
     expect(del.mock.calls[0][1]).toMatchObject({ params: { path: { set_id: "9" } } });
-    void changes.handleCopies({ name: "winter", title: "Winter", usual: [], is_away: false });
+    const keeps = { takes_newer: false, delivers_changes: false };
+    const winter = { name: "winter", title: "Winter", usual: [], is_away: false, ...keeps };
+    void changes.handleCopies(winter);
     expect(run.said).toBe("copied into Winter");
     await run.change(LACE);
     expect(asked.mock.calls.at(-1)?.[2]).toMatchObject({ body: { project: "winter" } });

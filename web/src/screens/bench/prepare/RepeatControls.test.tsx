@@ -126,8 +126,8 @@ describe("spots that are taken out", () => {
     const { html, text } = spots(spot, { ...spot, x: 0.9, brush: 0.01 });
     expect(text).toContain("Spot 1 at 25, 50 %, 6.0 % across");
     expect(text).toContain("Spot 2 at 90, 50 %, 6.0 % across, brushed");
-    expect(tagOf(html, "Fill spot 2 from another place")).not.toBe("");
-    expect(tagOf(html, "Put spot 1 back")).not.toBe("");
+    expect(tagOf(html, "Another place for spot 2")).not.toBe("");
+    expect(tagOf(html, "Put back spot 1")).not.toBe("");
   });
 });
 

@@ -65,7 +65,7 @@ export function SpotsControls({ at, step, steps }: SpotsControlsProps) {
               type="button"
               className="button"
               disabled={steps.isBusy}
-              aria-label={`Fill spot ${k + 1} from another place`}
+              aria-label={`Another place for spot ${k + 1}`}
               onClick={() => steps.another(at, k)}
             >
               Another place
@@ -74,7 +74,7 @@ export function SpotsControls({ at, step, steps }: SpotsControlsProps) {
               type="button"
               className="button"
               disabled={steps.isBusy}
-              aria-label={`Put spot ${k + 1} back`}
+              aria-label={`Put back spot ${k + 1}`}
               onClick={() => keep(step.spots.filter((_, other) => other !== k))}
             >
               Put back

@@ -185,7 +185,7 @@ function Strokes({ strokes, onChange }: StrokesProps) {
             <button
               type="button"
               className="button"
-              aria-label={`Take stroke ${k + 1} off`}
+              aria-label={`Take off stroke ${k + 1}`}
               onClick={() => onChange(strokes.filter((_, other) => other !== k))}
             >
               Take off

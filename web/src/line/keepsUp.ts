@@ -1,0 +1,55 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api, type Project, settled, type TextureSet } from "../api/client";
+import { useProjects } from "../api/queries";
+
+const LOOK_MS = 2000;
+
+export type KeepsUp = Pick<Project, "takes_newer" | "delivers_changes">;
+
+/** What a project does by itself, and how to say otherwise. */
+export function useKeepsUp(project: string) {
+  const { data: projects } = useProjects();
+  const queries = useQueryClient();
+  const { mutate, error } = useMutation({
+    mutationFn: (body: Partial<KeepsUp>) =>
+      settled(api.PUT("/api/projects/{project}", { params: { path: { project } }, body })),
+    onMutate: (body) =>
+      queries.setQueryData<Project[]>(["projects"], (rows) =>
+        rows?.map((row) => (row.name === project ? { ...row, ...body } : row)),
+      ),
+    onError: () => queries.invalidateQueries({ queryKey: ["projects"] }),
+  });
+  const found = projects?.find((row) => row.name === project);
+  return {
+    takesNewer: found?.takes_newer ?? false,
+    deliversChanges: found?.delivers_changes ?? false,
+    change: mutate,
+    error,
+  };
+}
+
+/** What came of it. Sets and plans are asked anew where something was done. */
+export function useKept(project: string) {
+  const { takesNewer, deliversChanges } = useKeepsUp(project);
+  const queries = useQueryClient();
+  const { data: kept } = useQuery({
+    queryKey: ["kept", project],
+    queryFn: () =>
+      settled(api.GET("/api/projects/{project}/kept-up", { params: { path: { project } } })),
+    enabled: takesNewer || deliversChanges,
+    refetchInterval: LOOK_MS,
+  });
+  const sets = queries.getQueryData<TextureSet[]>(["sets", project]);
+  const isBehind = sets?.some(({ id, head }) => head < (kept?.heads[id] ?? 0)) ?? false;
+  const run = `${kept?.delivery?.id} ${kept?.delivery?.state}`;
+  useEffect(() => {
+    if (isBehind) void queries.invalidateQueries({ queryKey: ["sets", project] });
+  }, [isBehind, queries, project]);
+  useEffect(() => {
+    if (!run.endsWith("done")) return;
+    for (const kind of ["plans", "deliveries"])
+      void queries.invalidateQueries({ queryKey: [kind, project] });
+  }, [run, queries, project]);
+  return takesNewer || deliversChanges ? kept : undefined;
+}
