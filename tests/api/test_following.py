@@ -9,6 +9,7 @@ import pytest
 from asking import RAW, asking, ended, eventually
 from copper_sieve.api.app import create_app
 from copper_sieve.files import encode
+from copper_sieve.work import following
 
 TARGET, OTHER = "engine-loose-down", "gltf"
 COLOR = np.random.default_rng(71).integers(40, 210, (32, 32, 3)).astype(np.uint8)
@@ -22,7 +23,9 @@ def folder(tmp_path) -> Path:
 
 
 @pytest.fixture()
-def client(database, tmp_path, folder):
+def client(database, tmp_path, folder, monkeypatch):
+    monkeypatch.setattr(following, "ROUND_S", 0.1)
+    monkeypatch.setattr(following, "REST_S", 0.2)
     with asking(create_app(database, tmp_path / "data", folders=[folder.parent], warm=False)) as client:
         yield client
 

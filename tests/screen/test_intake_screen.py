@@ -3,12 +3,13 @@
 import io
 
 import numpy as np
-from demo_sets import PROJECT
+from demo_sets import PROJECT, make_set
 from hands import choose, pick
 from PIL import Image
 from playwright.sync_api import expect
 from psd_tools import PSDImage
 
+from copper_sieve.core.target.naming import name_of_copy
 from copper_sieve.demo.materials import MATERIALS
 from copper_sieve.files import encode
 
@@ -240,3 +241,24 @@ def test_a_picture_of_the_surroundings_is_kept_as_light_with_one_press(page, ser
     expect(row).to_contain_text("Left out")
     (kept,) = [one for one in server.get(f"/projects/{PROJECT}/environments").json() if one["name"] == "studio.exr"]
     server.delete(f"/environments/{kept['id']}")
+
+
+def test_a_set_saved_as_a_file_is_taken_in_again_with_all_that_was_done_to_it(page, server, tmp_path):
+    made = make_set(server, "Saved", {"base_color": np.full((32, 32, 3), 120, np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="The whole set").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save the set as a file").click()
+    assert download.value.suggested_filename == f"{made['name']}.set.zip"
+    download.value.save_as(tmp_path / "saved.set.zip")
+    page.get_by_role("link", name="Intake").click()
+    page.get_by_label("Choose files").set_input_files(tmp_path / "saved.set.zip")
+    expect(page.get_by_role("group", name="saved.set.zip")).to_contain_text(f"holds a saved set: {made['name']}")
+    page.get_by_role("button", name="Take it in").click()
+    expect(page.get_by_role("heading", name=name_of_copy(made["name"], [made["name"]]))).to_be_visible()  # on the bench
+    again = server.get(f"/sets/{page.url.rpartition('/')[2]}").json()
+    assert again["recipe"] == server.get(f"/sets/{made['id']}").json()["recipe"]
+    (tmp_path / "cut.set.zip").write_bytes((tmp_path / "saved.set.zip").read_bytes()[:-30])
+    page.get_by_role("link", name="Intake").click()
+    page.get_by_label("Choose files").set_input_files(tmp_path / "cut.set.zip")
+    expect(page.get_by_text("begins as a zip but cannot be opened")).to_be_visible()

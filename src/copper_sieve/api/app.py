@@ -22,7 +22,7 @@ from ..store.database import open_pool
 from ..store.deliveries import stop_interrupted
 from ..store.originals import sweep_originals
 from ..work.deliveries.destinations import Destinations
-from ..work.deliveries.running import Deliverer
+from ..work.deliveries.running import Deliverer, content_from
 from ..work.folders import Folders
 from ..work.following import Follower
 from ..work.memory import cache_bytes
@@ -89,7 +89,7 @@ def create_app(
                 sweep_originals(conn)
             destinations.sweep(interrupted)
             cache = Cache(cache_bytes())
-            meshes = KeptMeshes(pool, cache)
+            meshes = KeptMeshes(content_from(pool), cache)
             deliverer = Deliverer(pool, destinations, cache, meshes)
             watched = Folders(folders)
             follower = Follower(pool, watched, deliverer)

@@ -10,7 +10,7 @@ from typing import IO
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError
 
-__all__ = ["MAX_FILE_BYTES", "MAX_UNPACKED_BYTES", "Member", "is_beside", "is_zip", "members", "names_inside"]
+__all__ = ["MAX_FILE_BYTES", "MAX_UNPACKED_BYTES", "Member", "Pipe", "is_beside", "is_zip", "members", "names_inside"]
 
 MAX_MEMBERS = 5000
 MAX_UNPACKED_BYTES = 8 << 30
@@ -109,3 +109,20 @@ def _member(archive: zipfile.ZipFile, row: zipfile.ZipInfo, zip_name: str, left:
     if is_zip(content):
         return Member(own, b"", NotAnImage(f"{where}: is a zip inside a zip. Unpack it and drop what is in it."))
     return Member(own, content)
+
+
+class Pipe:
+    """A file that hands over what was written since it was last asked."""
+
+    def __init__(self) -> None:
+        self._parts: list[bytes] = []
+
+    def write(self, content: bytes) -> int:
+        self._parts.append(bytes(content))
+        return len(content)
+
+    def flush(self) -> None: ...
+
+    def take(self) -> bytes:
+        taken, self._parts = b"".join(self._parts), []
+        return taken

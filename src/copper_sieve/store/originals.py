@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import IO, Any
 
 from psycopg.types.json import Jsonb
@@ -11,10 +11,19 @@ from ..core.errors import UnknownKey
 from .database import Database
 from .statements import statements
 
-__all__ = ["keep_original", "original_bytes", "original_exists", "original_header", "original_headers", "sweep_originals"]
+__all__ = [
+    "keep_original",
+    "original_bytes",
+    "original_chunks",
+    "original_exists",
+    "original_header",
+    "original_headers",
+    "sweep_originals",
+]
 
 _SQL = statements("originals")
 CHUNK_BYTES = 1 << 20
+_AT_ONCE = 8  # chunks that come from the database together
 
 
 def keep_original(
@@ -51,6 +60,14 @@ def original_bytes(conn: Database, sha256: str) -> bytes:
         raise UnknownKey("original", sha256, ["the sha256 of a file that was dropped"])
     rows = conn.execute(_SQL["original_chunks"], {"sha256": sha256}, binary=True)
     return b"".join(row["content"] for row in rows)
+
+
+def original_chunks(conn: Database, sha256: str) -> Iterator[bytes]:
+    """The same piece by piece, never whole in memory; nothing for a file that is not kept."""
+    with conn.cursor("chunks", binary=True) as cursor:
+        cursor.itersize = _AT_ONCE
+        for row in cursor.execute(_SQL["original_chunks"], {"sha256": sha256}):
+            yield row["content"]
 
 
 def sweep_originals(conn: Database) -> int:

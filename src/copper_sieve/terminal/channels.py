@@ -12,8 +12,8 @@ from ..core.errors import SieveError, UnknownKey
 from ..core.intake import look_at
 from ..core.target import FORMATS
 from ..files import encode, read, write_bytes
-from ..targets import shipped_target
 from ..work.intake.splitting import plane_of, together, unpacked
+from .inputs import chosen_target
 from .say import WRONG_USE, Json, fail, print_json
 
 __all__ = ["pack", "unpack"]
@@ -71,9 +71,9 @@ def _words(pairs: list[str]) -> dict[str, str]:
 
 
 def _words_of_target(text: str) -> dict[str, str]:
-    key, _, role = text.partition(":")
+    key, _, role = text.rpartition(":") if ":" in text else (text, "", "")
+    target = chosen_target(key)
     try:
-        target = shipped_target(key)
         file = next((f for f in target.files if f.role == role), None)
         if file is None:
             raise UnknownKey(f"file of {key}", role, [f.role for f in target.files])

@@ -8,10 +8,10 @@ from typing import Annotated
 
 import typer
 
-from ..core.errors import UnknownKey
+from ..core.errors import TargetInvalid, UnknownKey
 from ..core.findings import Finding
 from ..core.intake import SourceProfile
-from ..core.target import Target
+from ..core.target import Target, read_target
 from ..targets import shipped_target
 from ..work.intake.hearing import Heard, hear
 from ..work.intake.looking import expand, gather
@@ -59,8 +59,15 @@ def tell(findings: list[Finding]) -> None:
         print(f"{_GRADE_WORDS[found.grade]}: {found.text}", file=sys.stderr)
 
 
-def chosen_target(key: str) -> Target:
+def chosen_target(told: str) -> Target:
+    """A shipped target by its key, or one of your own by its file."""
     try:
-        return shipped_target(key)
+        if told.lower().endswith(".toml"):
+            return read_target(Path(told).read_text("utf-8"))
+        return shipped_target(told)
     except UnknownKey as problem:
-        raise fail(problem.message, WRONG_USE) from problem
+        raise fail(
+            f"{problem.message} One of your own is named by its file, as Routing saves it (.toml).", WRONG_USE
+        ) from problem
+    except (TargetInvalid, OSError, ValueError) as problem:
+        raise fail(f"{told} holds no target: {problem}. Save one in Routing.", WRONG_USE) from problem

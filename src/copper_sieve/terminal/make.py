@@ -46,7 +46,9 @@ _PIECES = Variant().cells  # across, as the bench begins
 
 def make(
     inputs: Inputs,
-    target: Annotated[list[str], typer.Option(help="Key of a target, see `copper-sieve targets`; may be said several times")],
+    target: Annotated[
+        list[str], typer.Option(help="Key of a target, see `copper-sieve targets`, or a file of one; may be said several times")
+    ],
     out: Annotated[Path, typer.Option(help="Folder to write into; with several sets or targets, SET/TARGET below it")],
     name: Annotated[str | None, typer.Option(help="The set's name in file names")] = None,
     size: Annotated[int | None, typer.Option(min=1, max=16384, help="Longer side in px; default the set's own")] = None,

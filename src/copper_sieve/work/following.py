@@ -28,8 +28,8 @@ from .targets import known_target
 
 __all__ = ["Follower", "Following"]
 
-_ROUND_S = 1.0
-_REST_S = 2.0  # how long a set stays as it is before it is delivered: who moves a slider is not done yet
+ROUND_S = 1.0
+REST_S = 2.0  # how long a set stays as it is before it is delivered: who moves a slider is not done yet
 
 
 @dataclass
@@ -80,7 +80,7 @@ class Follower:
         return self._told.get(project_id) or Following()
 
     def _run(self) -> None:
-        while not self._closing.wait(_ROUND_S):
+        while not self._closing.wait(ROUND_S):
             try:
                 self._round(time.monotonic())
             except (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout):
@@ -104,7 +104,7 @@ class Follower:
                 for set_id in heads:
                     self._take_newer(set_id, told)
             if project.delivers_changes:
-                rested = {set_id for set_id in heads if now - self._still[set_id].since >= _REST_S}
+                rested = {set_id for set_id in heads if now - self._still[set_id].since >= REST_S}
                 self._deliver(project, rested, told)
 
     def _take_newer(self, set_id: UUID, told: Following) -> None:

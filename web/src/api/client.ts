@@ -67,6 +67,7 @@ export async function keepFile(file: File, folder: string, profile: string | nul
         files: [await sendBytes<FileLook>(`/api/originals?${query}`, file)],
         meshes: [],
         problems: [],
+        saved: [],
       };
   return { ...kept, files: await withLayers(kept.files, folder, profile) };
 }

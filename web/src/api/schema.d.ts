@@ -1177,6 +1177,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/saved-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Save Sets
+         * @description Sets of a project as one zip that can be taken in again anywhere; all of them where none is named.
+         */
+        get: operations["save_sets_api_projects__project__saved_sets_get"];
+        put?: never;
+        /**
+         * Take Saved Sets
+         * @description Take the bytes of such a zip as the body, and every set in it in: all, or none.
+         */
+        post: operations["take_saved_sets_api_projects__project__saved_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/sets": {
         parameters: {
             query?: never;
@@ -2476,6 +2500,8 @@ export interface components {
         /**
          * ArchiveLook
          * @description What lay in a zip: its pictures, its meshes, and what is wrong with a mesh that could not be read.
+         *
+         *     One that saved sets lie in says only what these are called: they are taken in whole.
          */
         ArchiveLook: {
             /** Files */
@@ -2484,6 +2510,8 @@ export interface components {
             meshes: components["schemas"]["MeshLook"][];
             /** Problems */
             problems: string[];
+            /** Saved */
+            saved: string[];
         };
         /** ArrangeRequest */
         ArrangeRequest: {
@@ -9748,6 +9776,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RemovedSet"][];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    save_sets_api_projects__project__saved_sets_get: {
+        parameters: {
+            query?: {
+                set?: string[];
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    take_saved_sets_api_projects__project__saved_sets_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureSet"][];
                 };
             };
             /** @description Problem */

@@ -3,7 +3,8 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Project, settled } from "../api/client";
-import { useProjects } from "../api/queries";
+import { useProjects, useSets } from "../api/queries";
+import { savedSetsAddress } from "../api/savedSets";
 import { useKeepsUp } from "../line/keepsUp";
 import { Problem } from "../parts/grades";
 import { NameProject } from "./NameProject";
@@ -18,6 +19,7 @@ export function Projects({ project }: { project: string }) {
   const [naming, setNaming] = useState<"new" | "this" | null>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const { data: sets = [] } = useSets(project);
   const keeps = useKeepsUp(project);
   const putAway = useMutation({
     mutationFn: ({ name, isAway }: { name: string; isAway: boolean }) =>
@@ -64,6 +66,11 @@ export function Projects({ project }: { project: string }) {
                 Rename this project…
               </DropdownMenu.Item>
             )}
+            <DropdownMenu.Item className={ITEM} disabled={!sets.length} asChild>
+              <a href={savedSetsAddress(project)} download>
+                Save all its sets as a file
+              </a>
+            </DropdownMenu.Item>
             {here && !here.is_away && (
               <DropdownMenu.Item
                 className={ITEM}

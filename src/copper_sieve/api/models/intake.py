@@ -126,11 +126,15 @@ class HeardRow(Outgoing):
 
 
 class ArchiveLook(Outgoing):
-    """What lay in a zip: its pictures, its meshes, and what is wrong with a mesh that could not be read."""
+    """What lay in a zip: its pictures, its meshes, and what is wrong with a mesh that could not be read.
+
+    One that saved sets lie in says only what these are called: they are taken in whole.
+    """
 
     files: list[FileLook]
     meshes: list[MeshLook]
     problems: list[str]
+    saved: list[str]
 
 
 class QuantityRow(Outgoing):

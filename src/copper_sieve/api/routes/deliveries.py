@@ -15,6 +15,7 @@ from fastapi.responses import StreamingResponse
 
 from ...core.errors import SieveError
 from ...core.recipe import Recipe
+from ...files.archives import Pipe
 from ...store import deliveries, sets
 from ...work import Plan
 from ...work.deliveries.again import Answer
@@ -160,25 +161,8 @@ def _sha256(path: Path) -> str | None:
         return None
 
 
-class _Pipe:
-    """A file that hands over what was written since it was last asked."""
-
-    def __init__(self) -> None:
-        self._parts: list[bytes] = []
-
-    def write(self, content: bytes) -> int:
-        self._parts.append(bytes(content))
-        return len(content)
-
-    def flush(self) -> None: ...
-
-    def take(self) -> bytes:
-        taken, self._parts = b"".join(self._parts), []
-        return taken
-
-
 def _zipped(files: Mapping[str, Path]) -> Iterator[bytes]:
-    pipe = _Pipe()
+    pipe = Pipe()
     with zipfile.ZipFile(pipe, "w") as archive:  # type: ignore[arg-type]
         for name, path in files.items():
             archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), path.read_bytes())

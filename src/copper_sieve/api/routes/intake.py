@@ -40,6 +40,7 @@ from ...work.intake.looking import (
     look_into_zip,
 )
 from ...work.meshes import meshes_in_zip
+from ...work.saved_sets import SETS_FILE, names_of_sets
 from ..answers import changed_set, set_answer
 from ..models.intake import (
     ArchiveLook,
@@ -153,7 +154,11 @@ def profiles_for(state: AppState, chosen: str | None, names: Sequence[str]) -> C
 
 
 def _keep_archive(state: AppState, content: IO[bytes], name: str, profile: str | None) -> ArchiveLook:
-    answer = ArchiveLook(files=[], meshes=[], problems=[])
+    saved = names_of_sets(content, name) if SETS_FILE in names_inside(content) else []
+    answer = ArchiveLook(files=[], meshes=[], problems=[], saved=saved)
+    if saved:
+        return answer
+    content.seek(0)
     for looked, inside in look_into_zip(content, name, profiles_for(state, profile, names_inside(content)), is_of_meshes):
         keep_looked(state.pool, looked, io.BytesIO(inside))
         answer.files.append(look_answer(looked))

@@ -1,17 +1,27 @@
-"""One map of a set saved as a file, without a target."""
+"""What is saved as a file without a target: one map, or whole sets to be taken in again."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+from typing import IO, Annotated
 from urllib.parse import quote
 from uuid import UUID
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
+from starlette.concurrency import run_in_threadpool
 
+from ...core.errors import SieveError
+from ...core.target import legal_name
 from ...core.target.lone import STORED, writings_of
+from ...files.archives import MAX_UNPACKED_BYTES
 from ...store import sets
 from ...work.deliveries.lone import lone_file
-from ..models.sets import WritingRow, Writings
-from ..state import State
+from ...work.saved_sets import read_sets, write_sets
+from ..answers import set_answer
+from ..models.sets import TextureSet, WritingRow, Writings
+from ..received import RAW_BODY, received
+from ..state import AppState, State
 
 __all__ = ["router"]
 
@@ -35,5 +45,39 @@ def save_map(state: State, set_id: UUID, master: str, way: str, stored: str, til
     with state.pool.connection() as conn:
         row = sets.get_set(conn, set_id)
     name, content = lone_file(state.evaluation(row.recipe, None).at(tile), row.name, master, way, stored)
-    headers = {"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(content, media_type="application/octet-stream", headers=headers)
+    return Response(content, media_type="application/octet-stream", headers=_called(name))
+
+
+def _called(name: str) -> dict[str, str]:
+    return {"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+
+
+@router.get("/projects/{project}/saved-sets", response_class=Response)
+def save_sets(state: State, project: str, chosen: Annotated[Sequence[UUID], Query(alias="set")] = ()) -> StreamingResponse:
+    """Sets of a project as one zip that can be taken in again anywhere; all of them where none is named."""
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
+        rows = [row for row in sets.list_sets(conn, box.id) if not chosen or row.id in chosen]
+    if not rows:
+        raise SieveError("There is no set to save: take one in first, or choose others.")
+    name = f"{rows[0].name}.set.zip" if len(rows) == 1 else f"{legal_name(box.title)}.sets.zip"
+
+    def pieces() -> Iterator[bytes]:
+        with state.pool.connection() as conn:
+            yield from write_sets(conn, [(row.name, row.recipe) for row in rows])
+
+    return StreamingResponse(pieces(), media_type="application/zip", headers=_called(name))
+
+
+@router.post("/projects/{project}/saved-sets", status_code=201, openapi_extra=RAW_BODY)
+async def take_saved_sets(state: State, request: Request, project: str, name: str = Query(min_length=1)) -> list[TextureSet]:
+    """Take the bytes of such a zip as the body, and every set in it in: all, or none."""
+    async with received(request, name, MAX_UNPACKED_BYTES) as content:
+        return await run_in_threadpool(_take, state, project, content, name)
+
+
+def _take(state: AppState, project: str, content: IO[bytes], name: str) -> list[TextureSet]:
+    with state.pool.connection() as conn:
+        box = sets.project_named(conn, project)
+        made = read_sets(conn, box.id, content, name)
+        return [set_answer(sets.get_set(conn, one)) for one in made]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import shutil
 import time
+from collections.abc import Callable
 from typing import Any
 from uuid import UUID
 
@@ -27,18 +28,24 @@ from .destinations import Destinations
 from .handing import write_notes
 from .pace import Pace, work_of
 
-__all__ = ["Deliverer", "Reporter", "load_from", "target_of"]
+__all__ = ["Deliverer", "Reporter", "content_from", "load_from", "target_of"]
 
 _REPORT_EVERY_S = 0.1
 _SELDOM = 20  # times as long as writing how far it is takes, until it is written again
 
 
-def load_from(pool: Pool):  # -> Callable[[Source], ndarray]
-    """A loader of sources from the store."""
+def content_from(pool: Pool) -> Callable[[str], bytes]:
+    """Files of the store by their hashes."""
 
     def content(sha256: str) -> bytes:
         with pool.connection() as conn:
             return original_bytes(conn, sha256)
+
+    return content
+
+
+def load_from(content: Callable[[str], bytes]):  # -> Callable[[Source], ndarray]
+    """A loader of sources out of files by their hashes."""
 
     def load(source: Source):
         return load_codes(source, content)
@@ -102,7 +109,9 @@ class Deliverer(Background):
 
     def evaluation(self, recipe: Recipe, longer_px: int | None, cancel: Cancel | None = None) -> Evaluation:
         """Of a recipe whose sources are in the store. For a worker thread."""
-        return Evaluation(recipe, longer_px, load_from(self.pool), self._cache, cancel or Cancel(), meshes=self._meshes)
+        return Evaluation(
+            recipe, longer_px, load_from(content_from(self.pool)), self._cache, cancel or Cancel(), meshes=self._meshes
+        )
 
     def _remove(self, row: WholeDelivery) -> None:
         """Files of before that a person ticked."""

@@ -1,8 +1,9 @@
-"""Shapes of the meshes that sets are worn by, out of the store. The last few stay read."""
+"""Shapes of the meshes that sets are worn by, out of their files by hash. The last few stay read."""
 
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 
 import numpy as np
 from cachetools import LRUCache
@@ -13,8 +14,6 @@ from ...core.mesh.udim import of_tile, tiles_of
 from ...core.raster import Size
 from ...core.recipe import Cache, MeshRef, Worn
 from ...files.meshes import MeshFile, mesh_from
-from ...store.database import Pool
-from ...store.originals import original_bytes
 from .checking import of_material
 
 __all__ = ["KeptMeshes"]
@@ -24,10 +23,13 @@ _PARTS = ("points", "corners", "uv", "second_uv", "normals", "given_tangents")
 
 
 class KeptMeshes:
-    """Reads meshes by their hashes, each once for as long as there is room. Safe to share between threads."""
+    """Reads meshes by their hashes, each once for as long as there is room. Safe to share between threads.
 
-    def __init__(self, pool: Pool, cache: Cache) -> None:
-        self._pool, self._cache = pool, cache
+    ``content`` gives the bytes of a file by its hash.
+    """
+
+    def __init__(self, content: Callable[[str], bytes], cache: Cache) -> None:
+        self._content, self._cache = content, cache
         self._read: LRUCache[tuple[str, str], MeshFile] = LRUCache(_LIMIT_BYTES, getsizeof=_bytes_of)
         self._lock = threading.Lock()
 
@@ -37,9 +39,7 @@ class KeptMeshes:
         with self._lock:  # two readers of one large mesh would take its room twice
             found = self._read.get(key)
             if found is None:
-                with self._pool.connection() as conn:
-                    content = original_bytes(conn, sha256)
-                found = mesh_from(content, name)
+                found = mesh_from(self._content(sha256), name)
                 if _bytes_of(found) <= _LIMIT_BYTES:
                     self._read[key] = found
         return found

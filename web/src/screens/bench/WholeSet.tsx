@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, settled, type TextureSet } from "../../api/client";
 import { useResize, useSetChange } from "../../api/queries";
 import type { components } from "../../api/schema";
+import { SaveSets } from "../../line/SaveSets";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { Hint } from "../../parts/Hint";
@@ -64,6 +65,7 @@ export function WholeSet({ set, project, edit, isOpen, onOpen }: WholeSetProps) 
             says="Another set made as this one is now, from the same files."
             isBusy={edit.isMoving}
           />
+          <SaveSets project={project} ids={[set.id]} text="Save the set as a file" />
         </Line>
       </div>
     </Section>

@@ -11,10 +11,12 @@ import { IntakeLine } from "./IntakeLine";
 import { MeshTable } from "./MeshTable";
 import { OfferBar } from "./OfferBar";
 import { isUsable, type Row } from "./rows";
+import { SavedSets } from "./SavedSets";
 import { SourceBar } from "./SourceBar";
 import { entriesOf, filesIn, type Group, groupsOf, sizesOf, type Way } from "./takeIn";
 import { useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
+import { useSavedSets } from "./useSavedSets";
 import { useTakingIn } from "./useTakingIn";
 
 /**
@@ -23,7 +25,8 @@ import { useTakingIn } from "./useTakingIn";
  */
 export function Intake({ project, isHere }: { project: string; isHere: boolean }) {
   const meshes = useMeshes(project);
-  const reading = useReading(project, meshes);
+  const saved = useSavedSets(project);
+  const reading = useReading(project, meshes, saved.see);
   const { rows, busy } = reading;
   const { data: sets = [] } = useSets(project);
   const { usual, change: changeUsual } = useUsual(project);
@@ -63,7 +66,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
               : "Intake"}
           </h1>
           <DropBox
-            isEmpty={!rows.length && !meshes.rows.length}
+            isEmpty={!rows.length && !meshes.rows.length && !saved.offered.length}
             busy={busy}
             onFiles={(files) => void reading.handleFiles(chosen(files))}
             onFolder={(place) => void reading.handleFolder(place)}
@@ -74,6 +77,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
             </p>
           ))}
           <Problem error={problem} />
+          <SavedSets saved={saved} />
           {rows.length > 0 && (
             <SourceBar
               rows={rows}

@@ -20,6 +20,7 @@ type Meshes = ReturnType<typeof useMeshes>;
 export function useReading(
   project: string,
   meshes: Pick<Meshes, "rows" | "handleFiles" | "handleLooks">,
+  onSaved: (file: File, names: string[]) => void,
 ) {
   const table = useRows();
   const { rows, step } = table;
@@ -48,6 +49,7 @@ export function useReading(
       if (!one) return;
       try {
         const kept = await keepFile(one.file, one.folder, by.get(one.file.name) ?? null);
+        if (kept.saved.length) onSaved(one.file, kept.saved);
         put(kept.files);
         materials.see(kept.files);
         if (kept.meshes.length || kept.problems.length)
@@ -90,14 +92,8 @@ export function useReading(
     const inside = meshes.handleFiles(files, set).then((looks) => readInside(looks, set));
     if (!dropped.length) return inside;
     sent.current.push(...dropped);
-    const names = dropped.map(({ file }) => file.name).slice(0, MOST_NAMES);
-    const groups =
-      source === undefined
-        ? await settled(api.POST("/api/profiles/match", { body: { names } })).catch(() => [])
-        : [];
+    const by = source === undefined ? await byNames(dropped) : allOf(source, dropped);
     setKept(0);
-    const matched = groups.flatMap((group) => group.names.map((n) => [n, group.profile] as const));
-    const by = source === undefined ? new Map(matched) : allOf(source, dropped);
     await read(dropped, by, set, inside);
   };
   const latest = useRef(handleFiles);
@@ -157,6 +153,14 @@ export function useReading(
     handleProfile,
     handleLayers,
   };
+}
+
+/** The source of each file whose group of names one knows. */
+async function byNames(files: Dropped[]): Promise<Map<string, string>> {
+  const names = files.map(({ file }) => file.name).slice(0, MOST_NAMES);
+  const asked = settled(api.POST("/api/profiles/match", { body: { names } }));
+  const groups = await asked.catch(() => []); // without one they are read by themselves
+  return new Map(groups.flatMap((group) => group.names.map((name) => [name, group.profile])));
 }
 
 /** One source for every file. */

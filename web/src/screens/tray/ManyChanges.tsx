@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { TextureSet } from "../../api/client";
 import { useProjects } from "../../api/queries";
 import { useSavedSettings } from "../../api/settings";
+import { SaveSets } from "../../line/SaveSets";
 import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Menu } from "../../parts/Menu";
@@ -79,6 +80,7 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
           onPick={(key) => void changes.handleCopies(elsewhere.find(({ name }) => name === key))}
         />
       )}
+      <SaveSets project={project} ids={sets.map(({ id }) => id)} text="Save as a file" />
       {left > 0 && <span role="status">{left} to go</span>}
       {left === 0 && said && (
         <span role="status" className="flex items-center gap-2">
