@@ -175,3 +175,22 @@ def test_the_thread_ends_with_the_server(database, tmp_path):
 def _entry(made: dict) -> dict:
     source = next(iter(made["recipe"]["sources"].values()))
     return {"sha256": source["sha256"], "name": source["name"], "kind": "base_color"}
+
+
+def test_a_fault_of_ours_in_one_project_is_said_and_stops_no_other(client, monkeypatch):
+    broken, sound = Project(client, "Following badly", set_name="Bad voile"), Project(client, "Following well")
+    for project in (broken, sound):
+        project.deliver([TARGET])
+        project.keeps_up(delivers_changes=True)
+    plain = following.begin
+
+    def begin(deliverer, order):
+        assert order.project not in broken.path, "not as we thought"
+        return plain(deliverer, order)
+
+    monkeypatch.setattr(following, "begin", begin)
+    broken.change(rise=0.05)
+    said = eventually(lambda: list(broken.kept()["problems"].values()))
+    assert "AssertionError: not as we thought" in said[0]
+    sound.change(rise=0.05)
+    assert eventually(sound.followed)

@@ -28,13 +28,17 @@ from .targets import known_target
 
 __all__ = ["Follower", "Following"]
 
+_AWAY = (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout)  # of the database
 ROUND_S = 1.0
 REST_S = 2.0  # how long a set stays as it is before it is delivered: who moves a slider is not done yet
 
 
 @dataclass
 class Following:
-    """What was done of one project: heads of sets that newer files were taken of, sentences on what was not done."""
+    """What was done of one project: heads of sets that newer files were taken of, sentences on what was not done.
+
+    ``problems`` are by the ids of sets, or of the project itself where all of it is left alone.
+    """
 
     heads: dict[UUID, int] = field(default_factory=dict)
     problems: dict[UUID, str] = field(default_factory=dict)
@@ -47,7 +51,8 @@ class _Still:
 
     head: int
     since: float
-    recipe: Recipe | None = None
+    is_linked: bool | None = None
+    recipe: Recipe | None = None  # of a set that is linked
     stamps: frozenset[tuple[str, int, int]] = frozenset()
     refused: frozenset[tuple[str, int, int]] = frozenset()  # files that could not be taken as they are
     tried: int | None = None  # the head that it was delivered at, or that could not be
@@ -67,6 +72,7 @@ class Follower:
         self._still: dict[UUID, _Still] = {}
         self._told: dict[UUID, Following] = {}
         self._began: dict[UUID, list[UUID]] = {}
+        self._looked: dict[UUID, frozenset[tuple[UUID, int]]] = {}  # heads of sets that nothing more is to be delivered of
         self._closing = threading.Event()
         self._thread = threading.Thread(target=self._run, name="following", daemon=True)
         self._thread.start()
@@ -83,38 +89,52 @@ class Follower:
         while not self._closing.wait(ROUND_S):
             try:
                 self._round(time.monotonic())
-            except (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout):
-                continue  # the database is away; it comes back
-            except Exception:  # the thread must outlive any one round
-                self._log.exception("a round failed")
+            except (*_AWAY, UnknownKey):
+                continue  # the database is away and comes back, or a set was taken off in the middle
 
     def _round(self, now: float) -> None:
         with self._pool.connection() as conn:
             projects = [row for row in sets.list_projects(conn) if not row.is_away and (row.takes_newer or row.delivers_changes)]
         for project in projects:
-            with self._pool.connection() as conn:
-                heads = sets.list_heads(conn, project.id)
             told = self._told.setdefault(project.id, Following())
-            for set_id, head in heads.items():
-                if set_id not in self._still or self._still[set_id].head != head:
-                    before = self._still.get(set_id)
-                    self._still[set_id] = _Still(head, now, refused=before.refused if before else frozenset())
-                    told.problems.pop(set_id, None)
-            if project.takes_newer:
-                for set_id in heads:
-                    self._take_newer(set_id, told)
-            if project.delivers_changes:
-                rested = {set_id for set_id in heads if now - self._still[set_id].since >= REST_S}
-                self._deliver(project, rested, told)
+            if project.id in told.problems:
+                continue
+            try:
+                self._look_after(project, told, now)
+            except (*_AWAY, UnknownKey):
+                raise
+            except Exception as problem:  # the thread must outlive any one project
+                self._log.exception("%s is left alone", project.name)
+                what = f"A fault of ours, {type(problem).__name__}: {problem}"
+                told.problems[project.id] = f"{what}. Nothing is done by itself until the program is started again."
+
+    def _look_after(self, project: ProjectRow, told: Following, now: float) -> None:
+        with self._pool.connection() as conn:
+            heads = sets.list_heads(conn, project.id)
+        for set_id, head in heads.items():
+            if set_id not in self._still or self._still[set_id].head != head:
+                before = self._still.get(set_id)
+                self._still[set_id] = _Still(head, now, refused=before.refused if before else frozenset())
+                told.problems.pop(set_id, None)
+        if project.takes_newer:
+            for set_id in heads:
+                self._take_newer(set_id, told)
+        if project.delivers_changes:
+            rested = {set_id for set_id in heads if now - self._still[set_id].since >= REST_S}
+            self._deliver(project, rested, told)
 
     def _take_newer(self, set_id: UUID, told: Following) -> None:
         still = self._still[set_id]
-        if still.recipe is None:
+        if still.is_linked is None:
             with self._pool.connection() as conn:
                 row = sets.get_set(conn, set_id)
             if row.head != still.head:
                 return  # it moves; the next round sees it
-            still.recipe = row.recipe
+            files = [file for source in row.recipe.sources.values() for file in source.files]
+            still.is_linked = any(file.place is not None for file in files)
+            still.recipe = row.recipe if still.is_linked else None
+        if still.recipe is None:
+            return
         newer = self._folders.newer(still.recipe)
         stamps = frozenset(_stamps(self._paths(newer)))
         settled, still.stamps = stamps == still.stamps, stamps
@@ -133,9 +153,10 @@ class Follower:
             told.problems.pop(set_id, None)
         except HeadMoved:
             return  # somebody was quicker; the next round looks again
-        except (SieveError, OSError) as problem:
+        except (SieveError, OSError, psycopg.errors.InsufficientResources) as problem:
             still.refused = stamps
-            told.problems[set_id] = str(problem)
+            is_full = isinstance(problem, psycopg.Error)
+            told.problems[set_id] = "The disk is full: newer files were not taken." if is_full else str(problem)
             self._log.warning("newer files of %s were not taken: %s", set_id, problem)
 
     def _paths(self, newer: Newer) -> Iterable[Path]:
@@ -147,10 +168,14 @@ class Follower:
                 continue
 
     def _deliver(self, project: ProjectRow, rested: set[UUID], told: Following) -> None:
+        now = frozenset((set_id, self._still[set_id].head) for set_id in rested)
+        if self._looked.get(project.id) == now:
+            return  # what lies where is much to ask for, every second
         with self._pool.connection() as conn:
             if deliveries.is_delivering(conn, project.id):
                 return
             orders = self._orders(conn, project, rested)
+        self._looked[project.id] = now
         for order in orders:
             for set_id in order.sets:
                 self._still[set_id].tried = self._still[set_id].head
