@@ -193,6 +193,32 @@ def test_a_project_is_called_otherwise_and_put_away_and_keeps_its_address_and_it
     assert client.post("/api/projects", json={"title": "Loge"}).json() == anew
 
 
+def test_a_project_that_was_put_away_is_deleted_with_what_only_it_uses(client):
+    one, other = (client.post("/api/projects", json={"title": title}).json()["name"] for title in ("Étage", "Entresol"))
+    shared = an_entry(client)
+    content = encode(np.random.default_rng(404).integers(0, 255, (32, 32, 3)).astype(np.uint8), "png")
+    told = client.post("/api/originals", params={"name": "own.png"}, content=content, headers=RAW).json()
+    own = {"sha256": told["sha256"], "name": "own.png", "kind": "photo"}
+    at = f"/api/projects/{one}"
+    made = [
+        client.post(f"{at}/sets", json={"name": name, "entries": [file]}).json() for name, file in (("a", shared), ("b", own))
+    ]
+    client.delete(f"/api/sets/{made[1]['id']}")
+    kept = client.post(f"/api/projects/{other}/sets", json={"name": "kept", "entries": [shared]}).json()
+    ended(client, client.post(f"{at}/deliveries", json={"sets": [made[0]["id"]], "targets": ["engine-loose-down"]}).json())
+    assert client.get(f"{at}/weight").json() == {"sets": 2, "bytes": len(content)}
+    assert client.delete(at).status_code == 422  # it is in use
+    client.put(at, json={"is_away": True})
+    with client.app.state.sieve.pool.connection() as conn:
+        conn.execute("UPDATE original SET created = created - interval '2 days' WHERE sha256 = %s", (own["sha256"],))
+    assert client.delete(at).status_code == 204
+    assert client.get(f"{at}/sets").status_code == 404 and client.get(f"/api/sets/{made[0]['id']}").status_code == 404
+    assert client.get(f"/api/originals/{own['sha256']}/thumbnail").status_code == 404
+    drawn = client.get(f"/api/sets/{kept['id']}/swatch", params={"head": kept["head"], "show": "base_color", "px": 32})
+    assert drawn.status_code == 200
+    assert client.delete(at).status_code == 404
+
+
 def delivered(client, name: str) -> dict:
     made = client.post(f"{PROJECT}/sets", json={"name": name, "entries": [an_entry(client)]}).json()
     run = client.post(f"{PROJECT}/deliveries", json={"sets": [made["id"]], "targets": ["engine-orm-down"]}).json()

@@ -110,7 +110,7 @@ def test_keys_theme_assay_and_a_new_project(page):
     page.wait_for_url("**/p/ete-a-la-cour/intake")
 
 
-def test_a_project_is_renamed_put_away_and_put_back(page, server):
+def test_a_project_is_renamed_put_away_put_back_and_deleted(page, server):
     server.post("/projects", json={"title": "Répétition"})
     page.goto("/p/repetition/tray")
     page.get_by_role("button", name="Répétition").click()
@@ -128,6 +128,14 @@ def test_a_project_is_renamed_put_away_and_put_back(page, server):
     page.wait_for_url("**/p/repetition/tray")
     page.goto("/")
     page.wait_for_url("**/p/repetition/tray")  # the one of last time
+    server.put("/projects/repetition", json={"is_away": True})
+    page.goto(f"/p/{PROJECT}/tray")
+    page.locator("header").get_by_role("button").first.click()
+    page.get_by_role("menuitem", name="Delete Générale for good").click()
+    expect(page.get_by_role("alertdialog")).to_contain_text("It holds no sets. What was delivered stays in its folders.")
+    page.get_by_role("button", name="Delete for good").click()
+    expect(page.get_by_role("alertdialog")).to_have_count(0)
+    assert "repetition" not in [one["name"] for one in server.get("/projects").json()]
 
 
 # An empty folder, as the window is told of it: files are promised, and none is there.

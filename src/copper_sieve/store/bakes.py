@@ -15,7 +15,16 @@ from ..core.recipe import Worn
 from .database import Database, rows_of
 from .statements import statements
 
-__all__ = ["BakeRow", "create_bake", "get_bake", "going_bakes", "latest_bake", "stop_interrupted_bakes", "update_bake"]
+__all__ = [
+    "BakeRow",
+    "create_bake",
+    "get_bake",
+    "going_bakes",
+    "is_baking",
+    "latest_bake",
+    "stop_interrupted_bakes",
+    "update_bake",
+]
 
 _SQL = statements("bakes")
 BakeState = Literal["waiting", "running", "done", "cancelled", "failed"]
@@ -68,6 +77,11 @@ def latest_bake(conn: Database, set_id: UUID) -> BakeRow | None:
 def going_bakes(conn: Database, set_id: UUID) -> list[UUID]:
     """Bakes of a set that wait or run."""
     return [row["id"] for row in conn.execute(_SQL["going_bakes"], {"set_id": set_id})]
+
+
+def is_baking(conn: Database, project_id: UUID) -> bool:
+    """Whether a bake of a project's sets waits or runs."""
+    return conn.execute(_SQL["is_baking"], {"project_id": project_id}).fetchone() is not None
 
 
 def update_bake(

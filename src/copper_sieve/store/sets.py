@@ -21,11 +21,13 @@ __all__ = [
     "HeadMoved",
     "NameTaken",
     "ProjectRow",
+    "ProjectWeight",
     "RemovedRow",
     "SetRow",
     "VersionRow",
     "create_project",
     "create_set",
+    "delete_project",
     "get_set",
     "list_heads",
     "list_projects",
@@ -45,6 +47,7 @@ __all__ = [
     "set_usual",
     "sets_of_known_width",
     "undone_files",
+    "weigh_project",
     "version_recipe",
     "write_recipe",
 ]
@@ -150,6 +153,34 @@ def set_keeping_up(conn: Database, project_id: UUID, *, takes_newer: bool | None
     """Say what a project does by itself; None leaves it as it is."""
     told = {"project_id": project_id, "takes_newer": takes_newer, "delivers_changes": delivers_changes}
     conn.execute(_SQL["set_keeping_up"], told)
+
+
+@dataclass(frozen=True)
+class ProjectWeight:
+    """How many sets a project has or had, and what its files take that no other project names."""
+
+    sets: int
+    bytes: int
+
+
+def weigh_project(conn: Database, project_id: UUID) -> ProjectWeight:
+    """What goes when a project is deleted."""
+    told = {"project_id": project_id}
+    count = conn.execute(_SQL["count_all_sets"], told).fetchone()
+    assert count is not None
+    return ProjectWeight(count["sets"], sum(row["size_bytes"] for row in conn.execute(_SQL["own_files"], told)))
+
+
+def delete_project(conn: Database, project_id: UUID) -> None:
+    """Delete a project for good: its sets and their history, what is known of its deliveries, files that no other project names.
+
+    What was delivered stays where it lies.
+    """
+    told = {"project_id": project_id}
+    files = [row["sha256"] for row in conn.execute(_SQL["own_files"], told)]
+    for step in ("lose_heads", "delete_versions", "delete_sets", "delete_deliveries", "delete_project"):
+        conn.execute(_SQL[step], told)
+    conn.execute(_SQL["delete_files"], {"sha256s": files})
 
 
 def set_usual(conn: Database, project_id: UUID, usual: Sequence[str]) -> None:

@@ -960,7 +960,11 @@ export interface paths {
          */
         put: operations["change_project_api_projects__project__put"];
         post?: never;
-        delete?: never;
+        /**
+         * Delete Project
+         * @description Delete a project that was put away, for good. What was delivered stays where it lies.
+         */
+        delete: operations["delete_project_api_projects__project__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1279,6 +1283,26 @@ export interface paths {
          * @description Which set each of these meshes belongs to, and what for; what belongs to none says why.
          */
         post: operations["plan_wearings_api_projects__project__wearings_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/weight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weigh Project
+         * @description What goes when a project is deleted for good.
+         */
+        get: operations["weigh_project_api_projects__project__weight_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5571,6 +5595,22 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * ProjectWeight
+         * @description What goes when a project is deleted for good.
+         */
+        ProjectWeight: {
+            /**
+             * Bytes
+             * @description Of files as they came that no other project uses
+             */
+            bytes: number;
+            /**
+             * Sets
+             * @description Those that were taken off the tray too
+             */
+            sets: number;
+        };
         /** QuantityRow */
         QuantityRow: {
             /** Channels */
@@ -9363,6 +9403,35 @@ export interface operations {
             };
         };
     };
+    delete_project_api_projects__project__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     changed_sets_api_projects__project__changed_get: {
         parameters: {
             query?: never;
@@ -10015,6 +10084,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WearingsAnswer"];
+                };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    weigh_project_api_projects__project__weight_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectWeight"];
                 };
             };
             /** @description Problem */

@@ -1,12 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Project, settled } from "../api/client";
 import { useProjects, useSets } from "../api/queries";
 import { savedSetsAddress } from "../api/savedSets";
 import { useKeepsUp } from "../line/keepsUp";
 import { Problem } from "../parts/grades";
+import { DeleteProject } from "./DeleteProject";
 import { NameProject } from "./NameProject";
 
 const LIST = "z-30 max-h-[70vh] min-w-52 overflow-auto border border-hair bg-sheet py-1";
@@ -17,6 +18,7 @@ const ITEM =
 export function Projects({ project }: { project: string }) {
   const { data: projects = [] } = useProjects();
   const [naming, setNaming] = useState<"new" | "this" | null>(null);
+  const [deleting, setDeleting] = useState<Project | null>(null);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const { data: sets = [] } = useSets(project);
@@ -99,12 +101,17 @@ export function Projects({ project }: { project: string }) {
               <Tick isOn={keeps.deliversChanges} /> Deliver again after every change
             </DropdownMenu.CheckboxItem>
             {away.length > 0 && (
-              <PutAway projects={away} onBack={(name) => putAway.mutate({ name, isAway: false })} />
+              <PutAway
+                projects={away}
+                onBack={(name) => putAway.mutate({ name, isAway: false })}
+                onDelete={setDeleting}
+              />
             )}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       <Problem error={putAway.error} />
+      {deleting && <DeleteProject project={deleting} onClose={() => setDeleting(null)} />}
       {naming && (
         <NameProject
           projects={projects}
@@ -116,16 +123,27 @@ export function Projects({ project }: { project: string }) {
   );
 }
 
+type PutAwayProps = {
+  projects: Project[];
+  onBack: (name: string) => void;
+  onDelete: (project: Project) => void;
+};
+
 /** Projects that are not needed for now, each to be put back with all that is in it. */
-function PutAway({ projects, onBack }: { projects: Project[]; onBack: (name: string) => void }) {
+function PutAway({ projects, onBack, onDelete }: PutAwayProps) {
   return (
     <>
       <Line />
       <DropdownMenu.Label className="px-3 py-1 text-sm text-ink2">Put away</DropdownMenu.Label>
-      {projects.map(({ name, title }) => (
-        <DropdownMenu.Item key={name} className={ITEM} onSelect={() => onBack(name)}>
-          Put {title} back
-        </DropdownMenu.Item>
+      {projects.map((one) => (
+        <Fragment key={one.name}>
+          <DropdownMenu.Item className={ITEM} onSelect={() => onBack(one.name)}>
+            Put {one.title} back
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => onDelete(one)}>
+            Delete {one.title} for good…
+          </DropdownMenu.Item>
+        </Fragment>
       ))}
     </>
   );

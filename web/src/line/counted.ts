@@ -45,7 +45,7 @@ export function counted({ going, bytes }: Count, verb = "Deliver"): string {
   return `${verb} ${going} ${going === 1 ? "file" : "files"}, up to ${bytesSaid(bytes)}`;
 }
 
-function bytesSaid(bytes: number): string {
+export function bytesSaid(bytes: number): string {
   if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
   return `${Math.max(bytes / 1e6, 0.1).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
 }

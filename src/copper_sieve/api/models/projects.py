@@ -17,6 +17,7 @@ __all__ = [
     "ProjectChange",
     "ProjectDestinations",
     "ProjectRequest",
+    "ProjectWeight",
     "UsualRequest",
 ]
 
@@ -35,6 +36,13 @@ class Project(Outgoing):
     is_away: bool = Field(description="Put away: it keeps all that is in it, and is listed apart")
     takes_newer: bool = Field(description="Newer files of linked folders are taken without a press")
     delivers_changes: bool = Field(description="What was delivered is delivered again without a press when its set changes")
+
+
+class ProjectWeight(Outgoing):
+    """What goes when a project is deleted for good."""
+
+    sets: int = Field(description="Those that were taken off the tray too")
+    bytes: int = Field(description="Of files as they came that no other project uses")
 
 
 class UsualRequest(Incoming):

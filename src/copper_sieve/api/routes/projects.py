@@ -8,11 +8,14 @@ from itertools import count
 from fastapi import APIRouter, Response
 
 from ... import __version__
+from ...core.errors import SieveError
 from ...core.target import slug
 from ...store import sets
+from ...store.bakes import is_baking
 from ...store.database import answers
+from ...store.deliveries import is_delivering
 from ...work.targets import known_target
-from ..models.projects import Health, Project, ProjectChange, ProjectRequest, UsualRequest
+from ..models.projects import Health, Project, ProjectChange, ProjectRequest, ProjectWeight, UsualRequest
 from ..state import State
 
 __all__ = ["router"]
@@ -52,6 +55,25 @@ def change_project(state: State, project: str, request: ProjectChange) -> Projec
             sets.put_project_away(conn, found.id, is_away=request.is_away)
         sets.set_keeping_up(conn, found.id, takes_newer=request.takes_newer, delivers_changes=request.delivers_changes)
         return Project.model_validate(sets.project_named(conn, project))
+
+
+@router.get("/projects/{project}/weight")
+def weigh_project(state: State, project: str) -> ProjectWeight:
+    """What goes when a project is deleted for good."""
+    with state.pool.connection() as conn:
+        return ProjectWeight.model_validate(sets.weigh_project(conn, sets.project_named(conn, project).id))
+
+
+@router.delete("/projects/{project}", status_code=204)
+def delete_project(state: State, project: str) -> None:
+    """Delete a project that was put away, for good. What was delivered stays where it lies."""
+    with state.pool.connection() as conn:
+        found = sets.project_named(conn, project)
+        if not found.is_away:
+            raise SieveError(f"{found.title} is in use. Put it away first, then delete it from the list of those.")
+        if is_delivering(conn, found.id) or is_baking(conn, found.id):
+            raise SieveError(f"{found.title} is still being delivered or baked. Wait for it, or stop it.")
+        sets.delete_project(conn, found.id)
 
 
 @router.put("/projects/{project}/usual")

@@ -14,6 +14,10 @@ SELECT id, set_id, state, worn, size, is_trial, share, doing, trial, findings, p
 -- going_bakes --
 SELECT id FROM bake WHERE set_id = %(set_id)s AND state IN ('waiting', 'running');
 
+-- is_baking --
+SELECT 1 FROM bake b JOIN texture_set s ON s.id = b.set_id
+ WHERE s.project_id = %(project_id)s AND b.state IN ('waiting', 'running') LIMIT 1;
+
 -- update_bake --
 -- What is given is set, the rest stays.
 UPDATE bake
