@@ -7,6 +7,7 @@ import pytest
 from demo_sets import PROJECT, make_set
 from test_bench import READY
 
+from asking import ended
 from copper_sieve.files import encode
 
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
@@ -64,10 +65,16 @@ def test_no_place_has_anything_serious(page, server, tmp_path, theme):
     page.goto(f"/p/{PROJECT}/routing/{made['id']}")
     page.get_by_role("grid").or_(page.get_by_role("table")).first.wait_for()
     look("routing")
+    body = {"sets": [made["id"]], "targets": ["engine-loose-down"]}
+    ended(server, server.post(f"/projects/{PROJECT}/deliveries", json=body).json(), "/deliveries")
+    server.put(f"/projects/{PROJECT}", json={"delivers_changes": True})
     page.goto(f"/p/{PROJECT}/delivery?set={made['id']}")
+    page.get_by_role("region", name="Delivered before").wait_for()
+    page.get_by_text("By itself: delivers every change").wait_for()
     page.get_by_label("glTF 2.0").check()
     page.get_by_label("Where files for glTF 2.0 go").wait_for()
     look("delivery")
+    server.put(f"/projects/{PROJECT}", json={"delivers_changes": False})
     page.goto(f"/p/{PROJECT}/intake")
     with_files(page, tmp_path)
     look("intake")

@@ -13,13 +13,9 @@ export function KeptUp({ project }: { project: string }) {
   const said = keptSaid({ takes_newer: takesNewer, delivers_changes: deliversChanges }, kept);
   if (!said) return null;
   return (
-    <Link
-      role="status"
-      className={`min-w-0 truncate ${said.isProblem ? "text-look" : ""}`}
-      to={`/p/${project}/delivery`}
-    >
-      {said.text}
-    </Link>
+    <span role="status" className={`min-w-0 truncate ${said.isProblem ? "text-look" : ""}`}>
+      <Link to={`/p/${project}/delivery`}>{said.text}</Link>
+    </span>
   );
 }
 
