@@ -98,6 +98,18 @@ def test_what_was_delivered_follows_a_change_in_its_folder_and_as_it_was_chosen(
     assert {file["disk"] for file in plans[0]["files"] if file["left_out"] is None} == {"same"}
 
 
+def test_a_target_that_was_left_behind_by_hand_comes_after(client):
+    project = Project(client, "Following each target")
+    project.deliver([TARGET])
+    project.change(rise=0.05)
+    project.deliver([OTHER])  # in a folder of its own
+    assert [line["stale"] for line in project.lines()] == [False, True]
+    project.keeps_up(delivers_changes=True)
+    eventually(lambda: not any(line["stale"] for line in project.lines()))
+    sent = {one["target"]: line["heads"] for line in project.lines() for one in line["sent"]}
+    assert sent == {key: {project.set["id"]: project.set["head"]} for key in (TARGET, OTHER)}
+
+
 def test_what_somebody_else_changed_is_left_and_said(client, tmp_path):
     project = Project(client, "Following voile with care")
     first = project.deliver([TARGET])
@@ -108,6 +120,9 @@ def test_what_somebody_else_changed_is_left_and_said(client, tmp_path):
     project.change(rise=0.07)
     said = eventually(lambda: project.kept()["problems"].get(project.set["id"]))
     assert changed.name in said and changed.read_bytes() == b"by hand"
+    replaced = {"set": "Voile", "target": TARGET, "name": changed.name, "answer": "replace"}
+    project.deliver([TARGET], answers=[replaced])
+    eventually(lambda: not project.kept()["problems"])  # somebody has looked after it
 
 
 def test_a_folder_that_was_taken_away_is_not_made_again(client, tmp_path):
@@ -151,6 +166,19 @@ def test_a_delivery_into_a_folder_stands_for_all_that_lies_there(client):
     assert line["id"] == again["id"] and not line["stale"]
     assert line["heads"] == {project.set["id"]: project.set["head"], second["id"]: second["head"]}
     assert {one["set"]: one["delivery"] for one in line["sent"]} == {"First voile": again["id"], "Second voile": whole["id"]}
+
+
+def test_a_set_is_delivered_as_it_is_only_where_every_target_has_it_so(client):
+    project = Project(client, "Following in one folder")
+    project.deliver([TARGET, OTHER])
+    before = project.set["head"]
+    project.change(rise=0.05)
+    project.deliver([TARGET])
+    (line,) = project.lines()
+    assert line["stale"] and line["heads"] == {project.set["id"]: before}
+    project.deliver([OTHER])
+    (line,) = project.lines()
+    assert not line["stale"] and line["heads"] == {project.set["id"]: project.set["head"]}
 
 
 def test_many_deliveries_by_itself_leave_one_row_of_each(client):

@@ -18,6 +18,7 @@ __all__ = [
     "DeliveryLine",
     "DeliveryRow",
     "DeliveryState",
+    "LastDelivery",
     "Lying",
     "WholeDelivery",
     "create_delivery",
@@ -27,6 +28,7 @@ __all__ = [
     "get_delivery",
     "is_delivering",
     "job_of",
+    "last_delivery",
     "list_deliveries",
     "list_lying",
     "stop_interrupted",
@@ -152,6 +154,20 @@ def list_lying(conn: Database, project_id: UUID) -> list[Lying]:
 def is_delivering(conn: Database, project_id: UUID) -> bool:
     """Whether a delivery of a project waits or runs."""
     return conn.execute(_SQL["is_delivering"], {"project_id": project_id}).fetchone() is not None
+
+
+@dataclass(frozen=True)
+class LastDelivery:
+    """The newest delivery of a project, and the heads of the sets in it, by id."""
+
+    id: UUID
+    state: DeliveryState
+    heads: dict[str, int]
+
+
+def last_delivery(conn: Database, project_id: UUID) -> LastDelivery | None:
+    """The newest, however it ended."""
+    return rows_of(conn, LastDelivery, _SQL["last_delivery"], {"project_id": project_id}).fetchone()
 
 
 def forget_overtaken(conn: Database, ids: Sequence[UUID], last: UUID) -> None:

@@ -30,6 +30,7 @@ __all__ = [
     "delete_project",
     "get_set",
     "list_heads",
+    "list_names",
     "list_projects",
     "list_removed",
     "list_sets",
@@ -197,6 +198,11 @@ def list_heads(conn: Database, project_id: UUID) -> dict[UUID, int]:
     """The head of every set of a project, without the recipes."""
     rows = conn.execute(_SQL["list_heads"], {"project_id": project_id})
     return {row["id"]: row["head"] for row in rows}
+
+
+def list_names(conn: Database, project_id: UUID) -> dict[str, UUID]:
+    """The sets of a project by their names."""
+    return {row["name"]: row["id"] for row in conn.execute(_SQL["list_names"], {"project_id": project_id})}
 
 
 def sets_of_known_width(conn: Database, project_id: UUID) -> dict[UUID, Recipe]:

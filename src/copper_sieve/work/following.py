@@ -58,6 +58,10 @@ class _Still:
     tried: int | None = None  # the head that it was delivered at, or that could not be
 
 
+# The last delivery, and the heads of sets that nothing more is to be delivered of.
+Looked = tuple[UUID, frozenset[tuple[UUID, int]]]
+
+
 class Follower:
     """A thread that goes round the projects that keep up. ``close`` ends it.
 
@@ -72,7 +76,7 @@ class Follower:
         self._still: dict[UUID, _Still] = {}
         self._told: dict[UUID, Following] = {}
         self._began: dict[UUID, list[UUID]] = {}
-        self._looked: dict[UUID, frozenset[tuple[UUID, int]]] = {}  # heads of sets that nothing more is to be delivered of
+        self._looked: dict[UUID, Looked] = {}
         self._closing = threading.Event()
         self._thread = threading.Thread(target=self._run, name="following", daemon=True)
         self._thread.start()
@@ -168,40 +172,31 @@ class Follower:
                 continue
 
     def _deliver(self, project: ProjectRow, rested: set[UUID], told: Following) -> None:
-        now = frozenset((set_id, self._still[set_id].head) for set_id in rested)
-        if self._looked.get(project.id) == now:
-            return  # what lies where is much to ask for, every second
         with self._pool.connection() as conn:
+            last = deliveries.last_delivery(conn, project.id)
+            if last is None:
+                return
+            now = last.id, frozenset((set_id, self._still[set_id].head) for set_id in rested)
+            if self._looked.get(project.id) == now:
+                return  # what lies where is much to ask for, every second
             if deliveries.is_delivering(conn, project.id):
                 return
             orders = self._orders(conn, project, rested)
         self._looked[project.id] = now
+        if last.id not in self._began.get(project.id, ()):
+            for set_id in last.heads:  # somebody has looked after these
+                told.problems.pop(UUID(set_id), None)
         for order in orders:
             for set_id in order.sets:
                 self._still[set_id].tried = self._still[set_id].head
             try:
                 plans = plans_of(self._deliverer, order)
-                told.problems |= self._left(order, plans)
+                told.problems |= _asking(order, plans)
                 if any(file.goes for plan in plans for file in plan.files):
                     self._begin(project.id, order, told)
             except SieveError as problem:
                 told.problems |= dict.fromkeys(order.sets, str(problem))
                 self._log.warning("not delivered: %s", problem)
-
-    def _left(self, order: Order, plans: list[Plan]) -> dict[UUID, str]:
-        """Sentences on files that are not written, by the sets that they are of."""
-        each = list(order.sets)
-        by_set = {set_id: plans[k * len(order.targets) : (k + 1) * len(order.targets)] for k, set_id in enumerate(each)}
-        told = {}
-        for set_id, own in by_set.items():
-            files = [file for plan in own for file in plan.files]
-            asks = [file.name for file in files if file.asks]
-            waits = [f"{file.name} waits: {file.why}" for file in files if file.left_out == "waits"]
-            theirs = f"{', '.join(asks)} was changed by somebody else and left as it is: say in Delivery what to do"
-            said = [*([theirs] if asks else []), *waits]
-            if said:
-                told[set_id] = f"{own[0].set}: {'; '.join(said)}."
-        return told
 
     def _begin(self, project_id: UUID, order: Order, told: Following) -> None:
         before, began = told.delivery, self._began.setdefault(project_id, [])
@@ -213,14 +208,16 @@ class Follower:
 
     def _orders(self, conn: Database, project: ProjectRow, rested: set[UUID]) -> list[Order]:
         """What is to be delivered again: sets of which something older lies somewhere, as it was delivered there."""
-        lying = deliveries.list_lying(conn, project.id)
+        names = {set_id: name for name, set_id in sets.list_names(conn, project.id).items()}
+        lying: dict[str, list[Lying]] = {}
+        for one in deliveries.list_lying(conn, project.id):
+            lying.setdefault(one.sent["set"], []).append(one)
         grouped: dict[tuple[str | None, int | None, frozenset[str]], Order] = {}
-        for set_id in sorted(rested, key=str):
-            still = self._still[set_id]
-            last = next((row for row in lying if str(set_id) in row.heads), None)
-            if last is None or still.head in (last.heads[str(set_id)], still.tried):
+        for set_id in sorted(rested & names.keys(), key=str):
+            still, own = self._still[set_id], lying.get(names[set_id], [])
+            if still.head == still.tried:
                 continue
-            for order in self._orders_of(conn, project.name, set_id, lying):
+            for order in _orders_of(conn, project.name, set_id, still.head, own):
                 key = order.folder, order.size, frozenset(order.targets)
                 same = grouped.get(key)
                 if same is not None:
@@ -228,26 +225,36 @@ class Follower:
                 grouped[key] = order
         return list(grouped.values())
 
-    def _orders_of(self, conn: Database, project: str, set_id: UUID, lying: list[Lying]) -> list[Order]:
-        """Of one set: for each folder and size that it went to last, the targets that it went to so."""
-        row = sets.get_set(conn, set_id)
-        newest: dict[str, Lying] = {}
-        for one in lying:
-            if one.sent["set"] == row.name:
-                newest.setdefault(one.sent["target"], one)
-        orders: dict[tuple[str, int | None], Order] = {}
-        for key, one in newest.items():
-            if one.heads.get(str(set_id)) == row.head or not _is_known(conn, key):
-                continue
-            job = deliveries.job_of(conn, one.id, row.name, key)[1]
-            plan, recipe = Plan.model_validate(job["plan"]), Recipe.model_validate(job["recipe"])
-            longer = max(plan.width, plan.height)
-            size = None if longer == max(recipe.facts.width, recipe.facts.height) else longer
-            unwanted = [(set_id, key, role) for role in {file.role for file in plan.files if file.left_out == "unwanted"}]
-            order = orders.get((one.folder, size)) or Order(project, [set_id], [], size=size, folder=one.folder)
-            targets = [*order.targets, key]
-            orders[one.folder, size] = replace(order, targets=targets, unwanted=[*order.unwanted, *unwanted])
-        return list(orders.values())
+
+def _orders_of(conn: Database, project: str, set_id: UUID, head: int, lying: list[Lying]) -> list[Order]:
+    """Of one set: for each folder and size that it went to last, the targets that it went to so and have not its ``head``."""
+    newest: dict[str, Lying] = {}
+    for one in lying:
+        newest.setdefault(one.sent["target"], one)
+    orders: dict[tuple[str, int | None], Order] = {}
+    for key, one in newest.items():
+        if one.heads.get(str(set_id)) == head or not _is_known(conn, key):
+            continue
+        job = deliveries.job_of(conn, one.id, one.sent["set"], key)[1]
+        plan, recipe = Plan.model_validate(job["plan"]), Recipe.model_validate(job["recipe"])
+        longer = max(plan.width, plan.height)
+        size = None if longer == max(recipe.facts.width, recipe.facts.height) else longer
+        unwanted = [(set_id, key, role) for role in {file.role for file in plan.files if file.left_out == "unwanted"}]
+        order = orders.get((one.folder, size)) or Order(project, [set_id], [], size=size, folder=one.folder)
+        orders[one.folder, size] = replace(order, targets=[*order.targets, key], unwanted=[*order.unwanted, *unwanted])
+    return list(orders.values())
+
+
+def _asking(order: Order, plans: list[Plan]) -> dict[UUID, str]:
+    """Sentences on files that are left as somebody else changed them, by the sets that they are of."""
+    told, count = {}, len(order.targets)
+    for k, set_id in enumerate(order.sets):
+        own = plans[k * count : (k + 1) * count]
+        asks = [file.name for plan in own for file in plan.files if file.asks]
+        if asks:
+            said = f"{', '.join(asks)} was changed by somebody else and left as it is: say in Delivery what to do."
+            told[set_id] = f"{own[0].set}: {said}"
+    return told
 
 
 def _is_known(conn: Database, target: str) -> bool:

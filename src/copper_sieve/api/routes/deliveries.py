@@ -72,18 +72,29 @@ def plan_of(state: State, delivery_id: UUID, target: str, set_name: Annotated[st
 def list_all(state: State, project: str) -> list[DeliveryLine]:
     with state.pool.connection() as conn:
         box = sets.project_named(conn, project)
-        heads = sets.list_heads(conn, box.id)
+        heads, names = sets.list_heads(conn, box.id), sets.list_names(conn, box.id)
         lying: dict[str, list[deliveries.Lying]] = {}
         for one in deliveries.list_lying(conn, box.id):
             lying.setdefault(one.folder, []).append(one)
         rows = deliveries.list_deliveries(conn, box.id)
-        lines = [_whole(row, lying[row.folder]) if row.state == "done" else row for row in rows]
+        now = {name: (set_id, heads.get(set_id)) for name, set_id in names.items()}
+        lines = [_whole(row, lying[row.folder], now) if row.state == "done" and row.folder in lying else row for row in rows]
         return [DeliveryLine(**_told(state, row, heads)) for row in lines]
 
 
-def _whole(row: deliveries.DeliveryLine, lying: list[deliveries.Lying]) -> deliveries.DeliveryLine:
-    """The last delivery into a folder stands for all that lies in it: also what it left as those before had written it."""
-    heads = {set_id: head for one in reversed(lying) for set_id, head in one.heads.items()}
+def _whole(
+    row: deliveries.DeliveryLine, lying: list[deliveries.Lying], now: Mapping[str, tuple[UUID, int | None]]
+) -> deliveries.DeliveryLine:
+    """The last delivery into a folder stands for all that lies in it: also what it left as those before had written it.
+
+    A set counts as it is ``now`` only where it lies so for every target.
+    """
+    heads: dict[str, int] = {}
+    for one in (one for one in lying if one.sent["set"] in now):
+        set_id, head = now[one.sent["set"]]
+        then = one.heads.get(str(set_id))
+        if then is not None and (str(set_id) not in heads or then != head):
+            heads[str(set_id)] = then
     sent = sorted((one.sent | {"delivery": one.id} for one in lying), key=lambda one: (one["set"], one["target"]))
     return replace(row, heads=heads, sent=sent)
 

@@ -41,6 +41,9 @@ SELECT * FROM (
 -- is_delivering --
 SELECT 1 FROM delivery WHERE project_id = %(project_id)s AND state IN ('waiting', 'running') LIMIT 1;
 
+-- last_delivery --
+SELECT id, state, heads FROM delivery WHERE project_id = %(project_id)s ORDER BY created DESC LIMIT 1;
+
 -- forget_overtaken --
 -- Of these deliveries those that the last one into their folder did again whole.
 DELETE FROM delivery d USING delivery last

@@ -99,6 +99,9 @@ SELECT project_id FROM texture_set WHERE id = %(set_id)s AND deleted IS NULL;
 -- The head of every set of a project, without the recipes.
 SELECT id, head FROM texture_set WHERE project_id = %(project_id)s AND deleted IS NULL;
 
+-- list_names --
+SELECT id, name FROM texture_set WHERE project_id = %(project_id)s AND deleted IS NULL;
+
 -- set_is_named --
 SELECT 1 FROM texture_set WHERE project_id = %(project_id)s AND lower(name) = lower(%(name)s) AND deleted IS NULL;
 
