@@ -124,6 +124,17 @@ def test_what_is_wrong_is_said_and_nothing_is_taken_in(app, change, says):
     assert app.get(f"{path}/sets").json() == before
 
 
+def test_what_was_unpacked_and_packed_again_with_its_folder_is_the_same(app, tmp_path):
+    path = project(app, "Saved and packed")
+    one = made(app, path, "Voile", base_color=dropped(app, "voile.png", COLOR))
+    with zipfile.ZipFile(io.BytesIO(saved(app, path)[1])) as archive:
+        files = {f"my folder/{name}": archive.read(name) for name in archive.namelist()}
+    assert [again["recipe"] for again in taken(app, path, zipped(files)).json()] == [one["recipe"]]
+    (tmp_path / "again.zip").write_bytes(zipped(files))
+    asked = ["deliver", str(tmp_path / "again.zip"), "--target", "gltf", "--out", str(tmp_path / "out")]
+    assert CliRunner().invoke(terminal, asked).exit_code == 0
+
+
 def test_no_set_is_no_file(app):
     assert app.get(f"{project(app, 'Saved nothing')}/saved-sets").status_code == 422
 

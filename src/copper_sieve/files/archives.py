@@ -49,10 +49,17 @@ def _path(row: zipfile.ZipInfo) -> PurePosixPath:
     return PurePosixPath(row.filename.replace("\\", "/"))
 
 
-def members(content: IO[bytes], name: str, unpacks: Callable[[str], bool] = lambda name: True) -> Iterator[Member]:
+def members(
+    content: IO[bytes],
+    name: str,
+    unpacks: Callable[[str], bool] = lambda name: True,
+    *,
+    most: int = MAX_MEMBERS,
+    most_bytes: int = MAX_UNPACKED_BYTES,
+) -> Iterator[Member]:
     """Every file in a zip that is read anywhere in, in its order; system files are passed over, folders give only their order.
 
-    Those whose names ``unpacks`` says no to come without their bytes.
+    Those whose names ``unpacks`` says no to come without their bytes. ``most`` files, of ``most_bytes`` together, are taken.
 
     Raises NotAnImage when the zip is damaged, FileTooLarge when it holds too many files.
     """
@@ -64,9 +71,9 @@ def members(content: IO[bytes], name: str, unpacks: Callable[[str], bool] = lamb
         raise NotAnImage(f"{name}: begins as a zip but cannot be opened; it may be cut off. Pack it again.") from problem
     with archive:
         rows = [row for row in archive.infolist() if not row.is_dir() and not is_beside(_path(row))]
-        if len(rows) > MAX_MEMBERS:
-            raise FileTooLarge(f"{name}: holds {len(rows)} files; at most {MAX_MEMBERS} are taken at a time. Drop it in parts.")
-        left = MAX_UNPACKED_BYTES
+        if len(rows) > most:
+            raise FileTooLarge(f"{name}: holds {len(rows)} files; at most {most} are taken at a time. Drop it in parts.")
+        left = most_bytes
         for row in rows:
             path = _path(row)
             member = _member(archive, row, name, left) if unpacks(path.name) else Member(path.name, b"")

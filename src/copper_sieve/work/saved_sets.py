@@ -6,9 +6,10 @@ import hashlib
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass
-from pathlib import Path, PurePath
+from pathlib import Path, PurePath, PurePosixPath
 from typing import IO, Any
 from uuid import UUID
 
@@ -24,12 +25,13 @@ from ..store import sets
 from ..store.database import Database
 from ..store.originals import keep_original, original_chunks, original_headers
 
-__all__ = ["SETS_FILE", "SavedSets", "names_of_sets", "open_sets", "read_sets", "write_sets"]
+__all__ = ["MOST_BYTES", "SETS_ENDINGS", "SETS_FILE", "SavedSets", "names_of_sets", "open_sets", "read_sets", "write_sets"]
 
-SETS_FILE = "sets.json"
+SETS_FILE, SETS_ENDINGS = "sets.json", (".set.zip", ".sets.zip")
 _SCHEMA = 1
 _MOST_BYTES = 256 << 20  # of what says which sets there are: strokes and decisions of thousands of them
-_DAMAGED = (zipfile.BadZipFile, OSError, ValueError, RuntimeError, NotImplementedError, EOFError)
+_MOST_FILES, MOST_BYTES = 100_000, 64 << 30  # in one zip: whole libraries
+_DAMAGED = (zipfile.BadZipFile, zlib.error, OSError, ValueError, RuntimeError, NotImplementedError, EOFError)
 _EARLIEST = (1980, 1, 1, 0, 0, 0)  # the date of every file in it: same sets, same bytes
 
 
@@ -113,12 +115,12 @@ def _told(content: IO[bytes], name: str) -> tuple[list[tuple[str, Recipe]], dict
     """What a zip says: its sets, and where its files lie by hash. None where it says nothing of sets."""
     try:
         with zipfile.ZipFile(content) as archive:
-            row = archive.getinfo(SETS_FILE)
+            row = _list_in(archive)
+            if row is None:
+                return None
             if row.file_size > _MOST_BYTES:
                 raise NotAnImage(f"{name}: says which sets it holds in {row.file_size >> 20} MB, which is not believed.")
             said: Any = json.loads(archive.read(row))
-    except KeyError:
-        return None
     except _DAMAGED as problem:
         raise NotAnImage(f"{name}: holds sets, but {SETS_FILE} in it cannot be read ({problem}). Save them again.") from problem
     if not isinstance(said, dict) or not isinstance(said.get("sets"), list) or not isinstance(said.get("schema"), int):
@@ -126,11 +128,18 @@ def _told(content: IO[bytes], name: str) -> tuple[list[tuple[str, Recipe]], dict
     if said["schema"] > _SCHEMA:
         raise NotAnImage(f"{name}: was saved by a newer version of this program. Take it in there, or bring this one up to date.")
     try:
-        inside = {str(sha256): str(path) for sha256, path in said["files"].items()}
+        above = row.filename.removesuffix(SETS_FILE)
+        inside = {str(sha256): f"{above}{path}" for sha256, path in said["files"].items()}
         return [(legal_name(str(row["name"])), Recipe.model_validate(row["recipe"])) for row in said["sets"]], inside
     except (KeyError, TypeError, AttributeError, ValidationError, SieveError) as problem:
         first = str(problem).splitlines()[0]
         raise NotAnImage(f"{name}: a set in it is not as this program writes them ({first}). Save it again.") from problem
+
+
+def _list_in(archive: zipfile.ZipFile) -> zipfile.ZipInfo | None:
+    """What says which sets there are: on top, or below the one folder that packing again puts around it."""
+    found = [row for row in archive.infolist() if PurePosixPath(row.filename).name == SETS_FILE]
+    return min(found, key=lambda row: row.filename.count("/"), default=None)
 
 
 def read_sets(conn: Database, project_id: UUID, content: IO[bytes], name: str) -> list[UUID]:
@@ -149,7 +158,7 @@ def read_sets(conn: Database, project_id: UUID, content: IO[bytes], name: str) -
     there = original_headers(conn, list(wanted))
     content.seek(0)
     problems: dict[str, str] = {}
-    for member in members(content, name):
+    for member in members(content, name, most=_MOST_FILES, most_bytes=MOST_BYTES):
         sha256 = hashlib.sha256(member.content).hexdigest()
         if member.problem is not None:
             problems[member.name] = str(member.problem)

@@ -40,7 +40,7 @@ from ...work.intake.looking import (
     look_into_zip,
 )
 from ...work.meshes import meshes_in_zip
-from ...work.saved_sets import SETS_FILE, names_of_sets
+from ...work.saved_sets import MOST_BYTES, SETS_ENDINGS, SETS_FILE, names_of_sets
 from ..answers import changed_set, set_answer
 from ..models.intake import (
     ArchiveLook,
@@ -75,7 +75,8 @@ async def keep_archive(
     state: State, request: Request, name: str = Query(min_length=1), profile: str | None = None
 ) -> ArchiveLook:
     """Take a zip's bytes as the body, keep every picture and mesh in it, say what each is."""
-    async with received(request, name, MAX_UNPACKED_BYTES) as content:
+    most = MOST_BYTES if name.lower().endswith(SETS_ENDINGS) else MAX_UNPACKED_BYTES
+    async with received(request, name, most) as content:
         return await run_in_threadpool(_keep_archive, state, content, name, profile)
 
 

@@ -14,10 +14,9 @@ from starlette.concurrency import run_in_threadpool
 from ...core.errors import SieveError
 from ...core.target import legal_name
 from ...core.target.lone import STORED, writings_of
-from ...files.archives import MAX_UNPACKED_BYTES
 from ...store import sets
 from ...work.deliveries.lone import lone_file
-from ...work.saved_sets import read_sets, write_sets
+from ...work.saved_sets import MOST_BYTES, SETS_ENDINGS, read_sets, write_sets
 from ..answers import set_answer
 from ..models.sets import TextureSet, WritingRow, Writings
 from ..received import RAW_BODY, received
@@ -60,7 +59,8 @@ def save_sets(state: State, project: str, chosen: Annotated[Sequence[UUID], Quer
         rows = [row for row in sets.list_sets(conn, box.id) if not chosen or row.id in chosen]
     if not rows:
         raise SieveError("There is no set to save: take one in first, or choose others.")
-    name = f"{rows[0].name}.set.zip" if len(rows) == 1 else f"{legal_name(box.title)}.sets.zip"
+    one, several = SETS_ENDINGS
+    name = rows[0].name + one if len(rows) == 1 else legal_name(box.title) + several
 
     def pieces() -> Iterator[bytes]:
         with state.pool.connection() as conn:
@@ -72,7 +72,7 @@ def save_sets(state: State, project: str, chosen: Annotated[Sequence[UUID], Quer
 @router.post("/projects/{project}/saved-sets", status_code=201, openapi_extra=RAW_BODY)
 async def take_saved_sets(state: State, request: Request, project: str, name: str = Query(min_length=1)) -> list[TextureSet]:
     """Take the bytes of such a zip as the body, and every set in it in: all, or none."""
-    async with received(request, name, MAX_UNPACKED_BYTES) as content:
+    async with received(request, name, MOST_BYTES) as content:
         return await run_in_threadpool(_take, state, project, content, name)
 
 
