@@ -64,7 +64,7 @@ export function DeliverSet({ project, set, isBusy }: DeliverSetProps) {
             .filter(Boolean)
             .join(", ")}
       </span>
-      <AfterChanges project={project} text="after every change" />
+      <AfterChanges project={project} text="every change" />
       <Problem error={plans.error ?? error} />
     </>
   );
