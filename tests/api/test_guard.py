@@ -259,7 +259,7 @@ def test_a_full_disk_is_said_to_be_one(client, monkeypatch):
 
 
 def test_a_fault_of_ours_is_answered_and_logged(client, monkeypatch, caplog):
-    monkeypatch.setattr("copper_sieve.api.routes.projects.sets.list_projects", lambda conn: 1 / 0)
+    monkeypatch.setattr("copper_sieve.api.routes.projects.projects.list_projects", lambda conn: 1 / 0)
     answer = client.get("/api/projects")
     assert (answer.status_code, answer.json()["code"]) == (500, "our-fault") and "nosniff" in answer.headers.values()
     assert "ZeroDivisionError" in caplog.text and "Traceback" in caplog.text

@@ -7,7 +7,7 @@ import pytest
 
 from copper_sieve.core.errors import UnknownKey
 from copper_sieve.core.recipe import BakedFrom, Facts, Recipe, Source, TileFile, source_ref
-from copper_sieve.store import deliveries, sets
+from copper_sieve.store import deliveries, projects, sets
 from copper_sieve.store.database import open_pool
 from copper_sieve.store.originals import keep_original, original_exists, sweep_originals
 from copper_sieve.store.sets import NameTaken
@@ -35,7 +35,7 @@ def recipe(*hashes: str) -> Recipe:
 @pytest.fixture()
 def project(conn):
     name = f"p{uuid4().hex[:8]}"
-    return sets.create_project(conn, name=name, title=name).id
+    return projects.create_project(conn, name=name, title=name).id
 
 
 def test_a_set_is_renamed_unless_another_has_the_name(conn, project):
@@ -71,8 +71,8 @@ def test_what_was_put_away_is_listed_and_comes_back_unless_its_name_was_given_aw
 
 
 def test_usual_targets_keep_their_order(conn, project):
-    sets.set_usual(conn, project, ["gltf", "engine-orm-down"])
-    (row,) = (row for row in sets.list_projects(conn) if row.id == project)
+    projects.set_usual(conn, project, ["gltf", "engine-orm-down"])
+    (row,) = (row for row in projects.list_projects(conn) if row.id == project)
     assert row.usual == ["gltf", "engine-orm-down"]
 
 

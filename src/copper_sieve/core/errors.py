@@ -82,3 +82,9 @@ class UnknownKey(SieveError):
 
 class Cancelled(Exception):
     """Somebody asked for the work to stop. Not an error: nothing is wrong with the input."""
+
+
+class NameTaken(SieveError):
+    """Something else is called so already."""
+
+    code = "name-taken"

@@ -17,7 +17,7 @@ from ..core.recipe import Cache, Evaluation, Facts, MeshRef, Node, Recipe, Worn,
 from ..core.target import legal_name
 from ..files import encode
 from ..files.meshes import glb_of, mesh_from
-from ..store import sets
+from ..store import projects, sets
 from ..store.database import Database, Pool
 from ..store.originals import keep_original
 from ..work.intake.grouping import recipe_for
@@ -37,9 +37,9 @@ _CACHE_BYTES = 256 << 20
 def load_demo(pool: Pool, size: int = DEMO_PX) -> None:
     """Make the wardrobe unless there is a project already."""
     with pool.connection() as conn:
-        if sets.list_projects(conn):
+        if projects.list_projects(conn):
             return
-        project = sets.create_project(conn, name=DEMO_PROJECT[0], title=DEMO_PROJECT[1])
+        project = projects.create_project(conn, name=DEMO_PROJECT[0], title=DEMO_PROJECT[1])
         for material in MATERIALS:
             looked, contents = [], {}
             files = material.files(size)

@@ -16,10 +16,11 @@ from psycopg_pool import PoolTimeout
 from ..core.errors import SieveError, UnknownKey
 from ..core.plan import Plan
 from ..core.recipe import Recipe
-from ..store import deliveries, sets
+from ..store import deliveries, projects, sets
 from ..store.database import Database, Pool
 from ..store.deliveries import Lying
-from ..store.sets import HeadMoved, ProjectRow
+from ..store.projects import ProjectRow
+from ..store.sets import HeadMoved
 from .deliveries.orders import Order, begin, plans_of
 from .deliveries.running import Deliverer
 from .folders import Folders, Newer
@@ -98,8 +99,8 @@ class Follower:
 
     def _round(self, now: float) -> None:
         with self._pool.connection() as conn:
-            projects = [row for row in sets.list_projects(conn) if not row.is_away and (row.takes_newer or row.delivers_changes)]
-        for project in projects:
+            rows = [row for row in projects.list_projects(conn) if not row.is_away and (row.takes_newer or row.delivers_changes)]
+        for project in rows:
             told = self._told.setdefault(project.id, Following())
             if project.id in told.problems:
                 continue

@@ -16,7 +16,7 @@ from fastapi.responses import StreamingResponse
 from ...core.errors import SieveError
 from ...core.recipe import Recipe
 from ...files.archives import Pipe
-from ...store import deliveries, sets
+from ...store import deliveries, projects, sets
 from ...work import Plan
 from ...work.deliveries.again import Answer
 from ...work.deliveries.handing import note_of
@@ -71,7 +71,7 @@ def plan_of(state: State, delivery_id: UUID, target: str, set_name: Annotated[st
 @router.get("/projects/{project}/deliveries")
 def list_all(state: State, project: str) -> list[DeliveryLine]:
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         heads, names = sets.list_heads(conn, box.id), sets.list_names(conn, box.id)
         lying: dict[str, list[deliveries.Lying]] = {}
         for one in deliveries.list_lying(conn, box.id):
@@ -103,7 +103,7 @@ def _whole(
 def kept_up(state: State, project: str) -> Kept:
     """What the project did by itself."""
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         told = state.follower.told(box.id)
         line = None if told.delivery is None else deliveries.get_delivery(conn, told.delivery)
         delivery = None if line is None else DeliveryLine(**_told(state, line, sets.list_heads(conn, box.id)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from ...store import destinations, sets
+from ...store import destinations, projects
 from ...store.database import Database
 from ...work.deliveries.destinations import Destination
 from ...work.targets import known_target
@@ -29,7 +29,7 @@ def keep(state: State, project: str, target: str, request: DestinationRequest) -
     wanted = state.destinations.checked(Destination(request.root, request.below, tuple(dict.fromkeys(request.each))))
     with state.pool.connection() as conn:
         known_target(conn, target)
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         destinations.keep_destination(conn, box.id, target, root=wanted.root, below=wanted.below, each=wanted.each)
         return _answer(state, conn, project)
 
@@ -38,11 +38,11 @@ def keep(state: State, project: str, target: str, request: DestinationRequest) -
 def forget(state: State, project: str, target: str) -> ProjectDestinations:
     """From now on the files of a target go into each delivery's own folder."""
     with state.pool.connection() as conn:
-        destinations.forget_destination(conn, sets.project_named(conn, project).id, target)
+        destinations.forget_destination(conn, projects.project_named(conn, project).id, target)
         return _answer(state, conn, project)
 
 
 def _answer(state: AppState, conn: Database, project: str) -> ProjectDestinations:
-    rows = destinations.list_destinations(conn, sets.project_named(conn, project).id)
+    rows = destinations.list_destinations(conn, projects.project_named(conn, project).id)
     told = {key: DestinationRequest(root=row.root, below=row.below, each=row.each) for key, row in rows.items()}  # type: ignore[arg-type]
     return ProjectDestinations(roots=list(state.destinations.roots), targets=told)

@@ -9,7 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from ...store import environments, sets
+from ...store import environments, projects
 from ...store.originals import original_bytes
 from ...work.environments import surrounding_of
 from ..headers import FOREVER
@@ -26,7 +26,7 @@ router = APIRouter()
 def every_environment(state: State, project: str) -> list[Environment]:
     """In the order they came."""
     with state.pool.connection() as conn:
-        rows = environments.list_environments(conn, sets.project_named(conn, project).id)
+        rows = environments.list_environments(conn, projects.project_named(conn, project).id)
     return [Environment.model_validate(row) for row in rows]
 
 
@@ -41,7 +41,7 @@ def _keep(state: AppState, content: IO[bytes], project: str, name: str) -> Envir
     made = surrounding_of(content.read(), name)
     height, width = made.light.shape[:2]
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         row = environments.keep_environment(
             conn, box.id, name=name, width=width, height=height, is_bounded=made.is_bounded, light=made.light.tobytes()
         )

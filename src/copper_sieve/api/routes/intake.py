@@ -24,7 +24,7 @@ from ...core.target import legal_name
 from ...files import names_inside, read_bytes
 from ...files.archives import MAX_UNPACKED_BYTES
 from ...files.meshes import is_of_meshes
-from ...store import sets
+from ...store import projects, sets
 from ...store.database import Database
 from ...store.originals import original_bytes, original_header
 from ...store.profiles import list_profiles, profile_named
@@ -240,11 +240,11 @@ def _arranged_row(row: Arranged, files: Sequence[Candidate]) -> ArrangedRow:
 def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     """Make a set from files that were kept and agreed to; what is missing is derived."""
     with state.pool.connection() as conn:
-        sets.project_named(conn, project)
+        projects.project_named(conn, project)
         recipe = with_values(plan_set([_entry(conn, entry) for entry in request.entries]), request.values)
     recipe = first_look(state.evaluation(recipe, None))
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         set_id = sets.create_set(conn, project_id=box.id, name=legal_name(request.name), recipe=recipe)
         return set_answer(sets.get_set(conn, set_id))
 

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from ...store import sets
+from ...store import projects, sets
 from ...work.intake.keeping import keep_looked
 from ...work.linked import take_newer
 from ..answers import set_answer
@@ -42,7 +42,7 @@ def look_into(state: State, request: LinkRequest) -> list[FileLook]:
 def changed_sets(state: State, project: str) -> list[UUID]:
     """Sets whose linked files hold other bytes now, or got company; cheap enough to be asked every few seconds."""
     with state.pool.connection() as conn:
-        rows = sets.list_sets(conn, sets.project_named(conn, project).id)
+        rows = sets.list_sets(conn, projects.project_named(conn, project).id)
     return [row.id for row in rows if state.folders.newer(row.recipe)]
 
 

@@ -26,7 +26,7 @@ from ...core.target import legal_name
 from ...core.tiles import FIRST_TILE, MAX_TILES
 from ...files import read_bytes
 from ...files.meshes import MeshFile
-from ...store import sets
+from ...store import projects, sets
 from ...store.originals import keep_original, original_bytes
 from ...work.meshes import TakenMesh, borders, found_on, of_material, taken, worn
 from ...work.meshes.marking import marks_of, missed_marks
@@ -197,7 +197,7 @@ def missed(state: State, sha256: str) -> Response:
 def plan_wearings(state: State, project: str, request: WearRequest) -> WearingsAnswer:
     """Which set each of these meshes belongs to, and what for; what belongs to none says why."""
     with state.pool.connection() as conn:
-        there = [row.name for row in sets.list_sets(conn, sets.project_named(conn, project).id)]
+        there = [row.name for row in sets.list_sets(conn, projects.project_named(conn, project).id)]
     known = {name.casefold() for name in (*there, *request.sets)}
     offers = [
         MeshOffer(
@@ -225,7 +225,7 @@ def wear(state: State, project: str, request: WearingsRequest) -> list[TextureSe
     """Let sets be worn by meshes: those of the names as they are, those that are not there made anew, with no maps yet."""
     made = []
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         there = {row.name.casefold(): row for row in sets.list_sets(conn, box.id)}
         for entry in request.sets:
             name = legal_name(entry.set_name)

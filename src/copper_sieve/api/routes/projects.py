@@ -10,7 +10,7 @@ from fastapi import APIRouter, Response
 from ... import __version__
 from ...core.errors import SieveError
 from ...core.target import slug
-from ...store import sets
+from ...store import projects
 from ...store.bakes import is_baking
 from ...store.database import answers
 from ...store.deliveries import is_delivering
@@ -41,39 +41,39 @@ def health(state: State, response: Response) -> Health:
 def list_projects(state: State) -> list[Project]:
     """All projects, the oldest first."""
     with state.pool.connection() as conn:
-        return [Project.model_validate(row) for row in sets.list_projects(conn)]
+        return [Project.model_validate(row) for row in projects.list_projects(conn)]
 
 
 @router.put("/projects/{project}")
 def change_project(state: State, project: str, request: ProjectChange) -> Project:
     """Call a project otherwise, put it away, or back, or say what it does by itself. Its address stays."""
     with state.pool.connection() as conn:
-        found = sets.project_named(conn, project)
+        found = projects.project_named(conn, project)
         if request.title is not None:
-            sets.set_title(conn, found.id, request.title)
+            projects.set_title(conn, found.id, request.title)
         if request.is_away is not None:
-            sets.put_project_away(conn, found.id, is_away=request.is_away)
-        sets.set_keeping_up(conn, found.id, takes_newer=request.takes_newer, delivers_changes=request.delivers_changes)
-        return Project.model_validate(sets.project_named(conn, project))
+            projects.put_project_away(conn, found.id, is_away=request.is_away)
+        projects.set_keeping_up(conn, found.id, takes_newer=request.takes_newer, delivers_changes=request.delivers_changes)
+        return Project.model_validate(projects.project_named(conn, project))
 
 
 @router.get("/projects/{project}/weight")
 def weigh_project(state: State, project: str) -> ProjectWeight:
     """What goes when a project is deleted for good."""
     with state.pool.connection() as conn:
-        return ProjectWeight.model_validate(sets.weigh_project(conn, sets.project_named(conn, project).id))
+        return ProjectWeight.model_validate(projects.weigh_project(conn, projects.project_named(conn, project).id))
 
 
 @router.delete("/projects/{project}", status_code=204)
 def delete_project(state: State, project: str) -> None:
     """Delete a project that was put away, for good. What was delivered stays where it lies."""
     with state.pool.connection() as conn:
-        found = sets.project_named(conn, project)
+        found = projects.project_named(conn, project)
         if not found.is_away:
             raise SieveError(f"{found.title} is in use. Put it away first, then delete it from the list of those.")
         if is_delivering(conn, found.id) or is_baking(conn, found.id):
             raise SieveError(f"{found.title} is still being delivered or baked. Wait for it, or stop it.")
-        sets.delete_project(conn, found.id)
+        projects.delete_project(conn, found.id)
 
 
 @router.put("/projects/{project}/usual")
@@ -82,16 +82,16 @@ def set_usual(state: State, project: str, request: UsualRequest) -> Project:
     with state.pool.connection() as conn:
         for key in request.usual:
             known_target(conn, key)
-        sets.set_usual(conn, sets.project_named(conn, project).id, list(dict.fromkeys(request.usual)))
-        return Project.model_validate(sets.project_named(conn, project))
+        projects.set_usual(conn, projects.project_named(conn, project).id, list(dict.fromkeys(request.usual)))
+        return Project.model_validate(projects.project_named(conn, project))
 
 
 @router.post("/projects", status_code=201)
 def create_project(state: State, request: ProjectRequest) -> Project:
     """Make a project, or answer the one of that title."""
     with state.pool.connection() as conn:
-        name = _address_of(request.title, {row.name: row.title for row in sets.list_projects(conn)})
-        return Project.model_validate(sets.create_project(conn, name=name, title=request.title))
+        name = _address_of(request.title, {row.name: row.title for row in projects.list_projects(conn)})
+        return Project.model_validate(projects.create_project(conn, name=name, title=request.title))
 
 
 def _address_of(title: str, titles: Mapping[str, str]) -> str:

@@ -14,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from ...core.errors import SieveError
 from ...core.target import legal_name
 from ...core.target.lone import STORED, writings_of
-from ...store import sets
+from ...store import projects, sets
 from ...work.deliveries.lone import lone_file
 from ...work.saved_sets import MOST_BYTES, SETS_ENDINGS, read_sets, write_sets
 from ..answers import set_answer
@@ -55,7 +55,7 @@ def _called(name: str) -> dict[str, str]:
 def save_sets(state: State, project: str, chosen: Annotated[Sequence[UUID], Query(alias="set")] = ()) -> StreamingResponse:
     """Sets of a project as one zip that can be taken in again anywhere; all of them where none is named."""
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         rows = [row for row in sets.list_sets(conn, box.id) if not chosen or row.id in chosen]
     if not rows:
         raise SieveError("There is no set to save: take one in first, or choose others.")
@@ -78,6 +78,6 @@ async def take_saved_sets(state: State, request: Request, project: str, name: st
 
 def _take(state: AppState, project: str, content: IO[bytes], name: str) -> list[TextureSet]:
     with state.pool.connection() as conn:
-        box = sets.project_named(conn, project)
+        box = projects.project_named(conn, project)
         made = read_sets(conn, box.id, content, name)
         return [set_answer(sets.get_set(conn, one)) for one in made]

@@ -21,7 +21,7 @@ from ...core.operations import OPERATIONS
 from ...core.quantities import quantity
 from ...core.recipe import Recipe, check_recipe, choices, mask_choices, needs, pick_doubt, with_mask, with_size, with_step
 from ...core.target import legal_name, name_of_copy
-from ...store import sets
+from ...store import projects, sets
 from ...work.pictures import doubt_picture, marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, picked_anew, with_rise_measured
 from ..answers import changed_set, set_answer
@@ -63,7 +63,7 @@ def _recipe(state: AppState, set_id: UUID) -> Recipe:
 def list_sets(state: State, project: str) -> list[TextureSet]:
     """The sets of a project."""
     with state.pool.connection() as conn:
-        rows = sets.list_sets(conn, sets.project_named(conn, project).id)
+        rows = sets.list_sets(conn, projects.project_named(conn, project).id)
     return [set_answer(row) for row in rows]
 
 
@@ -156,7 +156,7 @@ def read_assay(state: State, set_id: UUID, head: int) -> list[AssayRow]:
 def read_density(state: State, project: str) -> list[DensityRow]:
     """What is found of the sets of a project whose texels are much larger or smaller than those of the others."""
     with state.pool.connection() as conn:
-        known = sets.sets_of_known_width(conn, sets.project_named(conn, project).id)
+        known = sets.sets_of_known_width(conn, projects.project_named(conn, project).id)
     found = {key: density_finding(recipe, [r for other, r in known.items() if other != key]) for key, recipe in known.items()}
     return [DensityRow(set=key, finding=f, fix=FINDINGS[f.id].fix) for key, f in found.items() if f is not None]
 
@@ -240,7 +240,7 @@ def copy(state: State, set_id: UUID, request: CopyRequest) -> TextureSet:
     with state.pool.connection() as conn:
         kept, project_id = sets.get_set(conn, set_id), sets.project_of(conn, set_id)
         if request.project is not None:
-            project_id = sets.project_named(conn, request.project).id
+            project_id = projects.project_named(conn, request.project).id
         taken = [row.name for row in sets.list_sets(conn, project_id)]
         is_free = kept.name.lower() not in {name.lower() for name in taken}
         name = legal_name(request.name or (kept.name if is_free else name_of_copy(kept.name, taken)))
@@ -253,7 +253,7 @@ def copy(state: State, set_id: UUID, request: CopyRequest) -> TextureSet:
 def list_removed(state: State, project: str) -> list[RemovedSet]:
     """Sets that were taken off the tray, the last first."""
     with state.pool.connection() as conn:
-        return [RemovedSet.model_validate(row) for row in sets.list_removed(conn, sets.project_named(conn, project).id)]
+        return [RemovedSet.model_validate(row) for row in sets.list_removed(conn, projects.project_named(conn, project).id)]
 
 
 @router.delete("/sets/{set_id}", status_code=204)

@@ -10,10 +10,10 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from ...core.errors import TargetInvalid
+from ...core.errors import NameTaken, TargetInvalid
 from ...core.target import FORMATS, Board, Document, Target, board_of, offered_documents, read_target, slug, write_target
 from ...store.database import Database
-from ...store.sets import HeadMoved, NameTaken
+from ...store.sets import HeadMoved
 from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target, used_keys
 from ...targets import shipped_targets
 from ...work.deliveries.converting import match_files

@@ -14,7 +14,7 @@ from ...core.errors import SieveError
 from ...core.plan import Plan
 from ...core.recipe import Evaluation
 from ...core.target import Target, write_target
-from ...store import deliveries, destinations, sets
+from ...store import deliveries, destinations, projects, sets
 from ...store.database import Database
 from ...store.sets import SetRow
 from ..targets import known_target
@@ -62,7 +62,7 @@ def plans_of(deliverer: Deliverer, order: Order) -> list[Plan]:
 
 def _asked(deliverer: Deliverer, order: Order) -> _Asked:
     with deliverer.pool.connection() as conn:
-        box = sets.project_named(conn, order.project)
+        box = projects.project_named(conn, order.project)
         rows = [sets.get_set(conn, set_id) for set_id in order.sets]
         targets = [known_target(conn, key) for key in order.targets]
         done = deliveries.done_manifests(conn, box.id) if order.into == "own" else []
@@ -122,7 +122,7 @@ def begin(deliverer: Deliverer, order: Order) -> UUID:
     jobs[0]["remove"] = [place for place in order.remove if place in gone]
     heads = {str(row.id): row.head for row, _ in going}
     with deliverer.pool.connection() as conn:
-        box = sets.project_named(conn, order.project)
+        box = projects.project_named(conn, order.project)
         told = {"project_id": box.id, "plan": jobs, "heads": heads, "is_again": asked.folder is not None}
         folder = asked.folder or _new_folder(conn, deliverer.destinations.deliveries, order.project)
         delivery_id = deliveries.create_delivery(conn, folder=folder, **told)
