@@ -105,6 +105,11 @@ def test_a_linked_file_that_is_saved_again_comes_to_its_target_by_itself(page, s
     expect(page.get_by_text("Delivered again")).to_be_visible()
     assert (read(written).codes == 200).all()
     expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()  # the bench has heard of it
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()  # and what was undone does not come again
+    picture.write_bytes(encode(np.full((32, 32, 3), 90, np.uint8), "png"))
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    eventually(lambda: (read(written).codes == 90).all())
     page.get_by_role("button", name="Kept up ▾").click()
     for what in ("Take newer files of linked folders", "Deliver again after every change"):
         expect(page.get_by_role("menuitemcheckbox", name=what)).to_be_checked()

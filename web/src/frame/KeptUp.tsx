@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { components } from "../api/schema";
 import { type KeepsUp, useKeepsUp, useKept } from "../line/keepsUp";
 import { isGoing } from "../line/runs";
+import { Hint } from "../parts/Hint";
 import { whenSaid } from "../parts/said";
 
 export type Kept = components["schemas"]["Kept"];
@@ -14,7 +15,9 @@ export function KeptUp({ project }: { project: string }) {
   if (!said) return null;
   return (
     <span role="status" className={`min-w-0 truncate ${said.isProblem ? "text-look" : ""}`}>
-      <Link to={`/p/${project}/delivery`}>{said.text}</Link>
+      <Hint says={said.isProblem ? said.text : undefined}>
+        <Link to={`/p/${project}/delivery`}>{said.text}</Link>
+      </Hint>
     </span>
   );
 }

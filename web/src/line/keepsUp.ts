@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { api, type Project, settled, type TextureSet } from "../api/client";
+import { api, type Project, settled } from "../api/client";
 import { useProjects } from "../api/queries";
 
 const LOOK_MS = 2000;
@@ -40,12 +40,11 @@ export function useKept(project: string) {
     enabled: takesNewer || deliversChanges,
     refetchInterval: LOOK_MS,
   });
-  const sets = queries.getQueryData<TextureSet[]>(["sets", project]);
-  const isBehind = sets?.some(({ id, head }) => head < (kept?.heads[id] ?? 0)) ?? false;
+  const heads = JSON.stringify(kept?.heads ?? {});
   const run = `${kept?.delivery?.id} ${kept?.delivery?.state}`;
   useEffect(() => {
-    if (isBehind) void queries.invalidateQueries({ queryKey: ["sets", project] });
-  }, [isBehind, queries, project]);
+    if (heads !== "{}") void queries.invalidateQueries({ queryKey: ["sets", project] });
+  }, [heads, queries, project]);
   useEffect(() => {
     if (!run.endsWith("done")) return;
     for (const kind of ["plans", "deliveries"])

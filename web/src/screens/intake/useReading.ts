@@ -49,7 +49,8 @@ export function useReading(
       if (!one) return;
       try {
         const kept = await keepFile(one.file, one.folder, by.get(one.file.name) ?? null);
-        if (kept.saved.length) onSaved(one.file, kept.saved);
+        if (kept.saved.length) sent.current = sent.current.filter((other) => other !== one);
+        if (kept.saved.length) onSaved(one.file, kept.saved); // no source has a say in them
         put(kept.files);
         materials.see(kept.files);
         if (kept.meshes.length || kept.problems.length)

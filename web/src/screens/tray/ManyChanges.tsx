@@ -80,7 +80,11 @@ export function ManyChanges({ project, sets, all }: ManyChangesProps) {
           onPick={(key) => void changes.handleCopies(elsewhere.find(({ name }) => name === key))}
         />
       )}
-      <SaveSets project={project} ids={sets.map(({ id }) => id)} text="Save as a file" />
+      <SaveSets
+        project={project}
+        ids={sets.length === all.length ? [] : sets.map(({ id }) => id)}
+        text="Save as a file"
+      />
       {left > 0 && <span role="status">{left} to go</span>}
       {left === 0 && said && (
         <span role="status" className="flex items-center gap-2">
