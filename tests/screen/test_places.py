@@ -126,6 +126,7 @@ def test_a_project_is_renamed_put_away_put_back_and_deleted(page, server):
     expect(page.get_by_role("menuitem", name="Générale", exact=True)).to_have_count(0)
     page.get_by_role("menuitem", name="Put Générale back").click()
     page.wait_for_url("**/p/repetition/tray")
+    page.wait_for_function("localStorage.getItem('last project') === 'repetition'")  # kept once it is drawn, not before
     page.goto("/")
     page.wait_for_url("**/p/repetition/tray")  # the one of last time
     server.put("/projects/repetition", json={"is_away": True})
