@@ -4366,10 +4366,10 @@ export interface components {
             side: number;
         };
         /**
-         * Kept
+         * KeptUp
          * @description What a project did by itself since the server was started.
          */
-        Kept: {
+        KeptUp: {
             /** @description The last delivery that was begun so */
             delivery: components["schemas"]["DeliveryLine"] | null;
             /**
@@ -9778,7 +9778,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Kept"];
+                    "application/json": components["schemas"]["KeptUp"];
                 };
             };
             /** @description Problem */

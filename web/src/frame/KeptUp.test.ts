@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { type Kept, keptSaid } from "./KeptUp";
+import { type Done, keptSaid } from "./KeptUp";
 
 const BOTH = { takes_newer: true, delivers_changes: true };
 const kept = (told: object = {}, problems: Record<string, string> = {}) =>
-  ({ heads: {}, problems, delivery: { created: new Date().toISOString(), ...told } }) as Kept;
+  ({ heads: {}, problems, delivery: { created: new Date().toISOString(), ...told } }) as Done;
 
 describe("what the strip says of what a project does by itself", () => {
   it("says nothing where it does nothing, and else what it does until something was done", () => {

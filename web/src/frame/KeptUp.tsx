@@ -5,7 +5,7 @@ import { isGoing } from "../line/runs";
 import { Hint } from "../parts/Hint";
 import { whenSaid } from "../parts/said";
 
-export type Kept = components["schemas"]["Kept"];
+export type Done = components["schemas"]["KeptUp"];
 
 /** In the strip: what this project does by itself, and what came of it last. */
 export function KeptUp({ project }: { project: string }) {
@@ -25,7 +25,7 @@ export function KeptUp({ project }: { project: string }) {
 /** The sentence, and whether somebody has to do something; null where a project does nothing so. */
 export function keptSaid(
   { takes_newer, delivers_changes }: KeepsUp,
-  kept: Kept | undefined,
+  kept: Done | undefined,
 ): { text: string; isProblem: boolean } | null {
   if (!takes_newer && !delivers_changes) return null;
   const { problems = {}, delivery = null } = kept ?? {};

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from .base import Incoming, Outgoing
 
-__all__ = ["Answered", "Delivery", "DeliveryLine", "Kept", "PlanRequest", "Unwanted"]
+__all__ = ["Answered", "Delivery", "DeliveryLine", "KeptUp", "PlanRequest", "Unwanted"]
 
 
 class Unwanted(Incoming):
@@ -71,7 +71,7 @@ class DeliveryLine(Outgoing):
     stale: bool
 
 
-class Kept(Outgoing):
+class KeptUp(Outgoing):
     """What a project did by itself since the server was started."""
 
     heads: dict[UUID, int] = Field(description="Of sets that newer files were taken of: the head that was made")

@@ -22,7 +22,7 @@ from ...work.deliveries.again import Answer
 from ...work.deliveries.handing import note_of
 from ...work.deliveries.orders import Order, begin, plans_of
 from ...work.deliveries.running import target_of
-from ..models.deliveries import Delivery, DeliveryLine, Kept, PlanRequest
+from ..models.deliveries import Delivery, DeliveryLine, KeptUp, PlanRequest
 from ..state import AppState, State
 
 __all__ = ["router"]
@@ -100,14 +100,14 @@ def _whole(
 
 
 @router.get("/projects/{project}/kept-up")
-def kept_up(state: State, project: str) -> Kept:
+def kept_up(state: State, project: str) -> KeptUp:
     """What the project did by itself."""
     with state.pool.connection() as conn:
         box = projects.project_named(conn, project)
         told = state.follower.told(box.id)
         line = None if told.delivery is None else deliveries.get_delivery(conn, told.delivery)
         delivery = None if line is None else DeliveryLine(**_told(state, line, sets.list_heads(conn, box.id)))
-        return Kept(heads=dict(told.heads), problems=dict(told.problems), delivery=delivery)
+        return KeptUp(heads=dict(told.heads), problems=dict(told.problems), delivery=delivery)
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=202)
