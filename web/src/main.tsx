@@ -46,7 +46,7 @@ const queries = new QueryClient({
 });
 
 // Styles that a library adds while it runs name the answer's nonce; the policy refuses all others.
-(globalThis as { __webpack_nonce__?: string }).__webpack_nonce__ = nonce();
+Object.assign(globalThis, { __webpack_nonce__: nonce() });
 wear(savedTheme());
 createRoot(sure(document.getElementById("root"), "the page's root")).render(
   <StrictMode>

@@ -1,4 +1,4 @@
-import type { FormatRow, Recipe } from "./api/client";
+import type { Control, FormatRow, Recipe } from "./api/client";
 import type { Edit } from "./screens/bench/edit";
 
 /**
@@ -35,6 +35,25 @@ export function inHand(recipe: object): { edit: Edit; kept: Recipe[] } {
   };
   return { edit, kept };
 }
+
+/** For tests: the control of a number, or of what a part says else. */
+export const controlOf = (name: string, part: Partial<Control> = {}): Control => ({
+  name,
+  title: name,
+  description: "",
+  kind: "number",
+  default: null,
+  unit: null,
+  scale: 1,
+  minimum: null,
+  maximum: null,
+  options: [],
+  sizes: [],
+  marks: [],
+  is_seldom: false,
+  needs: null,
+  ...part,
+});
 
 const at8 = { depth: 8, sample: "uint" } as const;
 const at16 = { depth: 16, sample: "uint" } as const;

@@ -10,6 +10,7 @@ export type PlanRequest = components["schemas"]["PlanRequest"];
 export type Plan = components["schemas"]["Plan"];
 export type Finding = components["schemas"]["Finding"];
 export type AssayRow = components["schemas"]["AssayRow"];
+export type Control = components["schemas"]["Control"];
 export type Operation = components["schemas"]["OperationRow"];
 export type Target = components["schemas"]["Target-Output"];
 export type Board = components["schemas"]["Board"];
@@ -29,12 +30,17 @@ export async function settled<T>(
   asked: Promise<{ data?: T; error?: unknown; response: Response }>,
 ): Promise<T> {
   const { data, error, response } = await asked;
-  if (error !== undefined) {
-    const { detail } = error as { detail?: string };
-    throw new Refusal(detail ?? "The server gave no reason.", response.status);
-  }
-  return data as T;
+  if (error !== undefined) throw new Refusal(reasonIn(error), response.status);
+  return data as T; // of an answer without a body T itself is nothing
 }
+
+const reasonIn = (problem: unknown): string =>
+  typeof problem === "object" &&
+  problem !== null &&
+  "detail" in problem &&
+  typeof problem.detail === "string"
+    ? problem.detail
+    : "The server gave no reason.";
 
 /** Send a file's bytes as they are, and have the answer; a refusal is thrown with its sentence. */
 export async function sendBytes<T>(path: string, file: File): Promise<T> {

@@ -3111,6 +3111,43 @@ export interface components {
             /** Steps */
             steps: number;
         };
+        /**
+         * Control
+         * @description One parameter: what it is called, what it takes, and where it starts.
+         */
+        Control: {
+            /** Default */
+            default: boolean | number | string | number[] | null;
+            /** Description */
+            description: string;
+            /** Is Seldom */
+            is_seldom: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "whole" | "switch" | "choice" | "color" | "bands" | "picks" | "value";
+            /** Marks */
+            marks: components["schemas"]["NamedValue"][];
+            /** Maximum */
+            maximum: number | null;
+            /** Minimum */
+            minimum: number | null;
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: string | null;
+            /** Options */
+            options: components["schemas"]["Option"][];
+            /** Scale */
+            scale: number;
+            /** Sizes */
+            sizes: number[];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string | null;
+        };
         /** CopyRequest */
         CopyRequest: {
             /**
@@ -3134,13 +3171,8 @@ export interface components {
              * @enum {string}
              */
             kind: "gray" | "color" | "normal" | "none";
-            /**
-             * Params
-             * @description JSON Schema of the parameters, with units, ranges and defaults
-             */
-            params: {
-                [key: string]: unknown;
-            };
+            /** Params */
+            params: components["schemas"]["Control"][];
         };
         /**
          * Crop
@@ -4811,6 +4843,16 @@ export interface components {
             /** Set */
             set: string | null;
         };
+        /**
+         * NamedValue
+         * @description A name that a person has for a value.
+         */
+        NamedValue: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+        };
         /** NamesRequest */
         NamesRequest: {
             /** Names */
@@ -5114,17 +5156,22 @@ export interface components {
             makes: string[];
             /** Number */
             number: number;
-            /**
-             * Params
-             * @description JSON Schema of the parameters, with units, ranges and defaults
-             */
-            params: {
-                [key: string]: unknown;
-            };
+            /** Params */
+            params: components["schemas"]["Control"][];
             /** Title */
             title: string;
             /** Was */
             was: string;
+        };
+        /**
+         * Option
+         * @description One of several words to choose from.
+         */
+        Option: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
         };
         /**
          * OriginChoice
@@ -8736,9 +8783,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Control"][];
                 };
             };
             /** @description Problem */

@@ -9,8 +9,11 @@ export type Options<T extends string> = readonly (readonly [T, string])[];
  * Options from a table that must name every value there is: a new one of the server's is a type
  * error until it has a title.
  */
-export const optionsOf = <T extends string>(titles: Record<T, string>): Options<T> =>
-  Object.entries<string>(titles) as [T, string][];
+export function optionsOf<T extends string>(titles: Record<T, string>): Options<T> {
+  const options: [T, string][] = [];
+  for (const key in titles) options.push([key, titles[key]]);
+  return options;
+}
 
 type ChoiceProps<T extends string> = {
   label: string;

@@ -27,8 +27,7 @@ const BYTES_PER_TEXEL = 8;
 /** Textures of one packed answer. Whoever calls disposes of them. */
 export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: string }): Maps {
   const length = width * height * BYTES_PER_TEXEL;
-  const layers = LAYERS.slice(0, bytes.byteLength / length);
-  const textures = layers.map((_, k) => {
+  const textureOf = (k: number) => {
     const texture = new DataTexture(
       new Uint16Array(bytes, k * length, length / 2),
       width,
@@ -46,8 +45,10 @@ export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: s
     texture.anisotropy = 4;
     texture.needsUpdate = true;
     return texture;
-  });
-  return Object.fromEntries(layers.map((layer, k) => [layer, textures[k]])) as Maps;
+  };
+  const [color, shape, shine, glow] = [0, 1, 2, 3].map(textureOf);
+  const hasMirror = bytes.byteLength >= LAYERS.length * length;
+  return { color, shape, shine, glow, ...(hasMirror ? { mirror: textureOf(4) } : {}) };
 }
 
 const WRAPS: Record<string, typeof RepeatWrapping | typeof MirroredRepeatWrapping> = {

@@ -1,11 +1,4 @@
-import {
-  Box3,
-  type BufferGeometry,
-  Float32BufferAttribute,
-  Mesh,
-  type Object3D,
-  Vector3,
-} from "three";
+import { type BufferGeometry, Float32BufferAttribute, Mesh, type Object3D, Vector3 } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { mergeGeometries } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import { type MeshLook, wornBy } from "../api/meshes";
@@ -25,9 +18,8 @@ export async function meshOf(look: MeshLook, material: number): Promise<OwnMesh>
   const hasMap = parts.every((part) => part.getAttribute("uv"));
   if (!hasMap) for (const part of parts) layFlat(part);
   const geometry = mergeGeometries(parts);
-  const box = new Box3().setFromBufferAttribute(
-    geometry.getAttribute("position") as Float32BufferAttribute,
-  );
+  geometry.computeBoundingBox();
+  const box = sure(geometry.boundingBox, "the mesh's box");
   const middle = box.getCenter(new Vector3());
   const scale = RADIUS / Math.max(box.getSize(new Vector3()).length() / 2, 1e-9);
   geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
@@ -79,7 +71,7 @@ export function turned(mesh: OwnMesh): OwnMesh {
   const geometry = mesh.geometry.clone();
   for (const [name, values] of Object.entries(geometry.attributes)) {
     const size = values.itemSize,
-      from = values.array as Float32Array,
+      from = Float32Array.from(values.array),
       to = from.slice();
     for (let k = 0; k < values.count; k += 3)
       for (const [a, b] of [

@@ -22,7 +22,7 @@ export function subdivided({ geometry }: OwnMesh): { geometry: BufferGeometry; t
 function halved(geometry: BufferGeometry, times: number): BufferGeometry {
   const made = new BufferGeometry();
   for (const [name, { array, itemSize }] of Object.entries(geometry.attributes)) {
-    let rows = array as Float32Array;
+    let rows: Float32Array = Float32Array.from(array);
     for (let k = 0; k < times; k++) rows = quartered(rows, itemSize);
     made.setAttribute(name, new BufferAttribute(rows, itemSize));
   }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID
 
 from pydantic import Field
@@ -14,6 +14,7 @@ from ...core.findings import Finding
 from ...core.prepare.steps import GeometryStep
 from ...core.recipe import Recipe, Settings, SizeRequest
 from .base import Incoming, Outgoing
+from .controls import Control
 
 __all__ = [
     "AssayRow",
@@ -89,7 +90,7 @@ class CorrectionRow(Outgoing):
     """The corrections that a kind of given map can have."""
 
     kind: CorrectionKind
-    params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
+    params: list[Control]
 
 
 class MasterRow(Outgoing):
@@ -301,4 +302,4 @@ class OperationRow(Outgoing):
     was: str
     title: str
     makes: list[str]
-    params: dict[str, Any] = Field(description="JSON Schema of the parameters, with units, ranges and defaults")
+    params: list[Control]

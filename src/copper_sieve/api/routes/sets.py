@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from functools import cache
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
@@ -25,6 +25,7 @@ from ...store import projects, sets
 from ...work.pictures import doubt_picture, marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, picked_anew, with_rise_measured
 from ..answers import changed_set, set_answer
+from ..models.controls import Control, controls_of
 from ..models.sets import (
     AssayRow,
     CopyRequest,
@@ -273,13 +274,13 @@ def restore_set(state: State, set_id: UUID) -> None:
 @router.get("/corrections")
 def list_corrections() -> list[CorrectionRow]:
     """What can be corrected of a given map, by its kind."""
-    return [CorrectionRow(kind=kind, params=row.params.model_json_schema()) for kind, row in CORRECTIONS.items()]
+    return [CorrectionRow(kind=kind, params=controls_of(row.params)) for kind, row in CORRECTIONS.items()]
 
 
 @router.get("/noise")
-def noise_controls() -> dict[str, Any]:
+def noise_controls() -> list[Control]:
     """What can be told of noise over a map."""
-    return AddedNoise.model_json_schema()
+    return controls_of(AddedNoise)
 
 
 @router.get("/operations")
@@ -297,7 +298,7 @@ def _operations() -> list[OperationRow]:
             was=way.was,
             title=way.title,
             makes=list(way.outputs),
-            params=way.params.model_json_schema(),
+            params=controls_of(way.params),
         )
         for operation in OPERATIONS.values()
         for way in operation.ways

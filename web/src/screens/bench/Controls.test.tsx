@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from "vitest";
-import type { Operation, TextureSet } from "../../api/client";
+import type { Control, Operation, TextureSet } from "../../api/client";
 import { drawn, tagOf } from "../../drawn";
-import { inHand } from "../../samples";
+import { controlOf, inHand } from "../../samples";
 
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
 const { Controls } = await import("./Controls");
@@ -14,13 +14,17 @@ const MASTER = {
   absent: [0.5],
 } as unknown as TextureSet["masters"][number];
 
-function controls(properties: object, params: object = {}, inputs: object = {}) {
+type Parts = Record<string, Partial<Control>>;
+
+function controls(parts: Parts, params: object = {}, inputs: object = {}) {
   const { edit } = inHand({ nodes: { rough: { op: "x", inputs, params } } });
-  const operation = { params: { properties } } as unknown as Operation;
+  const rows = Object.entries(parts).map(([name, part]) => controlOf(name, part));
+  const operation = { params: rows } as unknown as Operation;
   return drawn(<Controls master={MASTER} node="rough" operation={operation} edit={edit} />);
 }
 
 const RADIUS = { title: "Radius", unit: "% of width", scale: 100, minimum: 0, maximum: 0.1 };
+const VALUE: Partial<Control> = { title: "Value", kind: "value" };
 
 describe("the controls of a step", () => {
   it("show a number in its unit, as it is kept or else at its default", () => {
@@ -32,7 +36,7 @@ describe("the controls of a step", () => {
   });
 
   it("take range and start of a constant from its master", () => {
-    const value = { title: "Value", default: 0.25 };
+    const value = { ...VALUE, default: 0.25 };
     const { html } = controls({ value }, { value: 0.75 });
     expect(tagOf(html, "Value, number")).toContain('value="0.750"');
     expect(controls({ value }).text).toContain("0 … 1");
@@ -40,8 +44,8 @@ describe("the controls of a step", () => {
 
   it("name values that have names, and press the one that is kept", () => {
     const marks = [
-      ["dull", 0.8],
-      ["polished", 0.2],
+      { name: "dull", value: 0.8 },
+      { name: "polished", value: 0.2 },
     ];
     const shine = { title: "Shine", minimum: 0, maximum: 1, default: 0.8, marks };
     const pressed = (html: string) =>
@@ -51,8 +55,12 @@ describe("the controls of a step", () => {
   });
 
   it("show a choice by its titles, a switch as a box", () => {
-    const way = { title: "Way", enum: ["a", "b"], titles: ["By hand", "By eye"], default: "b" };
-    const wraps = { title: "Wraps", type: "boolean", default: true };
+    const options = [
+      { key: "a", title: "By hand" },
+      { key: "b", title: "By eye" },
+    ];
+    const way: Partial<Control> = { title: "Way", kind: "choice", options, default: "b" };
+    const wraps: Partial<Control> = { title: "Wraps", kind: "switch", default: true };
     const { html, text } = controls({ way, wraps });
     expect(text).toContain("By eye");
     expect(tagOf(html, "Wraps")).toContain('checked=""');
@@ -60,13 +68,13 @@ describe("the controls of a step", () => {
   });
 
   it("leave out what would not act: a parameter that needs an input which is not there", () => {
-    const mask = { title: "By mask", type: "boolean", default: false, needs: "mask" };
+    const mask: Partial<Control> = { title: "By mask", kind: "switch", needs: "mask" };
     expect(tagOf(controls({ mask }).html, "By mask")).toBe("");
     expect(tagOf(controls({ mask }, {}, { mask: "m" }).html, "By mask")).not.toBe("");
   });
 
   it("fold away what is seldom moved, by name, until it was", () => {
-    const radius = { ...RADIUS, default: 0.02, more: true };
+    const radius = { ...RADIUS, default: 0.02, is_seldom: true };
     const folded = controls({ radius });
     expect(folded.text).toContain("More: radius");
     expect(tagOf(folded.html, "Radius, number")).toBe("");
@@ -77,14 +85,14 @@ describe("the controls of a step", () => {
   });
 
   it("ask for a color in the browser's own field, or say that there is none yet", () => {
-    const color = { title: "Color", pick: true, default: null };
+    const color: Partial<Control> = { title: "Color", kind: "color" };
     expect(controls({ color }).text).toContain("none yet From the picture");
     expect(controls({ color }, { color: "#C08040" }).text).toContain("#C08040");
     expect(tagOf(controls({ color }, { color: "#C08040" }).html, "Color")).toContain("#c08040");
   });
 
   it("show one color everywhere as the code of what is held in linear light", () => {
-    const value = { title: "Value", default: 0.5 };
+    const value = { ...VALUE, default: 0.5 };
     const { html } = controls({ value }, { value: [0.2158605, 1, 0] });
     expect(tagOf(html, "Value")).toContain('value="#80ff00"');
     expect(tagOf(html, "Value, code")).toContain('value="#80FF00"');

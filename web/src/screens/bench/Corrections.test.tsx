@@ -1,16 +1,14 @@
 import { describe, expect, it, vi } from "vitest";
 import type { TextureSet } from "../../api/client";
 import { drawn, tagOf } from "../../drawn";
-import { inHand } from "../../samples";
+import { controlOf, inHand } from "../../samples";
 
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
 const { Corrections } = await import("./Corrections");
 
 const KINDS = ["gray", "normal"].map((kind) => ({
   kind,
-  params: {
-    properties: { contrast: { title: "Contrast", minimum: 0, maximum: 2, default: 1 } },
-  },
+  params: [controlOf("contrast", { title: "Contrast", maximum: 2, default: 1 })],
 }));
 
 function corrections(source: object = {}, held = "roughness", correction = "gray") {

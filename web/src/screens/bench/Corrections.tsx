@@ -6,7 +6,7 @@ import { Line } from "../../parts/Line";
 import { sure } from "../../parts/sure";
 import { Fields } from "./Controls";
 import type { Edit } from "./edit";
-import { fieldsOf, isMoved, ofSource } from "./params";
+import { isMoved, ofSource } from "./params";
 
 type Master = TextureSet["masters"][number];
 type Sampling = NonNullable<Edit["recipe"]["sources"][string]["sampling"]> | "";
@@ -27,8 +27,8 @@ export function Corrections({ master, edit }: { master: Master; edit: Edit }) {
     kinds.find(({ kind }) => kind === correction),
     correction,
   );
-  const fields = fieldsOf(row.params);
-  const moved = fields.filter(([name, field]) => isMoved(kept, name, field)).length;
+  const fields = row.params;
+  const moved = fields.filter((field) => isMoved(kept, field)).length;
   const said = moved + (source.sampling ? 1 : 0) + (source.smooth_steps ? 1 : 0);
   const [wanted, setOpen] = useState<boolean | null>(null);
   const isOpen = wanted ?? said > 0;

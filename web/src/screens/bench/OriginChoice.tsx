@@ -4,7 +4,6 @@ import { api, type Operation, settled, type TextureSet } from "../../api/client"
 import { useOperations, useSetChange } from "../../api/queries";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
-import { fieldsOf } from "./params";
 import { useView } from "./view";
 
 type OriginChoiceProps = {
@@ -81,8 +80,8 @@ export const OriginChoice = memo(function OriginChoice({
 function lacksColor(operations: Operation[], { recipe }: TextureSet, name: string): boolean {
   const node = recipe.nodes[name];
   const way = operations.find(({ key, number }) => key === node?.op && number === node.algorithm);
-  const picked = fieldsOf(way?.params ?? {}).find(([, field]) => field.pick);
-  return picked !== undefined && (node.params[picked[0]] ?? picked[1].default ?? null) === null;
+  const color = way?.params.find(({ kind }) => kind === "color");
+  return color !== undefined && (node.params[color.name] ?? color.default) === null;
 }
 
 /** For every master of a set, the ways to come by it, and what others lack. */

@@ -151,7 +151,8 @@ export function SettingsOffered({ set, project }: SettingsProps) {
 
 async function readSettings(file: File): Promise<Settings> {
   try {
-    return JSON.parse(await file.text()) as Settings; // what it says is checked by the server
+    const said: Settings = JSON.parse(await file.text()); // the server checks what it says
+    return said;
   } catch {
     throw new Error(
       `${file.name} holds no settings: it is no JSON. Choose a file that was made by Save as file.`,

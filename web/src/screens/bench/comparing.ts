@@ -23,7 +23,10 @@ const BEFORE: [Other, string] = ["before", "Before the last step"];
 type Keyed = "master" | "version" | "start" | "target" | "without" | "light";
 type KeyOf<O extends Other, K extends Keyed> = O extends `${K}:${infer Key}` ? Key : never;
 
-/** The key behind `master:`, `version:` and the like, null where it is another kind. */
+/**
+ * The key behind `master:`, `version:` and the like, null where it is another kind. What is cut off
+ * a text has no type of its own.
+ */
 export const keyOf = <K extends Keyed>(other: Other, kind: K): KeyOf<Other, K> | null =>
   other.startsWith(`${kind}:`) ? (other.slice(kind.length + 1) as KeyOf<Other, K>) : null;
 

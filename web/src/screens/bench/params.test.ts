@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
+import { controlOf } from "../../samples";
 import type { Edit } from "./edit";
-import { fieldsOf, isMoved, type Kept, ofNode, ofSource } from "./params";
+import { isMoved, type Kept, numbersIn, ofNode, ofSource, picksIn, wordsIn } from "./params";
 
 const edit = {
   recipe: {
@@ -33,15 +34,21 @@ describe("where values of controls are kept", () => {
 
   it("is moved where it is told and other than its default", () => {
     const kept: Kept = { params: { contrast: 1, detail: [1, 0.5] }, next: () => edit.recipe };
-    expect(isMoved(kept, "contrast", { default: 1 })).toBe(false);
-    expect(isMoved(kept, "contrast", { default: 2 })).toBe(true);
-    expect(isMoved(kept, "detail", { default: [1, 0.5] })).toBe(false);
-    expect(isMoved(kept, "smoothing", { default: 2 })).toBe(false);
+    expect(isMoved(kept, controlOf("contrast", { default: 1 }))).toBe(false);
+    expect(isMoved(kept, controlOf("contrast", { default: 2 }))).toBe(true);
+    expect(isMoved(kept, controlOf("detail", { default: [1, 0.5] }))).toBe(false);
+    expect(isMoved(kept, controlOf("smoothing", { default: 2 }))).toBe(false);
   });
 
-  it("is drawn from a schema, in its order", () => {
-    const schema = { properties: { b: { title: "B" }, a: { title: "A" } } };
-    expect(fieldsOf(schema).map(([name]) => name)).toEqual(["b", "a"]);
-    expect(fieldsOf({})).toEqual([]);
+  it("are read as what they are to be, and as nothing where they are not", () => {
+    const spot = { x: 0.5, y: 0.25, value: 1 };
+    expect(picksIn([spot])).toEqual([spot]);
+    expect(picksIn([spot, { x: 1 }])).toEqual([]);
+    expect(picksIn(undefined)).toBe(picksIn("none")); // the stage is not drawn anew for it
+    expect(numbersIn([1, 0.5])).toEqual([1, 0.5]);
+    expect(numbersIn([1, "a"])).toEqual([]);
+    expect(numbersIn(1)).toEqual([]);
+    expect(wordsIn("#C08040")).toBe("#C08040");
+    expect(wordsIn(null)).toBeNull();
   });
 });

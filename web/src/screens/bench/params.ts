@@ -1,24 +1,6 @@
+import type { Control } from "../../api/client";
 import { type Edit, withParam } from "./edit";
-
-/** What a parameter's schema says of itself; the controls are drawn from it. */
-export type Field = {
-  title?: string;
-  description?: string;
-  minimum?: number;
-  maximum?: number;
-  default?: unknown;
-  type?: string;
-  unit?: string;
-  scale?: number;
-  sizes?: number[];
-  enum?: string[];
-  titles?: string[];
-  more?: boolean;
-  pick?: boolean;
-  needs?: string;
-  /** Names that a person has for values. */
-  marks?: [string, number][];
-};
+import type { Pick } from "./picks";
 
 /**
  * Where the values of some controls are kept: how to read them, and the recipe in which one is
@@ -29,12 +11,9 @@ export type Kept = {
   next: (name: string, value: unknown) => Edit["recipe"];
 };
 
-export const fieldsOf = (schema: Record<string, unknown>) =>
-  Object.entries((schema as { properties?: Record<string, Field> }).properties ?? {});
-
 /** Is a parameter told to be other than its default? */
-export const isMoved = ({ params }: Kept, name: string, field: Field) =>
-  name in params && JSON.stringify(params[name]) !== JSON.stringify(field.default);
+export const isMoved = ({ params }: Kept, { name, default: start }: Control) =>
+  name in params && JSON.stringify(params[name]) !== JSON.stringify(start);
 
 /** The parameters of one step. */
 export const ofNode = ({ recipe }: Edit, node: string): Kept => ({
@@ -62,3 +41,24 @@ export const ofSource = ({ recipe }: Edit, source: string, held: string): Kept =
     }),
   };
 };
+
+/** A value that is kept, as a row of numbers: of bands, or of a color; empty where it is none. */
+export const numbersIn = (value: unknown): number[] => (isListOf(value, isNumber) ? value : []);
+
+/** A value that is kept, as words; null where there are none. */
+export const wordsIn = (value: unknown): string | null =>
+  typeof value === "string" ? value : null;
+
+const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
+
+/** A value that is kept, as spots of the picture. */
+export const picksIn = (value: unknown): Pick[] => (isListOf(value, isPick) ? value : NO_PICKS);
+
+/** Is it a number? */
+export const isNumber = (value: unknown): value is number => typeof value === "number";
+
+const isListOf = <T>(value: unknown, is: (one: unknown) => one is T): value is T[] =>
+  Array.isArray(value) && value.every(is);
+
+const isPick = (value: unknown): value is Pick =>
+  typeof value === "object" && value !== null && "x" in value && "y" in value && "value" in value;

@@ -1,11 +1,11 @@
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { type Edit, withParam } from "./edit";
+import { picksIn } from "./params";
 import { type Pick, withSpot } from "./picks";
 import type { Texel } from "./stageProps";
 import { useTile, useView } from "./view";
 
 const PROBE_PX = 1024;
-const NO_PICKS: Pick[] = []; // one and the same, so that the stage is not drawn anew for it
 
 type Picking = {
   picks: Pick[];
@@ -29,7 +29,7 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
     picking !== null &&
     (picking.node === row?.node || row?.mixed.some((step) => step.node === picking.node) === true);
   const node = isHere ? picking.node : row?.node;
-  if (look === "lit" || !node) return { picks: NO_PICKS, onPick: null, brushing: null };
+  if (look === "lit" || !node) return { picks: picksIn(null), onPick: null, brushing: null };
   const picks = picksOf(edit.recipe, node);
   const shown = tile === null ? picks : picks.filter((pick) => pick.tile === tile);
   if (!isHere || tile === "all") return { picks: shown, onPick: null, brushing: null };
@@ -48,5 +48,4 @@ export function usePicking(set: TextureSet, chosen: string, edit: Edit): Picking
   return { picks: shown, onPick, brushing: picking.value === "color" ? null : picking.value };
 }
 
-const picksOf = (recipe: Recipe, node: string): Pick[] =>
-  (recipe.nodes[node]?.params.picks as Pick[] | undefined) ?? NO_PICKS;
+const picksOf = (recipe: Recipe, node: string): Pick[] => picksIn(recipe.nodes[node]?.params.picks);

@@ -38,7 +38,7 @@ export function useChosen(
 function begun(project: string, suggested: Pick<Chosen, "sets" | "targets">): Kept {
   const basis = JSON.stringify(suggested);
   try {
-    const kept = JSON.parse(sessionStorage.getItem(keyOf(project)) ?? "null") as Kept | null;
+    const kept: Kept | null = JSON.parse(sessionStorage.getItem(keyOf(project)) ?? "null");
     if (kept?.basis === basis) return { basis, chosen: { ...NOTHING, ...kept.chosen } };
   } catch {
     // what was kept by another program is not asked

@@ -315,7 +315,7 @@ export function withHoleTurned(target: Target, { role, letter }: { role: string;
     target.files.find((f) => f.role === role),
     role,
   );
-  const channel = sure(file.channels[letter as "L"], letter);
+  const channel = sure(new Map(Object.entries(file.channels)).get(letter), letter);
   if (!channel.quantity) return target;
   return withChannel(target, role, letter, { ...channel, invert: !channel.invert });
 }

@@ -2,7 +2,6 @@ import { useQuery } from "@tanstack/react-query";
 import { api, settled, type TextureSet } from "../../../api/client";
 import { Fields } from "../Controls";
 import type { Edit } from "../edit";
-import { fieldsOf } from "../params";
 import { isInTiles, type Touch, touchOf, withTouch } from "./touch";
 
 type NoiseControlsProps = {
@@ -29,7 +28,7 @@ export function NoiseControls({ master, edit, noise, onOff }: NoiseControlsProps
   const hidden = ["seed"];
   if (master.key === "normal") hidden.push("way"); // slopes are always added
   if (!isInTiles(edit.recipe)) hidden.push("is_over_tiles");
-  const fields = fieldsOf(data ?? {}).filter(([name]) => !hidden.includes(name));
+  const fields = (data ?? []).filter(({ name }) => !hidden.includes(name));
   const handleSeed = () => edit.keep(kept.next("seed", 1 + Math.floor(Math.random() * 1e6)));
   return (
     <div className="-mr-4 -ml-8">
