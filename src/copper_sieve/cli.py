@@ -14,13 +14,14 @@ from .terminal.look import look
 from .terminal.make import make
 from .terminal.mesh import mesh
 from .terminal.proving import prove, verify
+from .terminal.reformat import reformat
 from .terminal.saved import deliver
 from .terminal.say import OUR_FAULT, STOPPED
 from .terminal.serve import serve
 from .terminal.targets import targets
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
-for command in (make, deliver, look, convert, verify, prove, unpack, pack, targets, serve):
+for command in (make, deliver, look, convert, reformat, verify, prove, unpack, pack, targets, serve):
     app.command()(command)
 app.add_typer(mesh, name="mesh")
 

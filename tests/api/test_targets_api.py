@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from asking import RAW, ended
+from copper_sieve.core.color import encode_srgb_codes
 from copper_sieve.core.target import read_target, write_target
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.targets import shipped_targets
@@ -140,3 +141,33 @@ def test_a_delivery_is_planned_smaller_and_without_what_nobody_wants(client):
     refused = client.post(f"/api/projects/{project}/deliveries", json={**request, "unwanted": every})
     assert refused.status_code == 422 and "at least one file" in refused.json()["detail"]
     assert client.post(f"/api/projects/{project}/plans", json={**request, "size": 0}).status_code == 422
+
+
+def test_kept_files_come_in_another_format_where_they_lay_with_what_was_lost(client):
+    color = np.random.default_rng(61).integers(0, 256, (16, 16, 4)).astype(np.uint8)
+    kept = client.post("/api/originals", params={"name": "kelp.png"}, content=encode(color, "png"), headers=RAW).json()
+    files = [
+        {"sha256": kept["sha256"], "name": "kelp_basecolor.png", "folder": "../../mer é/haut", "reads": {"RGB": "base_color"}},
+        {"sha256": kept["sha256"], "name": "kelp_mask.png", "folder": "", "reads": {"R": "roughness"}},
+    ]
+    gone = {"sha256": "0" * 64, "name": "gone.png"}
+    refused = client.post("/api/reformatted", json={"files": [*files, gone], "format": "exr"})
+    assert refused.status_code == 422 and "gone.png is not kept here" in refused.json()["detail"]
+    told = client.post("/api/reformatted", json={"files": files, "format": "exr"})
+    assert told.status_code == 200 and "exr.zip" in told.headers["content-disposition"]
+    with zipfile.ZipFile(io.BytesIO(told.content)) as archive:
+        names = archive.namelist()
+        assert names == ["mer é/haut/kelp_basecolor.exr", "kelp_mask.exr"]  # nothing was lost
+        values = read_bytes(archive.read(names[1]), names[1]).codes
+        assert np.array_equal(np.round(values * 255), color)  # data, as its channels say
+        colors = read_bytes(archive.read(names[0]), names[0]).codes
+        assert np.array_equal(encode_srgb_codes(colors[..., :3]), color[..., :3])
+    lossy = client.post("/api/reformatted", json={"files": files[1:], "format": "jpeg"})
+    with zipfile.ZipFile(io.BytesIO(lossy.content)) as archive:
+        assert "its alpha was left out" in archive.read("what-changed.txt").decode()
+
+
+def test_a_depth_that_a_format_has_not_is_refused(client):
+    files = [{"sha256": "0" * 64, "name": "any.png"}]
+    told = client.post("/api/reformatted", json={"files": files, "format": "tga", "stored": {"depth": 16, "sample": "uint"}})
+    assert told.status_code == 422 and "tga holds 8 bit" in told.json()["detail"]

@@ -1,6 +1,7 @@
 """Intake in a real browser: channels by hand, a source remembered, the light test, rivals, undo, and thousands of files."""
 
 import io
+import zipfile
 
 import numpy as np
 from demo_sets import PROJECT, make_set
@@ -11,7 +12,7 @@ from psd_tools import PSDImage
 
 from copper_sieve.core.target.naming import name_of_copy
 from copper_sieve.demo.materials import MATERIALS
-from copper_sieve.files import encode
+from copper_sieve.files import encode, read_bytes
 
 INTAKE = f"/p/{PROJECT}/intake"
 GRAY = np.random.default_rng(20).integers(60, 190, (48, 48)).astype(np.uint8)
@@ -262,3 +263,21 @@ def test_a_set_saved_as_a_file_is_taken_in_again_with_all_that_was_done_to_it(pa
     page.get_by_role("link", name="Intake").click()
     page.get_by_label("Choose files").set_input_files(tmp_path / "cut.set.zip")
     expect(page.get_by_text("begins as a zip but cannot be opened")).to_be_visible()
+
+
+def test_pictures_come_in_another_format_without_becoming_a_set(page, server, tmp_path):
+    before = len(server.get(f"/projects/{PROJECT}/sets").json())
+    page.goto(INTAKE)
+    give(page, tmp_path, {"kilt_basecolor.png": COLOR, "kilt_height.tga": GRAY})
+    page.get_by_role("button", name="Only another format").click()
+    page.get_by_role("combobox", name="Format to write").click()
+    page.get_by_role("option", name="TIFF").click()
+    page.get_by_role("combobox", name="Depth to write").click()
+    page.get_by_role("option", name="16 bit").click()
+    with page.expect_download() as coming:
+        page.get_by_role("button", name="Save as one zip").click()
+    with zipfile.ZipFile(coming.value.path()) as archive:
+        assert sorted(archive.namelist()) == ["kilt_basecolor.tif", "kilt_height.tif"]
+        codes = read_bytes(archive.read("kilt_height.tif"), "kilt_height.tif").codes
+    assert np.array_equal(codes, GRAY.astype(np.uint16) * 257)
+    assert len(server.get(f"/projects/{PROJECT}/sets").json()) == before

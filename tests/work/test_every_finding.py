@@ -26,6 +26,7 @@ from copper_sieve.files import encode
 from copper_sieve.targets import shipped_target
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import gather, load_codes, look_at_bytes
+from copper_sieve.work.reformatting import Called, NewFormat, Remade, remade
 from copper_sieve.work.sets import derived_anew
 from core.test_checks import FAULTS as ON_MAPS
 
@@ -121,6 +122,15 @@ def looked_at(made: Recipe) -> Recipe:
 def calmed(made: Recipe) -> Recipe:
     node = made.nodes["height"].model_copy(update={"params": {"detail": (0, 0.7, 1, 0.6, 0)}})
     return made.model_copy(update={"nodes": {**made.nodes, "height": node}})
+
+
+def in_format(format: str, pixels: Pixels, deep: bool = False) -> Found:
+    def found() -> set[str]:
+        (made,) = remade([Called("tulle.any", lambda: bytes_of(pixels, deep))], NewFormat(format))
+        assert isinstance(made, Remade)
+        return {f.id for f in made.findings}
+
+    return found
 
 
 def cut(pixels: np.ndarray, op: str) -> Found:
@@ -354,6 +364,11 @@ CASES: dict[str, tuple[Found, Found]] = {
     ),
     "signed-as-color": (on_plan(role="normal", changed={"color": "srgb"}, **SQUARE, normal=UP), on_plan(**SQUARE, normal=UP)),
     "data-in-alpha": (on_plan("engine-smooth-up", **SQUARE), on_plan("gltf", **SQUARE)),
+    # a picture in another format
+    "reformat-cut": (in_format("png", GRAY * 3), in_format("exr", GRAY * 3)),
+    "reformat-rounded": (in_format("tga", GRAY, deep=True), in_format("tiff", GRAY, deep=True)),
+    "reformat-alpha": (in_format("jpeg", np.dstack([COLOR, MASK])), in_format("tga", np.dstack([COLOR, MASK]))),
+    "reformat-lossy": (in_format("jpeg", GRAY), in_format("jpeg", COLOR)),
 }
 
 

@@ -60,12 +60,40 @@ const at16 = { depth: 16, sample: "uint" } as const;
 const half = { depth: 16, sample: "float" } as const;
 const float = { depth: 32, sample: "float" } as const;
 
+const near = (...held: FormatRow["depths"]) =>
+  [at8, at16, half, float].map((stored, k) => ({ stored, held: held[k] }));
+const [whole, floats] = [near(at8, at16, at16, at16), near(half, float, half, float)];
+
 /** What formats hold, as the server tells it. */
 export const FORMATS: FormatRow[] = [
-  { key: "png", depths: [at8, at16], channels: [1, 2, 3, 4], is_layered: false },
-  { key: "tiff", depths: [at8, at16, half, float], channels: [1, 2, 3, 4], is_layered: true },
-  { key: "exr", depths: [half, float], channels: [1, 3, 4], is_layered: true },
-  { key: "exr-tiled", depths: [half, float], channels: [1, 3, 4], is_layered: false },
-  { key: "tga", depths: [at8], channels: [1, 3, 4], is_layered: false },
-  { key: "jpeg", depths: [at8], channels: [1, 3], is_layered: false },
+  { key: "png", depths: [at8, at16], nearest: whole, channels: [1, 2, 3, 4], is_layered: false },
+  {
+    key: "tiff",
+    depths: [at8, at16, half, float],
+    nearest: near(at8, at16, half, float),
+    channels: [1, 2, 3, 4],
+    is_layered: true,
+  },
+  { key: "exr", depths: [half, float], nearest: floats, channels: [1, 3, 4], is_layered: true },
+  {
+    key: "exr-tiled",
+    depths: [half, float],
+    nearest: floats,
+    channels: [1, 3, 4],
+    is_layered: false,
+  },
+  {
+    key: "tga",
+    depths: [at8],
+    nearest: near(at8, at8, at8, at8),
+    channels: [1, 3, 4],
+    is_layered: false,
+  },
+  {
+    key: "jpeg",
+    depths: [at8],
+    nearest: near(at8, at8, at8, at8),
+    channels: [1, 3],
+    is_layered: false,
+  },
 ];

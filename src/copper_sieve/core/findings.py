@@ -265,6 +265,16 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "There are several occlusions: {used} goes into the files, {others} does not. Mix them where both are meant.",
         ),
         "no-origin": ("note", "Where the pictures of this set come from, and their license, is not noted."),
+        "reformat-cut": (
+            "look",
+            "{file}: {share:.1%} of its values lie outside of what {depth} holds, and were cut. Choose a float format.",
+        ),
+        "reformat-rounded": ("note", "{file} has finer steps than {depth}: its values were rounded."),
+        "reformat-alpha": ("look", "{file}: its alpha was left out, as {format} has none. Choose a format that has."),
+        "reformat-lossy": (
+            "look",
+            "{file} holds data, and {format} changes values a little. Choose a format that keeps them.",
+        ),
         "data-in-alpha": ("note", "{file} holds data in the alpha of a PNG; picture editors will show it as see-through."),
         "rise-assumed": (
             "look",

@@ -1371,6 +1371,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reformatted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reformat
+         * @description Kept files in another format as one zip, each where it lay and under its name.
+         */
+        post: operations["reformat_api_reformatted_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/repeats": {
         parameters: {
             query?: never;
@@ -3987,6 +4007,8 @@ export interface components {
              * @enum {string}
              */
             key: "png" | "tga" | "tiff" | "exr" | "exr-tiled" | "jpeg";
+            /** Nearest */
+            nearest: components["schemas"]["NearestDepth"][];
         };
         /**
          * Frame
@@ -4857,6 +4879,14 @@ export interface components {
         NamesRequest: {
             /** Names */
             names: string[];
+        };
+        /**
+         * NearestDepth
+         * @description What becomes of a depth in a format: its own, where it has that.
+         */
+        NearestDepth: {
+            held: components["schemas"]["DepthRow"];
+            stored: components["schemas"]["DepthRow"];
         };
         /**
          * Node
@@ -5789,6 +5819,39 @@ export interface components {
             note: string;
             recipe: components["schemas"]["Recipe-Input"];
         };
+        /**
+         * ReformatRequest
+         * @description Files to write in another format; without a depth each keeps its own, or has the nearest.
+         */
+        ReformatRequest: {
+            /** Files */
+            files: components["schemas"]["ReformattedFile"][];
+            /** Format */
+            format: string;
+            stored?: components["schemas"]["StoredAs"] | null;
+        };
+        /**
+         * ReformattedFile
+         * @description A kept file, where it lay, and what its channels hold where that is known.
+         */
+        ReformattedFile: {
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /** Name */
+            name: string;
+            /**
+             * Reads
+             * @default {}
+             */
+            reads: {
+                [key: string]: string;
+            };
+            /** Sha256 */
+            sha256: string;
+        };
         /** RefreshRequest */
         RefreshRequest: {
             /** Expects */
@@ -6644,6 +6707,19 @@ export interface components {
             expects: number;
             /** Steps */
             steps: (components["schemas"]["Crop-Input"] | components["schemas"]["Turn-Input"] | components["schemas"]["Mirror-Input"] | components["schemas"]["Offset-Input"] | components["schemas"]["Straighten-Input"] | components["schemas"]["Spots-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Variant-Input"])[];
+        };
+        /** StoredAs */
+        StoredAs: {
+            /**
+             * Depth
+             * @enum {integer}
+             */
+            depth: 8 | 16 | 32;
+            /**
+             * Sample
+             * @enum {string}
+             */
+            sample: "uint" | "float";
         };
         /**
          * Straighten
@@ -10252,6 +10328,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Offer"][];
                 };
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    reformat_api_reformatted_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReformatRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             "4XX": {

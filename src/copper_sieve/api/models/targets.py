@@ -9,7 +9,18 @@ from pydantic import Field
 from ...core.target import Target
 from .base import Incoming, Outgoing
 
-__all__ = ["DepthRow", "FormatRow", "NameMatch", "TargetCopy", "TargetRow", "TargetWrite"]
+__all__ = [
+    "DepthRow",
+    "FormatRow",
+    "NameMatch",
+    "NearestDepth",
+    "ReformatRequest",
+    "ReformattedFile",
+    "StoredAs",
+    "TargetCopy",
+    "TargetRow",
+    "TargetWrite",
+]
 
 
 class DepthRow(Outgoing):
@@ -17,13 +28,43 @@ class DepthRow(Outgoing):
     sample: Literal["uint", "float"]
 
 
+class NearestDepth(Outgoing):
+    """What becomes of a depth in a format: its own, where it has that."""
+
+    stored: DepthRow
+    held: DepthRow
+
+
 class FormatRow(Outgoing):
     """A format that files are written in: the depths and counts of channels that it holds."""
 
     key: Literal["png", "tga", "tiff", "exr", "exr-tiled", "jpeg"]
     depths: list[DepthRow]
+    nearest: list[NearestDepth]
     channels: list[int]
     is_layered: bool
+
+
+class StoredAs(Incoming):
+    depth: Literal[8, 16, 32]
+    sample: Literal["uint", "float"]
+
+
+class ReformattedFile(Incoming):
+    """A kept file, where it lay, and what its channels hold where that is known."""
+
+    sha256: str
+    name: str = Field(min_length=1)
+    folder: str = ""
+    reads: dict[str, str] = {}
+
+
+class ReformatRequest(Incoming):
+    """Files to write in another format; without a depth each keeps its own, or has the nearest."""
+
+    files: list[ReformattedFile] = Field(min_length=1)
+    format: str
+    stored: StoredAs | None = None
 
 
 class TargetRow(Outgoing):

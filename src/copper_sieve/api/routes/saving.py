@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 from typing import IO, Annotated
 from urllib.parse import quote
 from uuid import UUID
@@ -15,10 +16,13 @@ from ...core.errors import SieveError
 from ...core.target import legal_name
 from ...core.target.lone import STORED, writings_of
 from ...store import projects, sets
+from ...store.originals import original_bytes, original_headers
 from ...work.deliveries.lone import lone_file
+from ...work.reformatting import Called, NewFormat, as_zip, remade
 from ...work.saved_sets import MOST_BYTES, SETS_ENDINGS, read_sets, write_sets
 from ..answers import set_answer
 from ..models.sets import TextureSet, WritingRow, Writings
+from ..models.targets import ReformatRequest, ReformattedFile
 from ..received import RAW_BODY, received
 from ..state import AppState, State
 
@@ -67,6 +71,30 @@ def save_sets(state: State, project: str, chosen: Annotated[Sequence[UUID], Quer
             yield from write_sets(conn, [(row.name, row.recipe) for row in rows])
 
     return StreamingResponse(pieces(), media_type="application/zip", headers=_called(name))
+
+
+@router.post("/reformatted", response_class=Response)
+def reformat(state: State, told: ReformatRequest) -> StreamingResponse:
+    """Kept files in another format as one zip, each where it lay and under its name."""
+    stored = None if told.stored is None else (told.stored.depth, told.stored.sample)
+    format = NewFormat(told.format, stored)
+    with state.pool.connection() as conn:
+        kept = original_headers(conn, [file.sha256 for file in told.files])
+    gone = [file.name for file in told.files if file.sha256 not in kept]
+    if gone:
+        raise SieveError(f"{', '.join(gone)} is not kept here any more. Drop it again.")
+    files = [Called(_place(file), partial(_kept, state, file.sha256), file.reads or None) for file in told.files]
+    return StreamingResponse(as_zip(remade(files, format)), media_type="application/zip", headers=_called(f"{format.key}.zip"))
+
+
+def _place(file: ReformattedFile) -> str:
+    """Below wherever the zip is unpacked, and nowhere else."""
+    return "/".join(part for part in f"{file.folder}/{file.name}".split("/") if part not in ("", ".", ".."))
+
+
+def _kept(state: AppState, sha256: str) -> bytes:
+    with state.pool.connection() as conn:
+        return original_bytes(conn, sha256)
 
 
 @router.post("/projects/{project}/saved-sets", status_code=201, openapi_extra=RAW_BODY)

@@ -12,13 +12,14 @@ from starlette.concurrency import run_in_threadpool
 
 from ...core.errors import NameTaken, TargetInvalid
 from ...core.target import FORMATS, Board, Document, Target, board_of, offered_documents, read_target, slug, write_target
+from ...core.target.formats import DEPTHS, Depth, depth_in
 from ...store.database import Database
 from ...store.sets import HeadMoved
 from ...store.targets import forget_target, keep_target, list_own_targets, lock_targets, own_target, used_keys
 from ...targets import shipped_targets
 from ...work.deliveries.converting import match_files
 from ...work.targets import known_target
-from ..models.targets import FormatRow, NameMatch, TargetCopy, TargetRow, TargetWrite
+from ..models.targets import DepthRow, FormatRow, NameMatch, TargetCopy, TargetRow, TargetWrite
 from ..received import RAW_BODY, received
 from ..state import AppState, State
 
@@ -78,9 +79,22 @@ def as_file(state: State, key: str) -> Response:
 @router.get("/formats")
 def list_formats() -> list[FormatRow]:
     """The formats that files are written in, and what each can hold."""
-    depths = {row.key: [{"depth": bits, "sample": sample} for bits, sample in row.depths] for row in FORMATS.values()}
-    told = [{"key": r.key, "depths": depths[r.key], "channels": r.channels, "is_layered": r.layered} for r in FORMATS.values()]
-    return [FormatRow.model_validate(row) for row in told]
+    return [
+        FormatRow.model_validate(
+            {
+                "key": row.key,
+                "depths": [_depth(depth) for depth in row.depths],
+                "nearest": [{"stored": _depth(one), "held": _depth(depth_in(row.key, one))} for one in DEPTHS],
+                "channels": row.channels,
+                "is_layered": row.layered,
+            }
+        )
+        for row in FORMATS.values()
+    ]
+
+
+def _depth(depth: Depth) -> DepthRow:
+    return DepthRow(depth=depth[0], sample=depth[1])
 
 
 @router.post("/targets", status_code=201)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
+from typing import Literal
 
-__all__ = ["FORMATS", "Format", "depth_said"]
+__all__ = ["DEPTHS", "FORMATS", "Depth", "Format", "depth_in", "depth_said"]
+
+Depth = tuple[Literal[8, 16, 32], Literal["uint", "float"]]  # bits of a channel, and what they are
 
 
 @dataclass(frozen=True)
@@ -14,7 +18,7 @@ class Format:
 
     key: str
     suffix: str
-    depths: tuple[tuple[int, str], ...]
+    depths: tuple[Depth, ...]
     channels: tuple[int, ...]
     largest: int
     alpha_shows: bool = False
@@ -41,7 +45,8 @@ def _either(words: list[str]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
 
 
-_UINT, _FLOAT = ((8, "uint"), (16, "uint")), ((16, "float"), (32, "float"))
+_UINT: tuple[Depth, ...] = ((8, "uint"), (16, "uint"))
+_FLOAT: tuple[Depth, ...] = ((16, "float"), (32, "float"))
 _ROWS = (
     Format("png", ".png", _UINT, (1, 2, 3, 4), (1 << 31) - 1, alpha_shows=True),
     Format("tga", ".tga", ((8, "uint"),), (1, 3, 4), (1 << 16) - 1),
@@ -51,3 +56,25 @@ _ROWS = (
     Format("jpeg", ".jpg", ((8, "uint"),), (1, 3), (1 << 16) - 1, lossy=True),
 )
 FORMATS = MappingProxyType({row.key: row for row in _ROWS})
+
+# Where a format lacks a depth: what it takes instead, best first. Half floats tell all codes of 8 bits apart, not all of 16.
+_INSTEAD: Mapping[Depth, tuple[Depth, ...]] = MappingProxyType(
+    {
+        (8, "uint"): ((16, "float"), (32, "float")),
+        (16, "uint"): ((32, "float"), (8, "uint")),
+        (16, "float"): ((16, "uint"), (8, "uint")),
+        (32, "float"): ((16, "uint"), (8, "uint")),
+    }
+)
+DEPTHS = tuple(_INSTEAD)
+
+
+def depth_in(format: str, stored: Depth) -> Depth:
+    """The depth that codes of ``stored`` take in a format: their own, else the nearest that it has.
+
+    Examples
+    --------
+    >>> depth_in("png", (8, "uint")), depth_in("exr", (16, "uint")), depth_in("png", (32, "float"))
+    ((8, 'uint'), (32, 'float'), (16, 'uint'))
+    """
+    return next(depth for depth in (stored, *_INSTEAD[stored]) if depth in FORMATS[format].depths)

@@ -10,6 +10,7 @@ import { FileTable } from "./FileTable";
 import { IntakeLine } from "./IntakeLine";
 import { MeshTable } from "./MeshTable";
 import { OfferBar } from "./OfferBar";
+import { OtherFormat } from "./OtherFormat";
 import { isUsable, type Row } from "./rows";
 import { SavedSets } from "./SavedSets";
 import { SourceBar } from "./SourceBar";
@@ -18,6 +19,8 @@ import { useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useSavedSets } from "./useSavedSets";
 import { useTakingIn } from "./useTakingIn";
+
+const NONE: Row[] = []; // while files are read
 
 /**
  * What every dropped file is, why we think so, and what comes next. It goes on reading while
@@ -60,11 +63,11 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
         className={isHere ? "grid min-h-0 grid-rows-[minmax(0,1fr)_auto]" : ""}
       >
         <div className="overflow-auto px-[18px] py-3.5">
-          <h1 className="mb-2.5">
+          <OtherFormat rows={busy.of === 0 ? rows : NONE}>
             {rows.length
               ? `${count(rows.length, "file")}, ${count(groups.filter((group) => entriesOf(group).length > 0).length, "set")}`
               : "Intake"}
-          </h1>
+          </OtherFormat>
           <DropBox
             isEmpty={!rows.length && !meshes.rows.length && !saved.offered.length}
             busy={busy}

@@ -18,12 +18,11 @@ export type Row = {
   isByLayers?: boolean;
 };
 
+/** Whether a row is a picture that is meant, whatever it shows. */
+export const isWritable = (row: Row) => row.look.readable && !row.isLeftOut && !row.isByLayers;
+
 export const isUsable = (row: Row) =>
-  row.look.readable &&
-  row.look.kind !== "unknown" &&
-  Object.keys(row.look.reads ?? {}).length > 0 &&
-  !row.isLeftOut &&
-  !row.isByLayers;
+  isWritable(row) && row.look.kind !== "unknown" && Object.keys(row.look.reads ?? {}).length > 0;
 
 /**
  * Rows with new looks among them, the last of each file. A file read again keeps what a person

@@ -2,10 +2,10 @@ import type { Target } from "../../api/client";
 import { useFormats } from "../../api/queries";
 import { Line } from "../../parts/Line";
 import { Segments } from "../../parts/Segments";
+import { FORMATS } from "../../parts/stored";
 import { TypedField } from "../../parts/TypedField";
 import { Chips } from "./Chips";
 import { rowOf, withEveryFile, withEveryFormat, withMapWords } from "./edit";
-import { FORMATS } from "./FilePanel";
 
 const MAP_WORDS = [
   ["long", "Long map words"],

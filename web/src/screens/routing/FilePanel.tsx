@@ -3,11 +3,11 @@ import { useFormats } from "../../api/queries";
 import { Choice, optionsOf } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
+import { depthKey, depthOptions, FORMATS } from "../../parts/stored";
 import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
 import { Chips } from "./Chips";
 import {
-  depthKey,
   LETTERS,
   rowOf,
   type TargetFile,
@@ -19,20 +19,6 @@ import {
   withoutFile,
 } from "./edit";
 
-export const FORMATS = optionsOf<TargetFile["format"]>({
-  png: "PNG",
-  tga: "TGA",
-  tiff: "TIFF",
-  exr: "EXR",
-  "exr-tiled": "EXR, tiled with mips",
-  jpeg: "JPEG",
-});
-const DEPTHS: Record<string, string> = {
-  "8 uint": "8 bit",
-  "16 uint": "16 bit",
-  "16 float": "Half float",
-  "32 float": "Float",
-};
 const COLORS = optionsOf<TargetFile["color"] | "acescg">({
   srgb: "Color (sRGB)",
   linear: "Color (linear)",
@@ -91,7 +77,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
         <Choice
           label="Depth"
           className="w-24"
-          options={format.depths.map((one) => [depthKey(one), DEPTHS[depthKey(one)]] as const)}
+          options={depthOptions(format.depths)}
           value={depthKey(file)}
           onChange={(value) => {
             const depth = format.depths.find((one) => depthKey(one) === value);

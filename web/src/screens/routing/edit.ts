@@ -1,6 +1,7 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { api, type FormatRow, type Quantity, settled, type Target } from "../../api/client";
+import { type Depth, depthKey } from "../../parts/stored";
 import { sure } from "../../parts/sure";
 
 export type TargetFile = Target["files"][number];
@@ -94,26 +95,14 @@ export const rowOf = (formats: FormatRow[], key: TargetFile["format"]): FormatRo
     key,
   );
 
-type Depth = FormatRow["depths"][number];
-export const depthKey = ({ depth, sample }: Depth) => `${depth} ${sample}`;
-
-/** What takes the place of a depth that a format has not, the nearest that loses nothing first. */
-const INSTEAD: Record<string, string[]> = {
-  "8 uint": ["16 float"],
-  "16 uint": ["32 float", "8 uint"],
-  "16 float": ["16 uint", "8 uint"],
-  "32 float": ["16 uint", "8 uint"],
-};
-
 /**
  * A file stored in another format: at its depth, or the nearest that the format holds. Colors become
  * linear light where the depth becomes float, as readers expect, and sRGB where it no longer is.
  */
-export function withFormat(file: TargetFile, { key, depths, is_layered }: FormatRow): TargetFile {
-  const wanted = [depthKey(file), ...(INSTEAD[depthKey(file)] ?? [])];
-  const held = wanted.flatMap((key) => depths.filter((one) => depthKey(one) === key));
+export function withFormat(file: TargetFile, { key, nearest, is_layered }: FormatRow): TargetFile {
   const kept = { ...file, format: key, layer_of: is_layered ? file.layer_of : "" };
-  return withDepth(kept, held[0] ?? depths[0]);
+  const depth = nearest.find(({ stored }) => depthKey(stored) === depthKey(file));
+  return withDepth(kept, sure(depth, depthKey(file)).held);
 }
 
 /** A file at another depth. */

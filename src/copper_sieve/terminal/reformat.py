@@ -1,0 +1,105 @@
+"""`reformat`: pictures in another format, under their names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ..core.errors import SieveError
+from ..core.findings import Finding, finding
+from ..core.target import FORMATS
+from ..core.target.formats import Depth, depth_said
+from ..files import write_bytes
+from ..work.intake.looking import is_picture_name
+from ..work.reformatting import Called, NewFormat, ReadAs, Remade, remade
+from .inputs import Inputs, grade_code, paths_of, tell
+from .say import STOPPED, WRONG_USE, Json, fail, print_json
+
+__all__ = ["reformat"]
+
+
+def reformat(
+    inputs: Inputs,
+    to: Annotated[str, typer.Option(help=f"The format to write: {', '.join(FORMATS)}")],
+    out: Annotated[Path, typer.Option(help="Folder to write into; what lies in folders keeps its place in them")],
+    depth: Annotated[str | None, typer.Option(help="8, 16, half or float; default: each file's, or the nearest")] = None,
+    read_as: Annotated[str | None, typer.Option("--as", help="color or data; default: as name and pixels say")] = None,
+    replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
+    as_json: Json = False,
+) -> None:
+    """Write pictures in another format, each under its own name. Values stay as they are; what a format cannot hold is told."""
+    format, kind = _format(to, depth), _kind(read_as)
+    findings: list[Finding] = []
+    files = list(_called(inputs, findings))
+    _refuse_taken([out / format.path(file.path) for file in files], paths_of(inputs), replace)
+    rows: list[dict[str, Any]] = []
+    for made in remade(files, format, kind):
+        if not isinstance(made, Remade):
+            findings.append(made)
+            continue
+        findings += made.findings
+        path = out / made.path
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_bytes(path, made.content)
+        rows.append({"source": made.source, "path": made.path, "depth": depth_said(*made.depth), "read_as": made.read_as})
+        if not as_json:
+            print(path)
+    if as_json:
+        print_json({"format": to, "files": rows, "findings": [found.model_dump() for found in findings]})
+    else:
+        tell(findings)
+    raise typer.Exit(grade_code(findings))
+
+
+_DEPTHS: dict[str, Depth] = {"8": (8, "uint"), "16": (16, "uint"), "half": (16, "float"), "float": (32, "float")}
+
+
+def _format(key: str, depth: str | None) -> NewFormat:
+    if depth is not None and depth not in _DEPTHS:
+        raise fail(f"--depth takes one of {', '.join(_DEPTHS)} (got {depth!r}).", WRONG_USE)
+    try:
+        return NewFormat(key, None if depth is None else _DEPTHS[depth])
+    except SieveError as problem:
+        raise fail(problem.message, WRONG_USE) from problem
+
+
+def _kind(told: str | None) -> ReadAs | None:
+    if told not in (None, "color", "data"):
+        raise fail(f"--as takes color or data (got {told!r}).", WRONG_USE)
+    return told
+
+
+def _called(inputs: list[Path], findings: list[Finding]) -> Iterator[Called]:
+    """Every picture by its path below the folder that was named, of several folders with that folder's name; what is no
+    picture is told."""
+    several = sum(path.is_dir() for path in inputs) > 1
+    for given in inputs:
+        above = given.resolve().parent if several else given.resolve()
+        for path in paths_of([given]):
+            if is_picture_name(path.name):
+                place = path.resolve().relative_to(above) if given.is_dir() else Path(path.name)
+                yield Called(place.as_posix(), path.read_bytes)
+            else:
+                findings.append(finding("not-a-picture", file=path.name))
+
+
+def _refuse_taken(paths: list[Path], read: list[Path], replace: bool) -> None:
+    """Before anything is written: what is read is never written over, what is there only where that was said."""
+    originals = {path.resolve() for path in read}
+    own = [str(path) for path in paths if path.resolve() in originals]
+    if own:
+        raise fail(f"{_first(own)} would be written over, and is what is read. Choose another folder.", STOPPED)
+    there = [str(path) for path in paths if path.exists()]
+    if there and not replace:
+        raise fail(f"{_first(there)} would be replaced. Choose another folder, or say --replace.", STOPPED)
+
+
+_NAMED = 4
+
+
+def _first(names: list[str]) -> str:
+    rest = len(names) - _NAMED
+    return ", ".join(names[:_NAMED]) + (f" and {rest} more" if rest > 0 else "")

@@ -1,0 +1,138 @@
+"""Pictures in another format, one after the other, under the names that they have."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import PurePath, PurePosixPath
+from typing import Literal
+
+from ..core.checks.reformat import losses
+from ..core.errors import SieveError, UnknownKey, UnsupportedImage
+from ..core.findings import Finding, finding
+from ..core.intake import look_at
+from ..core.quantities import quantity
+from ..core.target import FORMATS
+from ..core.target.formats import Depth, depth_in, depth_said
+from ..core.target.reformat import reformatted
+from ..files import encode, read_bytes
+from ..files.archives import Pipe
+from ..files.encoding import ColorTag
+from ..files.profile import color_codes
+
+__all__ = ["CHANGES_FILE", "Called", "NewFormat", "ReadAs", "Remade", "as_zip", "remade"]
+
+ReadAs = Literal["color", "data"]
+CHANGES_FILE = "what-changed.txt"
+_EARLIEST = (1980, 1, 1, 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class NewFormat:
+    """The format that pictures are written in, and the depth; without one each keeps its own, or has the nearest.
+
+    Raises UnknownKey for a format that there is not, UnsupportedImage for a depth that it has not.
+
+    >>> NewFormat("png").path("walls/brick 01.v2.tif")
+    'walls/brick 01.v2.png'
+    """
+
+    key: str
+    depth: Depth | None = None
+
+    def __post_init__(self) -> None:
+        if self.key not in FORMATS:
+            raise UnknownKey("format", self.key, list(FORMATS))
+        row = FORMATS[self.key]
+        if self.depth is not None and self.depth not in row.depths:
+            raise UnsupportedImage(
+                f"{self.key} holds {row.says} (got {depth_said(*self.depth)}). Choose another depth or format."
+            )
+
+    def path(self, path: str) -> str:
+        """What a picture is called in it: its folder and its name, but for the ending."""
+        return str(PurePosixPath(path).with_suffix(FORMATS[self.key].suffix))
+
+
+@dataclass(frozen=True)
+class Called:
+    """A picture by the path that it keeps, below wherever it goes; ``read`` gives its bytes, ``reads`` what its channels hold,
+    where that is known."""
+
+    path: str
+    read: Callable[[], bytes]
+    reads: Mapping[str, str] | None = None
+
+
+@dataclass(frozen=True)
+class Remade:
+    """A picture in the new format."""
+
+    source: str
+    path: str
+    content: bytes
+    depth: Depth
+    read_as: ReadAs
+    findings: tuple[Finding, ...]
+
+
+def remade(files: Iterable[Called], format: NewFormat, read_as: ReadAs | None = None) -> Iterator[Remade | Finding]:
+    """Every picture in another format, or why it could not be. One bad file never stops the others.
+
+    What is color and what is data is told by each file's name and content, as at intake, where ``read_as`` does not say so.
+    """
+    taken: dict[str, str] = {}
+    for file in files:
+        path = format.path(file.path)
+        first = taken.setdefault(path.casefold(), file.path)
+        if first != file.path:
+            yield finding("name-clash", first=first, second=file.path, name=path)
+            continue
+        try:
+            yield _one(file, format, read_as)
+        except SieveError as problem:
+            yield finding("unreadable", file=file.path, why=problem.message)
+        except OSError as problem:
+            why = f"{file.path}: cannot be opened ({problem.strerror or problem})."
+            yield finding("unreadable", file=file.path, why=why)
+
+
+def _one(file: Called, format: NewFormat, read_as: ReadAs | None) -> Remade:
+    name = PurePath(file.path).name
+    picture = read_bytes(file.read(), name)
+    kind = read_as or _kind(look_at(name, picture.codes).reads if file.reads is None else file.reads, picture.channels)
+    codes = color_codes(picture) if kind == "color" else picture.codes
+    depth = format.depth or depth_in(format.key, (picture.depth, picture.sample))
+    made = reformatted(codes, format.key, depth, is_color=kind == "color")
+    found = tuple(losses(file.path, made, format.key, depth, is_color=kind == "color"))
+    content = encode(made.codes, format.key, color=_tag(kind, depth))
+    return Remade(file.path, format.path(file.path), content, depth, kind, found)
+
+
+def _kind(reads: Mapping[str, str], channels: int) -> ReadAs:
+    """What is no map that we know, and colored, is a picture."""
+    if reads:
+        return "color" if any(quantity(key).color == "srgb" for key in reads.values()) else "data"
+    return "color" if channels > 2 else "data"
+
+
+def _tag(kind: ReadAs, depth: Depth) -> ColorTag:
+    if kind == "data":
+        return "data"
+    return "linear" if depth[1] == "float" else "srgb"
+
+
+def as_zip(made: Iterable[Remade | Finding]) -> Iterator[bytes]:
+    """The pieces of a zip of pictures; what was lost on the way, or left out, stands in a text beside them."""
+    pipe, told = Pipe(), list[Finding]()
+    with zipfile.ZipFile(pipe, "w", allowZip64=True) as archive:  # type: ignore[arg-type]
+        for one in made:
+            told += one.findings if isinstance(one, Remade) else [one]
+            if isinstance(one, Remade):
+                archive.writestr(zipfile.ZipInfo(one.path, _EARLIEST), one.content)
+                yield pipe.take()
+        if told:
+            text = "".join(f"{found.text}\n" for found in told)
+            archive.writestr(zipfile.ZipInfo(CHANGES_FILE, _EARLIEST), text)
+    yield pipe.take()

@@ -1,0 +1,105 @@
+"""A folder of pictures in another format, from the terminal: every source has its counterpart, under its name."""
+
+import json
+
+import numpy as np
+import pytest
+from typer.testing import CliRunner
+
+from copper_sieve.cli import app
+from copper_sieve.core.color import encode_srgb_codes
+from copper_sieve.files import encode, read
+
+rng = np.random.default_rng(12)
+COLOR = rng.integers(0, 256, (16, 16, 3)).astype(np.uint8)
+GRAY = rng.integers(0, 256, (16, 16)).astype(np.uint8)
+DEEP = rng.integers(0, 65536, (16, 16)).astype(np.uint16)
+
+
+@pytest.fixture()
+def folder(tmp_path):
+    """Two folders deep, with a name that has accents, dots and spaces, a file that is cut off and one that is no picture."""
+    inside = tmp_path / "in" / "Mur é"
+    (inside / "haut").mkdir(parents=True)
+    (inside / "brick v1.2 color.png").write_bytes(encode(COLOR, "png", color="srgb"))
+    (inside / "haut" / "brick_roughness.tga").write_bytes(encode(GRAY, "tga"))
+    (inside / "haut" / "brick_height.tif").write_bytes(encode(DEEP, "tiff"))
+    (inside / "cut.png").write_bytes(encode(COLOR, "png")[:200])
+    (inside / "read me.txt").write_text("the bricks")
+    return tmp_path / "in"
+
+
+def run(*words: object) -> tuple[int, str]:
+    done = CliRunner().invoke(app, ["reformat", *(str(word) for word in words)])
+    return done.exit_code, done.output
+
+
+def test_every_picture_has_its_counterpart_and_one_bad_file_stops_no_other(folder, tmp_path):
+    before = {path: path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+    code, said = run(folder, "--to", "exr", "--out", tmp_path / "out")
+    assert code == 1
+    assert "cut.png: is cut off" in said and "read me.txt was passed over" in said
+    made = {str(path.relative_to(tmp_path / "out")): read(path) for path in (tmp_path / "out").rglob("*.*") if path.is_file()}
+    assert set(made) == {f"Mur é/{name}.exr" for name in ("brick v1.2 color", "haut/brick_roughness", "haut/brick_height")}
+    assert np.array_equal(encode_srgb_codes(made["Mur é/brick v1.2 color.exr"].codes), COLOR)  # in linear light
+    assert np.array_equal(np.round(made["Mur é/haut/brick_roughness.exr"].codes * 255), GRAY)  # data are never color-corrected
+    assert np.array_equal(np.round(made["Mur é/haut/brick_height.exr"].codes * 65535), DEEP)
+    assert {path: path.read_bytes() for path in before} == before
+
+
+def test_the_way_there_and_back_gives_the_same_codes(folder, tmp_path):
+    run(folder, "--to", "exr", "--out", tmp_path / "out")
+    assert run(tmp_path / "out", "--to", "png", "--depth", "8", "--out", tmp_path / "back", "--json")[0] == 0
+    assert np.array_equal(read(tmp_path / "back" / "Mur é" / "brick v1.2 color.png").codes, COLOR)
+    assert np.array_equal(read(tmp_path / "back" / "Mur é" / "haut" / "brick_roughness.png").codes, GRAY)
+
+
+def test_what_is_read_is_never_written_over_and_what_is_there_only_when_told(folder, tmp_path):
+    code, said = run(folder, "--to", "png", "--out", folder, "--replace")
+    assert code == 1 and "is what is read" in said
+    (tmp_path / "out" / "Mur é").mkdir(parents=True)
+    there = tmp_path / "out" / "Mur é" / "cut.png"
+    there.write_bytes(b"somebody's")
+    code, said = run(folder, "--to", "png", "--out", tmp_path / "out")
+    assert code == 1 and "would be replaced" in said and there.read_bytes() == b"somebody's"
+    assert [path for path in (tmp_path / "out").rglob("*") if path.is_file()] == [there]
+    run(folder, "--to", "png", "--out", tmp_path / "out", "--replace")
+    assert (tmp_path / "out" / "Mur é" / "haut" / "brick_height.png").is_file()
+
+
+def test_two_files_of_one_name_do_not_become_one(folder, tmp_path):
+    (folder / "Mur é" / "haut" / "brick_roughness.png").write_bytes(encode(255 - GRAY, "png"))
+    code, said = run(folder, "--to", "tiff", "--out", tmp_path / "out")
+    assert code == 1
+    assert "brick_roughness.png and Mur é/haut/brick_roughness.tga would both be written as" in said.replace("\n", " ")
+    assert np.array_equal(read(tmp_path / "out" / "Mur é" / "haut" / "brick_roughness.tif").codes, 255 - GRAY)
+
+
+def test_several_folders_stay_apart(tmp_path):
+    for name, codes in (("left", GRAY), ("right", 255 - GRAY)):
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "ao.png").write_bytes(encode(codes, "png"))
+    assert run(tmp_path / "left", tmp_path / "right", "--to", "tga", "--out", tmp_path / "out")[0] == 0
+    assert np.array_equal(read(tmp_path / "out" / "right" / "ao.tga").codes, 255 - GRAY)
+
+
+def test_what_is_color_can_be_said(tmp_path):
+    (tmp_path / "ramp.png").write_bytes(encode(GRAY, "png"))
+    said = json.loads(run(tmp_path, "--to", "exr", "--as", "color", "--out", tmp_path / "out", "--json")[1])
+    assert [(row["depth"], row["read_as"]) for row in said["files"]] == [("half float", "color")]
+    assert np.array_equal(encode_srgb_codes(read(tmp_path / "out" / "ramp.exr").codes), GRAY)
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("--to", "bmp"), "bmp"),
+        (("--to", "tga", "--depth", "16"), "tga holds 8 bit"),
+        (("--to", "png", "--depth", "12"), "--depth takes one of 8, 16, half, float"),
+        (("--to", "png", "--as", "paint"), "--as takes color or data"),
+    ],
+)
+def test_what_cannot_be_is_said_before_anything_is_read(folder, tmp_path, words, says):
+    code, said = run(folder, *words, "--out", tmp_path / "out")
+    assert code == 2 and says in said
+    assert not (tmp_path / "out").exists()

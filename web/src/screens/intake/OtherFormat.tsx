@@ -1,0 +1,113 @@
+import { useMutation } from "@tanstack/react-query";
+import { type ReactNode, useRef, useState } from "react";
+import { useFormats } from "../../api/queries";
+import { bytesSaid } from "../../line/counted";
+import { Choice } from "../../parts/Choice";
+import { Problem } from "../../parts/grades";
+import { saveBlob } from "../../parts/saveBlob";
+import { depthKey, depthOptions, FORMATS } from "../../parts/stored";
+import { sure } from "../../parts/sure";
+import { isWritable, type Row } from "./rows";
+
+const OWN = "own"; // each file's own depth
+
+/**
+ * The place's heading, and beside it the dropped pictures in another format and nothing else: no
+ * set, nothing derived. Folded away until it is wanted.
+ */
+export function OtherFormat({ rows, children }: { rows: Row[]; children: ReactNode }) {
+  const [isOpen, setOpen] = useState(false);
+  const files = rows.filter(isWritable);
+  return (
+    <div className="mb-2.5">
+      <div className="flex items-baseline">
+        <h1>{children}</h1>
+        {files.length > 0 && (
+          <button
+            type="button"
+            aria-expanded={isOpen}
+            className="ml-auto cursor-pointer text-sm text-ink2 underline"
+            onClick={() => setOpen(!isOpen)}
+          >
+            Only another format
+          </button>
+        )}
+      </div>
+      {isOpen && files.length > 0 && <Ways files={files} />}
+    </div>
+  );
+}
+
+function Ways({ files }: { files: Row[] }) {
+  const formats = useFormats();
+  const [key, setKey] = useState(FORMATS[0][0]);
+  const [wanted, setWanted] = useState(OWN);
+  const [bytes, setBytes] = useState(0);
+  const stop = useRef<AbortController | null>(null);
+  const format = sure(
+    formats.find((one) => one.key === key),
+    key,
+  );
+  const stored = format.depths.find((one) => depthKey(one) === wanted) ?? null;
+  const save = useMutation({
+    mutationFn: async () => {
+      setBytes(0);
+      stop.current = new AbortController();
+      const { signal } = stop.current;
+      const body = { files: files.map(sentOf), format: key, stored };
+      await saveBlob("/api/reformatted", { body, signal, onBytes: setBytes });
+    },
+  });
+  const isStopped = save.error?.name === "AbortError";
+  return (
+    <section
+      aria-label="Only another format"
+      className="mt-1 border border-hair bg-sheet px-3 py-2"
+    >
+      <div className="flex flex-wrap items-center gap-2">
+        <span>
+          {files.length === 1 ? "This picture" : `These ${files.length} pictures`} in another format
+        </span>
+        <Choice
+          label="Format to write"
+          className="w-40"
+          options={FORMATS}
+          value={key}
+          onChange={setKey}
+        />
+        <Choice
+          label="Depth to write"
+          className="w-40"
+          options={[[OWN, "as each file has"], ...depthOptions(format.depths)]}
+          value={stored ? wanted : OWN}
+          onChange={setWanted}
+        />
+        {save.isPending ? (
+          <>
+            <span role="status">Writing, {bytesSaid(bytes)} so far</span>
+            <button type="button" className="button" onClick={() => stop.current?.abort()}>
+              Stop
+            </button>
+          </>
+        ) : (
+          <button type="button" className="button-main" onClick={() => save.mutate()}>
+            Save as one zip
+          </button>
+        )}
+        {isStopped && <span role="status">Stopped: nothing was saved.</span>}
+      </div>
+      <p className="mt-1 text-sm text-ink2">
+        Names, folders and values stay; no set is made. What the format cannot hold is told in
+        what-changed.txt, in the zip.
+      </p>
+      <Problem error={isStopped ? null : save.error} />
+    </section>
+  );
+}
+
+const sentOf = ({ look: { sha256, name, folder, reads } }: Row) => ({
+  sha256,
+  name,
+  folder: folder ?? "",
+  reads: reads ?? {},
+});
