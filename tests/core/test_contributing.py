@@ -1,5 +1,6 @@
 """The changes that the contributing page shows are real: they are applied to a copy of the program, and it is asked."""
 
+import json
 import os
 import re
 import shutil
@@ -44,16 +45,23 @@ assert (read_bytes(encode(codes, "bmp"), "a.bmp").codes == codes).all()
 }
 
 
-def a_copy(folder: Path, diff: str) -> Path:
-    shutil.copytree(ROOT / "src", folder / "src", ignore=shutil.ignore_patterns("__pycache__"))
+SCREEN = "part of the screen"  # asked by its own tools
+
+
+def a_copy(folder: Path, diff: str, of: str = "src") -> Path:
+    shutil.copytree(ROOT / of, folder / of, ignore=shutil.ignore_patterns("__pycache__", "node_modules", "dist"))
     done = subprocess.run(["git", "apply", "--unidiff-zero", "-C1", "-"], input=diff, text=True, cwd=folder, capture_output=True)
     assert done.returncode == 0, done.stderr
-    return folder / "src"
+    return folder / of
 
 
-@pytest.mark.parametrize(("kind", "diff"), DIFFS, ids=[kind for kind, _ in DIFFS])
-def test_the_change_applies_and_does_what_it_says(kind, diff, tmp_path):
-    assert len(diff.splitlines()) < 60
+def test_every_change_is_short():
+    assert all(len(diff.splitlines()) < 60 for _, diff in DIFFS)
+
+
+@pytest.mark.parametrize("kind", ASKS)
+def test_the_change_applies_and_does_what_it_says(kind, tmp_path):
+    diff = dict(DIFFS)[kind]
     copy = a_copy(tmp_path, diff)
     environment = {**os.environ, "PYTHONPATH": str(copy), "NUMBA_CACHE_DIR": str(tmp_path / "cache")}
     done = subprocess.run([sys.executable, "-c", ASKS[kind]], env=environment, capture_output=True, text=True)
@@ -72,8 +80,20 @@ def test_a_new_derivation_is_tried_by_the_tests_that_run_over_all(tmp_path):
     assert done.returncode == 0, done.stdout[-2000:]
 
 
+def test_a_new_part_of_the_screen_is_formed_typed_and_tested(tmp_path):
+    copy = a_copy(tmp_path, dict(DIFFS)[SCREEN], of="web")
+    (copy / "node_modules").symlink_to(ROOT / "web" / "node_modules")
+    part = ["src/screens/bench/Texels.tsx", "src/screens/bench/Texels.test.tsx", "src/screens/bench/WholeSet.tsx"]
+    options = {"incremental": False, "tsBuildInfoFile": None}  # only these, and what they stand on
+    told = {"extends": "./tsconfig.json", "compilerOptions": options, "include": [], "files": part}
+    (copy / "part.json").write_text(json.dumps(told))
+    for tool in (["biome", "check", *part], ["tsc", "--project", "part.json"], ["vitest", "run", part[1]]):
+        done = subprocess.run([f"node_modules/.bin/{tool[0]}", *tool[1:]], cwd=copy, capture_output=True, text=True)
+        assert done.returncode == 0, done.stdout[-2000:] + done.stderr[-2000:]
+
+
 def test_the_page_has_a_change_for_everything_it_names():
-    assert {kind for kind, _ in DIFFS} == set(ASKS)
+    assert {kind for kind, _ in DIFFS} == {*ASKS, SCREEN}
 
 
 def test_the_target_is_read_and_drawn():
