@@ -8,7 +8,7 @@ from copper_sieve.core.quantities import quantity
 from copper_sieve.core.target import decode
 from copper_sieve.core.target.lone import STORED, lone_target, writings_of
 from copper_sieve.files import read_bytes
-from copper_sieve.work.deliveries.lone import lone_file
+from copper_sieve.work.deliveries.lone import lone_file, lone_work
 from copper_sieve.work.intake.looking import look_at_bytes
 from work.test_proof import evaluation_of
 
@@ -59,3 +59,11 @@ def test_what_needs_another_map_is_offered_where_that_is():
     assert [way.key for way in writings_of("base_color", ["base_color"])] == ["base_color"]
     assert {way.key for way in writings_of("base_color", ["base_color", "metallic", "opacity"])} >= {"diffuse", "with-opacity"}
     assert [way.title for way in writings_of("own_edge_wear", [])] == ["Edge wear"]
+
+
+def test_the_work_of_a_map_is_that_of_all_it_stands_on_and_grows_with_its_texels():
+    photo = evaluation_of("Grained leather")
+    work = {key: lone_work(photo, key) for key in ("height", "normal", "occlusion")}
+    assert 0 < work["height"] < work["normal"]
+    half = photo.sized(photo.size.width // 2)
+    assert lone_work(half, "normal") == work["normal"] / 4

@@ -2160,7 +2160,7 @@ export interface paths {
         };
         /**
          * List Writings
-         * @description What a map can be written as, and how that can be stored; ``head`` only names the answer.
+         * @description What a map can be written as, how that can be stored, and how long it takes; ``head`` only names the answer.
          */
         get: operations["list_writings_api_sets__set_id__writings_get"];
         put?: never;
@@ -7832,6 +7832,11 @@ export interface components {
          * @description What one map can be written as, the plain way first, and how that can be stored.
          */
         Writings: {
+            /**
+             * Seconds
+             * @description How long the file of one tile takes, by how long deliveries took here
+             */
+            seconds: number;
             /** Stored */
             stored: components["schemas"]["WritingRow"][];
             /** Ways */

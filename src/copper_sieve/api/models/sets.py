@@ -274,6 +274,7 @@ class Writings(Outgoing):
 
     ways: list[WritingRow]
     stored: list[WritingRow]
+    seconds: float = Field(description="How long the file of one tile takes, by how long deliveries took here")
 
 
 class Origins(Outgoing):

@@ -17,7 +17,7 @@ from ...core.target import legal_name
 from ...core.target.lone import STORED, writings_of
 from ...store import projects, sets
 from ...store.originals import original_bytes, original_headers
-from ...work.deliveries.lone import lone_file
+from ...work.deliveries.lone import lone_file, lone_work
 from ...work.reformatting import Called, NewFormat, as_zip, remade
 from ...work.saved_sets import MOST_BYTES, SETS_ENDINGS, read_sets, write_sets
 from ..answers import set_answer
@@ -33,12 +33,14 @@ router = APIRouter()
 
 @router.get("/sets/{set_id}/writings")
 def list_writings(state: State, set_id: UUID, head: int, master: str) -> Writings:
-    """What a map can be written as, and how that can be stored; ``head`` only names the answer."""
+    """What a map can be written as, how that can be stored, and how long it takes; ``head`` only names the answer."""
     with state.pool.connection() as conn:
-        known = sets.get_set(conn, set_id).recipe.masters
+        recipe = sets.get_set(conn, set_id).recipe
+    work = lone_work(state.evaluation(recipe, None).at(recipe.tiles[0] if recipe.tiles else None), master)
     return Writings(
-        ways=[WritingRow(key=way.key, title=way.title) for way in writings_of(master, known)],
+        ways=[WritingRow(key=way.key, title=way.title) for way in writings_of(master, recipe.masters)],
         stored=[WritingRow(key=key, title=how.title) for key, how in STORED.items()],
+        seconds=state.deliverer.seconds(work),
     )
 
 

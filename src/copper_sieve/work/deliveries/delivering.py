@@ -36,6 +36,7 @@ from .again import copy_name
 
 __all__ = [
     "BUILDING_PREFIX",
+    "FILE_EFFORT",
     "DeliveredFile",
     "ReadBackFailed",
     "Report",
@@ -53,7 +54,7 @@ _MEAN_PX = 64  # a mean is the same at any size
 _SAME_REFLECTANCE = 1e-3
 _KEPT = {"same": "the same as before", "by-hand": "changed by somebody else: kept", "foreign": "not ours: kept"}
 _NOT_MEANT = "{} does not read back as it was meant. Nothing was delivered; please tell us."
-_FILE_EFFORT = 3  # encode, and write with reading back, in the unit of an operation's effort
+FILE_EFFORT = 3  # encode, and write with reading back, in the unit of an operation's effort
 
 
 class ReadBackFailed(SieveError):
@@ -98,7 +99,7 @@ def effort(evaluation: Evaluation, target: Target, plan: Plan, counted: set[str]
     counted = set() if counted is None else counted
     work = {what: units for what, units in evaluation.work(tuple(keys)).items() if what not in counted}
     counted |= set(work)
-    return sum(work.values()) + _FILE_EFFORT * len(images)
+    return sum(work.values()) + FILE_EFFORT * len(images)
 
 
 def deliver(
@@ -185,7 +186,7 @@ def _written(
         raise ReadBackFailed(_NOT_MEANT.format(name))
     on_file(name, "written")
     if evaluation.progress is not None:
-        evaluation.progress.advance(_FILE_EFFORT * len(files))
+        evaluation.progress.advance(FILE_EFFORT * len(files))
     sha256 = hashlib.sha256(content).hexdigest()
     sizes = [len(content), *(0 for _ in files[1:])]  # it is one file, and counted once
     told = {"name": name, "state": "written", "sha256": sha256}
@@ -284,7 +285,7 @@ def _image(evaluation: Evaluation, target: Target, planned: PlannedFile, path: P
     if not holds(content, codes, file.format, planned.name):
         raise ReadBackFailed(_NOT_MEANT.format(planned.name))
     if evaluation.progress is not None:
-        evaluation.progress.advance(_FILE_EFFORT)
+        evaluation.progress.advance(FILE_EFFORT)
     return content
 
 

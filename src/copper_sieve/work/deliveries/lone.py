@@ -7,9 +7,14 @@ from ...core.quantities import quantity
 from ...core.recipe import Evaluation
 from ...core.target import FORMATS, file_name
 from ...core.target.lone import lone_target, writings_of
-from .delivering import image_content
+from .delivering import FILE_EFFORT, image_content
 
-__all__ = ["lone_file"]
+__all__ = ["lone_file", "lone_work"]
+
+
+def lone_work(evaluation: Evaluation, master: str) -> float:
+    """Work of ``lone_file`` in units × texels, as a delivery's is counted; in a set of tiles that of one tile."""
+    return float((sum(evaluation.work((master,)).values()) + FILE_EFFORT) * evaluation.size.width * evaluation.size.height)
 
 
 def lone_file(evaluation: Evaluation, set_name: str, master: str, way: str, stored: str) -> tuple[str, bytes]:

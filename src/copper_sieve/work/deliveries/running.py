@@ -66,7 +66,11 @@ class Deliverer(Background):
     def lasting(self, evaluation: Evaluation, target: Target, plan: Plan, counted: set[str]) -> Plan:
         """The plan with about how long it takes to write what goes, beside the plans that did what is ``counted``."""
         work = work_of(effort(evaluation, target, plan, counted), plan)
-        return plan.model_copy(update={"seconds": self._pace.seconds(work)})
+        return plan.model_copy(update={"seconds": self.seconds(work)})
+
+    def seconds(self, work: float) -> float:
+        """About how long so much work takes here, in units × texels."""
+        return self._pace.seconds(work)
 
     def _clear(self, id: UUID) -> None:
         with self._pool.connection() as conn:

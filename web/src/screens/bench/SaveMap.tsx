@@ -4,6 +4,7 @@ import { api, settled, type TextureSet } from "../../api/client";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { Line } from "../../parts/Line";
+import { lastingSaid } from "../../parts/lasting";
 import { saveBlob } from "../../parts/saveBlob";
 import { useView } from "./view";
 
@@ -32,7 +33,7 @@ export function SaveMap({ set, master, isBusy }: SaveMapProps) {
   );
 }
 
-function Ways({ set, master, isBusy }: SaveMapProps) {
+export function Ways({ set, master, isBusy }: SaveMapProps) {
   const { data, error } = useQuery({
     queryKey: ["writings", set.id, set.head, master.key],
     queryFn: () =>
@@ -57,6 +58,7 @@ function Ways({ set, master, isBusy }: SaveMapProps) {
     },
   });
   if (!data || !way) return <Problem error={error} />;
+  const lasts = lastingSaid(data.seconds);
   return (
     <div className="flex flex-col gap-2 pr-4 pb-2 pl-8">
       {data.ways.length > 1 && (
@@ -87,6 +89,7 @@ function Ways({ set, master, isBusy }: SaveMapProps) {
           {save.isPending ? "Saving…" : `Save${tile === undefined ? "" : ` tile ${tile}`}`}
         </button>
       </Line>
+      {lasts && <span className="text-sm text-ink2">It {lasts}.</span>}
       <Problem error={save.error} />
     </div>
   );
