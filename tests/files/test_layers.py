@@ -1,6 +1,7 @@
 """Files of several pictures: layered documents, pages, named channel groups; what one cannot give does not stop the rest."""
 
 import io
+import sys
 
 import numpy as np
 import OpenImageIO as oiio
@@ -11,7 +12,7 @@ from psd_tools import PSDImage
 
 from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
 from copper_sieve.files import layer_names, layers, read_bytes
-from copper_sieve.files.layers import MAX_LAYERS
+from copper_sieve.files.layers import MAX_LAYERS, MOST_TEXELS
 from copper_sieve.work.intake.looking import is_by_layers, look_at_bytes, look_into_layers
 
 HIGH, WIDE = 24, 40
@@ -97,6 +98,17 @@ def test_too_many_layers_are_refused_and_the_merged_picture_stays():
     assert read_bytes(content, "many.tif").codes.shape == (HIGH, WIDE, 3)
     (said, _), *rest = look_into_layers(content, "many.tif")
     assert not rest and said.findings[0].grade == "stop"
+
+
+def test_pages_are_taken_however_large_together_and_refused_with_what_to_do(monkeypatch):
+    content = pages(["basecolor", "height", "roughness"])
+    texels = 3 * WIDE * HIGH
+    monkeypatch.setattr(sys.modules[layers.__module__], "MOST_TEXELS", texels)
+    assert len(list(layers(content, "wall.tif"))) == 3
+    monkeypatch.setattr(sys.modules[layers.__module__], "MOST_TEXELS", texels - 1)
+    with pytest.raises(FileTooLarge, match="Take the merged picture, or save fewer or smaller pages"):
+        list(layers(content, "wall.tif"))
+    assert MOST_TEXELS >= 8 * 8192**2  # eight maps of the largest usual size
 
 
 def test_damage_is_the_files_fault_and_stays_its_own():

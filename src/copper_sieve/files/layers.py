@@ -16,9 +16,10 @@ from .decoding import exr_planes, opened_exr, tiff_page
 from .document import DOCUMENT_MARK, document_layers, document_names
 from .picture import Picture
 
-__all__ = ["MAX_LAYERS", "Layer", "layer_names", "layers", "named"]
+__all__ = ["MAX_LAYERS", "MOST_TEXELS", "Layer", "layer_names", "layers", "named"]
 
 MAX_LAYERS = 64
+MOST_TEXELS = 16 * MAX_TEXELS  # of all pages together: thirty-two of 8192 px
 _TIFF_MARKS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _EXR_MARK = b"\x76\x2f\x31\x01"
 _PAGE_NAME = 285  # TIFF 6.0, section 12
@@ -132,8 +133,13 @@ def _page_names(content: bytes) -> list[str]:
 def _pages(content: bytes, name: str) -> Iterator[Layer]:
     with tifffile.TiffFile(io.BytesIO(content)) as tiff:
         pages = _full_pages(tiff)
-        if sum(page.imagewidth * page.imagelength for page in pages) > MAX_TEXELS:
-            raise FileTooLarge(f"{name}: its {len(pages)} pages hold more than {MAX_TEXELS >> 20} million texels together.")
+        texels = sum(page.imagewidth * page.imagelength for page in pages)
+        if texels > MOST_TEXELS:
+            raise FileTooLarge(
+                f"{name}: its {len(pages)} pages hold {texels >> 20} million texels together; at most {MOST_TEXELS >> 20} are"
+                " taken page by page. Take the merged picture, or save fewer or smaller pages.",
+                texels=texels,
+            )
         titles = _apart([_page_title(page, k) for k, page in enumerate(pages, 1)])
         for page, title in zip(pages, titles):
             try:

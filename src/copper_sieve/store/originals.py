@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Iterator, Sequence
 from typing import IO, Any
 
@@ -58,8 +59,11 @@ def original_bytes(conn: Database, sha256: str) -> bytes:
     """All bytes of a kept file. Raises UnknownKey."""
     if not original_exists(conn, sha256):
         raise UnknownKey("original", sha256, ["the sha256 of a file that was dropped"])
-    rows = conn.execute(_SQL["original_chunks"], {"sha256": sha256}, binary=True)
-    return b"".join(row["content"] for row in rows)
+    whole = io.BytesIO()  # grows in place: never all pieces and the whole at a time
+    with conn.cursor() as cursor:
+        for row in cursor.stream(_SQL["original_chunks"], {"sha256": sha256}, binary=True):
+            whole.write(row["content"])
+    return whole.getvalue()
 
 
 def original_chunks(conn: Database, sha256: str) -> Iterator[bytes]:
