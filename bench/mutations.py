@@ -10,15 +10,18 @@ import json
 import math
 import random
 import sys
+import tempfile
 import time
 import zipfile
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 
 import cv2
 import numpy as np
+import OpenImageIO as oiio
 import pillow_heif
 import tifffile
 from PIL import Image, ImageCms
@@ -75,6 +78,19 @@ def _heic(codes: np.ndarray) -> bytes:
     return out.getvalue()
 
 
+def by_library(codes: np.ndarray, suffix: str, **told: object) -> bytes:
+    """A picture (H, W, C) in a format that is read and never written, by the library that reads it."""
+    with tempfile.NamedTemporaryFile(suffix=suffix) as file:
+        out = oiio.ImageOutput.create(file.name)
+        spec = oiio.ImageSpec(codes.shape[1], codes.shape[0], codes.shape[2], str(codes.dtype).replace("float32", "float"))
+        for key, value in told.items():
+            spec.attribute(key.replace("_", ":"), value)
+        if not (out.open(file.name, spec) and out.write_image(codes)):
+            raise ValueError(out.geterror())
+        out.close()
+        return Path(file.name).read_bytes()
+
+
 def raw_file(mosaic: np.ndarray, camera: str = "Made Up 1") -> bytes:
     """A raw file (DNG 1.4) of a made-up camera, from what its sensor saw, (H, W) uint16 of 14 bits under the pattern RGGB."""
     to_camera = (3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570)
@@ -91,6 +107,14 @@ def raw_file(mosaic: np.ndarray, camera: str = "Made Up 1") -> bytes:
         (50778, 3, 1, 21, True),
     ]
     return _tiff(mosaic, photometric=32803, metadata=None, extratags=tags)
+
+
+def pfm(values: np.ndarray, order: str = "<") -> bytes:
+    """A portable float map of (H, W) or (H, W, 3): last row first, the sign of its scale says the order of bytes."""
+    height, width = values.shape[:2]
+    scale = -1.0 if order == "<" else 1.0
+    head = f"P{'f' if values.ndim == 2 else 'F'}\n{width} {height}\n{scale}\n"
+    return head.encode() + values[::-1].astype(f"{order}f4").tobytes()
 
 
 def _zip(files: dict[str, bytes], way: int) -> bytes:
@@ -136,6 +160,14 @@ def whole_files() -> dict[str, bytes]:
         "k.tif": _tiff(floats[..., 0]),
         "l.tif": _pillow(rgb, "TIFF", compression="jpeg"),
         "m.tif": _tiff(rgb, bigtiff=True, compression="zlib"),
+        "a.jxl": by_library(rgb, ".jxl", jpegxl_distance=0.0),
+        "b.jxl": by_library(floats, ".jxl", jpegxl_distance=1.0),
+        "a.jp2": _pillow(rgb, "JPEG2000"),
+        "b.jp2": _pillow(deep[..., 0].copy(), "JPEG2000"),
+        "a.ppm": _pillow(rgb, "PPM"),
+        "a.pgm": _pillow(deep[..., 0].copy(), "PPM"),
+        "a.pfm": pfm(floats),
+        "a.sgi": by_library(rgb, ".sgi"),
         "a.exr": encode(floats, "exr"),
         "b.exr": encode(floats[..., 0].copy(), "exr"),
         "a.hdr": cv2.imencode(".hdr", floats[..., :3].copy())[1].tobytes(),

@@ -6,6 +6,7 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 import tifffile
+from bench.mutations import by_library, pfm
 from PIL import Image
 
 from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
@@ -45,6 +46,7 @@ def huge_png() -> bytes:
 RGB = Image.fromarray(np.random.default_rng(1).integers(0, 255, (16, 16, 3)).astype(np.uint8))
 BAD = {
     "text": (b"not a picture at all", NotAnImage, "holds text"),
+    "no picture": (b"\x01\x02\x03\x04" * 9, NotAnImage, "01 02 03 04 .* or a mesh as glTF, OBJ, PLY or STL"),
     "empty": (b"", NotAnImage, "empty"),
     "cut off": (encode(np.zeros((64, 64, 3), np.uint8), "png")[:60], NotAnImage, "cut off"),
     "30000 px": (huge_png(), FileTooLarge, "30000"),
@@ -59,6 +61,35 @@ def test_bad_files_say_what_is_wrong(case):
     content, error, says = BAD[case]
     with pytest.raises(error, match=says):
         read_bytes(content, "stoff à carreaux.png")
+
+
+READ_ONLY = [
+    *((suffix, kind, channels) for suffix in (".jxl", ".sgi") for kind in (np.uint8, np.uint16) for channels in (1, 3, 4)),
+    *((".ppm", kind, channels) for kind in (np.uint8, np.uint16) for channels in (1, 3)),
+    *((".jp2", np.uint8, channels) for channels in (1, 3, 4)),
+    (".jp2", np.uint16, 1),
+]
+
+
+@pytest.mark.parametrize(("suffix", "kind", "channels"), READ_ONLY)
+def test_what_is_read_and_never_written_comes_as_it_is_stored(suffix, kind, channels):
+    codes = np.random.default_rng(4).integers(0, np.iinfo(kind).max + 1, (24, 30, channels)).astype(kind)
+    if (suffix == ".ppm" and channels == 4) or (suffix == ".jp2" and kind is np.uint16 and channels > 1):
+        pytest.skip("no such file can be made here")
+    plain = codes[..., 0] if channels == 1 else codes
+    content = saved(Image.fromarray(plain), "JPEG2000") if suffix == ".jp2" else by_library(codes, suffix, jpegxl_distance=0.0)
+    picture = read_bytes(content, f"toile{suffix}")
+    assert np.array_equal(picture.codes, plain)
+    assert (picture.depth, picture.sample) == (codes.dtype.itemsize * 8, "uint")
+
+
+@pytest.mark.parametrize("order", ["<", ">"])
+@pytest.mark.parametrize("channels", [1, 3])
+def test_a_float_map_stands_upright_in_either_order_of_bytes(order, channels):
+    values = np.random.default_rng(5).normal(0, 2, (24, 30, channels)).astype(np.float32)
+    picture = read_bytes(pfm(values[..., 0] if channels == 1 else values, order), "dune_height.pfm")
+    assert np.array_equal(picture.codes.reshape(values.shape), values)
+    assert (picture.depth, picture.sample) == (32, "float")
 
 
 def test_palette_and_orientation():

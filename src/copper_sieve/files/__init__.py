@@ -1,7 +1,7 @@
 """Bytes to pictures and back. A picture holds codes exactly as stored; meaning comes later."""
 
 from .archives import Member, is_beside, is_zip, members, names_inside
-from .decoding import READ_FORMATS, read, read_bytes
+from .decoding import read, read_bytes
 from .encoding import encode, write, write_bytes
 from .layered import NamedPicture, encode_layers, holds_layers
 from .layers import layer_names, layers, named
@@ -9,7 +9,6 @@ from .picture import Header, Picture
 from .read_back import holds
 
 __all__ = [
-    "READ_FORMATS",
     "Header",
     "Member",
     "NamedPicture",

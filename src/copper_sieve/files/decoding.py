@@ -24,7 +24,7 @@ from . import camera
 from .document import DOCUMENT_MARK, merged_document
 from .picture import Picture, check_size
 
-__all__ = ["READ_FORMATS", "read", "read_bytes"]
+__all__ = ["read", "read_bytes"]
 
 logging.getLogger("tifffile").setLevel(logging.CRITICAL)  # what it says of odd tags is told as the file's finding
 Image.MAX_IMAGE_PIXELS = None  # check_size refuses by its own, stated limits
@@ -84,7 +84,8 @@ def _reader_for(content: bytes, name: str) -> _Reader:
         return _WEBP
     if name.lower().endswith((".tga", ".targa", ".tpic")) or content[-18:-2] == b"TRUEVISION-XFILE":
         return _TGA
-    raise NotAnImage(f"{name}: {_looks_like(content)}; expected {', '.join(READ_FORMATS)}.", bytes=len(content))
+    expected = "expected PNG, JPEG, TIFF, OpenEXR, TGA and the like, or a mesh as glTF, OBJ, PLY or STL"
+    raise NotAnImage(f"{name}: {_looks_like(content)}; {expected}. Export it as one of these.", bytes=len(content))
 
 
 def _looks_like(content: bytes) -> str:
@@ -276,14 +277,17 @@ def _hdr(content: bytes, name: str) -> Picture:
 
 
 @contextmanager
-def opened_exr(content: bytes) -> Iterator[Any]:
-    """The library's reader of an EXR in memory. Raises ValueError with its reason."""
+def opened(content: bytes, suffix: str = ".exr") -> Iterator[Any]:
+    """The library's reader of a picture in memory, by the ending of its format. Raises ValueError with its reason."""
     import OpenImageIO as oiio  # loads slowly and is seldom needed
 
-    with tempfile.NamedTemporaryFile(suffix=".exr") as copy:  # the library reads by path only
+    told = oiio.ImageSpec()
+    told.attribute("oiio:UnassociatedAlpha", 1)  # colors as they are stored, not dimmed by their alpha
+    told.attribute("pnm:pfmflip", 1)  # first row on top; where nothing is said it is left to chance
+    with tempfile.NamedTemporaryFile(suffix=suffix) as copy:  # the library reads by path only
         copy.write(content)
         copy.flush()
-        file = oiio.ImageInput.open(copy.name)
+        file = oiio.ImageInput.open(copy.name, told)
         if file is None:
             raise ValueError(oiio.geterror().replace(copy.name, "the file"))
         try:
@@ -296,7 +300,7 @@ def opened_exr(content: bytes) -> Iterator[Any]:
 
 def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | None) -> Picture:
     """Channels of one part of an EXR, in the order wanted; None for the color or gray that it is seen as."""
-    with opened_exr(content) as file:
+    with opened(content) as file:
         file.seek_subimage(part, 0)
         spec = file.spec()
         check_size(name, spec.width, spec.height)
@@ -312,6 +316,30 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
             raise ValueError(file.geterror())
     planes = codes[..., [names.index(letter) for letter in chosen]]
     return _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
+
+
+def _by_library(key: str, suffix: str) -> Callable[[bytes, str], Picture]:
+    def decoded(content: bytes, name: str) -> Picture:
+        with opened(content, suffix) as file:
+            spec = file.spec()
+            check_size(name, spec.width, spec.height)
+            stored = _LIBRARY_DEPTHS.get(str(spec.format))
+            if stored is None or spec.nchannels > 4:
+                raise UnsupportedImage(
+                    f"{name}: holds {spec.nchannels} channels of {spec.format}; expected 1 to 4 of 8 or 16 bits, half or float."
+                    " Save it as PNG, TIFF or OpenEXR."
+                )
+            codes = file.read_image(0, 0, 0, spec.nchannels, str(spec.format))
+            if codes is None:
+                raise ValueError(file.geterror())
+            profile = spec.getattribute("ICCProfile")
+        return _from_samples(codes, key, *stored, None if profile is None else bytes(profile))
+
+    return decoded
+
+
+_pnm = _by_library("pnm", ".pnm")
+_LIBRARY_DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "half": (16, "float"), "float": (32, "float")}
 
 
 def _from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile: bytes | None) -> Picture:
@@ -350,6 +378,10 @@ _READERS = (
     _Reader("hdr", "HDR", (b"#?RADIANCE", b"#?RGBE"), _hdr),
     _Reader("bmp", "BMP", (b"BM",), _by_pillow("bmp")),
     _Reader("dds", "DDS", (b"DDS ",), _by_pillow("dds")),
+    _Reader("jxl", "JPEG XL", (b"\xff\x0a", b"\x00\x00\x00\x0cJXL "), _by_library("jxl", ".jxl")),
+    _Reader("jp2", "JPEG 2000", (b"\x00\x00\x00\x0cjP  ", b"\xff\x4f\xff\x51"), _by_library("jp2", ".jp2")),
+    _Reader("pnm", "PGM, PPM, PFM", tuple(b"P%c%c" % (kind, end) for kind in b"123456Ff" for end in b"\n \r\t"), _pnm),
+    _Reader("sgi", "SGI", (b"\x01\xda\x00", b"\x01\xda\x01"), _by_library("sgi", ".sgi")),
     _Reader("psd", "layered documents", (DOCUMENT_MARK,), merged_document),
     *(_Reader("raw", "camera raw", (mark,), camera.developed) for mark in camera.RAW_MARKS),
 )
@@ -358,4 +390,3 @@ _REFUSED = {
     b"PK\x03\x04": "a zip archive, which is not unpacked yet",
     b"%PDF": "a PDF",
 }
-READ_FORMATS = tuple(dict.fromkeys([*(r.title for r in (*_READERS, *_BOXES.values())), _TGA.title, _WEBP.title]))

@@ -12,7 +12,7 @@ import tifffile
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError, UnsupportedImage
 from ..core.raster import MAX_TEXELS
-from .decoding import exr_planes, opened_exr, tiff_page
+from .decoding import exr_planes, opened, tiff_page
 from .document import DOCUMENT_MARK, document_layers, document_names
 from .picture import Picture
 
@@ -158,7 +158,7 @@ _GROUPS = ("RGBA", "RGB", "Y", "XYZ", "A")  # what the channels of one group may
 def _exr_groups(content: bytes) -> dict[str, tuple[int, list[str], str]]:
     """By a group's name: which part of the file, its channels in the order they are wanted, and their letters."""
     found: dict[str, tuple[int, list[str], str]] = {}
-    with opened_exr(content) as file:
+    with opened(content) as file:
         part = 0
         while file.seek_subimage(part, 0) and part < 4 * MAX_LAYERS:
             spec = file.spec()

@@ -55,7 +55,8 @@ _log = logging.getLogger(__name__)
 _SAMPLE_PX = 256
 _RAW_SUFFIXES = {".dng", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".rw2", ".orf", ".pef", ".srw"}
 _PLAIN_SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".webp", ".exr", ".dds", ".heic", ".heif", ".avif"}
-_PICTURE_SUFFIXES = _PLAIN_SUFFIXES | _RAW_SUFFIXES | {".psd", ".psb", ".zip"}
+_SELDOM_SUFFIXES = {".jxl", ".jp2", ".j2k", ".pgm", ".ppm", ".pfm", ".pnm", ".sgi", ".hdr"}
+_PICTURE_SUFFIXES = _PLAIN_SUFFIXES | _SELDOM_SUFFIXES | _RAW_SUFFIXES | {".psd", ".psb", ".zip"}
 _NO_PICTURES = {".txt", ".md", ".json", ".xml", ".html", ".toml", ".csv", ".pdf", ".ini", ".log"}
 _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
 
