@@ -60,12 +60,14 @@ describe("one file of a target", () => {
     expect(tagOf(html, "Map word of the layered file") !== "").toBe(can);
   });
 
-  it("has what a texel more costs, and a way out, where opacity doubles its memory", () => {
+  it("has what a texel more costs, and what the same holds, where opacity doubles its memory", () => {
     const withAlpha = (alpha: object) => ({
       channels: { R: {}, G: {}, B: {}, A: alpha } as unknown as TargetFile["channels"],
     });
     const { text } = panel(withAlpha({ quantity: "opacity" }), 4e6);
-    expect(text).toContain("block compression costs: 4.0 MB. As two files it is 3.0 MB.");
+    expect(text).toContain(
+      "block compression costs: 4.0 MB. Two files of three channels cost the same and hold six.",
+    );
     expect(text).toContain("Make it two");
     expect(panel(withAlpha({ constant: 1 }), 4e6).text).not.toContain("Make it two");
     expect(panel(withAlpha({ quantity: "opacity" })).text).not.toContain("Make it two");

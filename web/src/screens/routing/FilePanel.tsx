@@ -177,7 +177,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
       {letters === "RGBA" && memory && alpha && (
         <p className="text-sm text-ink2">
           The fourth channel doubles what block compression costs: {(memory.block / 1e6).toFixed(1)}{" "}
-          MB. As two files it is {((memory.block * 0.75) / 1e6).toFixed(1)} MB.
+          MB. Two files of three channels cost the same and hold six.
           <button
             type="button"
             className="button ml-2"

@@ -163,7 +163,7 @@ export function withNewFile(target: Target, quantity: Quantity): Target {
   return { ...target, files: [...target.files, file] };
 }
 
-/** A file's alpha as a file of its own, which costs less than a fourth channel. */
+/** A file's alpha as a file of its own: for the same memory two more channels have room in it. */
 export function withAlphaApart(target: Target, role: string, title: string): Target {
   const file = sure(
     target.files.find((f) => f.role === role),
