@@ -17,7 +17,7 @@ import numpy as np
 
 from .errors import UnknownKey
 
-__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "Quantity", "is_known", "own_key", "plain_words", "quantity"]
+__all__ = ["MASTERS", "QUANTITIES", "SOURCE_KINDS", "XYZ", "Quantity", "is_known", "own_key", "plain_words", "quantity"]
 
 
 @dataclass(frozen=True)

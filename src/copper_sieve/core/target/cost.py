@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..quantities import XYZ
 from ..raster import Size
 from .model import TargetFile
 
 __all__ = ["Memory", "memory_bytes"]
 
 _MIPS = 4 / 3  # a full chain of halved copies adds a third
-_BLOCK_BITS = {1: 4, 2: 8, 3: 4, 4: 8}  # the usual block formats, bits per texel by channel count
+_BLOCK_BITS = {1: 4, 2: 8, 3: 4, 4: 8}  # the usual block formats (BC4, BC5, BC1, BC7), bits per texel by channel count
+_APART_BITS = 8  # of three channels that are kept apart: directions as x and y (BC5), floats (BC6H)
 
 
 @dataclass(frozen=True)
@@ -22,7 +24,7 @@ class Memory:
 
 
 def memory_bytes(file: TargetFile, size: Size) -> Memory:
-    """Memory of one file at ``size``; a fourth channel doubles 4 bits per texel to 8.
+    """Memory of one file at ``size``: 4 bits a texel in blocks, 8 with a fourth channel, and for directions and floats.
 
     Examples
     --------
@@ -36,7 +38,15 @@ def memory_bytes(file: TargetFile, size: Size) -> Memory:
     >>> packed = color.model_copy(update={"channels": {**color.channels, "A": color.channels["R"]}})
     >>> memory_bytes(packed, Size(1024, 1024)).block
     1398101
+    >>> normal = shipped_target("engine-orm-down").files[1]
+    >>> memory_bytes(normal, Size(1024, 1024)).block
+    1398101
     """
     texels, channels = size.width * size.height, len(file.channels)
     stored = 4 if channels == 3 else channels  # cards hold three channels as four
-    return Memory(round(texels * stored * file.depth / 8 * _MIPS), round(texels * _BLOCK_BITS[channels] / 8 * _MIPS))
+    bits = _APART_BITS if channels == 3 and (file.sample == "float" or _has_directions(file)) else _BLOCK_BITS[channels]
+    return Memory(round(texels * stored * file.depth / 8 * _MIPS), round(texels * bits / 8 * _MIPS))
+
+
+def _has_directions(file: TargetFile) -> bool:
+    return any(row is not None and row.components == XYZ for row in (channel.row for channel in file.channels.values()))

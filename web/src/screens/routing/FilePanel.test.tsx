@@ -69,6 +69,9 @@ describe("one file of a target", () => {
       "block compression costs: 4.0 MB. Two files of three channels cost the same and hold six.",
     );
     expect(text).toContain("Make it two");
+    const normal = withAlpha({ quantity: "gloss", component: "v" });
+    Object.assign(normal.channels.R, { quantity: "normal", component: "x" });
+    expect(panel(normal, 4e6).text).not.toContain("Make it two"); // directions cost as much without it
     expect(panel(withAlpha({ constant: 1 }), 4e6).text).not.toContain("Make it two");
     expect(panel(withAlpha({ quantity: "opacity" })).text).not.toContain("Make it two");
     expect(panel({}, 4e6).text).not.toContain("Make it two");

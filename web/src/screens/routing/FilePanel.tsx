@@ -39,6 +39,11 @@ type FilePanelProps = {
   onChange: (change: (target: Target) => Target) => void;
 };
 
+/** Whether a file without its fourth channel would cost half in blocks: colors and grays do. */
+const doublesMemory = ({ channels, sample }: TargetFile) =>
+  sample === "uint" && Object.values(channels).every(({ component }) => !XYZ.includes(component));
+const XYZ = ["x", "y", "z"];
+
 /** One file of a target: its name from chips, how it is stored, what it costs. */
 export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
   const change = (part: Partial<TargetFile>) =>
@@ -48,7 +53,7 @@ export function FilePanel({ target, file, memory, onChange }: FilePanelProps) {
   const formats = useFormats();
   const format = rowOf(formats, file.format);
   const letters = Object.keys(file.channels).join("");
-  const alpha = file.channels.A?.quantity;
+  const alpha = doublesMemory(file) ? file.channels.A?.quantity : null;
   return (
     <section
       aria-label={`File ${file.title}`}
