@@ -83,6 +83,13 @@ def test_several_folders_stay_apart(tmp_path):
     assert np.array_equal(read(tmp_path / "out" / "right" / "ao.tga").codes, 255 - GRAY)
 
 
+def test_a_link_keeps_the_place_that_it_lies_at(folder, tmp_path):
+    (tmp_path / "elsewhere.png").write_bytes(encode(GRAY, "png"))
+    (folder / "Mur é" / "linked_ao.png").symlink_to(tmp_path / "elsewhere.png")
+    run(folder, "--to", "tga", "--out", tmp_path / "out")
+    assert np.array_equal(read(tmp_path / "out" / "Mur é" / "linked_ao.tga").codes, GRAY)
+
+
 def test_what_is_color_can_be_said(tmp_path):
     (tmp_path / "ramp.png").write_bytes(encode(GRAY, "png"))
     said = json.loads(run(tmp_path, "--to", "exr", "--as", "color", "--out", tmp_path / "out", "--json")[1])

@@ -77,10 +77,10 @@ def _called(inputs: list[Path], findings: list[Finding]) -> Iterator[Called]:
     picture is told."""
     several = sum(path.is_dir() for path in inputs) > 1
     for given in inputs:
-        above = given.resolve().parent if several else given.resolve()
+        above = Path(given.resolve().name if several and given.is_dir() else "")
         for path in paths_of([given]):
             if is_picture_name(path.name):
-                place = path.resolve().relative_to(above) if given.is_dir() else Path(path.name)
+                place = above / (path.relative_to(given) if given.is_dir() else path.name)
                 yield Called(place.as_posix(), path.read_bytes)
             else:
                 findings.append(finding("not-a-picture", file=path.name))

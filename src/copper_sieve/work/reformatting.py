@@ -21,10 +21,10 @@ from ..files.archives import Pipe
 from ..files.encoding import ColorTag
 from ..files.profile import color_codes
 
-__all__ = ["CHANGES_FILE", "Called", "NewFormat", "ReadAs", "Remade", "as_zip", "remade"]
+__all__ = ["Called", "NewFormat", "ReadAs", "Remade", "as_zip", "remade"]
 
 ReadAs = Literal["color", "data"]
-CHANGES_FILE = "what-changed.txt"
+_CHANGES_FILE = "what-changed.txt"
 _EARLIEST = (1980, 1, 1, 0, 0, 0)
 
 
@@ -134,5 +134,5 @@ def as_zip(made: Iterable[Remade | Finding]) -> Iterator[bytes]:
                 yield pipe.take()
         if told:
             text = "".join(f"{found.text}\n" for found in told)
-            archive.writestr(zipfile.ZipInfo(CHANGES_FILE, _EARLIEST), text)
+            archive.writestr(zipfile.ZipInfo(_CHANGES_FILE, _EARLIEST), text)
     yield pipe.take()
