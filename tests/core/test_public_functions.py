@@ -6,11 +6,11 @@ from importlib import import_module
 
 import pytest
 
-from copper_sieve.core import convert, derive, target
+from copper_sieve.core import bake, convert, derive, mesh, prepare, target
 
 
 def public_functions():
-    for package in (convert, derive, target):
+    for package in (bake, convert, derive, mesh, prepare, target):
         for found in pkgutil.walk_packages(package.__path__, package.__name__ + "."):
             module = import_module(found.name)
             for name, function in inspect.getmembers(module, inspect.isfunction):

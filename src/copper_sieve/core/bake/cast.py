@@ -36,12 +36,30 @@ class Caster(Protocol):
 
 
 def hits(caster: Caster, origins: FloatArray, directions: FloatArray, reach: FloatArray) -> Hits:
-    """What each ray meets first."""
+    """What each ray meets first.
+
+    Examples
+    --------
+    >>> from .bvh import OwnCaster
+    >>> floor = OwnCaster(np.float32([[[0, 0, 0], [2, 0, 0], [0, 2, 0]]]))
+    >>> found = hits(floor, np.float32([[0.5, 0.5, 1]]), np.float32([[0, 0, -1]]), np.float32([9]))
+    >>> float(found.distance[0]), int(found.triangle[0])
+    (1.0, 0)
+    """
     return caster.run(*_plain(origins, directions, reach), False)
 
 
 def blocked(caster: Caster, origins: FloatArray, directions: FloatArray, reach: FloatArray) -> np.ndarray:
-    """Whether each ray meets anything, (N,)."""
+    """Whether each ray meets anything, (N,).
+
+    Examples
+    --------
+    >>> from .bvh import OwnCaster
+    >>> floor = OwnCaster(np.float32([[[0, 0, 0], [2, 0, 0], [0, 2, 0]]]))
+    >>> above, ways = np.float32([[0.5, 0.5, 1]] * 2), np.float32([[0, 0, -1], [0, 0, 1]])
+    >>> blocked(floor, above, ways, np.float32([9, 9])).tolist()
+    [True, False]
+    """
     return caster.run(*_plain(origins, directions, reach), True).triangle >= 0
 
 

@@ -44,7 +44,13 @@ class BakedPicture:
 
 
 def source_name(map: MapName) -> str:
-    """What the source of a baked map is called in a recipe."""
+    """What the source of a baked map is called in a recipe.
+
+    Examples
+    --------
+    >>> source_name("occlusion")
+    'mesh_occlusion'
+    """
     return f"mesh_{map}"
 
 

@@ -15,7 +15,14 @@ __all__ = ["as_triangles", "high_of", "is_both", "joined", "low_of", "only", "tu
 
 
 def only(shape: Shape, polygons: np.ndarray) -> Shape:
-    """A shape of some of its polygons, by a mask (F,); points that nothing uses stay. Raises MeshInvalid where none is left."""
+    """A shape of some of its polygons, by a mask (F,); points that nothing uses stay. Raises MeshInvalid where none is left.
+
+    Examples
+    --------
+    >>> points, corners = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.int32([0, 1, 2, 2, 1, 0])
+    >>> only(Shape(points, corners, np.int32([3, 3])), np.array([False, True])).corners.tolist()
+    [2, 1, 0]
+    """
     kept = np.repeat(polygons, shape.counts)
     corner_wise = ("corners", "uv", "second_uv", "normals", "given_tangents")
     changed = {name: getattr(shape, name)[kept] for name in corner_wise if getattr(shape, name) is not None}
@@ -65,12 +72,26 @@ def low_of(shape: Shape) -> Shape:
 
 
 def high_of(shape: Shape) -> Shape:
-    """What of a file is baked from: all of it, or its high parts where others say low."""
+    """What of a file is baked from: all of it, or its high parts where others say low.
+
+    Examples
+    --------
+    >>> points, corners = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.int32([0, 1, 2, 0, 1, 2])
+    >>> both = Shape(points, corners, np.int32([3, 3]), part=np.int32([0, 1]), parts=("pin_low", "pin_high"))
+    >>> [both.parts[k] for k in high_of(both).part]
+    ['pin_high']
+    """
     return _of(shape, {"low", "cage", None}) if is_both(shape.parts) else shape
 
 
 def is_both(parts: Sequence[str]) -> bool:
-    """Whether one file holds what is baked to and what is baked from, by the names of its parts."""
+    """Whether one file holds what is baked to and what is baked from, by the names of its parts.
+
+    Examples
+    --------
+    >>> is_both(["pin_low", "pin_high"]), is_both(["pin_high", "strap_high"])
+    (True, False)
+    """
     return {"low", "high"} <= {role_of(name)[1] for name in parts}
 
 

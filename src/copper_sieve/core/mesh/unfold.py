@@ -116,6 +116,15 @@ def turned_islands(shape: Shape, uv: FloatArray, edges: Edges) -> list[tuple[flo
     References
     ----------
     The length-weighted mean of exp(4iα) over border edges: exact for rectangles.
+
+    Examples
+    --------
+    >>> from .topology import edges_of
+    >>> uv = np.float32([[0.5, 0], [1, 0.5], [0.5, 1], [0, 0.5]])
+    >>> square = Shape(np.pad(uv, ((0, 0), (0, 1))), np.arange(4, dtype=np.int32), np.int32([4]), uv=uv)
+    >>> ((angle, clear),) = turned_islands(square, uv, edges_of(square))
+    >>> round(abs(angle)), round(clear)
+    (45, 1)
     """
     island = islands_of(shape, uv)
     face, ends = borders_of(shape, uv, edges)
@@ -133,6 +142,16 @@ def hard_edges_inside(shape: Shape, uv: FloatArray, edges: Edges) -> np.ndarray:
     """Inner edges, as rows of ``edges.faces``, whose two faces have two normals at a point and one UV there.
 
     Half a turn within one texel cannot be held by a map, whatever it is baked from.
+
+    Examples
+    --------
+    >>> from .topology import edges_of
+    >>> uv = np.float32([[0, 0], [1, 0], [1, 1], [0, 1]])
+    >>> points, corners = np.float32([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 1]]), np.int32([0, 1, 2, 0, 2, 3])
+    >>> normals = np.float32([[0, 0, 1]] * 3 + [[0, -1, 0]] * 3)
+    >>> roof = Shape(points, corners, np.int32([3, 3]), uv=uv[corners], normals=normals)
+    >>> len(hard_edges_inside(roof, roof.uv, edges_of(roof)))
+    1
     """
     if shape.normals is None:
         return np.zeros(0, np.int64)
@@ -252,6 +271,11 @@ def margin_of(island_at: np.ndarray) -> tuple[float, tuple[int, int]] | None:
     Parameters
     ----------
     island_at : (H, W) the island of each texel, −1 where there is none
+
+    Examples
+    --------
+    >>> margin_of(np.array([[0, 0, -1, -1, 1]] * 3))[0]
+    2.0
     """
     best: tuple[float, tuple[int, int]] | None = None
     for gap, _, _ in _gaps(island_at):

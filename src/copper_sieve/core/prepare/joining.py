@@ -39,7 +39,15 @@ _SMALL = 4.0  # texels: a wider Gaussian is taken of the map made smaller
 
 
 def size_joined(size: Size, repeat: Repeat) -> Size:
-    """The tile's size of a picture of ``size``."""
+    """The tile's size of a picture of ``size``.
+
+    Examples
+    --------
+    >>> from .decision import Cut, Seen
+    >>> join = Join(side=0.5, overlap=0.25, cut=Cut(rows=1, columns=1, runs=(1,)))
+    >>> size_joined(Size(64, 32), Repeat(x=join, seen=Seen(mean=1, most=1, worst=1), fit=0, structure=0))
+    Size(width=32, height=32)
+    """
     return Size(
         *(side if join is None else _side(side, join) for side, join in ((size.width, repeat.x), (size.height, repeat.y)))
     )
@@ -50,12 +58,24 @@ def _side(side: int, join: Join) -> int:
 
 
 def sizes_of_detail(unit: int) -> list[float]:
-    """The sizes that detail is parted by, in texels, of a tile ``unit`` texels wide."""
+    """The sizes that detail is parted by, in texels, of a tile ``unit`` texels wide.
+
+    Examples
+    --------
+    >>> sizes_of_detail(1024)[:3]
+    [2.0, 4.0, 8.0]
+    """
     return [unit * 2.0**k / _FINEST for k in range(BANDS)]
 
 
 def soft(values: FloatArray, sigma: float) -> FloatArray:
-    """Gaussian of ``sigma`` texels of (H, W[, C]), mirrored at its borders; wide ones by way of a smaller map."""
+    """Gaussian of ``sigma`` texels of (H, W[, C]), mirrored at its borders; wide ones by way of a smaller map.
+
+    Examples
+    --------
+    >>> soft(np.float32([[0, 0, 9, 0, 0]]), 1.0).round().tolist()
+    [[1.0, 2.0, 4.0, 2.0, 1.0]]
+    """
     if sigma <= 0:
         return values
     times = int(sigma // _SMALL)
@@ -68,12 +88,24 @@ def soft(values: FloatArray, sigma: float) -> FloatArray:
 
 
 def slopes_of(normal: FloatArray) -> FloatArray:
-    """Slopes (H, W, 2) of normals."""
+    """Slopes (H, W, 2) of normals.
+
+    Examples
+    --------
+    >>> slopes_of(np.float32([[[0, 0.6, 0.8]]])).round(2).tolist()
+    [[[0.0, 0.75]]]
+    """
     return normal[..., :2] / np.maximum(normal[..., 2:], np.float32(_FLATTEST_Z))
 
 
 def normals_of(slopes: FloatArray) -> FloatArray:
-    """Normals (H, W, 3) of slopes."""
+    """Normals (H, W, 3) of slopes.
+
+    Examples
+    --------
+    >>> normals_of(np.float32([[[0, 0.75]]])).round(2).tolist()
+    [[[0.0, 0.6000000238418579, 0.800000011920929]]]
+    """
     return renormalized(np.concatenate([slopes, np.ones_like(slopes[..., :1])], -1))
 
 
@@ -127,7 +159,16 @@ def evened(values: FloatArray, even: Terms | None, kind: Kind) -> FloatArray:
 def one_axis(
     values: FloatArray, join: Join, kind: Kind, unit: int, wraps: bool, *, axis: int = 1, cancel: Cancel = NEVER
 ) -> FloatArray:
-    """A coded map joined across (``axis`` 1) or down (0), of a tile ``unit`` wide; ``wraps``: whether the other axis goes on."""
+    """A coded map joined across (``axis`` 1) or down (0), of a tile ``unit`` wide; ``wraps``: whether the other axis goes on.
+
+    Examples
+    --------
+    >>> from .decision import Cut
+    >>> picture = np.tile(np.float32([[0, 1, 2, 3]]), (4, 4))  # it repeats already
+    >>> join = Join(side=0.5, overlap=0.25, cut=Cut(rows=1, columns=1, runs=(1,)))
+    >>> one_axis(picture, join, "height", 8, wraps=True)[0].round().tolist()
+    [0.0, 1.0, 2.0, 3.0, 0.0, 1.0, 2.0, 3.0]
+    """
     cancel.check()
     side = _side(values.shape[axis], join)
     overlap = min(max(1, round(side * join.overlap)), side, values.shape[axis] - side)
@@ -153,7 +194,15 @@ def one_axis(
 
 
 def levelled(values: FloatArray, join: Join, kind: Kind, side: int, axis: int = 1) -> FloatArray:
-    """The picture, coded as it is joined, without the slope of light or level that makes the two copies differ."""
+    """The picture, coded as it is joined, without the slope of light or level that makes the two copies differ.
+
+    Examples
+    --------
+    >>> from .decision import Cut
+    >>> join = Join(side=0.5, overlap=0.25, cut=Cut(rows=1, columns=1, runs=(1,)), level=(1.0,))
+    >>> levelled(np.zeros((1, 4), np.float32), join, "height", side=2).tolist()
+    [[0.75, 0.25, -0.25, -0.75]]
+    """
     told = join.light if kind in ("color", "light") else join.level if kind == "height" else ()
     if not told:
         return values
@@ -177,6 +226,7 @@ def mask_at(join: Join, size: Size, wraps: bool) -> FloatArray:
 
     Examples
     --------
+    >>> from .decision import Cut
     >>> from .decision import Cut
     >>> join = Join(side=0.5, overlap=0.5, cut=Cut(rows=1, columns=4, runs=(0, 2, 2)))
     >>> mask_at(join, Size(8, 2), False)[0].tolist()
@@ -264,12 +314,24 @@ def _over(share: FloatArray, ndim: int) -> FloatArray:
 
 
 def coded(values: FloatArray, kind: Kind) -> FloatArray:
-    """A map as it is joined: colors as they are stored, normals by their slopes, others as they are."""
+    """A map as it is joined: colors as they are stored, normals by their slopes, others as they are.
+
+    Examples
+    --------
+    >>> coded(np.float32([[[0, 0.6, 0.8]]]), "normal").round(2).tolist()
+    [[[0.0, 0.75]]]
+    """
     return _CODING[kind][0](values)
 
 
 def uncoded(values: FloatArray, kind: Kind) -> FloatArray:
-    """The inverse of ``coded``, within the range of the kind."""
+    """The inverse of ``coded``, within the range of the kind.
+
+    Examples
+    --------
+    >>> uncoded(coded(np.float32([[[0, 0.6, 0.8]]]), "normal"), "normal").round(2).tolist()
+    [[[0.0, 0.6000000238418579, 0.800000011920929]]]
+    """
     return _CODING[kind][1](values)
 
 

@@ -37,7 +37,13 @@ _Sized = Callable[[Size, Any], Size]
 
 
 def active(steps: Sequence[GeometryStep]) -> tuple[GeometryStep, ...]:
-    """The steps that are on."""
+    """The steps that are on.
+
+    Examples
+    --------
+    >>> active([Mirror(axis="x"), Turn(quarters=1, is_on=False)])
+    (Mirror(is_on=True, kind='mirror', axis='x'),)
+    """
     return tuple(step for step in steps if step.is_on)
 
 
