@@ -99,6 +99,8 @@ def test_packed_data_goes_through_untouched(tmp_path):
     done = run(app, [*order, "--out", str(tmp_path / "out")])
     answer = json.loads(done.stdout)
     assert done.exit_code == 0 and [f["id"] for f in answer["findings"]] == ["not-of-target"]
+    (tmp_path / "in" / "readme.png").unlink()
+    assert json.loads(run(app, [*order, "--out", str(tmp_path / "alone")]).stdout)["findings"] == []
     orm = read(tmp_path / "out" / "Moiré 2_orm.png").codes
     assert (orm == read(tmp_path / "in" / "Moiré 2_ORM.tga").codes).all()
     turned = read(tmp_path / "out" / "Moiré 2_normal.png").codes

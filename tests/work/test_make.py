@@ -128,15 +128,25 @@ def test_meshes_tell_of_the_pictures_beside_them_and_stop_nothing(tmp_path, way)
     assert masters["Peg"]["normal"] == "given" and masters["Peg"]["roughness"] == "constant"
 
 
+def test_a_photo_that_cannot_repeat_is_delivered_as_it_is_and_it_is_said_why(tmp_path):
+    write(tmp_path / "Plain_photo.png", np.full((64, 64, 3), (120, 80, 60), np.uint8), format="png")
+    asked = ["make", str(tmp_path / "Plain_photo.png"), "--target", "gltf", "--out", str(tmp_path / "out"), "--json"]
+    told = {row["id"]: row["text"] for row in json.loads(run(app, [*asked, "--repeat"]).stdout)["findings"]}
+    assert "the picture is one color" in told["not-repeated"] and "repeated" not in told
+    assert list((tmp_path / "out").glob("*.gltf"))
+
+
 def test_a_photo_repeats_and_has_variants_that_are_sets_of_their_own(tmp_path):
     ground = np.kron(np.random.default_rng(5).random((40, 40)), np.ones((4, 4))) * 100 + np.linspace(0, 120, 160)
     write(tmp_path / "Ground_photo.png", np.dstack([ground, ground * 0.9, ground * 0.8]).astype(np.uint8), format="png")
     asked = ["make", str(tmp_path / "Ground_photo.png"), "--target", "gltf", "--out", str(tmp_path / "out"), "--json"]
     none = json.loads(run(app, [*asked[:-2], str(tmp_path / "ends"), "--json", "--variants", "1"]).stdout)
-    assert "not-varied" in [row["id"] for row in none["findings"]] and (tmp_path / "ends").is_dir()
+    ids = {row["id"] for row in none["findings"]}
+    assert "not-varied" in ids and not ids & {"repeated", "not-repeated", "varied"} and (tmp_path / "ends").is_dir()
     done = run(app, [*asked, "--repeat", "--variants", "2"])
     told = {row["id"]: row["text"] for row in json.loads(done.stdout)["findings"]}
     assert done.exit_code == 0 and "made to repeat" in told["repeated"] and "4 pieces across" in told["varied"]
+    assert not told.keys() & {"not-repeated", "not-varied"}
     colors = [read(next((tmp_path / "out" / name).rglob("*basecolor*"))).codes for name in ("Ground", "Ground 2", "Ground 3")]
     assert colors[0].shape == colors[1].shape == colors[2].shape
     assert all((a != b).mean() > 0.5 for a, b in ((colors[0], colors[1]), (colors[1], colors[2])))
