@@ -297,7 +297,7 @@ def test_a_rise_says_how_it_is_known_and_what_is_out_of_range_is_refused(page, s
     assert server.get(f"/sets/{made['id']}").json()["recipe"]["facts"]["rise"] == 0.02
     field.fill("62.5")
     field.press("Enter")
-    expect(page.get_by_text("told", exact=True)).to_be_visible()
+    expect(page.get_by_text("told, not measured", exact=True)).to_be_visible()
 
     def facts() -> dict:
         return server.get(f"/sets/{made['id']}").json()["recipe"]["facts"]

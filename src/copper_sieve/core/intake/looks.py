@@ -103,6 +103,11 @@ class _Settled:
     guess: str | None = None
 
 
+def _going_on(sentence: str) -> str:
+    """A sentence as one reason among others."""
+    return sentence[:1].lower() + sentence[1:].rstrip(".")
+
+
 def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = None) -> Look:
     """Recognize one file by its source's profile, its name and its content, in this order.
 
@@ -127,7 +132,7 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
         reads |= {} if held is None else {"A": held}
     green, faults = _normal_look(codes, content, name.green, "its name") if found.kind == "normal" and reads else (None, ())
     if green is not None and green.answer != "unsure":
-        because = (*because, green.reason)  # a finding says why it cannot be told
+        because = (*because, _going_on(green.reason))  # a finding says why it cannot be told
     stem = name.stem if name.kind and (name.stem or found.kind != "photo") else _whole(file_name)
     empty = tuple((letter, key) for letter, key in reads.items() if found.kind == "packed" and _is_empty(content, letter, key))
     reads = {letter: key for letter, key in reads.items() if (letter, key) not in empty}
@@ -191,7 +196,7 @@ def _by_profile(file_name: str, codes: np.ndarray, content: Content, profile: So
     green, faults = None, ()
     if row.kind == "normal":
         green, faults = _normal_look(codes, content, profile.green, profile.name)
-        because = because if green.answer == "unsure" else (*because, green.reason)
+        because = because if green.answer == "unsure" else (*because, _going_on(green.reason))
     text = _whole(file_name)
     stem = text[: text.rindex(ending)].rstrip(" _-.") or text
     reads, spans = dict(row.reads), dict(row.spans)

@@ -38,7 +38,7 @@ describe("how far a surface rises", () => {
   });
 
   it.each([
-    [{ rise_from: "told" }, "told"],
+    [{ rise_from: "told" }, "told, not measured"],
     [{ rise_from: "assumed" }, "assumed: nobody has told or measured it"],
     [{ rise_from: "baked" }, "as it was baked, of the mesh"],
     [{ rise_from: "measured", rise_fit: 0.934 }, "measured on the normals, correlation 0.93"],

@@ -95,7 +95,7 @@ function RiseKnown({
   );
   const isGiven = (key: string) => set.masters.some((m) => m.key === key && m.origin === "given");
   const says = {
-    told: "told",
+    told: "told, not measured",
     assumed: "assumed: nobody has told or measured it",
     baked: "as it was baked, of the mesh",
     fitted: "fitted to the height as it was derived",
