@@ -10,14 +10,12 @@ import numba
 import numpy as np
 
 from .bands import NEVER, Cancel, run_rows
-from .raster import FloatArray, Rgb
+from .raster import FloatArray
 
 __all__ = [
     "GRAYS",
     "LUMINANCE_REC709",
-    "PRIMARIES",
     "GrayName",
-    "acescg_from_rec709",
     "encode_srgb_codes",
     "gray_of",
     "linear_from_srgb",
@@ -25,7 +23,6 @@ __all__ = [
     "luminance",
     "oklab_from_linear",
     "oklab_lightness",
-    "rec709_from_acescg",
     "srgb_from_linear",
 ]
 
@@ -47,18 +44,6 @@ OKLAB_LAB = np.array(
     ]
 )
 
-PRIMARIES = ("rec709", "acescg")
-
-# Linear Rec. 709 (D65) to ACEScg (AP1, D60), adapted by Bradford's cone response: Academy TB-2014-004, S-2014-004
-_ACESCG_REC709 = np.array(
-    [
-        [0.6130974024, 0.3395231462, 0.0473794514],
-        [0.0701937225, 0.9163538791, 0.0134523985],
-        [0.0206155929, 0.1095697729, 0.8698146342],
-    ]
-)
-_REC709_ACESCG = np.linalg.inv(_ACESCG_REC709)
-
 # Float curves are read from a table over the float's own bits: the same relative error in every octave.
 _LINEAR_KNEE, _SRGB_KNEE = 0.0031308, 0.04045  # IEC 61966-2-1
 _MANTISSA_BITS = 11
@@ -72,22 +57,6 @@ def _decode64(encoded: np.ndarray) -> np.ndarray:
 
 def _encode64(linear: np.ndarray) -> np.ndarray:
     return np.where(linear <= _LINEAR_KNEE, linear * 12.92, 1.055 * np.maximum(linear, 0) ** (1 / 2.4) - 0.055)
-
-
-def acescg_from_rec709(linear: Rgb) -> FloatArray:
-    """Linear light (..., 3) from Rec. 709 to ACEScg primaries; white stays white.
-
-    Examples
-    --------
-    >>> acescg_from_rec709(np.ones((1, 3), np.float32)).round(6).tolist()
-    [[1.0, 1.0, 1.0]]
-    """
-    return (linear @ _ACESCG_REC709.T.astype(np.float32)).astype(np.float32)
-
-
-def rec709_from_acescg(linear: Rgb) -> FloatArray:
-    """Inverse of ``acescg_from_rec709``; colors outside of Rec. 709 come out below 0 or above 1."""
-    return (linear @ _REC709_ACESCG.T.astype(np.float32)).astype(np.float32)
 
 
 def _curve_table(power_part: str) -> np.ndarray:

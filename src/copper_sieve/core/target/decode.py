@@ -6,8 +6,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from ..color import linear_from_srgb, linear_from_srgb_codes, rec709_from_acescg
+from ..color import linear_from_srgb, linear_from_srgb_codes
 from ..errors import ShapeMismatch
+from ..primaries import rec709_from
 from ..quantities import quantity
 from ..raster import FloatArray, unit_values
 from ..vectors import rebuild_z
@@ -55,7 +56,7 @@ def decode_file(target: Target, file: TargetFile, codes: np.ndarray) -> dict[tup
 
 def _in_rec709(planes: dict[tuple[str, int], FloatArray]) -> dict[tuple[str, int], FloatArray]:
     for key in {key for key, _ in planes if quantity(key).color == "srgb"}:
-        color = rec709_from_acescg(np.stack([planes[key, k] for k in range(3)], -1))
+        color = rec709_from(np.stack([planes[key, k] for k in range(3)], -1), "acescg")
         planes |= {(key, k): np.ascontiguousarray(color[..., k]) for k in range(3)}
     return planes
 

@@ -9,7 +9,8 @@ import numba
 import numpy as np
 
 from ..bands import NEVER, Cancel, run_rows
-from ..color import acescg_from_rec709, encode_srgb_codes, luminance, srgb_from_linear
+from ..color import encode_srgb_codes, luminance, srgb_from_linear
+from ..primaries import acescg_from_rec709
 from ..quantities import quantity
 from ..raster import FloatArray, Size
 from .computed import computed_from
