@@ -10,6 +10,8 @@ from copper_sieve.core.intake.materials import Reading
 LEAN = np.zeros((16, 16, 3), np.uint8) + np.uint8([128, 128, 255])
 HOLED = np.dstack([LEAN, np.where(np.arange(256).reshape(16, 16) % 3, 255, 0)]).astype(np.uint8)
 
+GLASS = {"G": "roughness", "B": "metallic", "R": "own_transmission"}
+
 
 @pytest.mark.parametrize(
     "slots, is_cut, kind, reads",
@@ -20,6 +22,8 @@ HOLED = np.dstack([LEAN, np.where(np.arange(256).reshape(16, 16) % 3, 255, 0)]).
         (("specularGlossinessTexture",), False, "packed", {"RGB": "specular", "A": "gloss"}),
         (("normalTexture", "clearcoatNormalTexture"), False, "normal", {"RGB": "normal"}),
         (("sheenColorTexture",), False, "unknown", {}),
+        (("clearcoatTexture", "clearcoatRoughnessTexture"), False, "packed", {"R": "own_coat", "G": "own_coat_roughness"}),
+        (("metallicRoughnessTexture", "transmissionTexture"), False, "packed", GLASS),
     ],
 )
 def test_a_slot_settles_what_a_picture_is(slots, is_cut, kind, reads):

@@ -77,7 +77,8 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
     group = {"baseColorTexture": {"index": 0}, "baseColorFactor": [0.5, 0.5, 0.5, 1], "roughnessFactor": 0.25}
     made = {"name": "felt", "pbrMetallicRoughness": group, "emissiveFactor": [0, 0, 0], "alphaMode": "MASK"}
     clear = {"pbrMetallicRoughness": {"baseColorFactor": [1, 0, 0, 0.5]}, "alphaMode": "BLEND", "emissiveFactor": [3, 1, 0]}
-    glass = {**clear, "extensions": {"KHR_materials_ior": {"ior": 1.5}}}
+    coat = {"clearcoatFactor": 0.8, "clearcoatRoughnessFactor": 0}
+    glass = {**clear, "extensions": {"KHR_materials_ior": {"ior": 1.5}, "KHR_materials_clearcoat": coat}}
     halved = {"base_color": {"red": 0.5, "green": 0.5, "blue": 0.5}}
     document = {
         "images": [{"uri": "my%20maps/wool%201.png"}],
@@ -90,7 +91,7 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
         ],
     }
     assert gltf_beside(document, "cap") == [
-        PictureBeside("wool 1.png", "my maps", Reading(("baseColorTexture",), "felt", "felt", True, halved))
+        PictureBeside("wool 1.png", "my maps", Reading(("baseColorTexture",), "felt", "felt", True, halved)),
     ]
     assert [(one.material, dict(one.values)) for one in gltf_values(document, "cap")] == [
         ("felt", {"roughness": (0.25,), "metallic": (1.0,)}),  # it reads a picture: metallic is the standard's own
@@ -99,6 +100,7 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
             {
                 "emissive": (1.0, 1.0, 0.0),
                 "reflectance": (pytest.approx(0.04),),
+                "own_coat": (0.8,),
                 "base_color": (1.0, 0.0, 0.0),
                 "opacity": (0.5,),
             },
@@ -143,8 +145,23 @@ MATTE = {"diffuseTexture": {"index": 0}, "diffuseFactor": [0.5, 1, 1, 0.25], "gl
             "it moves, turns or scales the UV, it lies on the mesh’s second UV",
         ),
         ({"occlusionTexture": {"index": 0, "strength": "much", "texCoord": 0}}, {}, ""),
-        ({"occlusionTexture": {"index": 0, "strength": 4}}, {}, "it multiplies occlusion by 4"),
+        ({"occlusionTexture": {"index": 0, "strength": 4}}, {}, "it multiplies ambient occlusion by 4"),
         ({"normalTexture": {"index": 0, "scale": float("nan")}}, {}, ""),
+        ({"extensions": {"KHR_materials_clearcoat": {"clearcoatTexture": {"index": 0}}}}, {}, "it multiplies coat by 0"),
+        (
+            {
+                "extensions": {
+                    "KHR_materials_clearcoat": {
+                        "clearcoatTexture": {"index": 0},
+                        "clearcoatFactor": 0.5,
+                        "clearcoatRoughnessTexture": {"index": 0},
+                        "clearcoatRoughnessFactor": 1,
+                    }
+                }
+            },
+            {"own_coat": {"times": 0.5}},
+            "",
+        ),
         ({"pbrMetallicRoughness": {**METALLIC, "baseColorFactor": 0.5, "roughnessFactor": [0.5, 0.5]}}, {}, ""),
     ],
 )

@@ -254,6 +254,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "unreadable": (file("a_height.png", b"no picture"), file("a_height.png", GRAY)),
     "not-a-picture": (in_folder("a.txt", b"text"), in_folder("a_height.png", bytes_of(GRAY))),
     "name-changed": (file("con.png", COLOR), file("silk.png", COLOR)),
+    "named-otherwise": (file("a_mask.png", COLOR), file("a_mask.png", GRAY)),
     "unknown-kind": (file("a.png", GRAY), file("a_height.png", GRAY)),
     "surroundings": (file("studio.exr", np.tile(COLOR, (1, 2, 1)) * 4), file("studio.exr", COLOR * 4)),
     "object-space": (file("a_normal.png", BALL), file("a_normal.png", UP)),
@@ -280,6 +281,10 @@ CASES: dict[str, tuple[Found, Found]] = {
         file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS])),
     ),
     "profile-on-data": (file("a_normal.png", with_profile(UP, SRGB)), file("a_basecolor.png", with_profile(COLOR, SRGB))),
+    "other-primaries": (
+        file("a_basecolor.exr", encode((COLOR / 255).astype(np.float32), "exr", color="acescg")),
+        file("a_basecolor.exr", encode((COLOR / 255).astype(np.float32), "exr", color="linear")),
+    ),
     "profile-not-applied": (
         file("a_basecolor.png", with_profile(COLOR, LAB)),
         file("a_basecolor.png", with_profile(COLOR, SRGB)),

@@ -112,6 +112,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "source-added": ("look", "{file} lies in the folder of this set, and is not in it."),
         "unknown-kind": ("look", "{file} was left out: neither its name nor its picture says what it is."),
+        "named-otherwise": ("look", "{file} was left out: it cannot be what its name says. Say what it is to take it in."),
         "surroundings": (
             "look",
             "{file} was left out: it looks like a picture of the surroundings, which lights the view on the bench.",
@@ -144,6 +145,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "too-small": ("look", "{file} is {width} × {height} px: too small to derive from, so it acts as one value."),
         "name-changed": ("note", "The set is named {name}: {given} cannot be a file name everywhere."),
         "unused-master": ("note", "{unused} is in the set, but no file of {target} carries it."),
+        "other-primaries": (
+            "note",
+            "{file}: its colors are told in {title} ({who} says so) and are brought to Rec. 709, which sRGB has{cut}.",
+        ),
         "profile-on-data": ("note", "{file} carries a color profile though it holds data; it is read raw."),
         "normal-length": (
             "look",

@@ -20,6 +20,7 @@ import tifffile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from ..core.errors import NotAnImage, SieveError, UnsupportedImage
+from ..core.primaries import primaries_of
 from . import camera
 from .document import DOCUMENT_MARK, merged_document
 from .picture import Picture, check_size
@@ -30,6 +31,7 @@ logging.getLogger("tifffile").setLevel(logging.CRITICAL)  # what it says of odd 
 Image.MAX_IMAGE_PIXELS = None  # check_size refuses by its own, stated limits
 _LONGEST_REASON = 200
 _LARGEST_HALF = np.float32(65504)
+_OTHER_PRIMARIES = "names primaries that are none of those known here; colors in it are read as Rec. 709"
 
 
 @dataclass(frozen=True)
@@ -314,8 +316,13 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
         codes = file.read_image(part, 0, 0, len(names), stored)
         if codes is None:
             raise ValueError(file.geterror())
+        told = spec.getattribute("chromaticities")
     planes = codes[..., [names.index(letter) for letter in chosen]]
-    return _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
+    picture = _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
+    if told is None or picture.channels < 3:
+        return picture
+    primaries = primaries_of(told)
+    return replace(picture, primaries=primaries, done="" if primaries else _OTHER_PRIMARIES)
 
 
 def _by_library(key: str, suffix: str) -> Callable[[bytes, str], Picture]:

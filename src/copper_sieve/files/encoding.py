@@ -19,13 +19,14 @@ from isal import isal_zlib
 
 from ..core.bands import in_parts
 from ..core.errors import UnknownKey, UnsupportedImage
+from ..core.primaries import PRIMARIES
 from ..core.target.formats import FORMATS
 
 __all__ = ["ColorTag", "encode", "exr_header", "exr_key", "write", "write_bytes", "write_page"]
 
-ColorTag = Literal["srgb", "linear", "acescg", "data"]
-# x and y of red, green, blue and white: AP1 (ACES, S-2014-004), for readers that take Rec. 709 for granted where none are said.
-_CHROMATICITIES = {"acescg": (0.713, 0.293, 0.165, 0.830, 0.128, 0.044, 0.32168, 0.33767)}
+ColorTag = Literal["srgb", "linear", "acescg", "aces2065", "p3", "rec2020", "data"]  # those without Rec. 709 are linear
+# For readers that take Rec. 709 for granted where no primaries are said.
+_CHROMATICITIES = {key: row.chromaticities for key, row in PRIMARIES.items() if key != "rec709"}
 
 
 def _chunk(name: bytes, content: bytes) -> bytes:

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from ..core.errors import FileTooLarge
+from ..core.primaries import Primaries
 from ..core.raster import MAX_SIDE, MAX_TEXELS
 
 __all__ = ["Header", "Picture", "check_size"]
@@ -34,7 +35,8 @@ class Header:
 class Picture:
     """``codes`` is (H, W) or (H, W, C), C in R, G, B, A order (gray + alpha: 2), uint8, uint16 or float32.
 
-    ``notes`` say what was broken and mended, ``done`` what reading it took that nobody asked for.
+    ``notes`` say what was broken and mended, ``done`` what reading it took that nobody asked for. ``primaries`` are those that
+    its header names, where it holds light and names any that are known.
     """
 
     codes: np.ndarray
@@ -44,6 +46,7 @@ class Picture:
     profile: bytes | None = None
     notes: tuple[str, ...] = ()
     done: str = ""
+    primaries: Primaries | None = None
 
     @property
     def width(self) -> int:

@@ -64,6 +64,7 @@ def _look_row(label: str, file: Looked) -> dict[str, Any]:
             "packed": packed,
             "spans": what.spans,
             "corrections": {key: dict(told) for key, told in what.corrections.items()},
+            "primaries": what.primaries,
             "guess": what.guess,
             "guesses": list(what.guesses),
             "faults": list(what.faults),

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 from pathlib import PurePath, PurePosixPath
 from typing import Literal
 
+import numpy as np
+
 from ..core.checks.reformat import losses
 from ..core.errors import SieveError, UnknownKey, UnsupportedImage
 from ..core.findings import Finding, finding
 from ..core.intake import look_at
+from ..core.primaries import Primaries, rec709_from
 from ..core.quantities import quantity
 from ..core.target import FORMATS
 from ..core.target.formats import Depth, depth_in, depth_said
@@ -19,6 +22,7 @@ from ..core.target.reformat import reformatted
 from ..files import encode, read_bytes
 from ..files.archives import Pipe
 from ..files.encoding import ColorTag
+from ..files.picture import Picture
 from ..files.profile import color_codes
 
 __all__ = ["Called", "NewFormat", "ReadAs", "Remade", "as_zip", "remade"]
@@ -102,11 +106,12 @@ def _one(file: Called, format: NewFormat, read_as: ReadAs | None) -> Remade:
     name = PurePath(file.path).name
     picture = read_bytes(file.read(), name)
     kind = read_as or _kind(look_at(name, picture.codes).reads if file.reads is None else file.reads, picture.channels)
-    codes = color_codes(picture) if kind == "color" else picture.codes
     depth = format.depth or depth_in(format.key, (picture.depth, picture.sample))
+    color = _tag(kind, depth, picture.primaries, format.key)
+    codes = _colored(picture, color) if kind == "color" else picture.codes
     made = reformatted(codes, format.key, depth, is_color=kind == "color")
     found = tuple(losses(file.path, made, format.key, depth, is_color=kind == "color"))
-    content = encode(made.codes, format.key, color=_tag(kind, depth))
+    content = encode(made.codes, format.key, color=color)
     return Remade(file.path, format.path(file.path), content, depth, kind, found)
 
 
@@ -117,10 +122,21 @@ def _kind(reads: Mapping[str, str], channels: int) -> ReadAs:
     return "color" if channels > 2 else "data"
 
 
-def _tag(kind: ReadAs, depth: Depth) -> ColorTag:
+def _tag(kind: ReadAs, depth: Depth, primaries: Primaries | None, format: str) -> ColorTag:
+    """What the new file's colors are; an EXR says which primaries, others have those of sRGB."""
     if kind == "data":
         return "data"
-    return "linear" if depth[1] == "float" else "srgb"
+    if depth[1] != "float":
+        return "srgb"
+    return primaries if primaries not in (None, "rec709") and format == "exr" else "linear"
+
+
+def _colored(picture: Picture, color: ColorTag) -> np.ndarray:
+    """Codes in the primaries of the new file."""
+    codes = color_codes(picture)
+    if picture.primaries in (None, "rec709", color) or picture.channels < 3:
+        return codes
+    return np.concatenate([rec709_from(codes[..., :3], picture.primaries), codes[..., 3:]], axis=2)
 
 
 def as_zip(made: Iterable[Remade | Finding]) -> Iterator[bytes]:

@@ -3845,6 +3845,11 @@ export interface components {
              */
             place: string | null;
             /**
+             * Primaries
+             * @description Which its colors are told in, where anything says so
+             */
+            primaries: ("rec709" | "acescg" | "aces2065" | "p3" | "rec2020") | null;
+            /**
              * Profile
              * @description The source profile it was read by
              */
@@ -4289,6 +4294,11 @@ export interface components {
             name: string;
             /** Place */
             place?: string | null;
+            /**
+             * Primaries
+             * @description Which its colors are told in; None: Rec. 709
+             */
+            primaries?: ("rec709" | "acescg" | "aces2065" | "p3" | "rec2020") | null;
             /**
              * Reads
              * @description Channels by letter; left out: from the kind
@@ -6321,6 +6331,13 @@ export interface components {
              * @description Where it lies in a folder of the server that is watched
              */
             place?: string | null;
+            /**
+             * Primaries
+             * @description Which red, green and blue its colors are told in
+             * @default rec709
+             * @enum {string}
+             */
+            primaries: "rec709" | "acescg" | "aces2065" | "p3" | "rec2020";
             /** Reads */
             reads: {
                 [key: string]: string;
@@ -6421,6 +6438,13 @@ export interface components {
              * @description Where it lies in a folder of the server that is watched
              */
             place: string | null;
+            /**
+             * Primaries
+             * @description Which red, green and blue its colors are told in
+             * @default rec709
+             * @enum {string}
+             */
+            primaries: "rec709" | "acescg" | "aces2065" | "p3" | "rec2020";
             /** Reads */
             reads: {
                 [key: string]: string;

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ...core.findings import Finding
 from ...core.intake.materials import MOST_PICTURES
+from ...core.primaries import Primaries
 from .base import Incoming, Outgoing
 from .meshes import MapCorrections, MasterValues, MaterialReading, MeshLook
 
@@ -66,6 +67,7 @@ class FileLook(Outgoing):
     tiles: tuple[bool, bool] = (True, True)
     spans: dict[str, tuple[float, float]] = {}
     corrections: MapCorrections = {}
+    primaries: Primaries | None = Field(default=None, description="Which its colors are told in, where anything says so")
     guesses: list[str] = Field(default=[], description="What a picture of unknown kind may be, the likeliest first")
     is_named: bool = Field(default=True, description="Whether its name says the map; else its set's name is all of the file's")
     profile: str | None = Field(default=None, description="The source profile it was read by")
@@ -213,6 +215,7 @@ class IntakeEntry(Incoming):
     spans: dict[str, tuple[float, float]] = {}
     corrections: MapCorrections = {}
     green: Literal["up", "down"] | None = None
+    primaries: Primaries | None = Field(default=None, description="Which its colors are told in; None: Rec. 709")
     tiles: tuple[bool, bool] | None = Field(default=None, description="Left out: looked at anew")
     fit: Literal["crop", "stretch"] | None = Field(default=None, description="How it is brought to the set's shape")
     place: str | None = None

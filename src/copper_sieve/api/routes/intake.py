@@ -208,6 +208,7 @@ def look_answer(looked: Looked) -> FileLook:
             "tiles": look.tiles,
             "spans": look.spans,
             "corrections": {key: dict(told) for key, told in look.corrections.items()},
+            "primaries": look.primaries,
             "guesses": list(look.guesses),
             "is_named": look.is_named,
             "is_constant": look.content.is_constant,
@@ -275,7 +276,7 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
     size = (header["width"], header["height"], header["depth"])
     beside = {tile: _tile(conn, file) for tile, file in entry.beside.items()}
     told = (entry.spans, entry.corrections, entry.fit, entry.place, entry.tile, beside)
-    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, *told)
+    return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, *told, entry.primaries)
 
 
 def _tile(conn: Database, file: IntakeTile) -> TileFile:

@@ -13,6 +13,7 @@ from ..convert.steps import CODE, STEPPED, is_of_8_bits, stepping
 from ..findings import Finding, finding
 from ..intake import Look, Relation, SourceProfile
 from ..intake.names import read_name
+from ..primaries import PRIMARIES, rec709_from
 from ..quantities import quantity
 from ..raster import unit_values
 from ..target import legal_name
@@ -21,6 +22,7 @@ __all__ = ["CHECKS", "SeenFile", "left_to"]
 
 _Y = {"up": "Y+", "down": "Y−"}
 _LEAST_PX = 8  # smaller than that there is no neighborhood to derive anything from
+_OUTSIDE, _FEW = 1e-3, 0.001  # how far below 0 a color is cut visibly, and the share of texels from which that is told
 _NAMED_LAYERS = 6  # the rest is told as …
 _COLORED = ("base_color", "photo", "diffuse")
 _BLOCKS = MappingProxyType({"jpeg": 8, "dds": 4})  # texels to a side of what these formats store together
@@ -31,8 +33,9 @@ class SeenFile:
     """What a check of a file sees.
 
     ``letters`` are the file's channels in their order, L gray, RGB color, A alpha; ``notes`` what reading it had to mend;
-    ``profile_problem`` why a color profile could not be applied; ``source`` what is known of where it comes from; ``done``
-    what reading it took; ``layers`` what the pictures in it are called, where it holds several.
+    ``profile_problem`` why a color profile could not be applied; ``is_header_of_primaries`` whether its header, and not
+    its name, tells the primaries of its colors; ``source`` what is known of where it comes from; ``done`` what reading it took;
+    ``layers`` what the pictures in it are called, where it holds several.
     """
 
     name: str
@@ -46,6 +49,7 @@ class SeenFile:
     source: SourceProfile | None = None
     done: str = ""
     layers: tuple[str, ...] = ()
+    is_header_of_primaries: bool = False
 
 
 def _name_changed(seen: SeenFile) -> Iterator[Finding]:
@@ -55,7 +59,9 @@ def _name_changed(seen: SeenFile) -> Iterator[Finding]:
 
 
 def _not_taken(seen: SeenFile) -> Iterator[Finding]:
-    if seen.look.kind == "unknown":
+    if seen.look.kind == "unknown" and seen.look.is_named:
+        yield finding("named-otherwise", file=seen.name)
+    elif seen.look.kind == "unknown":
         yield finding("surroundings" if seen.look.content.is_around else "unknown-kind", file=seen.name)
     elif seen.look.kind == "object_normal":
         yield finding("object-space", file=seen.name)
@@ -99,7 +105,7 @@ def _too_small(seen: SeenFile) -> Iterator[Finding]:
 
 
 def _alpha(seen: SeenFile) -> Iterator[Finding]:
-    if seen.look.kind in _COLORED and seen.look.content.alpha == "gray":
+    if seen.look.kind in _COLORED and seen.look.content.alpha == "gray" and "A" not in seen.look.reads:
         yield finding("alpha-unclear", file=seen.name)
     if seen.look.is_alpha_open:
         yield finding("normal-alpha-open", file=seen.name, why=next(said for said in seen.look.because if "alpha" in said))
@@ -171,6 +177,19 @@ def _profile(seen: SeenFile) -> Iterator[Finding]:
         yield finding("profile-not-applied", file=seen.name, why=seen.profile_problem)
 
 
+def _primaries(seen: SeenFile) -> Iterator[Finding]:
+    """Colors that are told in other primaries than they are kept in."""
+    primaries = seen.look.primaries
+    letters = next((letters for letters, key in seen.look.reads.items() if quantity(key).color == "srgb"), None)
+    if primaries in (None, "rec709") or letters != "RGB" or seen.codes.ndim != 3:
+        return
+    colors = rec709_from(seen.codes[..., :3].astype(np.float32), primaries)
+    outside = float((colors.min(-1) < -_OUTSIDE).mean())
+    who = "its header" if seen.is_header_of_primaries else "its name"
+    cut = f"; {outside:.1%} of the picture lies outside of these and is cut" if outside >= _FEW else ""
+    yield finding("other-primaries", file=seen.name, title=PRIMARIES[primaries].title, who=who, cut=cut)
+
+
 def _mended(seen: SeenFile) -> Iterator[Finding]:
     yield from (finding("broken-values", file=seen.name, why=note) for note in seen.notes if note != "palette")
 
@@ -189,6 +208,7 @@ CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
     _empty_channels,
     _stepped,
     _profile,
+    _primaries,
     _mended,
     _done,
 )

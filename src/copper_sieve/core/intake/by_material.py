@@ -23,6 +23,14 @@ _READS: Mapping[str, Mapping[str, str]] = MappingProxyType(
         "emissiveTexture": {"RGB": "emissive"},
         "diffuseTexture": {"RGB": "diffuse"},
         "specularGlossinessTexture": {"RGB": "specular", "A": "gloss"},
+        "clearcoatTexture": {"R": "own_coat"},
+        "clearcoatRoughnessTexture": {"G": "own_coat_roughness"},
+        "sheenRoughnessTexture": {"A": "own_sheen_roughness"},
+        "transmissionTexture": {"R": "own_transmission"},
+        "diffuseTransmissionTexture": {"A": "own_translucency"},
+        "iridescenceTexture": {"R": "own_iridescence"},
+        "anisotropyTexture": {"B": "own_anisotropy"},
+        "thicknessTexture": {"G": "thickness"},
     }
 )
 # The words of MTL are used for more than they mean: a file's own name goes before them.
@@ -46,7 +54,8 @@ _UNSAID = WhichGreen("unsure", 0.0, 1.0, 1.0, "Neither the map nor its material 
 
 
 def by_material(look: Look, reading: Reading) -> Look:
-    """A picture as its material reads it, by the names of its slots: those of glTF 2.0 (3.9), or the words of MTL.
+    """A picture as its material reads it, by the names of its slots: those of glTF 2.0 (3.9) and its extensions, or the words
+    of MTL.
 
     A word of MTL may name a channel after a colon, and without one only says what the picture's own name does not. What is read
     as none of our maps stays for a person to say.

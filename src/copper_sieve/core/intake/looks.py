@@ -10,11 +10,12 @@ import numpy as np
 
 from ..convert.green import WhichGreen, which_green
 from ..convert.normal_faults import against_height, block_period, is_swapped
+from ..primaries import Primaries
 from ..quantities import is_known, quantity
 from ..raster import unit_values
 from .channels import Guess, guess_gray, guess_packed
 from .content import TILING, Content, measure_content, smaller
-from .names import NameReading, channel_words, kind_in_color, packed_reads, read_name
+from .names import NOT_HELD, NameReading, channel_words, is_beyond, kind_in_color, packed_reads, read_name
 from .profile import Ending, SourceProfile
 
 __all__ = ["Look", "NormalFault", "look_at", "reads_for"]
@@ -60,6 +61,7 @@ class Look:
     is_alpha_open: bool = False  # a normal's alpha that is neither height nor gloss
     is_named: bool = True  # whether the name says the map; else the set's name is all of the file's
     corrections: Mapping[str, Mapping[str, float]] = field(default_factory=dict)  # what its material makes of it
+    primaries: Primaries | None = None  # of its colors, where anything says so
 
     @property
     def guess(self) -> str | None:
@@ -119,14 +121,18 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
     ending = profile.ending(file_name) if profile is not None else None
     if profile is not None and ending is not None:
         return _by_profile(file_name, codes, content, profile, ending)
-    found = _settle(name, content)
     channels = 1 if codes.ndim == 2 else codes.shape[2]
+    if name.alpha is not None and channels < 3:  # the second of the two maps that its name has a word for
+        name = replace(name, kind=name.alpha, alpha=None)
+    found = _settle(name, content)
     reads = reads_for(found.kind, channels, found.word) if found.reads is None else dict(found.reads)
     because = found.because
     if found.kind in _COLORS and content.alpha != "cut-out":
         reads.pop("A", None)  # an alpha that cuts nothing out is no opacity
     alpha_open = False
-    if found.kind == "normal" and reads and content.alpha in ("cut-out", "gray"):
+    if name.alpha is not None and found.kind == name.kind and content.alpha in ("cut-out", "gray"):
+        reads |= {"A": name.alpha}
+    elif found.kind == "normal" and reads and content.alpha in ("cut-out", "gray"):
         held, why = _alpha_of_normal(codes, content)
         because, alpha_open = (*because, why), held is None
         reads |= {} if held is None else {"A": held}
@@ -137,7 +143,8 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
     empty = tuple((letter, key) for letter, key in reads.items() if found.kind == "packed" and _is_empty(content, letter, key))
     reads = {letter: key for letter, key in reads.items() if (letter, key) not in empty}
     confidence, guess = found.confidence, found.guess
-    guesses = tuple(g for g in (guess, *_also(found.kind, content)) if g is not None)
+    is_told = name.kind is not None and is_beyond(name.kind)  # then it is no photo
+    guesses = tuple(g for g in (guess, *(() if is_told else _also(found.kind, content))) if g is not None)
     return Look(
         found.kind,
         confidence,
@@ -153,6 +160,7 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
         empty,
         alpha_open,
         bool(name.kind),
+        primaries=name.primaries if codes.dtype.kind == "f" else None,
     )
 
 
@@ -254,6 +262,9 @@ def _settle(name: NameReading, content: Content) -> _Settled:
     if by_name is not None and confidence <= _HARDLY_SAID and _is_contradicted(by_name, content):
         by_name = None
     says = (f"its name says “{name.word}”",) if by_name else ()
+    if by_name is not None and is_beyond(by_name) and (by_name == NOT_HELD or not content.is_gray):
+        colored = "" if by_name == NOT_HELD else " in color"
+        return _Settled("unknown", 0.0, (f"its name says “{name.word}”, and no map here holds that{colored}",))
     if by_name in (None, "normal") and content.normal_form is not None:
         return _settled_normal(by_name, confidence, says, content)
     if content.looks_normal and by_name is not None:

@@ -5,16 +5,19 @@ from __future__ import annotations
 import re
 import tomllib
 import unicodedata
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..convert.normals import Green
+from ..primaries import PRIMARIES, Primaries
 
 __all__ = [
+    "NOT_HELD",
     "NameReading",
     "channel_words",
+    "is_beyond",
     "kind_in_color",
     "level_of",
     "packed_reads",
@@ -37,6 +40,7 @@ _CONFIDENCE_BY_LENGTH = {1: 0.5, 2: 0.8, 3: 0.9}  # letters in the word; one let
 _LONG_WORD = 0.97
 _NOT_AT_THE_END = 0.7
 _ALSO_A_WORD = 0.5
+NOT_HELD = "not_held"  # a map that there is in the trade and that no master here can hold
 _LONGEST_TAIL = 4  # parts that together are one word
 _PAIR_OF_THE_STANDARD = {"roughness": "G", "metallic": "B"}  # glTF 2.0, 3.9.2
 
@@ -45,7 +49,8 @@ _PAIR_OF_THE_STANDARD = {"roughness": "G", "metallic": "B"}  # glTF 2.0, 3.9.2
 class NameReading:
     """``kind`` is None when the name says nothing; ``stem`` is what is left for the set's name.
 
-    ``green`` is which way green points as far as the name of a normal map says so.
+    ``green`` is which way green points as far as the name of a normal map says so, ``primaries`` what a name says of colors,
+    ``alpha`` what lies in the alpha of a color or normal map by a word for both.
     """
 
     kind: str | None
@@ -53,6 +58,8 @@ class NameReading:
     word: str
     stem: str
     green: Green | None = None
+    primaries: Primaries | None = None
+    alpha: str | None = None
 
 
 @lru_cache
@@ -63,7 +70,9 @@ def _table() -> dict[str, Any]:
 @lru_cache
 def _words() -> dict[str, str]:
     table = _table()
-    words = {word.replace(" ", ""): kind for kind, group in table["kinds"].items() for word in group}
+    own = {f"own_{key}": group for key, group in table["own"].items()}
+    told = {**table["kinds"], **own, NOT_HELD: table["not_held"]["words"]}
+    words = {word.replace(" ", ""): kind for kind, group in told.items() for word in group}
     return words | {word: f"packed:{word}" for word in table["packed"]}
 
 
@@ -72,7 +81,28 @@ def _kind_of(word: str) -> str | None:
     """What a whole word in small letters names, packed files among it."""
     bare = (word, *(word.removesuffix(end) for end in _table()["ending"]["words"] if word.endswith(end)))
     found = next((_words()[one] for one in bare if one in _words()), None)
-    return found or next((f"packed:{one}" for one in bare if len(channel_words(one)) > 1), None)
+    found = found or next((f"packed:{one}" for one in bare if len(channel_words(one)) > 1), None)
+    return found or next((both[0] for one in bare if (both := _with_alpha(one)) is not None), None)
+
+
+@lru_cache
+def _with_alpha(word: str) -> tuple[str, str] | None:
+    """The map of three channels, and what lies in its alpha, of a word for both; None where it is no such word.
+
+    Examples
+    --------
+    >>> _with_alpha("albedotransparency"), _with_alpha("albedo")
+    (('base_color', 'opacity'), None)
+    """
+    table = _table()["with_alpha"]
+    ends = {end: _words()[end] for end in table["alpha"] if word.endswith(end)}
+    found = ((kind, ends[end]) for end in ends for kind in table["kinds"] if _words().get(word.removesuffix(end)) == kind)
+    return next(found, None)
+
+
+def is_beyond(kind: str) -> bool:
+    """Whether a word is for one of the maps that most sets have not, and that a whole name may as well be for a thing."""
+    return kind == NOT_HELD or kind.startswith("own_")
 
 
 @lru_cache
@@ -123,25 +153,36 @@ def kind_in_color(word: str) -> str | None:
     return _table()["in_color"].get(word.lower())
 
 
-def _peeled(parts: list[re.Match[str]]) -> tuple[list[int], Green | None]:
-    """How many parts are left as one after the other of what may stand after the word for the map is taken off, all of
-    them first; and which way green points if that was said."""
+class _Peeled(NamedTuple):
+    """How many parts of a name are left as one after the other of what may stand after the word for the map is taken off, all
+    of them first; and what was said so of the way that green points, and of primaries.
+    """
+
+    lengths: list[int]
+    green: Green | None
+    primaries: Primaries | None
+
+
+def _peeled(parts: list[re.Match[str]]) -> _Peeled:
     green: Green | None = None
+    primaries: Primaries | None = None
     ways: dict[str, Green] = {word: way for way in _WAYS for word in _table()["green"][way]}
-    after, versions = _table()["after"]["words"], _table()["after"]["versions"]
+    spaces: dict[str, Primaries] = {word: key for key in PRIMARIES for word in _table()["primaries"].get(key, ())}
+    versions, after = _table()["after"]["versions"], {*_table()["after"]["words"], *ways, *spaces}
     kept, lengths = list(parts), [len(parts)]
     while kept:
         one, two = ("".join(part.group() for part in kept[-count:]).lower() for count in (1, 2))
-        count = 2 if two in ways or two in after else 1  # "sRGB" comes in two parts
+        count = 2 if two in after else 1  # "sRGB" comes in two parts
         word = two if count == 2 else one
         is_version = word in versions and len(kept) < len(parts) and parts[len(kept)].group()[0].isdigit()
         is_grid = word in ("u", "v") and len(kept) < len(parts)
-        if word not in ways and word not in after and not _BESIDE.match(word) and not is_version and not is_grid:
+        if word not in after and not _BESIDE.match(word) and not is_version and not is_grid:
             break
         green = ways[word] if word in ways else green
+        primaries = spaces[word] if word in spaces else primaries
         del kept[-count:]
         lengths.append(len(kept))
-    return lengths, green
+    return _Peeled(lengths, green, primaries)
 
 
 def _plain(text: str) -> str:
@@ -161,18 +202,19 @@ def read_name(file_name: str) -> NameReading:
     Examples
     --------
     >>> read_name("gilt brocade_Roughness_2k.png")
-    NameReading(kind='roughness', confidence=0.97, word='Roughness', stem='gilt brocade', green=None)
+    NameReading(kind='roughness', confidence=0.97, word='Roughness', stem='gilt brocade', green=None, primaries=None, alpha=None)
     """
     stem = without_suffix(unicodedata.normalize("NFC", file_name))
     everything = list(_PARTS.finditer(_plain(stem)))
-    lengths, green = _peeled(everything)
-    for last in lengths:  # a word may end in one that would be peeled off
+    said = _peeled(everything)
+    for last in said.lengths:  # a word may end in one that would be peeled off
         for count in range(min(_LONGEST_TAIL, last), 0, -1):  # the longest word that the name ends in
             found = None if _is_version(everything, last - 1) else _named(stem, everything, last - count, last)
             if found is not None:
-                return _with_green(found, green)
-    numbered = next((k for k in range(lengths[-1], len(everything)) if not _NUMBER.match(everything[k].group())), len(everything))
-    return _with_green(_elsewhere(stem, everything[:numbered]) or NameReading(None, 0.0, "", stem), green)
+                return _with_said(found, said)
+    last, after = said.lengths[-1], len(everything)
+    numbered = next((k for k in range(last, after) if not _NUMBER.match(everything[k].group())), after)
+    return _with_said(_elsewhere(stem, everything[:numbered]) or NameReading(None, 0.0, "", stem), said)
 
 
 def _is_version(parts: list[re.Match[str]], at: int) -> bool:
@@ -182,8 +224,8 @@ def _is_version(parts: list[re.Match[str]], at: int) -> bool:
     return parts[at].group().lower() == "r" and is_counted
 
 
-def _with_green(found: NameReading, green: Green | None) -> NameReading:
-    return NameReading(found.kind, found.confidence, found.word, found.stem, green if found.kind == "normal" else None)
+def _with_said(found: NameReading, said: _Peeled) -> NameReading:
+    return replace(found, green=said.green if found.kind == "normal" else None, primaries=said.primaries)
 
 
 def _named(stem: str, parts: list[re.Match[str]], first: int, last: int) -> NameReading | None:
@@ -191,13 +233,15 @@ def _named(stem: str, parts: list[re.Match[str]], first: int, last: int) -> Name
     tail = parts[first:last]
     word = "".join(part.group() for part in tail).lower()
     kind = _kind_of(word)
-    if kind is None or (first == 0 and len(word) <= 2):
+    is_whole = first == 0
+    if kind is None or (is_whole and (len(word) <= 2 or is_beyond(kind))):
         return None
     confidence = _CONFIDENCE_BY_LENGTH.get(len(word), _LONG_WORD)
     if word in _table()["also_words"]["words"] and not tail[0].group().isupper():
         confidence = _ALSO_A_WORD
-    spelled = stem[tail[0].start() : tail[-1].end()]
-    return NameReading(kind, confidence, spelled, _set_name(stem[: tail[0].start()]))
+    spelled, both = stem[tail[0].start() : tail[-1].end()], _with_alpha(word)
+    alpha = both[1] if both is not None and both[0] == kind else None
+    return NameReading(kind, confidence, spelled, _set_name(stem[: tail[0].start()]), alpha=alpha)
 
 
 def _elsewhere(stem: str, parts: list[re.Match[str]]) -> NameReading | None:

@@ -10,7 +10,8 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from ..errors import RecipeInvalid, SieveError
-from ..quantities import MASTERS, quantity
+from ..primaries import Primaries
+from ..quantities import is_known, quantity
 from ..raster import Edges
 from ..recipe.model import Facts, Fit, Node, Recipe, Source, TileFile
 from ..recipe.refs import Ref, master_ref, node_ref, source_ref
@@ -52,6 +53,7 @@ class FileEntry:
     place: str | None = None  # where it lies in a linked folder
     tile: int | None = None  # its UDIM number in a set of tiles
     beside: Mapping[int, TileFile] = field(default_factory=dict)  # the files of the map's other tiles
+    primaries: Primaries | None = None  # of its colors
 
 
 def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
@@ -105,7 +107,8 @@ def with_values(recipe: Recipe, values: Mapping[str, Sequence[float]]) -> Recipe
     {'value': 0.4}
     """
     for master, value in values.items():
-        if master not in MASTERS or len(value) != quantity(master).channels:
+        is_master = is_known(master) and quantity(master).master == master
+        if not is_master or len(value) != quantity(master).channels:
             raise RecipeInvalid(f"{master} cannot be told by {len(value)} numbers.", master=master)
         ref, made = recipe.masters.get(master), recipe.node_of(master)
         if ref is None or (made is not None and all(one.kind == "master" for one in made[1].inputs.values())):
@@ -125,6 +128,7 @@ def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[s
     has_specular, has_occlusion = "specular" in given, "occlusion" in given
     for name, entry in zip(names, entries):
         has_normal = "normal" in entry.reads.values()
+        has_color = any(quantity(key).color == "srgb" for key in entry.reads.values())
         sources[name] = Source(
             sha256=entry.sha256,
             name=entry.name,
@@ -138,6 +142,7 @@ def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[s
             fit=entry.fit,
             tile=entry.tile,
             beside=dict(entry.beside),
+            primaries=(entry.primaries or "rec709") if has_color else "rec709",
             green=(entry.green or _DEFAULT_GREEN) if has_normal else None,
             sampling="nearest" if "id" in entry.reads.values() else None,
         )

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ..convert.corrections import CORRECTIONS, correction_of
 from ..prepare.said import step_said
 from ..prepare.steps import active
+from ..primaries import PRIMARIES
 from ..quantities import quantity
 from .history import said_of, said_of_noise
 from .model import Facts, Node, Recipe, Source, origin_of
@@ -64,6 +65,8 @@ def _source(recipe: Recipe, ref: Ref) -> str:
     parts = [f"given: {letters} of {source.name}, {size}, read as {quantity(key).title.lower()}"]
     if key == "normal" and source.green is not None:
         parts.append(f"green read as {_GREEN[source.green]}")
+    if source.primaries != "rec709" and quantity(key).color == "srgb":
+        parts.append(f"colors told in {PRIMARIES[source.primaries].title}")
     if source.baked is not None:
         made, why = source.baked, source.baked.stale(recipe.worn)
         parts[0] = parts[0].replace("given:", "baked:")

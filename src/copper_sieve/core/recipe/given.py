@@ -55,6 +55,8 @@ class Given:
         """Hash of what a file's array depends on before it is moved: so that a step that changes costs no reading anew."""
         recipe, source, whole = self.recipe, self._source(ref), self._whole
         content = source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside", "baked"})
+        if source.primaries == "rec709":  # as it was before others could be told
+            del content["primaries"]
         edges = whole.edges.model_dump(mode="json") if source.smooth_steps else None
         shape = [whole.width, whole.height] if source.fit == "crop" else None
         return _hash(content, ref.part, source.sampling or recipe.facts.sampling, edges, shape)

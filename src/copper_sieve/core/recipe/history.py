@@ -10,6 +10,7 @@ from ..convert.noise import AddedNoise
 from ..convert.touches import Touch
 from ..params import Params
 from ..prepare.said import changed_steps
+from ..primaries import PRIMARIES
 from ..quantities import quantity
 from .model import Node, Recipe, Source, origin_of
 from .refs import node_ref
@@ -191,6 +192,8 @@ def _told(old: Source, new: Source) -> Iterator[str]:
         yield "steps smoothed" if new.smooth_steps else "steps left as they came"
     if old.sampling != new.sampling:
         yield {None: "sampled as the set", "nearest": "sampled as pixel art", "smooth": "sampled smoothly"}[new.sampling]
+    if old.primaries != new.primaries:
+        yield f"colors read as {PRIMARIES[new.primaries].title}"
     for key in new.reads.values():
         model = CORRECTIONS[correction_of(quantity(key))].params
         yield from _changed(model(**old.corrections.get(key, {})), model(**new.corrections.get(key, {})))

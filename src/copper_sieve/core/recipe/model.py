@@ -14,6 +14,7 @@ from ..convert.steps import CODE
 from ..convert.touches import Touch, may_be_touched, may_get_noise
 from ..errors import RecipeInvalid
 from ..prepare.steps import GeometryStep
+from ..primaries import Primaries
 from ..quantities import MASTERS, QUANTITIES, is_known, quantity
 from ..raster import MAX_SIDE, MAX_TEXELS, Edges, Sampling
 from ..tiles import FIRST_TILE, MAX_TILES
@@ -53,6 +54,7 @@ class Source(TileFile):
     green: Literal["up", "down"] | None = None
     red: Literal["right", "left"] = Field(default="right", description="Where red of a normal map points")
     object_up: Up = Field(default="y", description="Which axis of normals in object space points up")
+    primaries: Primaries = Field(default="rec709", description="Which red, green and blue its colors are told in")
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
     smooth_steps: bool = Field(default=False, description="A height of 8 bits loses its steps, within half of one")
     sampling: Sampling | None = Field(default=None, description="How it is brought to a size; None: as the set")

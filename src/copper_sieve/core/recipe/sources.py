@@ -10,6 +10,7 @@ import numpy as np
 from ..color import LUMINANCE_REC709, linear_from_srgb_codes
 from ..convert.scales import SCALES
 from ..errors import RecipeInvalid, ShapeMismatch
+from ..primaries import rec709_from
 from ..quantities import quantity
 from ..raster import FloatArray, Vectors, unit_values
 from ..vectors import rebuild_z, renormalized, with_y_up
@@ -52,14 +53,18 @@ def _group(codes: np.ndarray, letters: str, name: str) -> np.ndarray:
 def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
     """Decode the channels of ``source`` that are read as ``key`` into its master's form, at the file's own size.
 
-    Convention: color files of integer codes are sRGB, float files are linear; data is never curved. A gray wanted from
-    a color is its Rec. 709 luminance in linear light, unless all three channels agree.
+    Convention: color files of integer codes are sRGB, float files are linear; data is never curved. Colors in other primaries
+    than Rec. 709 are brought to these, and what lies outside of them is cut at 0. A gray wanted from a color is its Rec. 709
+    luminance in linear light, unless all three channels agree.
     """
     letters = source.letters_of(key)
     row, (low, high) = quantity(key), source.spans.get(letters, (0.0, 1.0))
     group = np.ascontiguousarray(_group(codes, letters, source.name))
     if row.color == "srgb":
-        values = linear_from_srgb_codes(group) if group.dtype.kind == "u" else np.maximum(group, 0).astype(np.float32)
+        values = linear_from_srgb_codes(group) if group.dtype.kind == "u" else group.astype(np.float32)
+        if source.primaries != "rec709" and values.ndim == 3:
+            values = rec709_from(values, source.primaries)
+        np.maximum(values, 0, out=values)
         return values if values.ndim == 3 else np.repeat(values[..., None], 3, axis=2)
     if row.channels == 3:
         if group.ndim == 2:

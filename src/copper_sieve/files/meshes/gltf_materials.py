@@ -14,6 +14,7 @@ from urllib.parse import unquote
 from ...core.convert.scales import reflectance_of
 from ...core.intake.folders import joined
 from ...core.intake.materials import MOST_PICTURES, PictureBeside, Reading, ValuesTold, called_after
+from ...core.quantities import quantity
 from .gltf import gltf_parts
 
 __all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_pictures", "gltf_values"]
@@ -108,7 +109,7 @@ def _metallic_values(group: Mapping[str, Any], *, may_show_through: bool) -> dic
 
 
 def _extra_values(material: dict[str, Any], extensions: dict[str, Any]) -> dict[str, tuple[float, ...]]:
-    """Light that it gives off where it gives any, and its index of refraction where it says one."""
+    """Light that it gives off where it gives any, its index of refraction where it says one, and what other extensions say."""
     values: dict[str, tuple[float, ...]] = {}
     glow = _shares(material.get("emissiveFactor"), 3)
     if "emissiveTexture" not in material and glow and any(glow):
@@ -116,6 +117,11 @@ def _extra_values(material: dict[str, Any], extensions: dict[str, Any]) -> dict[
     refraction = _row(extensions.get("KHR_materials_ior")).get("ior")
     if isinstance(refraction, int | float) and refraction >= 1:
         values["reflectance"] = (float(reflectance_of(float(refraction))),)
+    for slot, key, group, word in _EXTRAS:
+        told = _row(extensions.get(group))
+        share = _shares([told.get(word)], 1)
+        if slot not in told and share is not None and share[0] > 0:
+            values[key] = share
     return values
 
 
@@ -144,7 +150,10 @@ def _uses(document: dict[str, Any], mesh: str) -> list[_Use]:
 
 
 class _Factor(NamedTuple):
-    """A number that multiplies what a slot's picture is read as: where it stands, and the corrections that do the same."""
+    """A number that multiplies what a slot's picture is read as: where it stands, and the corrections that do the same.
+
+    Where nothing stands there it is ``default``: with 0 the picture is of no effect.
+    """
 
     slot: str
     reads: str
@@ -152,10 +161,21 @@ class _Factor(NamedTuple):
     word: str
     corrections: tuple[str, ...]
     most: float = 4.0  # that these can multiply by
+    default: float = 1.0
 
 
 _BY_COLOR = ("red", "green", "blue")
 _METALLIC, _SPECULAR = _GROUPS
+# Grays of the extensions: their slot, the map that each is here, where it stands, and the number for it or that multiplies it.
+_EXTRAS = (
+    ("clearcoatTexture", "own_coat", "KHR_materials_clearcoat", "clearcoatFactor"),
+    ("clearcoatRoughnessTexture", "own_coat_roughness", "KHR_materials_clearcoat", "clearcoatRoughnessFactor"),
+    ("sheenRoughnessTexture", "own_sheen_roughness", "KHR_materials_sheen", "sheenRoughnessFactor"),
+    ("transmissionTexture", "own_transmission", "KHR_materials_transmission", "transmissionFactor"),
+    ("diffuseTransmissionTexture", "own_translucency", "KHR_materials_diffuse_transmission", "diffuseTransmissionFactor"),
+    ("iridescenceTexture", "own_iridescence", "KHR_materials_iridescence", "iridescenceFactor"),
+    ("anisotropyTexture", "own_anisotropy", "KHR_materials_anisotropy", "anisotropyStrength"),
+)
 _FACTORS = (
     _Factor("baseColorTexture", "base_color", _METALLIC, "baseColorFactor", _BY_COLOR),
     _Factor("metallicRoughnessTexture", "roughness", _METALLIC, "roughnessFactor", ("times",)),
@@ -163,9 +183,10 @@ _FACTORS = (
     _Factor("diffuseTexture", "diffuse", _SPECULAR, "diffuseFactor", _BY_COLOR),
     _Factor("specularGlossinessTexture", "specular", _SPECULAR, "specularFactor", _BY_COLOR),
     _Factor("specularGlossinessTexture", "gloss", _SPECULAR, "glossinessFactor", ("times",)),
-    _Factor("emissiveTexture", "emissive", "", "emissiveFactor", _BY_COLOR),
+    _Factor("emissiveTexture", "emissive", "", "emissiveFactor", _BY_COLOR, default=0.0),
     _Factor("normalTexture", "normal", "normalTexture", "scale", ("strength",)),
     _Factor("occlusionTexture", "occlusion", "occlusionTexture", "strength", ("contrast", "offset"), most=1.0),
+    *(_Factor(slot, reads, group, word, ("times",), default=0.0) for slot, reads, group, word in _EXTRAS),
 )
 
 
@@ -179,9 +200,9 @@ def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> t
         color, *alpha = _numbers(material, factor)
         if any(number != 1 for number in color):
             made = [color[0], 0.5 - color[0] / 2] if factor.slot == "occlusionTexture" else color  # from 1 to what it says
-            leaves_nothing = factor.slot == "emissiveTexture" and not any(color)
+            leaves_nothing = factor.default == 0 and not any(color)
             if min(color) < 0 or max(color) > factor.most or leaves_nothing:
-                undone.append(f"it multiplies {factor.reads.replace('_', ' ')} by {' '.join(f'{n:.3g}' for n in color)}")
+                undone.append(f"it multiplies {quantity(factor.reads).title.lower()} by {' '.join(f'{n:.3g}' for n in color)}")
             else:
                 corrections[factor.reads] = dict(zip(factor.corrections, made))
         if alpha and 0 <= alpha[0] < 1:
@@ -198,7 +219,8 @@ def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> t
 def _numbers(material: dict[str, Any], factor: _Factor) -> tuple[list[float], *tuple[float, ...]]:
     """A factor's numbers and, where it has one, that of alpha; ones where something else stands there than should."""
     count = len(_BY_COLOR) if factor.corrections == _BY_COLOR else 1
-    said = _holder(material, factor.group).get(factor.word, [0, 0, 0] if factor.slot == "emissiveTexture" else 1)
+    default = [factor.default] * count if count > 1 else factor.default
+    said = _holder(material, factor.group).get(factor.word, default)
     numbers = _floats(said)
     if not count <= len(numbers) <= (4 if count > 1 else 1):
         return ([1.0] * count,)
@@ -229,7 +251,8 @@ def _rows(document: dict[str, Any], key: str) -> list[dict[str, Any]]:
 
 def _textures(material: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
     """Every slot of a material that has a texture, and its row there, with the texture's index."""
-    for holder in (*(_holder(material, group) for group in _GROUPS), material):
+    others = [_row(row) for group, row in _row(material.get("extensions")).items() if group not in _GROUPS]
+    for holder in (*(_holder(material, group) for group in _GROUPS), material, *others):
         for slot, told in holder.items():
             if slot.endswith("Texture") and isinstance(_row(told).get("index"), int):
                 yield slot, _row(told)

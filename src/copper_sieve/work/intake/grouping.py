@@ -27,7 +27,8 @@ def entry_for(looked: Looked) -> FileEntry | None:
     header, look = looked.header, looked.look
     green = look.green.answer if look.green is not None and look.green.answer != "unsure" else None
     size = (header.width, header.height, header.depth)
-    return FileEntry(looked.sha256, looked.name, *size, look.reads, green, look.tiles, look.spans, look.corrections)
+    told = (look.reads, green, look.tiles, look.spans, look.corrections)
+    return FileEntry(looked.sha256, looked.name, *size, *told, primaries=look.primaries)
 
 
 def candidate_of(looked: Looked) -> Candidate | None:

@@ -25,6 +25,7 @@ from ...core.intake.content import smaller
 from ...core.intake.folders import called_after_folder
 from ...core.intake.materials import Reading
 from ...core.intake.names import read_name
+from ...core.primaries import Primaries
 from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
@@ -85,11 +86,16 @@ class Looked:
         return legal_name(stem or called_after_folder(self.folder) or "unnamed")
 
 
-def look_at_bytes(content: bytes, name: str, *, folder: str = "", profile: SourceProfile | None = None) -> Looked:
-    """Read and recognize one file. Whatever goes wrong becomes a finding of grade ``stop`` on that file, never an exception."""
+def look_at_bytes(
+    content: bytes, name: str, *, folder: str = "", profile: SourceProfile | None = None, primaries: Primaries | None = None
+) -> Looked:
+    """Read and recognize one file. Whatever goes wrong becomes a finding of grade ``stop`` on that file, never an exception.
+
+    ``primaries`` are those of the document that it was a layer of.
+    """
     name = speakable(name)
     try:
-        return _looked(content, name, folder, profile)
+        return _looked(content, name, folder, profile, primaries=primaries)
     except Exception as problem:
         return _refused(name, content, problem, folder)
 
@@ -109,11 +115,18 @@ def speakable(name: str) -> str:
 
 
 def _looked(
-    content: bytes, name: str, folder: str, profile: SourceProfile | None, told: Callable[[Look], Look] = lambda look: look
+    content: bytes,
+    name: str,
+    folder: str,
+    profile: SourceProfile | None,
+    told: Callable[[Look], Look] = lambda look: look,
+    primaries: Primaries | None = None,
 ) -> Looked:
     """``told`` is what is known of it besides."""
     picture = read_bytes(content, name)
+    picture = picture if primaries is None else replace(picture, primaries=primaries)
     look = told(look_at(name, picture.codes, profile))
+    look = look if picture.primaries is None else replace(look, primaries=picture.primaries)
     sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
     inside = tuple(layer_names(content))
     seen = _seen(name, picture, look, profile, inside)
@@ -146,6 +159,7 @@ def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None,
         notes=picture.notes,
         source=source,
         done=picture.done,
+        is_header_of_primaries=picture.primaries is not None,
         layers=layers,
     )
 
@@ -241,10 +255,10 @@ def look_into_layers(
     try:
         for layer in layers(content, name):
             called = named(name, layer.name)
-            if layer.problem is None:
-                alone = layer.content
-                yield look_at_bytes(alone, called, folder=folder, profile=profile), alone
-            else:
+            if layer.picture is not None:
+                alone, told = layer.content, layer.picture.primaries
+                yield look_at_bytes(alone, called, folder=folder, profile=profile, primaries=told), alone
+            elif layer.problem is not None:
                 yield _refused(speakable(called), b"", layer.problem, folder), b""
     except Exception as problem:
         yield _refused(speakable(name), content, problem, folder), b""

@@ -17,6 +17,14 @@ const SAMPLINGS = optionsOf<Sampling>({
   nearest: "as pixel art, sharp",
 });
 
+const PRIMARIES = optionsOf<Edit["recipe"]["sources"][string]["primaries"]>({
+  rec709: "Rec. 709, as sRGB",
+  p3: "Display P3",
+  rec2020: "Rec. 2020",
+  acescg: "ACEScg",
+  aces2065: "ACES 2065-1",
+});
+
 /** What can be done to a map that was given, folded away while nothing was. */
 export function Corrections({ master, edit }: { master: Master; edit: Edit }) {
   const kinds = useCorrections();
@@ -73,6 +81,17 @@ export function Corrections({ master, edit }: { master: Master; edit: Edit }) {
                 options={optionsOf<"y" | "z">({ y: "y", z: "z" })}
                 value={source.object_up}
                 onChange={(object_up) => edit.keep(told({ object_up }))}
+              />
+            </Line>
+          )}
+          {correction === "color" && (
+            <Line label="Colors told in">
+              <Choice
+                label={`Primaries of ${master.title}`}
+                className="grow"
+                options={PRIMARIES}
+                value={source.primaries}
+                onChange={(primaries) => edit.keep(told({ primaries }))}
               />
             </Line>
           )}

@@ -104,6 +104,7 @@ export function entryOf({ row: { look }, place, tiles }: Line): IntakeEntry | nu
     reads,
     spans,
     corrections: look.corrections,
+    primaries: look.primaries,
     green: sides.find((green) => green === "up" || green === "down") ?? null,
     tiles: look.tiles,
     place: look.place,
