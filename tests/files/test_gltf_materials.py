@@ -108,6 +108,7 @@ def test_pictures_beside_are_named_with_their_folder_and_values_stand_where_ther
     ]
 
 
+LAID = {"index": 0, "texCoord": 1, "extensions": {"KHR_texture_transform": {"scale": [2, 2]}}}
 METALLIC = {"baseColorTexture": {"index": 0}, "metallicRoughnessTexture": {"index": 0}}
 MATTE = {"diffuseTexture": {"index": 0}, "diffuseFactor": [0.5, 1, 1, 0.25], "glossinessFactor": 0.5}
 
@@ -139,8 +140,9 @@ MATTE = {"diffuseTexture": {"index": 0}, "diffuseFactor": [0.5, 1, 1, 0.25], "gl
             {"emissive": {"red": 2, "green": 2, "blue": 1}},
             "",
         ),
+        ({"normalTexture": LAID}, {}, ""),  # all of its pictures: the mesh's UV are made so
         (
-            {"normalTexture": {"index": 0, "texCoord": 1, "extensions": {"KHR_texture_transform": {"scale": [2, 2]}}}},
+            {"normalTexture": LAID, "emissiveTexture": {"index": 1}, "emissiveFactor": [1, 1, 1]},
             {},
             "it moves, turns or scales the UV, it lies on the mesh’s second UV",
         ),

@@ -12,7 +12,7 @@ from copper_sieve.core.mesh.shape import MAX_TRIANGLES, Shape
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
 from copper_sieve.files.meshes import glb_of, mesh_from, obj, obj_document, ply_document, read_mesh, text
 from copper_sieve.files.meshes import ply as ply_file
-from shapes import box, flat_shaded, torus
+from shapes import box, flat_shaded, gltf_with_pictures, torus
 
 
 def named() -> Shape:
@@ -44,6 +44,48 @@ def test_what_is_written_comes_back(tmp_path, suffix, write):
     np.testing.assert_allclose(ours, theirs, atol=1e-6)
     if suffix == ".obj":
         assert (back.counts == 4).all()  # polygons stay what they are
+
+
+def laid_by_the_standard(uv: np.ndarray, scale, rotation: float, offset) -> np.ndarray:
+    """The matrices of KHR_texture_transform, on UV whose v points down."""
+    c, s = np.cos(rotation), np.sin(rotation)
+    moved = np.array([[1, 0, offset[0]], [0, 1, offset[1]], [0, 0, 1]])
+    whole = moved @ np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]]) @ np.diag([*scale, 1])
+    return (np.c_[uv, np.ones(len(uv))] @ whole.T)[:, :2]
+
+
+@pytest.mark.parametrize(
+    ("scale", "rotation", "offset", "said"),
+    [
+        ((4, 4), 0, (0, 0), "are scaled by 4 × 4"),
+        ((2, 0.5), 0.5, (0.25, -1), "are scaled by 2 × 0.5, turned by 28.6°, moved by 0.25 and -1"),
+        ((1, 1), 0, (0, 0), ""),
+    ],
+)
+def test_pictures_that_lie_scaled_turned_and_moved_are_in_the_uv(scale, rotation, offset, said):
+    moved = {"scale": list(scale), "rotation": rotation, "offset": list(offset)}
+    row = {"index": 0, "extensions": {"KHR_texture_transform": moved}}
+    material = {"name": "felt", "pbrMetallicRoughness": {"baseColorTexture": row}, "normalTexture": row}
+    shape = replace(torus(6, 5), materials=("felt",))
+    read = mesh_from(gltf_with_pictures(shape, [{"png": b"x"}], [material]), "ring.gltf")
+    uv = mesh_from(glb_of(shape), "ring.glb").shape.uv
+    expected = laid_by_the_standard(uv * [1, -1] + [0, 1], scale, rotation, offset) * [1, -1] + [0, 1]
+    np.testing.assert_allclose(read.shape.uv, expected, atol=1e-5)
+    assert read.layings == ((said,) if said else ())
+
+
+def test_pictures_on_the_second_uv_have_it_and_those_that_differ_leave_the_uv_as_they_are():
+    shape = torus(6, 5)
+    shape = replace(shape, second_uv=shape.uv[:, ::-1].copy(), materials=("felt",))
+    one, other = ({"index": 0, "texCoord": k} for k in (1, 0))
+    alike = {"pbrMetallicRoughness": {"baseColorTexture": one}, "normalTexture": one}
+    mixed = {"pbrMetallicRoughness": {"baseColorTexture": other}, "occlusionTexture": one}
+    plain = mesh_from(glb_of(shape), "ring.glb").shape
+    on_second, as_it_is = (mesh_from(gltf_with_pictures(shape, [{"png": b"x"}], [m]), "r.gltf") for m in (alike, mixed))
+    np.testing.assert_allclose(on_second.shape.uv, plain.second_uv, atol=1e-6)
+    np.testing.assert_allclose(on_second.shape.second_uv, plain.uv, atol=1e-6)
+    np.testing.assert_allclose(as_it_is.shape.uv, plain.uv, atol=1e-6)
+    assert (on_second.layings, as_it_is.layings) == (("are its second ones",), ())
 
 
 def test_ply_keeps_uv_and_normals(tmp_path):

@@ -118,6 +118,7 @@ CASES: dict[str, tuple[Callable[[], list[Finding]], Callable[[], list[Finding]]]
     "mesh-no-material": (lambda: on(replace(GOOD, materials=("",))), lambda: on(GOOD)),
     "mesh-second-uv": (lambda: on(second(on_second(GOOD.uv.copy()))), lambda: on(second(GOOD.uv))),
     "mesh-quick-uv": (lambda: on(GOOD, file="pin quick UV_low.glb"), lambda: on(GOOD)),
+    "mesh-uv-laid": (lambda: on(GOOD, layings=("are scaled by 4 × 4",)), lambda: on(GOOD)),
     "mesh-file-missing": (lambda: on(GOOD, missing=("a.png",)), lambda: on(GOOD)),
     "mesh-file-outside": (lambda: on(GOOD, outside=("../a.png",)), lambda: on(GOOD)),
     "mesh-unpaired": (lambda: pair_findings(["a_low", "b_high"]), lambda: pair_findings(["a_low", "a_high", "plain"])),

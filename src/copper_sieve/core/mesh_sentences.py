@@ -105,6 +105,10 @@ MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = Mapp
             "{file}: {count} faces have no named material. One name for each texture set tells which maps go where.",
         ),
         "mesh-second-uv": ("look", "{file}: its second UV {why}. Light baked into it would be wrong there."),
+        "mesh-uv-laid": (
+            "note",
+            "{file}: its UV {how}, as a material of it lays its pictures on them.",
+        ),
         "mesh-file-missing": ("look", "{file} names {name}, which does not lie beside it. Bring it along."),
         "mesh-file-outside": ("look", "{file} names {name}, which lies outside of its folder and is not read."),
         "mesh-unpaired": ("look", "{name} has no partner: {why}. It is left out of the bake."),

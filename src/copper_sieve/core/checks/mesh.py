@@ -56,6 +56,7 @@ class SeenMesh:
     px: int = 2048
     missing: tuple[str, ...] = ()
     outside: tuple[str, ...] = ()
+    layings: tuple[str, ...] = ()
 
     @cached_property
     def edges(self) -> Edges:
@@ -346,6 +347,11 @@ def _beside(seen: SeenMesh) -> Iterator[Finding]:
         yield finding("mesh-file-outside", file=seen.file, name=name)
 
 
+def _laid(seen: SeenMesh) -> Iterator[Finding]:
+    for how in seen.layings:
+        yield finding("mesh-uv-laid", file=seen.file, how=how)
+
+
 MESH_CHECKS: tuple[Callable[[SeenMesh], Iterator[Finding]], ...] = (
     uv_findings,
     _areas,
@@ -362,6 +368,7 @@ MESH_CHECKS: tuple[Callable[[SeenMesh], Iterator[Finding]], ...] = (
     _up,
     _materials,
     _second,
+    _laid,
     _quick,
     _beside,
 )

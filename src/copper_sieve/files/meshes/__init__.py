@@ -13,7 +13,7 @@ from ...core.intake.materials import PictureBeside, ValuesTold
 from ...core.mesh.pairing import role_of
 from ...core.mesh.shape import Shape
 from .gltf import gltf_images, gltf_parts, gltf_whole, read_gltf
-from .gltf_materials import GltfPicture, count_of_pictures, gltf_beside, gltf_pictures, gltf_values
+from .gltf_materials import GltfPicture, count_of_pictures, gltf_beside, gltf_layings, gltf_pictures, gltf_values
 from .mtl import mtl_pictures, mtl_values
 from .obj import obj_document, obj_libraries, read_obj
 from .ply import ply_document, read_ply
@@ -47,7 +47,7 @@ class MeshFile:
     """A shape as a file gave it, and what the file names that does not lie beside it, or lies outside of its folder.
 
     ``pictures`` counts those inside of it that its materials read; ``beside`` are those in files of their own, and ``values``
-    what its materials say without a picture.
+    what its materials say without a picture; ``layings`` say what was done to the UV of those that want it.
     """
 
     shape: Shape
@@ -56,6 +56,7 @@ class MeshFile:
     pictures: int = 0
     beside: tuple[PictureBeside, ...] = ()
     values: tuple[ValuesTold, ...] = ()
+    layings: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -127,14 +128,16 @@ def _of_libraries(names: Sequence[str], near: _Beside, mesh: str) -> tuple[tuple
 
 
 def _gltf(content: bytes, near: _Beside, mesh: str) -> MeshFile:
-    shape = read_gltf(content, near)
     document, _ = gltf_parts(content)
+    layings = gltf_layings(document)
+    shape = read_gltf(content, near, layings)
     return MeshFile(
         shape,
         *near.lacks(gltf_images(document)),
         pictures=count_of_pictures(document),
         beside=tuple(gltf_beside(document, mesh)),
         values=tuple(gltf_values(document, mesh)),
+        layings=tuple(dict.fromkeys(one.said for one in layings if one is not None and one.said)),
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import unquote
@@ -14,6 +14,7 @@ import numpy as np
 
 from ...core.errors import MeshInvalid
 from ...core.mesh.shape import MAX_TRIANGLES, Shape
+from .laying import Laying
 
 __all__ = ["gltf_images", "gltf_parts", "gltf_whole", "read_gltf"]
 
@@ -27,8 +28,10 @@ _DEEPEST = 200
 _PACKED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression")
 
 
-def read_gltf(content: bytes, near: Near) -> Shape:
+def read_gltf(content: bytes, near: Near, layings: Sequence[Laying | None] = ()) -> Shape:
     """The shape in a .gltf or .glb file; a part for each node that shows a mesh, v turned to point up.
+
+    ``layings`` are how its materials lay their pictures on it, in their order: its UV come out as these want them.
 
     Raises
     ------
@@ -46,7 +49,9 @@ def read_gltf(content: bytes, near: Near) -> Shape:
                 mesh = document["meshes"][node["mesh"]]
                 collected.part(node.get("name") or mesh.get("name") or "", matrix)
                 for primitive in mesh["primitives"]:
-                    _add(collected, reader, document, primitive, matrix)
+                    at = primitive.get("material")
+                    laying = layings[at] if isinstance(at, int) and 0 <= at < len(layings) else None
+                    _add(collected, reader, document, primitive, matrix, laying or Laying())
         return collected.shape()
     except (KeyError, IndexError, TypeError, ValueError) as problem:
         raise MeshInvalid(f"the document names something that is not in it ({problem}). Export it anew.") from problem
@@ -232,7 +237,14 @@ class _Collected:
         return np.concatenate(filled).astype(np.float32)
 
 
-def _add(into: _Collected, reader: _Reader, document: dict[str, Any], primitive: dict[str, Any], matrix: np.ndarray) -> None:
+def _add(
+    into: _Collected,
+    reader: _Reader,
+    document: dict[str, Any],
+    primitive: dict[str, Any],
+    matrix: np.ndarray,
+    laying: Laying,
+) -> None:
     mode = primitive.get("mode", _TRIANGLES)
     if mode not in (_TRIANGLES, _STRIP, _FAN) or "POSITION" not in primitive["attributes"]:
         return  # points and lines have no surface
@@ -252,12 +264,11 @@ def _add(into: _Collected, reader: _Reader, document: dict[str, Any], primitive:
     if np.linalg.det(inner) < 0:
         order = order.reshape(-1, 3)[:, ::-1].ravel()  # a mirrored node turns its faces over
     moved: dict[str, np.ndarray | None] = dict.fromkeys(("TEXCOORD_0", "TEXCOORD_1", "NORMAL", "TANGENT"))
-    for name in ("TEXCOORD_0", "TEXCOORD_1"):
-        if name in attributes:
-            moved[name] = (attributes[name] * [1, -1] + [0, 1])[order]
+    for name, uv in _uv_of(attributes, laying).items():
+        moved[name] = (uv * [1, -1] + [0, 1])[order]
     if "NORMAL" in attributes:
         moved["NORMAL"] = _unit(attributes["NORMAL"] @ np.linalg.pinv(inner))[order]
-    if "TANGENT" in attributes:
+    if "TANGENT" in attributes and laying.keeps_directions:
         given = attributes["TANGENT"].astype(np.float64)
         # the bitangent is w · (N × T) in the file too, where v points down: it is that of v up turned over
         moved["TANGENT"] = np.c_[_unit(given[:, :3] @ inner.T), given[:, 3] * np.sign(np.linalg.det(inner))][order]
@@ -272,6 +283,14 @@ def _add(into: _Collected, reader: _Reader, document: dict[str, Any], primitive:
         into.values.setdefault(key, []).append(values)
     into.material_of.append(np.full(len(order) // 3, number, np.int32))
     into.part_of.append(np.full(len(order) // 3, len(into.parts) - 1, np.int32))
+
+
+def _uv_of(attributes: dict[str, np.ndarray], laying: Laying) -> dict[str, np.ndarray]:
+    """The UV that pictures lie on first; what is second only because a material reads by the other stays as it is."""
+    names = ("TEXCOORD_0", "TEXCOORD_1")
+    read = names[::-1] if laying.channel and names[1] in attributes else names
+    found = {to: attributes[name] for to, name in zip(names, read) if name in attributes}
+    return found | ({names[0]: laying.on(found[names[0]])} if names[0] in found and laying.said else {})
 
 
 _READ = ("POSITION", "NORMAL", "TANGENT", "TEXCOORD_0", "TEXCOORD_1")

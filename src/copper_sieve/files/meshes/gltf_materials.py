@@ -16,8 +16,9 @@ from ...core.intake.folders import joined
 from ...core.intake.materials import MOST_PICTURES, PictureBeside, Reading, ValuesTold, called_after
 from ...core.quantities import quantity
 from .gltf import gltf_parts
+from .laying import Laying, laying_of
 
-__all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_pictures", "gltf_values"]
+__all__ = ["GltfPicture", "count_of_pictures", "gltf_beside", "gltf_layings", "gltf_pictures", "gltf_values"]
 
 _ENDINGS = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp"}
 _GROUPS = ("pbrMetallicRoughness", "KHR_materials_pbrSpecularGlossiness")
@@ -207,6 +208,8 @@ def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> t
                 corrections[factor.reads] = dict(zip(factor.corrections, made))
         if alpha and 0 <= alpha[0] < 1:
             corrections["opacity"] = {"times": alpha[0]}
+    if _laying(material) is not None:  # the mesh's UV are made so when it is read
+        return corrections, list(dict.fromkeys(undone))
     for told in slots.values():
         moved = _row(_row(told.get("extensions")).get("KHR_texture_transform"))
         if any(moved.get(word, same) != same for word, same in (("scale", [1, 1]), ("offset", [0, 0]), ("rotation", 0))):
@@ -214,6 +217,15 @@ def _made_of(material: dict[str, Any], slots: Mapping[str, dict[str, Any]]) -> t
         if moved.get("texCoord", told.get("texCoord", 0)) != 0:
             undone.append("it lies on the mesh’s second UV")
     return corrections, list(dict.fromkeys(undone))
+
+
+def gltf_layings(document: dict[str, Any]) -> list[Laying | None]:
+    """By material, how all of its pictures lie on the mesh; None where they differ."""
+    return [_laying(material) for material in _rows(document, "materials")]
+
+
+def _laying(material: dict[str, Any]) -> Laying | None:
+    return laying_of([row for _, row in _textures(material)])
 
 
 def _numbers(material: dict[str, Any], factor: _Factor) -> tuple[list[float], *tuple[float, ...]]:

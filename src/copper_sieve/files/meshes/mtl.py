@@ -16,6 +16,8 @@ __all__ = ["mtl_pictures", "mtl_values"]
 _SLOTS = "map_Kd map_Ks map_Ns map_Ka map_Ke map_d map_Bump map_Pr map_Pm map_Ps norm disp"
 _PICTURES = {slot.lower(): slot for slot in _SLOTS.split()} | {"bump": "map_Bump"}
 _NUMBERS = {"-o": 3, "-s": 3, "-t": 3}  # options that up to so many numbers follow
+_PLAIN = {"-o": 0.0, "-s": 1.0, "-t": 0.0}  # numbers of theirs that leave it as it is
+_MOVES = "it moves or scales the UV"
 _WORDS = dict.fromkeys("-blendu -blendv -boost -texres -clamp -bm -imfchan -type -cc".split(), 1) | {"-mm": 2}  # any words
 
 # Word of a value, the word of the picture in its place, and the master that it is.
@@ -41,16 +43,19 @@ def mtl_pictures(content: bytes, mesh: str) -> list[PictureBeside]:
     [('felt', 'maps', 'wool 1.png', ('map_Kd',)), ('felt', '', 'arm.png', ('map_Pr:g',))]
     """
     found: dict[tuple[str, str], list[str]] = {}
+    moved: set[tuple[str, str]] = set()
     for material, word, rest in _lines(content):
         slot = _PICTURES.get(word)
-        path, channel = _picture(rest)
+        path, channel, is_moved = _picture(rest)
+        moved |= {(material, path)} if is_moved else set()
         if slot is not None and path:
             found.setdefault((material, path), []).append(f"{slot}:{channel}" if channel else slot)
     is_only = len({material for material, _, _ in _lines(content)}) == 1
     pictures = []
     for (material, where), slots in islice(found.items(), MOST_PICTURES):
         path, called = PurePosixPath(where), called_after(material, mesh, is_only=is_only)
-        reading = Reading(tuple(dict.fromkeys(slots)), material, called)
+        undone = _MOVES if (material, where) in moved else ""
+        reading = Reading(tuple(dict.fromkeys(slots)), material, called, undone=undone)
         pictures.append(PictureBeside(path.name, joined("", path.parent.as_posix()), reading))
     return pictures
 
@@ -92,9 +97,11 @@ def _lines(content: bytes) -> Iterator[tuple[str, str, str]]:
             yield material, word.lower(), rest.strip()
 
 
-def _picture(rest: str) -> tuple[str, str]:
-    """The path of a picture after its options, with / between folders, and the channel that is meant."""
-    words, channel = rest.split(), ""
+def _picture(rest: str) -> tuple[str, str, bool]:
+    """The path of a picture after its options, with / between folders, the channel that is meant, and whether the options lay it
+    on the UV otherwise than as it is.
+    """
+    words, channel, is_moved = rest.split(), "", False
     while words and words[0].lower() in (*_NUMBERS, *_WORDS):
         option, words = words[0].lower(), words[1:]
         count = _WORDS.get(option, 0)
@@ -102,8 +109,9 @@ def _picture(rest: str) -> tuple[str, str]:
             channel = words[0].lower()
         while count < _NUMBERS.get(option, 0) and count < len(words) - 1 and _is_number(words[count]):
             count += 1
+        is_moved |= any(float(word) != _PLAIN.get(option) for word in words[:count] if option in _NUMBERS)
         words = words[count:]
-    return " ".join(words).strip("\"' ").replace("\\", "/"), channel
+    return " ".join(words).strip("\"' ").replace("\\", "/"), channel, is_moved
 
 
 def _is_number(word: str) -> bool:

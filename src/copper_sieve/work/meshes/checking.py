@@ -23,7 +23,7 @@ __all__ = ["borders", "check_mesh", "found_on", "mesh_row", "of_material", "worn
 
 def found_on(file: str, read: MeshFile, px: int) -> list[Finding]:
     """Everything that is found on a mesh; on one that is only baked from, less can be wrong."""
-    seen = SeenMesh(file, low_of(read.shape), px, read.missing, read.outside)
+    seen = SeenMesh(file, low_of(read.shape), px, read.missing, read.outside, read.layings)
     return [found for check in mesh_checks_for(Path(file).stem, read.shape.parts) for found in check(seen)]
 
 
