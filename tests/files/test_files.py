@@ -7,7 +7,7 @@ import OpenImageIO as oiio
 import pytest
 import tifffile
 from bench.mutations import by_library, pfm
-from PIL import Image
+from PIL import Image, ImageOps
 
 from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
 from copper_sieve.core.target import FORMATS
@@ -171,3 +171,42 @@ def test_a_failed_write_leaves_nothing(tmp_path):
     with pytest.raises(UnsupportedImage):
         write(tmp_path / "x.tga", np.zeros((2, 2), np.uint16), format="tga")
     assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize("number", range(1, 9))
+def test_a_tiff_is_turned_upright_as_its_tag_says(number):
+    codes = np.random.default_rng(number).integers(0, 256, (5, 7, 3)).astype(np.uint8)
+    kept = io.BytesIO()
+    tifffile.imwrite(kept, codes, photometric="rgb", extratags=[(274, "H", 1, number, True)])
+    picture = read_bytes(kept.getvalue(), "a.tif")
+    with Image.fromarray(codes) as image:
+        image.getexif()[274] = number
+        upright = np.asarray(ImageOps.exif_transpose(image))
+    np.testing.assert_array_equal(picture.codes, upright)
+    assert ("turned upright" in picture.done) == (number != 1)
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16, np.float32])
+def test_colors_that_a_tiff_stores_dimmed_by_their_alpha_are_as_they_were(kind):
+    rng = np.random.default_rng(9)
+    full = 1.0 if kind == np.float32 else float(np.iinfo(kind).max)
+    colors, alpha = rng.random((16, 16, 3)), np.round(rng.random((16, 16, 1)) * 4) / 4
+    stored = np.concatenate([colors * alpha, alpha], 2) * full
+    kept = io.BytesIO()
+    tifffile.imwrite(kept, (stored if kind == np.float32 else stored.round()).astype(kind), photometric="rgb", extrasamples=[1])
+    picture = read_bytes(kept.getvalue(), "a.tif")
+    assert "dimmed by their alpha" in picture.done
+    seen = alpha[..., 0] > 0
+    np.testing.assert_allclose(
+        picture.codes[seen][:, :3] / full, colors[seen], atol=4.1 / full if full > 1 else 1e-6
+    )  # half a code of either, at a quarter
+    assert not picture.codes[~seen][:, :3].any()
+
+
+def test_a_tiff_that_only_says_its_colors_are_dimmed_is_left_as_it_is():
+    codes = np.random.default_rng(9).integers(100, 256, (8, 8, 4)).astype(np.uint8)
+    codes[..., 3] = 50
+    kept = io.BytesIO()
+    tifffile.imwrite(kept, codes, photometric="rgb", extrasamples=[1])
+    picture = read_bytes(kept.getvalue(), "a.tif")
+    assert picture.done == "" and np.array_equal(picture.codes, codes)

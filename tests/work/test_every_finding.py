@@ -281,6 +281,10 @@ CASES: dict[str, tuple[Found, Found]] = {
         file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS])),
     ),
     "profile-on-data": (file("a_normal.png", with_profile(UP, SRGB)), file("a_basecolor.png", with_profile(COLOR, SRGB))),
+    "beyond-range": (
+        file("a_roughness.exr", encode((HILLS * 1.5).astype(np.float32), "exr")),
+        file("a_roughness.exr", encode(HILLS.astype(np.float32), "exr")),
+    ),
     "other-primaries": (
         file("a_basecolor.exr", encode((COLOR / 255).astype(np.float32), "exr", color="acescg")),
         file("a_basecolor.exr", encode((COLOR / 255).astype(np.float32), "exr", color="linear")),

@@ -149,6 +149,11 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "note",
             "{file}: its colors are told in {title} ({who} says so) and are brought to Rec. 709, which sRGB has{cut}.",
         ),
+        "beyond-range": (
+            "look",
+            "{file}: {share:.1%} of its {map} lies outside of 0 to 1 (it runs from {low:.3g} to {high:.3g}). Files of whole"
+            " numbers cut that. Levels under its corrections bring it inside.",
+        ),
         "profile-on-data": ("note", "{file} carries a color profile though it holds data; it is read raw."),
         "normal-length": (
             "look",

@@ -235,10 +235,31 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
         )
     depth, sample = (other.depth, other.sample) if other else _DEPTHS[str(page.dtype)]
     profile = page.iccprofile if hasattr(page, "iccprofile") else None
-    codes = _tiff_codes(page, content)
-    if other is None:
-        return _from_samples(codes, "tiff", depth, sample, profile)
-    return replace(_from_samples(other.codes(codes), "tiff", depth, sample, profile), done=other.says)
+    codes, done = _tiff_codes(page, content), [other.says] if other is not None else []
+    picture = _from_samples(codes if other is None else other.codes(codes), "tiff", depth, sample, profile)
+    turns, is_mirrored = camera.UPRIGHT.get(int(page.tags.valueof(_ORIENTATION, 1)), (0, False))
+    if turns or is_mirrored:
+        upright = np.rot90(picture.codes, turns)
+        picture = replace(picture, codes=np.ascontiguousarray(upright[:, ::-1] if is_mirrored else upright))
+        done.append("is turned upright")
+    if picture.channels == 4 and tifffile.EXTRASAMPLE.ASSOCALPHA in page.extrasamples and _is_dimmed(picture.codes):
+        picture = replace(picture, codes=_undimmed(picture.codes))
+        done.append("stores colors dimmed by their alpha, which is taken out")
+    return replace(picture, done="; ".join(done))
+
+
+def _is_dimmed(codes: np.ndarray) -> bool:
+    """Whether no color is brighter than its alpha: else the file only says that it is dimmed."""
+    return bool((codes[..., :3] <= codes[..., 3:]).all())
+
+
+def _undimmed(codes: np.ndarray) -> np.ndarray:
+    """Colors (H, W, 4) as they were before they were multiplied by their alpha; black where that is 0."""
+    full = np.float32(np.iinfo(codes.dtype).max if codes.dtype.kind == "u" else 1)
+    alpha = codes[..., 3:].astype(np.float32)
+    colors = codes[..., :3] * np.where(alpha > 0, full / np.maximum(alpha, np.finfo(np.float32).tiny), 0)
+    colors = colors if codes.dtype.kind == "f" else np.rint(colors.clip(0, full))
+    return np.concatenate([colors.astype(codes.dtype), codes[..., 3:]], axis=2)
 
 
 def _tiff_codes(page: tifffile.TiffPage, content: bytes) -> np.ndarray:
@@ -306,8 +327,9 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
         file.seek_subimage(part, 0)
         spec = file.spec()
         check_size(name, spec.width, spec.height)
+        check_size(name, spec.full_width, spec.full_height)
         names = list(spec.channelnames)
-        chosen = wanted or next((letters for letters in ("RGBA", "RGB", "Y") if set(letters) <= set(names)), None)
+        chosen = wanted or _seen_as(names)
         if chosen is None:
             raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y, or take its layers.")
         stored = str(spec.format)
@@ -317,12 +339,42 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
         if codes is None:
             raise ValueError(file.geterror())
         told = spec.getattribute("chromaticities")
-    planes = codes[..., [names.index(letter) for letter in chosen]]
+    planes, framed = _in_frame(codes[..., [names.index(letter) for letter in chosen]], spec, name)
+    if len(chosen) == 2:  # x and y of normals, or any two: not gray and alpha
+        planes = np.concatenate([planes, np.zeros_like(planes[..., :1])], axis=2)
     picture = _from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
-    if told is None or picture.channels < 3:
-        return picture
-    primaries = primaries_of(told)
-    return replace(picture, primaries=primaries, done="" if primaries else _OTHER_PRIMARIES)
+    primaries = None if told is None or picture.channels < 3 else primaries_of(told)
+    is_unknown = told is not None and picture.channels >= 3 and primaries is None
+    done = "; ".join(said for said in (framed, _OTHER_PRIMARIES if is_unknown else "") if said)
+    return replace(picture, primaries=primaries, done=done)
+
+
+# What an EXR is seen as by the names of its channels: the first of these that are all there, whatever their case.
+_EXR_PICTURES = ("RGBA", "RGB", "XYZ", "XY", "Y", "RG")
+
+
+def _seen_as(names: list[str]) -> list[str] | None:
+    """The channels of the picture that an EXR is seen as; a single one of any name is a gray."""
+    if len(names) == 1:
+        return names
+    by_letter = {name.upper(): name for name in reversed(names)}
+    found = next((letters for letters in _EXR_PICTURES if set(letters) <= set(by_letter)), None)
+    return None if found is None else [by_letter[letter] for letter in found]
+
+
+def _in_frame(planes: np.ndarray, spec: Any, name: str) -> tuple[np.ndarray, str]:
+    """Texels at their places in the whole picture, of which a file may hold a part, or more; and what was done for it."""
+    left, top = spec.x - spec.full_x, spec.y - spec.full_y
+    if (left, top, spec.width, spec.height) == (0, 0, spec.full_width, spec.full_height):
+        return planes, ""
+    right, below = min(left + spec.width, spec.full_width), min(top + spec.height, spec.full_height)
+    if right <= max(left, 0) or below <= max(top, 0):
+        raise NotAnImage(f"{name}: what it stores lies outside of its picture altogether. Save it again without cropping.")
+    whole = np.zeros((spec.full_height, spec.full_width, planes.shape[2]), planes.dtype)
+    rows, columns = slice(max(top, 0), below), slice(max(left, 0), right)
+    whole[rows, columns] = planes[max(-top, 0) : below - top, max(-left, 0) : right - left]
+    size, full = f"{spec.width} × {spec.height}", f"{spec.full_width} × {spec.full_height}"
+    return whole, f"stores {size} px of a picture of {full} px; what is missing is read as 0, what lies outside is left out"
 
 
 def _by_library(key: str, suffix: str) -> Callable[[bytes, str], Picture]:

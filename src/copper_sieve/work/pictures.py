@@ -19,6 +19,8 @@ from ..core.convert.normal_faults import telling_patch
 from ..core.derive.roughness import light_and_dark_spot
 from ..core.errors import SieveError, UnknownKey
 from ..core.intake.content import smaller
+from ..core.intake.floats import SIGNED, height_span, on_span, signed_vectors
+from ..core.intake.looks import spans_of
 from ..core.quantities import MASTERS, quantity
 from ..core.raster import FloatArray, Gray, Size, eight_bit, floats
 from ..core.recipe import Evaluation, Source, master_ref
@@ -227,13 +229,17 @@ def ball_layers(theirs: Ball, masters: Ball) -> bytes:
 
 def thumbnail(codes: np.ndarray) -> bytes:
     """A small PNG of a file, or of one channel, as it is stored; without its alpha."""
-    small = eight_bit(smaller(codes, _THUMBNAIL_PX))
+    small = smaller(codes, _THUMBNAIL_PX)
+    span = SIGNED if signed_vectors(codes) is not None else height_span(codes) if codes.ndim == 2 else None
+    small = eight_bit(small if span is None else on_span(small, span))
     return _png(small[..., : 3 if small.shape[2] == 4 else 1] if small.ndim == 3 and small.shape[2] in (2, 4) else small)
 
 
 def normals_under_a_lamp(picture: Picture, letters: Letters) -> bytes:
     """A PNG of normals as clay under a lamp above: Y+ whole, Y+ at the most telling place, then the same as Y−; 300 px each."""
-    source = Source(sha256="0" * 64, name="the file", width=picture.width, height=picture.height, reads={letters: "normal"})
+    spans = spans_of(picture.codes, {letters: "normal"}, signed_vectors(picture.codes))
+    told = {"width": picture.width, "height": picture.height, "reads": {letters: "normal"}, "spans": spans}
+    source = Source(sha256="0" * 64, name="the file", **told)
     normal = read_quantity(source, picture.codes, "normal")
     left, top, right, bottom = telling_patch(smaller(normal, _TELLING_PX))
     rows = slice(int(top * picture.height), max(1, int(bottom * picture.height)))

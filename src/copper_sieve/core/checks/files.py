@@ -12,6 +12,8 @@ import numpy as np
 from ..convert.steps import CODE, STEPPED, is_of_8_bits, stepping
 from ..findings import Finding, finding
 from ..intake import Look, Relation, SourceProfile
+from ..intake.floats import SIGNED
+from ..intake.looks import plane_of
 from ..intake.names import read_name
 from ..primaries import PRIMARIES, rec709_from
 from ..quantities import quantity
@@ -148,10 +150,24 @@ def _empty_channels(seen: SeenFile) -> Iterator[Finding]:
         yield finding("channel-empty", file=seen.name, letter=letter, kind=quantity(key).title.lower())
 
 
+def _spanned(key: str, span: tuple[float, float]) -> str | None:
+    """What is said of floats that hold more than 0 to 1."""
+    low, high = span
+    if key in ("normal", "object_normal") and span == SIGNED:
+        return "stores vectors with their signs, from -1 to 1, and is read so"
+    if key in ("height", "curvature") and (min(span) < 0 or max(span) > 1):
+        middle = ", with 0 in the middle" if low == -high else ""
+        return f"stores {key} beyond 0 to 1; what runs from {low:.4g} to {high:.4g} is read as 0 to 1{middle}"
+    return None
+
+
 def _done(seen: SeenFile) -> Iterator[Finding]:
     """What reading the file took that nobody asked for, and what else lies in it."""
     if seen.done:
         yield finding("read-as", file=seen.name, done=seen.done)
+    for letters, span in seen.look.spans.items() if seen.codes.dtype.kind == "f" else ():
+        if (said := _spanned(seen.look.reads[letters], span)) is not None:
+            yield finding("read-as", file=seen.name, done=said)
     if seen.layers:
         names = ", ".join(seen.layers[:_NAMED_LAYERS]) + (" …" if len(seen.layers) > _NAMED_LAYERS else "")
         yield finding("has-layers", file=seen.name, count=len(seen.layers), names=names)
@@ -190,6 +206,21 @@ def _primaries(seen: SeenFile) -> Iterator[Finding]:
     yield finding("other-primaries", file=seen.name, title=PRIMARIES[primaries].title, who=who, cut=cut)
 
 
+def _beyond(seen: SeenFile) -> Iterator[Finding]:
+    """Floats outside of what their map can be, which nobody said how to read."""
+    if seen.codes.dtype.kind != "f":
+        return
+    for letters, key in seen.look.reads.items():
+        row = quantity(key)
+        if letters in seen.look.spans or key in ("normal", "object_normal", "position"):
+            continue
+        values = plane_of(seen.codes, letters)
+        share = float(((values < -_OUTSIDE) | (values > 1 + _OUTSIDE)).mean())
+        if share >= _FEW:
+            told = {"share": share, "map": row.title.lower(), "low": float(values.min()), "high": float(values.max())}
+            yield finding("beyond-range", file=seen.name, **told)
+
+
 def _mended(seen: SeenFile) -> Iterator[Finding]:
     yield from (finding("broken-values", file=seen.name, why=note) for note in seen.notes if note != "palette")
 
@@ -209,6 +240,7 @@ CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
     _stepped,
     _profile,
     _primaries,
+    _beyond,
     _mended,
     _done,
 )

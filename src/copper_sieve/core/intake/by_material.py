@@ -139,6 +139,7 @@ def _told(look: Look, kind: str, reads: dict[str, str], green: WhichGreen | None
         confidence=confidence,
         because=(because,),
         reads=reads,
+        spans={letters: span for letters, span in look.spans.items() if letters in reads},
         green=green if kind == "normal" else None,
         guesses=(),
         is_named=True,

@@ -70,6 +70,8 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
         if group.ndim == 2:
             raise ShapeMismatch(f"{source.name} is gray; a {row.title.lower()} map needs three channels.")
         vectors = unit_values(group)
+        if (low, high) != (0, 1):
+            vectors = (vectors - np.float32(low)) / np.float32(high - low)
         vectors *= np.float32(row.high - row.low)
         vectors += np.float32(row.low)
         if vectors.shape[2] == 2:

@@ -22,6 +22,7 @@ from ...core.findings import Finding, finding
 from ...core.intake import Look, SourceProfile, look_at
 from ...core.intake.by_material import by_material
 from ...core.intake.content import smaller
+from ...core.intake.floats import on_span
 from ...core.intake.folders import called_after_folder
 from ...core.intake.materials import Reading
 from ...core.intake.names import read_name
@@ -127,11 +128,18 @@ def _looked(
     picture = picture if primaries is None else replace(picture, primaries=primaries)
     look = told(look_at(name, picture.codes, profile))
     look = look if picture.primaries is None else replace(look, primaries=picture.primaries)
-    sample = smaller(picture.codes, _SAMPLE_PX) if {"normal", "height"} & set(look.reads.values()) else None
+    sample = _sample(picture.codes, look) if {"normal", "height"} & set(look.reads.values()) else None
     inside = tuple(layer_names(content))
     seen = _seen(name, picture, look, profile, inside)
     findings = tuple(found for check in CHECKS for found in check(seen))
     return Looked(name, hashlib.sha256(content).hexdigest(), len(content), picture.header, look, findings, folder, sample, inside)
+
+
+def _sample(codes: np.ndarray, look: Look) -> np.ndarray:
+    """A small copy of normals or heights, of floats as shares of what they span."""
+    small = smaller(codes, _SAMPLE_PX)
+    span = next((span for letters, span in look.spans.items() if look.reads[letters] in ("normal", "height")), None)
+    return small if span is None or small.dtype.kind != "f" else on_span(small, span)
 
 
 def _refused(name: str, content: bytes, problem: Exception, folder: str = "") -> Looked:
