@@ -1,6 +1,7 @@
 """Codes come back from every format; bad files say what is wrong."""
 
 import io
+import struct
 
 import numpy as np
 import OpenImageIO as oiio
@@ -210,3 +211,43 @@ def test_a_tiff_that_only_says_its_colors_are_dimmed_is_left_as_it_is():
     tifffile.imwrite(kept, codes, photometric="rgb", extrasamples=[1])
     picture = read_bytes(kept.getvalue(), "a.tif")
     assert picture.done == "" and np.array_equal(picture.codes, codes)
+
+
+def test_a_phone_photo_with_more_pictures_behind_it_is_the_one_that_is_seen():
+    """As phones save how far away things are, or how bright a screen may show them."""
+    photo, behind = (Image.fromarray(np.random.default_rng(k).integers(0, 256, (16, 24, 3)).astype(np.uint8)) for k in (1, 2))
+    alone = read_bytes(saved(photo, "JPEG", quality=95, subsampling=0), "a.jpg")
+    both = read_bytes(saved(photo, "MPO", quality=95, subsampling=0, save_all=True, append_images=[behind]), "a.jpg")
+    np.testing.assert_array_equal(both.codes, alone.codes)
+    assert alone.done == "" and "more pictures behind" in both.done
+
+
+def dds(*, caps: int = 0, tenth: tuple[int, int] | None = None) -> bytes:
+    """A header of 4 × 4 px without packing, or with the newer part: its flags, and how many pictures there are."""
+    head = bytearray(128)
+    head[:4], head[84:88] = b"DDS ", b"DX10" if tenth else bytes(4)
+    struct.pack_into("<4I", head, 4, 124, 0x1007, 4, 4)
+    struct.pack_into("<2I", head, 76, 32, 0x4 if tenth else 0x41)
+    struct.pack_into("<5I", head, 88, 32, 0xFF0000, 0xFF00, 0xFF, 0xFF000000)
+    struct.pack_into("<2I", head, 108, 0x1000, caps)
+    more = struct.pack("<5I", 28, 3, *tenth, 0) if tenth else b""
+    return bytes(head) + more + bytes(4 * 4 * 4 * 6)
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (dds(caps=0xFE00), "cube of six"),
+        (dds(tenth=(4, 1)), "cube of six"),
+        (dds(caps=0x200000), "stack of pictures"),
+        (dds(tenth=(0, 3)), "stack of pictures"),
+        (dds(), None),
+        (dds(tenth=(0, 1)), None),
+    ],
+)
+def test_a_block_texture_of_several_pictures_is_no_map(content, says):
+    if says is None:
+        assert read_bytes(content, "a.dds").codes.shape == (4, 4, 4)
+    else:
+        with pytest.raises(UnsupportedImage, match=says):
+            read_bytes(content, "a.dds")

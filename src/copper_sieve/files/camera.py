@@ -15,7 +15,7 @@ from ..core.errors import UnsupportedImage
 from .picture import Picture, check_size
 from .profile import primaries_profile
 
-__all__ = ["RAW_MARKS", "UPRIGHT", "avif", "brand_of", "developed", "heic", "is_raw"]
+__all__ = ["ORIENTATION", "RAW_MARKS", "UPRIGHT", "avif", "brand_of", "developed", "heic", "is_raw"]
 
 RAW_MARKS = (b"FUJIFILMCCD-RAW", b"IIU\0", b"IIRO", b"MMOR")  # marks of raw files that are no plain TIFF
 _BRANDS = {
@@ -24,7 +24,7 @@ _BRANDS = {
     "raw": (b"crx ",),
 }
 _CFA, _LINEAR_RAW, _DNG_VERSION, _SUB_IFDS = 32803, 34892, 50706, 330
-_ORIENTATION = 0x0112
+ORIENTATION = 0x0112  # EXIF and TIFF tag: 1 is upright
 # How to hold codes upright by the EXIF number: turns of 90° to the left, then whether left and right change sides.
 UPRIGHT = {1: (0, False), 2: (0, True), 3: (2, False), 4: (2, True), 5: (3, True), 6: (3, False), 7: (1, True), 8: (1, False)}
 _HIGH_RANGE = {16: "the PQ curve", 18: "the HLG curve"}  # ITU-T H.273, transfer characteristics
@@ -61,7 +61,7 @@ def avif(content: bytes, name: str) -> Picture:
                 f"{name}: is an animation; a map is one picture. Save the frame you want as PNG and drop that."
             )
         profile = image.info.get("icc_profile") or profile
-        turns, is_mirrored = UPRIGHT.get(image.getexif().get(_ORIENTATION, 1), (0, False))
+        turns, is_mirrored = UPRIGHT.get(image.getexif().get(ORIENTATION, 1), (0, False))
         bits = _avif_bits(content)
         codes = np.array(image) if bits == 8 else _by_opencv(content)
     codes, deep = _whole(codes, bits)

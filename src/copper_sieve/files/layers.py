@@ -12,9 +12,10 @@ import tifffile
 
 from ..core.errors import FileTooLarge, NotAnImage, SieveError, UnsupportedImage
 from ..core.raster import MAX_TEXELS
-from .decoding import exr_planes, opened, tiff_page
 from .document import DOCUMENT_MARK, document_layers, document_names
+from .exr import exr_planes, opened
 from .picture import Picture
+from .tiff import tiff_page
 
 __all__ = ["MAX_LAYERS", "MOST_TEXELS", "Layer", "layer_names", "layers", "named"]
 

@@ -11,7 +11,9 @@ from ..core.errors import FileTooLarge
 from ..core.primaries import Primaries
 from ..core.raster import MAX_SIDE, MAX_TEXELS
 
-__all__ = ["Header", "Picture", "check_size"]
+__all__ = ["Header", "Picture", "check_size", "from_bgr", "from_samples"]
+
+_LARGEST_HALF = np.float32(65504)
 
 
 @dataclass(frozen=True)
@@ -75,3 +77,27 @@ def check_size(name: str, width: int, height: int) -> None:
             width=width,
             height=height,
         )
+
+
+def from_bgr(codes: np.ndarray) -> np.ndarray:
+    if codes.ndim == 2:
+        return codes
+    order = {3: [2, 1, 0], 4: [2, 1, 0, 3]}[codes.shape[2]]
+    return codes[..., order]
+
+
+def from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile: bytes | None) -> Picture:
+    if codes.ndim == 3 and codes.shape[2] == 1:
+        codes = codes[..., 0]
+    if codes.ndim not in (2, 3) or (codes.ndim == 3 and codes.shape[2] not in (2, 3, 4)):
+        raise ValueError(f"unexpected shape {codes.shape}")
+    notes: tuple[str, ...] = ()
+    if sample == "float":
+        codes = codes.astype(np.float32)
+        broken = int(codes.size - np.count_nonzero(np.abs(codes) <= _LARGEST_HALF))
+        if broken:
+            codes = np.nan_to_num(codes, nan=0.0).clip(-_LARGEST_HALF, _LARGEST_HALF)
+            notes = (
+                f"{broken} values are no numbers, or beyond what half floats hold, and are read as 0 or ± {_LARGEST_HALF:g}",
+            )
+    return Picture(np.ascontiguousarray(codes), key, depth, sample, profile, notes)  # type: ignore[arg-type]

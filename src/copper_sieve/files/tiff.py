@@ -1,0 +1,103 @@
+"""Pages of a TIFF, whatever numbers they hold and however they lie."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Literal, NamedTuple
+
+import cv2
+import numpy as np
+import tifffile
+
+from ..core.errors import UnsupportedImage
+from .camera import ORIENTATION, UPRIGHT
+from .picture import Picture, check_size, from_bgr, from_samples
+
+__all__ = ["tiff_page"]
+
+_DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
+
+
+class _ReadAs(NamedTuple):
+    """Numbers that no map holds: as what they are read, and what is said of it."""
+
+    depth: int
+    sample: Literal["uint", "float"]
+    codes: Callable[[np.ndarray], np.ndarray]
+    says: str
+
+
+_OTHER_NUMBERS: Mapping[str, _ReadAs] = {
+    "bool": _ReadAs(8, "uint", lambda bits: (bits != 0).astype(np.uint8) * 255, "stores 1 bit a texel, read as black and white"),
+    "uint32": _ReadAs(
+        32,
+        "float",
+        lambda whole: (whole / np.float64(2**32 - 1)).astype(np.float32),
+        "stores whole numbers of 32 bits, read as 0 to 1",
+    ),
+    "float64": _ReadAs(32, "float", lambda double: double, "stores float64 numbers, read as float32"),
+}
+
+
+def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
+    """One page of a TIFF; of several the first is the picture that the file is seen as. Raises as ``read_bytes`` does."""
+    check_size(name, page.imagewidth, page.imagelength)
+    photometric = tifffile.PHOTOMETRIC(page.photometric).name if page.photometric is not None else "MINISBLACK"
+    if page.samplesperpixel > 4 or page.imagedepth > 1:
+        raise UnsupportedImage(
+            f"{name}: holds {page.samplesperpixel} channels, {page.imagedepth} deep; expected 1 to 4. Save it as RGB or RGBA."
+        )
+    if photometric in ("SEPARATED", "CIELAB"):
+        raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
+    other = _OTHER_NUMBERS.get(str(page.dtype))
+    if other is None and str(page.dtype) not in _DEPTHS:
+        raise UnsupportedImage(
+            f"{name}: stores {page.dtype} numbers; expected 8 or 16 bits without a sign, half or float. "
+            "Save it with 16 bits or as float."
+        )
+    depth, sample = (other.depth, other.sample) if other else _DEPTHS[str(page.dtype)]
+    profile = page.iccprofile if hasattr(page, "iccprofile") else None
+    codes, done = _tiff_codes(page, content), [other.says] if other is not None else []
+    picture = from_samples(codes if other is None else other.codes(codes), "tiff", depth, sample, profile)
+    turns, is_mirrored = UPRIGHT.get(int(page.tags.valueof(ORIENTATION, 1)), (0, False))
+    if turns or is_mirrored:
+        upright = np.rot90(picture.codes, turns)
+        picture = replace(picture, codes=np.ascontiguousarray(upright[:, ::-1] if is_mirrored else upright))
+        done.append("is turned upright")
+    if picture.channels == 4 and tifffile.EXTRASAMPLE.ASSOCALPHA in page.extrasamples and _is_dimmed(picture.codes):
+        picture = replace(picture, codes=_undimmed(picture.codes))
+        done.append("stores colors dimmed by their alpha, which is taken out")
+    return replace(picture, done="; ".join(done))
+
+
+def _is_dimmed(codes: np.ndarray) -> bool:
+    """Whether no color is brighter than its alpha: else the file only says that it is dimmed."""
+    return bool((codes[..., :3] <= codes[..., 3:]).all())
+
+
+def _undimmed(codes: np.ndarray) -> np.ndarray:
+    """Colors (H, W, 4) as they were before they were multiplied by their alpha; black where that is 0."""
+    full = np.float32(np.iinfo(codes.dtype).max if codes.dtype.kind == "u" else 1)
+    alpha = codes[..., 3:].astype(np.float32)
+    colors = codes[..., :3] * np.where(alpha > 0, full / np.maximum(alpha, np.finfo(np.float32).tiny), 0)
+    colors = colors if codes.dtype.kind == "f" else np.rint(colors.clip(0, full))
+    return np.concatenate([colors.astype(codes.dtype), codes[..., 3:]], axis=2)
+
+
+def _tiff_codes(page: tifffile.TiffPage, content: bytes) -> np.ndarray:
+    """Codes of a page as it stores them, 0 black."""
+    is_white_first = page.photometric == tifffile.PHOTOMETRIC.MINISWHITE
+    try:
+        codes = page.asarray()
+    except (ValueError, KeyError) as problem:
+        if "imagecodecs" not in str(problem):  # a way of packing that tifffile leaves to others, not damage
+            raise
+        pages = cv2.imdecodemulti(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)[1]
+        if not pages or page.index >= len(pages):
+            raise
+        codes = from_bgr(pages[page.index])
+        return ~codes if is_white_first and codes.dtype == np.uint16 else codes  # 8 bits it has turned itself
+    if page.axes.startswith("S"):
+        codes = np.moveaxis(codes, 0, -1)
+    return ~codes if is_white_first and codes.dtype.kind in "ub" else codes
