@@ -127,8 +127,13 @@ def test_numbers_that_no_map_holds_are_read_as_the_nearest_that_one_does_and_it_
         np.testing.assert_allclose(read.codes, ramp, atol=1e-7)
         assert (read.depth, read.sample) == (32, "float") and "read as" in read.done
     file = io.BytesIO()
-    tifffile.imwrite(file, ramp.astype(np.int16), photometric="minisblack")
-    with pytest.raises(UnsupportedImage, match=r"int16 numbers; expected .* Save it with 16 bits"):
+    tifffile.imwrite(file, (ramp * 900 - 100).astype(np.int16), photometric="minisblack")
+    read = read_bytes(file.getvalue(), "Höhe.tif")
+    np.testing.assert_array_equal(read.codes, (ramp * 900 - 100).astype(np.int16))
+    assert (read.depth, read.sample) == (32, "float") and "read as they are" in read.done
+    file = io.BytesIO()
+    tifffile.imwrite(file, ramp.astype(np.int8), photometric="minisblack")
+    with pytest.raises(UnsupportedImage, match=r"int8 numbers; expected .* Save it with 16 bits"):
         read_bytes(file.getvalue(), "Höhe.tif")
 
 

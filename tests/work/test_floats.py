@@ -1,8 +1,11 @@
 """Files of floats that hold more than 0 to 1 are read as what they mean, and it is said."""
 
+import io
+
 import numpy as np
 import OpenEXR
 import pytest
+import tifffile
 
 from copper_sieve.core.errors import NotAnImage
 from copper_sieve.core.intake.floats import height_span
@@ -116,3 +119,14 @@ def test_a_file_that_holds_a_part_of_its_picture_is_read_in_its_place(tmp_path):
     beyond = {"dataWindow": ((100, 100), (163, 163)), "displayWindow": ((0, 0), (63, 63))}
     with pytest.raises(NotAnImage, match="lies outside of its picture"):
         read_bytes(exr(beyond, {"Y": HILLS}, tmp_path), "a.exr")
+
+
+@pytest.mark.parametrize("none", [-9999.0, float("nan")])
+def test_ground_without_data_is_the_lowest_there_is_and_spans_nothing(none):
+    ground = (HILLS * 300 + 500).astype(np.float32)
+    ground[:4, :4] = none
+    kept = io.BytesIO()
+    tifffile.imwrite(kept, ground, photometric="minisblack", extratags=[(42113, "s", 0, str(none), True)])
+    looked = look_at_bytes(kept.getvalue(), "valley_height.tif")
+    assert looked.look is not None and looked.look.spans == {"L": pytest.approx((500, 800), abs=2)}
+    assert "16 texels hold nothing" in said(looked)

@@ -17,6 +17,7 @@ from .picture import Picture, check_size, from_bgr, from_samples
 __all__ = ["tiff_page"]
 
 _DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
+_NO_DATA = 42113  # GDAL's tag: the value of texels that hold none, as text
 
 
 class _ReadAs(NamedTuple):
@@ -36,6 +37,10 @@ _OTHER_NUMBERS: Mapping[str, _ReadAs] = {
         lambda whole: (whole / np.float64(2**32 - 1)).astype(np.float32),
         "stores whole numbers of 32 bits, read as 0 to 1",
     ),
+    **{
+        key: _ReadAs(32, "float", lambda whole: whole.astype(np.float32), "stores whole numbers with a sign, read as they are")
+        for key in ("int16", "int32")
+    },
     "float64": _ReadAs(32, "float", lambda double: double, "stores float64 numbers, read as float32"),
 }
 
@@ -59,6 +64,8 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
     depth, sample = (other.depth, other.sample) if other else _DEPTHS[str(page.dtype)]
     profile = page.iccprofile if hasattr(page, "iccprofile") else None
     codes, done = _tiff_codes(page, content), [other.says] if other is not None else []
+    codes, filled = _with_data(codes, page.tags.valueof(_NO_DATA))
+    done += [filled] if filled else []
     picture = from_samples(codes if other is None else other.codes(codes), "tiff", depth, sample, profile)
     turns, is_mirrored = UPRIGHT.get(int(page.tags.valueof(ORIENTATION, 1)), (0, False))
     if turns or is_mirrored:
@@ -69,6 +76,22 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
         picture = replace(picture, codes=_undimmed(picture.codes))
         done.append("stores colors dimmed by their alpha, which is taken out")
     return replace(picture, done="; ".join(done))
+
+
+def _with_data(codes: np.ndarray, said: object) -> tuple[np.ndarray, str]:
+    """Codes in which texels of the value that is ``said`` to mean none have the lowest of the others; and what was done."""
+    try:
+        none = float(str(said))
+    except ValueError:
+        return codes, ""
+    none = codes.dtype.type(none) if codes.dtype.kind == "f" else none  # as near to it as the file can come
+    empty = np.isnan(codes) if np.isnan(none) else codes == none
+    count = int(np.count_nonzero(empty))
+    if not 0 < count < codes.size:
+        return codes, ""
+    lowest = codes[~empty].min()
+    done = f"says that {count} texels hold nothing; they are read as its lowest value, {lowest:.4g}"
+    return np.where(empty, lowest, codes), done
 
 
 def _is_dimmed(codes: np.ndarray) -> bool:
