@@ -171,3 +171,13 @@ def test_a_depth_that_a_format_has_not_is_refused(client):
     files = [{"sha256": "0" * 64, "name": "any.png"}]
     told = client.post("/api/reformatted", json={"files": files, "format": "tga", "stored": {"depth": 16, "sample": "uint"}})
     assert told.status_code == 422 and "tga holds 8 bit" in told.json()["detail"]
+
+
+def test_what_floats_hold_stays_when_files_are_read_by_a_targets_table(client):
+    rows = {"diffuse": "base_color", "specular": "specular", "normal": "normal"}
+    files = [{"name": f"linen_{word}.exr", "channels": 3, "reads": {"RGB": key}} for word, key in rows.items()]
+    files[2] |= {"spans": {"RGB": [-1, 1]}, "green": "up"}
+    offers = client.post("/api/readings/offers", json={"files": files}).json()
+    found = {one["name"]: one for one in next(one for one in offers if one["target"] == "film-specular")["files"]}
+    assert found["linen_diffuse.exr"]["is_change"]  # it says diffuse, which is read as a color until then
+    assert found["linen_normal.exr"]["spans"] == {"RGB": [-1, 1]} and not found["linen_normal.exr"]["is_change"]

@@ -154,10 +154,11 @@ def _spanned(key: str, span: tuple[float, float]) -> str | None:
     """What is said of floats that hold more than 0 to 1."""
     low, high = span
     if key in ("normal", "object_normal") and span == SIGNED:
-        return "stores vectors with their signs, from -1 to 1, and is read so"
+        return "stores vectors with their signs, from −1 to 1, and is read so"
     if key in ("height", "curvature") and (min(span) < 0 or max(span) > 1):
         middle = ", with 0 in the middle" if low == -high else ""
-        return f"stores {key} beyond 0 to 1; what runs from {low:.4g} to {high:.4g} is read as 0 to 1{middle}"
+        ends = " to ".join(f"{end:.4g}".replace("-", "−") for end in span)
+        return f"stores {key} beyond 0 to 1; what runs from {ends} is read as 0 to 1{middle}"
     return None
 
 
