@@ -68,3 +68,10 @@ def test_what_its_material_makes_of_a_picture_is_kept_for_the_maps_that_are_read
 def test_one_channel_stands_for_all_three_and_holds_no_two_maps(slots, reads):
     told = by_material(look_at("m.png", LEAN[..., 0]), Reading(slots, "felt", "felt"))
     assert told.reads == reads and told.kind == (reads.get("L") or "unknown")
+
+
+def test_what_is_none_of_the_maps_has_no_span_of_one():
+    look = look_at("felt_normal.exr", LEAN.astype(np.float32) / 255 * 2 - 1)
+    assert look.spans == {"RGB": (-1, 1)}
+    told = by_material(look, Reading(("sheenColorTexture",), "felt", "felt"))
+    assert (told.kind, told.reads, told.spans) == ("unknown", {}, {})

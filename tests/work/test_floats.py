@@ -52,6 +52,14 @@ def test_vectors_with_their_signs_are_the_normals_that_shares_of_them_are(key, v
         np.testing.assert_allclose(given(look, content, key), vectors, atol=1e-6)
 
 
+def test_a_level_surface_with_its_signs_is_level():
+    level = np.zeros((32, 32, 3), np.float32) + np.float32([0, 0, 1])
+    content = encode(level, "exr")
+    np.testing.assert_allclose(given(look_at_bytes(content, "a_normal.exr"), content, "normal"), level, atol=1e-6)
+    assert look_at_bytes(content, "a_emissive.exr").look.spans == {}  # and a pure blue is a blue
+    assert look_at_bytes(encode(level / 2 + np.float32(0.5), "exr"), "a_normal.exr").look.spans == {}
+
+
 def test_what_is_seen_of_signed_vectors_before_they_are_taken_in_is_what_shares_of_them_show():
     signed, shares = (read_bytes(encode(v, "exr"), "a.exr") for v in (LEAN, LEAN / 2 + np.float32(0.5)))
     assert thumbnail(signed.codes) == thumbnail(shares.codes)

@@ -105,11 +105,8 @@ def _offer(target: Target, found: Mapping[str, tuple[str, TargetFile]], now: Map
         read, file_now = reading_of(target, file), now[name]
         reads = {letters: key for letters, key in read.reads.items() if letters != "A" or file_now.channels == 4}
         green = file_now.green or read.green if "normal" in read.reads.values() else None
-        measured = {letters: span for letters, span in file_now.spans.items() if min(span) < 0 or max(span) > 1}
-        spans = {
-            **read.spans,
-            **{letters: span for letters, span in measured.items() if letters in reads},
-        }  # floats hold what they hold
+        beyond = {letters: span for letters, span in file_now.spans.items() if min(span) < 0 or max(span) > 1}
+        spans = {**read.spans, **{letters: beyond[letters] for letters in beyond if letters in reads}}  # what floats hold, stays
         same = (reads, spans, green) == (file_now.reads, file_now.spans, file_now.green)
         row = {"name": name, "set": set_name, "title": file.title, "reads": reads, "spans": spans, "green": green}
         rows.append(OfferedReading.model_validate({**row, "is_change": not same}))

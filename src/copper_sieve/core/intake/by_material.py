@@ -78,7 +78,7 @@ def by_material(look: Look, reading: Reading) -> Look:
     reads = _of_gray({letters: key for slot in slots for letters, key in _READS.get(slot, {}).items()}, look)
     if not reads:
         because = (f"{says} reads it as {', '.join(slots)}, which is none of the maps here",)
-        return replace(look, kind="unknown", confidence=0.0, because=because, reads={}, green=None, guesses=())
+        return replace(look, kind="unknown", confidence=0.0, because=because, reads={}, spans={}, green=None, guesses=())
     kind = next(iter(reads.values())) if list(reads) in (["RGB"], ["L"]) else "packed"
     if reading.is_cut and kind in _COLORS and look.content.alpha in ("cut-out", "gray"):
         reads["A"] = "opacity"

@@ -18,10 +18,11 @@ _LENGTH, _MOST = 0.1, 0.9  # how far from 1 vectors may be, and how many of them
 _RINGING = 0.05  # of the highest: heights that go beyond an end by less than that were resampled
 
 
-def signed_vectors(codes: np.ndarray) -> Literal["RGB", "RG"] | None:
+def signed_vectors(codes: np.ndarray, *, are_normals: bool = False) -> Literal["RGB", "RG"] | None:
     """Which channels of (H, W, C) codes hold vectors as they are, -1 to 1, and not as shares of that; None where none do.
 
-    Two of them, where the third is 0 everywhere, are x and y of vectors whose z is not stored.
+    Two of them, where the third is 0 everywhere, are x and y of vectors whose z is not stored. Of what is known to be normals
+    the length tells alone: a level surface has no other sign than +.
 
     Examples
     --------
@@ -33,9 +34,10 @@ def signed_vectors(codes: np.ndarray) -> Literal["RGB", "RG"] | None:
     step = max(1, max(codes.shape[:2]) // _LOOK_PX)
     vectors = codes[::step, ::step, :3].astype(np.float64).clip(-1e3, 1e3)
     length = np.linalg.norm(vectors, axis=2)
-    if float((vectors[..., :2].min(2) < _BELOW).mean()) < _SEEN_BELOW:
+    has_signs = float((vectors[..., :2].min(2) < _BELOW).mean()) >= _SEEN_BELOW
+    if not has_signs and not are_normals:
         return None
-    if not vectors[..., 2].any():
+    if has_signs and not vectors[..., 2].any():
         return "RG" if length.max() <= 1 + _LENGTH else None
     there = length[length > _LENGTH]
     return "RGB" if len(there) and float((np.abs(there - 1) < _LENGTH).mean()) >= _MOST else None

@@ -119,9 +119,10 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
     ----------
     codes : (H, W[, C]) uint8, uint16 or float32, as stored
     """
-    signed = signed_vectors(codes)
+    name = read_name(file_name)
+    signed = signed_vectors(codes, are_normals=name.kind == "normal")
     stored, codes = codes, _as_shares(codes, signed)
-    name, content = read_name(file_name), measure_content(codes)
+    content = measure_content(codes)
     ending = profile.ending(file_name) if profile is not None else None
     if profile is not None and ending is not None:
         look = _by_profile(file_name, codes, content, profile, ending)
