@@ -58,8 +58,8 @@ def test_a_whole_name_that_is_such_a_word_is_the_name_of_a_thing(codes, kind):
 @pytest.mark.parametrize(
     ("name", "alpha", "kind", "reads"),
     [
-        ("leaf_AlbedoTransparency.png", CUT, "base_color", {"RGB": "base_color", "A": "opacity"}),
-        ("leaf_AlbedoTransparency.png", GRAY, "base_color", {"RGB": "base_color", "A": "opacity"}),
+        ("leaf_AlbedoOpacity.png", CUT, "base_color", {"RGB": "base_color", "A": "opacity"}),
+        ("leaf_AlbedoOpacity.png", GRAY, "base_color", {"RGB": "base_color", "A": "opacity"}),
         ("leaf_BaseColor_Alpha.tga", GRAY, "base_color", {"RGB": "base_color", "A": "opacity"}),
         ("leaf_AlbedoSmoothness.png", GRAY, "base_color", {"RGB": "base_color", "A": "gloss"}),
         ("leaf_SpecularSmoothness.png", GRAY, "specular", {"RGB": "specular", "A": "gloss"}),
@@ -72,10 +72,10 @@ def test_a_word_for_two_maps_says_what_the_alpha_holds(name, alpha, kind, reads)
 
 
 def test_a_word_for_two_maps_of_a_file_with_one_is_for_the_one_that_it_holds():
-    assert look_at("leaf_AlbedoTransparency.png", COLOR).reads == {"RGB": "base_color"}
-    assert look_at("leaf_AlbedoTransparency.png", CUT).reads == {"L": "opacity"}
+    assert look_at("leaf_AlbedoOpacity.png", COLOR).reads == {"RGB": "base_color"}
+    assert look_at("leaf_AlbedoOpacity.png", CUT).reads == {"L": "opacity"}
     full = np.dstack([COLOR, np.full_like(GRAY, 255)])
-    assert look_at("leaf_AlbedoTransparency.png", full).reads == {"RGB": "base_color"}  # an alpha that says nothing
+    assert look_at("leaf_AlbedoOpacity.png", full).reads == {"RGB": "base_color"}  # an alpha that says nothing
 
 
 def test_normals_with_gloss_by_name_are_not_asked_for_what_their_alpha_is():

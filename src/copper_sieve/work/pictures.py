@@ -19,8 +19,7 @@ from ..core.convert.normal_faults import telling_patch
 from ..core.derive.roughness import light_and_dark_spot
 from ..core.errors import SieveError, UnknownKey
 from ..core.intake.content import smaller
-from ..core.intake.floats import SIGNED, height_span, on_span, signed_vectors
-from ..core.intake.looks import spans_of
+from ..core.intake.floats import SIGNED, height_span, on_span, signed_vectors, spans_of
 from ..core.quantities import MASTERS, quantity
 from ..core.raster import FloatArray, Gray, Size, eight_bit, floats
 from ..core.recipe import Evaluation, Source, master_ref

@@ -12,8 +12,7 @@ import numpy as np
 from ..convert.steps import CODE, STEPPED, is_of_8_bits, stepping
 from ..findings import Finding, finding
 from ..intake import Look, Relation, SourceProfile
-from ..intake.floats import SIGNED
-from ..intake.looks import plane_of
+from ..intake.floats import SIGNED, plane_of
 from ..intake.names import read_name
 from ..primaries import PRIMARIES, rec709_from
 from ..quantities import quantity

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 
 import numpy as np
 
 from ..raster import FloatArray
 
-__all__ = ["SIGNED", "height_span", "on_span", "signed_vectors"]
+__all__ = ["SIGNED", "as_shares", "height_span", "on_span", "plane_of", "signed_vectors", "spans_of"]
 
 SIGNED = (-1.0, 1.0)  # the stored values that mean the ends of a direction's range
+_VECTORS = ("normal", "object_normal")
 _LOOK_PX = 512
 _BELOW = -0.02  # a component that means a direction, and no noise about 0
 _SEEN_BELOW = 0.01  # of the texels, from which on vectors are said to have their signs
@@ -73,3 +75,48 @@ def on_span(values: FloatArray, span: tuple[float, float]) -> FloatArray:
     """
     low, high = span
     return ((values - np.float32(low)) / np.float32(high - low)).astype(np.float32)
+
+
+def as_shares(codes: np.ndarray, signed: str | None) -> np.ndarray:
+    """Codes in which vectors with their signs, in the channels that ``signed_vectors`` found, are stored as others have them.
+
+    Examples
+    --------
+    >>> as_shares(np.float32([[[-1.0, 0.0, 0.0]]]), "RGB").tolist()
+    [[[0.0, 0.5, 0.5]]]
+    """
+    if signed is None:
+        return codes
+    shares = codes.astype(np.float32)
+    shares[..., : len(signed)] = on_span(shares[..., : len(signed)], SIGNED)
+    return shares
+
+
+def spans_of(codes: np.ndarray, reads: Mapping[str, str], signed: str | None) -> dict[str, tuple[float, float]]:
+    """By channels, the stored values that mean the ends of what they are read as, where floats have others than 0 and 1.
+
+    Examples
+    --------
+    >>> spans_of(np.float32([[-0.5, 2.0]]), {"L": "height"}, None)
+    {'L': (-2.0, 2.0)}
+    """
+    found = {letters: SIGNED for letters, key in reads.items() if signed is not None and key in _VECTORS}
+    for letters, key in reads.items() if codes.dtype.kind == "f" else ():
+        span = height_span(plane_of(codes, letters)) if key in ("height", "curvature") else None
+        if span is not None:
+            found[letters] = span
+    return found
+
+
+def plane_of(codes: np.ndarray, letters: str) -> np.ndarray:
+    """The channel of (H, W[, C]) codes that a gray is read from by its letter; of a color in full, all three.
+
+    Examples
+    --------
+    >>> plane_of(np.uint8([[[1, 2, 3]]]), "G").tolist()
+    [[2]]
+    """
+    if codes.ndim == 2:
+        return codes
+    at = codes.shape[2] - 1 if letters == "A" else "RGB".find(letters)
+    return codes[..., at] if at >= 0 and len(letters) == 1 else codes[..., : 3 if codes.shape[2] > 2 else 1]

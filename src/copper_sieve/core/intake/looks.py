@@ -15,11 +15,11 @@ from ..quantities import is_known, quantity
 from ..raster import unit_values
 from .channels import Guess, guess_gray, guess_packed
 from .content import TILING, Content, measure_content, smaller
-from .floats import SIGNED, height_span, on_span, signed_vectors
+from .floats import as_shares, signed_vectors, spans_of
 from .names import NOT_HELD, NameReading, channel_words, is_beyond, kind_in_color, packed_reads, read_name
 from .profile import Ending, SourceProfile
 
-__all__ = ["Look", "NormalFault", "look_at", "plane_of", "reads_for", "spans_of"]
+__all__ = ["Look", "NormalFault", "look_at", "reads_for"]
 
 _LEFT_AT_ONE_VALUE = 0.004
 _SIGN = {"up": "+", "down": "−"}
@@ -28,7 +28,6 @@ _BY_PROFILE = 0.98
 _HARDLY_SAID = 0.7  # a word of a name that the picture may outweigh
 _TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up, offered below
 _COLORS = ("base_color", "photo", "diffuse")
-_VECTORS = ("normal", "object_normal")
 _NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
 _CLOSES_WELL = 3.0  # slopes that close so much better one way are those of a surface, with its axes where they belong
 _BESIDE_PX = 512  # an alpha is held against the normals beside it at this size
@@ -121,7 +120,7 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
     """
     name = read_name(file_name)
     signed = signed_vectors(codes, are_normals=name.kind == "normal")
-    stored, codes = codes, _as_shares(codes, signed)
+    stored, codes = codes, as_shares(codes, signed)
     content = measure_content(codes)
     ending = profile.ending(file_name) if profile is not None else None
     if profile is not None and ending is not None:
@@ -168,45 +167,6 @@ def look_at(file_name: str, codes: np.ndarray, profile: SourceProfile | None = N
         bool(name.kind),
         primaries=name.primaries if codes.dtype.kind == "f" else None,
     )
-
-
-def _as_shares(codes: np.ndarray, signed: str | None) -> np.ndarray:
-    """Codes in which vectors with their signs are stored as other files have them."""
-    if signed is None:
-        return codes
-    shares = codes.astype(np.float32)
-    shares[..., : len(signed)] = on_span(shares[..., : len(signed)], SIGNED)
-    return shares
-
-
-def spans_of(codes: np.ndarray, reads: Mapping[str, str], signed: str | None) -> dict[str, tuple[float, float]]:
-    """By channels, the stored values that mean the ends of what they are read as, where floats have others than 0 and 1.
-
-    Examples
-    --------
-    >>> spans_of(np.float32([[-0.5, 2.0]]), {"L": "height"}, None)
-    {'L': (-2.0, 2.0)}
-    """
-    found = {letters: SIGNED for letters, key in reads.items() if signed is not None and key in _VECTORS}
-    for letters, key in reads.items() if codes.dtype.kind == "f" else ():
-        span = height_span(plane_of(codes, letters)) if key in ("height", "curvature") else None
-        if span is not None:
-            found[letters] = span
-    return found
-
-
-def plane_of(codes: np.ndarray, letters: str) -> np.ndarray:
-    """The channel of (H, W[, C]) codes that a gray is read from by its letter; of a color in full, all three.
-
-    Examples
-    --------
-    >>> plane_of(np.uint8([[[1, 2, 3]]]), "G").tolist()
-    [[2]]
-    """
-    if codes.ndim == 2:
-        return codes
-    at = codes.shape[2] - 1 if letters == "A" else "RGB".find(letters)
-    return codes[..., at] if at >= 0 and len(letters) == 1 else codes[..., : 3 if codes.shape[2] > 2 else 1]
 
 
 def _also(kind: str, content: Content) -> tuple[str, ...]:

@@ -91,7 +91,7 @@ def _with_alpha(word: str) -> tuple[str, str] | None:
 
     Examples
     --------
-    >>> _with_alpha("albedotransparency"), _with_alpha("albedo")
+    >>> _with_alpha("coloropacity"), _with_alpha("albedo")
     (('base_color', 'opacity'), None)
     """
     table = _table()["with_alpha"]
