@@ -1,5 +1,9 @@
 """Occlusion against a brute-force slice integral in float64."""
 
+import os
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 
@@ -90,3 +94,25 @@ def test_rolled_input_gives_rolled_result():
     height = bumps(64)
     rolled = occlusion_from_height(np.roll(height, (13, 29), (0, 1)), 0.1)
     np.testing.assert_allclose(rolled, np.roll(occlusion_from_height(height, 0.1), (13, 29), (0, 1)), atol=2e-6)
+
+
+_ONCE = """
+import numpy as np
+from copper_sieve.core.derive import occlusion_from_height
+height = np.random.default_rng(1).random((96, 96)).astype(np.float32)
+print(occlusion_from_height(height, 0.03).tobytes().hex())
+"""
+
+
+def test_what_was_just_compiled_gives_the_same_bytes_as_what_comes_from_the_cache(tmp_path):
+    fresh, kept = (
+        subprocess.run(
+            [sys.executable, "-c", _ONCE],
+            env={**os.environ, "NUMBA_CACHE_DIR": str(tmp_path)},
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stdout
+        for _ in range(2)
+    )
+    assert len(fresh) > 96 * 96 and fresh == kept

@@ -15,11 +15,15 @@ from typing import Any, TypeVar
 
 from .errors import Cancelled
 
-__all__ = ["CORES", "Cancel", "NEVER", "give_way", "in_parts", "run_rows"]
+__all__ = ["CORES", "Cancel", "NEVER", "RELAXED", "give_way", "in_parts", "run_rows"]
 
 CORES = max(1, len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1)
 BANDS_PER_CORE = 8
 MIN_BAND_TEXELS = 1 << 15  # below this a band costs less than handing it to a thread
+
+# What kernels may do to their arithmetic to be fast. Sums keep their order: the compiler would choose another one each time,
+# and a kernel that was just compiled would then give other bytes than the same one from the cache.
+RELAXED = {"nnan", "ninf", "nsz", "arcp", "contract"}
 
 _NICENESS = 5
 

@@ -9,7 +9,7 @@ from typing import Literal
 import numba
 import numpy as np
 
-from .bands import NEVER, Cancel, run_rows
+from .bands import NEVER, RELAXED, Cancel, run_rows
 from .raster import FloatArray
 
 __all__ = [
@@ -182,7 +182,7 @@ def oklab_from_linear(linear: np.ndarray) -> FloatArray:
     return cones @ OKLAB_LAB.T.astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _lightness(first, last, rgb, lms, weights, out):
     for row in range(first, last):
         for i in range(rgb.shape[1]):

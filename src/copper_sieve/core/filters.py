@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
-from .bands import CORES, NEVER, run_rows
+from .bands import CORES, NEVER, RELAXED, run_rows
 from .raster import Edge, Edges, FloatArray, Sampling, Size, edges_of, floats
 
 __all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "gaussian_reach", "guided", "padded", "resize", "spectrum"]
@@ -171,7 +171,7 @@ def _box(values: FloatArray, radius: int, edges: Edges) -> FloatArray:
     return floats(mean[radius:-radius, radius:-radius])
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _fit_lines(first, last, mean, mean_square, tolerance, gain, bias):
     for row in range(first, last):
         for i in range(mean.shape[1]):

@@ -8,7 +8,7 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel, run_rows
+from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..color import GRAYS, GrayName, gray_of
 from ..filters import Spectrum, guided, spectrum
 from ..operation import Operation, Part, master
@@ -159,7 +159,7 @@ def relief_contrast(color: Rgb, edges: Edges | Edge = "wrap") -> float:
     return measure_height(lightness, detail=HeightFromColor().detail, least=0.0).reach
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _settle(first, last, relief, mean, gain, offset, knee, out):
     rest = np.float32(1) - knee
     half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)

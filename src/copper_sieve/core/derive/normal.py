@@ -10,7 +10,7 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel, run_rows
+from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import STENCILS, Spectrum, StencilName, gaussian_transfer, padded, spectrum
 from ..operation import USUAL_REACH, Operation, master
@@ -125,7 +125,7 @@ def _relief(height: Gray, params: NormalFromHeight, edges: Edges) -> FloatArray:
     return kept + bumps(height.shape, 0, edges) * np.float32(params.noise) if params.noise > 0 else kept
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _compact(first, last, h, above, below, middle, outer, scale, wrap_x, out):
     """3×3 stencils in one pass: no slope arrays, no padded copy."""
     width = h.shape[1]
@@ -150,7 +150,7 @@ def _compact(first, last, h, above, below, middle, outer, scale, wrap_x, out):
             out[row, i, 0], out[row, i, 1], out[row, i, 2] = p * inverse, q * inverse, inverse
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _from_slopes(first, last, across, along, scale, out):
     one = np.float32(1)
     for row in range(first, last):

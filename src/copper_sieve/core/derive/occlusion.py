@@ -8,7 +8,7 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel, run_rows
+from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..filters import gaussian, padded
 from ..operation import Operation, master
 from ..params import Params, control
@@ -64,7 +64,7 @@ def _samples(reach_px: float, directions: int) -> tuple[np.ndarray, np.ndarray, 
     return whole, fraction, (1 / np.hypot(at[..., 0], at[..., 1])).astype(np.float32), axes.astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True, inline="always")
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED, inline="always")
 def _angle_from_zenith(t):
     """pi/2 - arctan(t), by a polynomial of degree 11 on 0..1 (largest error 2e-6 rad)."""
     a = abs(t)
@@ -82,7 +82,7 @@ def _angle_from_zenith(t):
     return np.float32(np.pi / 2) - (angle if t >= 0 else -angle)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _raise_between(horizon, h, row, column, here, fx, fy, scale):
     """Lift each texel's horizon to the sample at (row + fy, column + fx), between four texels."""
     width = horizon.shape[0]
@@ -95,7 +95,7 @@ def _raise_between(horizon, h, row, column, here, fx, fy, scale):
         horizon[i] = max(horizon[i], (sample - here[i]) * scale)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _raise_two(horizon, h, row, column, other_row, other_column, lift, other_lift, here):
     """Lift each texel's horizon to two samples, each on a texel."""
     width = horizon.shape[0]
@@ -105,7 +105,7 @@ def _raise_two(horizon, h, row, column, other_row, other_column, lift, other_lif
         horizon[i] = max(horizon[i], max((first[i] - at) * lift, (second[i] - at) * other_lift))
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _visibility(first, last, h, margin_x, margin_y, whole, fraction, lifts, near, axes, scale, darkness, out):
     """``near`` steps of every slice lie between texels, the rest on them."""
     slices, steps = lifts.shape

@@ -8,7 +8,7 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel, run_rows
+from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import Spectrum, gaussian, gaussian_transfer
 from ..operation import Operation, Part, master
@@ -116,7 +116,7 @@ def measure_roughness(signals: RoughnessSignals, *, detail: float, invert: bool)
     )
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@numba.njit(nogil=True, cache=True, fastmath=RELAXED)
 def _settle(first, last, shade, busy, by_shade, by_busy, shift, mean, spread, out):
     limit = np.float32(2.5)
     for row in range(first, last):
