@@ -2,6 +2,7 @@
 
 import io
 import struct
+import zlib
 
 import cv2
 import numpy as np
@@ -11,9 +12,10 @@ import rawpy
 from bench.mutations import raw_file
 from PIL import Image
 
+from copper_sieve.core.color import srgb_from_linear
 from copper_sieve.core.errors import UnsupportedImage
-from copper_sieve.files import read_bytes
-from copper_sieve.files.profile import color_codes
+from copper_sieve.files import encode, read_bytes
+from copper_sieve.files.profile import color_codes, profile_problem
 from copper_sieve.work.intake.looking import look_at_bytes
 
 WIDE, HIGH = 64, 48
@@ -108,3 +110,41 @@ def test_what_was_done_is_a_note_and_damage_is_said():
         for cut in (24, 60, len(content) // 2):
             broken = look_at_bytes(content[:cut], "broken.heic")
             assert broken.findings[0].id in ("unreadable", "read-as"), broken.findings
+
+
+def test_a_camera_that_marks_its_wider_color_space_needs_no_profile():
+    image = Image.fromarray((COLOR * 255).round().astype(np.uint8))
+
+    def saved(index: str, space: int = 0xFFFF) -> bytes:
+        exif, kept = image.getexif(), io.BytesIO()
+        exif.get_ifd(0x8769).update({0xA001: space, 0xA005: {1: index}})
+        image.save(kept, "JPEG", quality=100, subsampling=0, exif=exif.tobytes())
+        return kept.getvalue()
+
+    picture = read_bytes(saved("R03"), "DSC_0001.JPG")
+    assert "opRGB" in picture.done and profile_problem(picture) is None
+    linear = (picture.codes / 255) ** (563 / 256)  # by the standard's own numbers, without a profile: to XYZ, and on to sRGB
+    to_xyz = np.array([[0.57667, 0.18556, 0.18823], [0.29734, 0.62736, 0.07529], [0.02703, 0.07069, 0.99134]])
+    to_srgb = np.array([[3.24045, -1.53714, -0.49853], [-0.96927, 1.87601, 0.04156], [0.05564, -0.20403, 1.05723]])
+    wanted = srgb_from_linear(np.clip(linear @ (to_srgb @ to_xyz).T, 0, 1).astype(np.float32)) * 255
+    inside = ((wanted > 3) & (wanted < 252)).all(-1)
+    assert inside.mean() > 0.3
+    assert np.abs(color_codes(picture).astype(float) - wanted)[inside].max() <= 2
+    assert read_bytes(saved("R98"), "DSC_0002.JPG").profile is None
+    assert read_bytes(saved("R03", 1), "DSC_0003.JPG").profile is None
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+def test_a_png_may_number_its_primaries(kind):
+    plain = encode((COLOR * np.iinfo(kind).max).round().astype(kind), "png")
+
+    def numbered(primaries: int, transfer: int) -> bytes:
+        told = bytes((primaries, transfer, 0, 1))
+        chunk = struct.pack(">I", 4) + b"cICP" + told + struct.pack(">I", zlib.crc32(b"cICP" + told))
+        return plain[:33] + chunk + plain[33:]  # behind the header
+
+    picture = read_bytes(numbered(12, 13), "screen.png")
+    assert "Display P3" in picture.done and picture.profile is not None
+    assert read_bytes(numbered(1, 13), "screen.png").done == ""
+    with pytest.raises(UnsupportedImage, match="a high range on the PQ curve"):
+        read_bytes(numbered(9, 16), "screen.png")

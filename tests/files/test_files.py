@@ -64,6 +64,25 @@ def test_bad_files_say_what_is_wrong(case):
         read_bytes(content, "stoff à carreaux.png")
 
 
+@pytest.mark.parametrize(
+    ("name", "content", "says"),
+    [
+        ("spin.gif", b"GIF89a", "a GIF.* Save one picture of it"),
+        ("felt.7z", b"7z\xbc\xaf'\x1c\0\4", "an archive of another kind than .zip. Unpack it"),
+        ("felt.tar.gz", b"\x1f\x8b\x08\0", "an archive of another kind"),
+        ("felt_normal.ktx2", b"\xabKTX 20\xbb\r\n\x1a\n", "packed for graphics cards.* as PNG, TIFF or EXR"),
+        ("plate.dpx", b"SDPX" + bytes(60), "a film frame"),
+        ("crate.FBX", b"\0\1\2\3", "a mesh in a format that is not read here. Export it as glTF"),
+        ("crate.usdz", b"PK\x03\x04", "a USD scene in a format that is not read here"),
+        ("felt.mtlx", b'<?xml version="1.0"?>', "a material without its pictures"),
+        ("felt.ora", b"PK\x03\x04", "packed as a zip under another ending"),
+    ],
+)
+def test_a_file_of_a_kind_that_is_read_nowhere_is_called_what_it_is(name, content, says):
+    with pytest.raises(UnsupportedImage, match=f"^{name}: is .*{says}"):
+        read_bytes(content, name)
+
+
 READ_ONLY = [
     *((suffix, kind, channels) for suffix in (".jxl", ".sgi") for kind in (np.uint8, np.uint16) for channels in (1, 3, 4)),
     *((".ppm", kind, channels) for kind in (np.uint8, np.uint16) for channels in (1, 3)),

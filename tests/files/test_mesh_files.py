@@ -10,7 +10,17 @@ import pytest
 from copper_sieve.core.errors import MeshInvalid
 from copper_sieve.core.mesh.shape import MAX_TRIANGLES, Shape
 from copper_sieve.core.mesh.tangents import tangents, unlike_degrees
-from copper_sieve.files.meshes import glb_of, mesh_from, obj, obj_document, ply_document, read_mesh, text
+from copper_sieve.files.meshes import (
+    glb_of,
+    materials_from,
+    mesh_from,
+    obj,
+    obj_document,
+    ply_document,
+    read_mesh,
+    text,
+    whole_mesh,
+)
 from copper_sieve.files.meshes import ply as ply_file
 from shapes import box, flat_shaded, gltf_with_pictures, torus
 
@@ -264,6 +274,12 @@ def test_what_is_broken_says_what_and_where(tmp_path, name, content, says):
     with pytest.raises(MeshInvalid, match=says) as problem:
         read_mesh(path)
     assert problem.value.message.startswith(name) and content == path.read_bytes()
+
+
+@pytest.mark.parametrize("asked", [whole_mesh, materials_from])
+def test_what_is_asked_of_a_mesh_before_it_is_read_says_the_same(asked):
+    with pytest.raises(MeshInvalid, match=r"^größer\.gltf: this is no glTF 2.0 document"):
+        asked(b"{}", "größer.gltf", {})
 
 
 def test_meshes_beyond_the_bound_are_refused_before_they_are_built(tmp_path):

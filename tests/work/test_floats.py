@@ -13,6 +13,7 @@ from copper_sieve.core.intake.plan import plan_set
 from copper_sieve.core.recipe import Evaluation
 from copper_sieve.core.recipe.cache import Cache
 from copper_sieve.files import encode, read_bytes
+from copper_sieve.files.read_back import holds
 from copper_sieve.work.intake.grouping import entry_for
 from copper_sieve.work.intake.looking import Looked, load_codes, look_at_bytes
 from copper_sieve.work.pictures import normals_under_a_lamp, thumbnail
@@ -138,3 +139,41 @@ def test_ground_without_data_is_the_lowest_there_is_and_spans_nothing(none):
     looked = look_at_bytes(kept.getvalue(), "valley_height.tif")
     assert looked.look is not None and looked.look.spans == {"L": pytest.approx((500, 800), abs=2)}
     assert "16 texels hold nothing" in said(looked)
+
+
+def leaf(dimmed_by: np.ndarray | float, brightness: float = 1.0) -> np.ndarray:
+    """(32, 32, 4): a round leaf with a soft border; its colors multiplied by something."""
+    colors = np.float32([0.1, 0.3, 0.05]) * np.random.default_rng(8).uniform(0.7, 1.3, (32, 32, 1)) * brightness
+    return np.concatenate([colors * dimmed_by, ROUND], 2).astype(np.float32)
+
+
+ROUND = np.clip(1.5 - 1.5 * np.hypot(*np.mgrid[-1:1:32j, -1:1:32j]), 0, 1)[..., None].astype(np.float32).round(2)
+
+
+@pytest.mark.parametrize("kind", [np.float16, np.float32])
+def test_colors_that_an_exr_holds_dimmed_by_their_alpha_are_as_they_were(kind, tmp_path):
+    picture = read_bytes(exr({}, {"RGBA": leaf(ROUND).astype(kind)}, tmp_path), "a.exr")
+    assert "dimmed by their alpha" in picture.done
+    seen = ROUND[..., 0] > 0
+    np.testing.assert_allclose(picture.codes[seen], leaf(1.0)[seen], rtol=2e-3)
+    assert not picture.codes[~seen].any()
+
+
+WHOLE = {
+    "whole": leaf(1.0),
+    "cut": leaf(ROUND > 0),
+    "dark": leaf(ROUND > 0, 0.02),
+    "of other maps": leaf(ROUND)[..., [3, 1, 2, 0]],
+}
+
+
+@pytest.mark.parametrize("case", WHOLE)
+def test_colors_that_are_whole_stay_so_whatever_the_standard_says(case, tmp_path):
+    picture = read_bytes(exr({}, {"RGBA": np.ascontiguousarray(WHOLE[case])}, tmp_path), "a.exr")
+    assert picture.done == "" and np.array_equal(picture.codes, WHOLE[case])
+
+
+@pytest.mark.parametrize("format", ["exr", "exr-tiled"])
+def test_what_we_write_comes_back_as_it_is_though_it_looks_dimmed(format):
+    content = encode(leaf(ROUND), format)
+    assert holds(content, leaf(ROUND), format, "a.exr")

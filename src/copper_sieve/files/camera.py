@@ -13,7 +13,7 @@ from PIL import Image
 
 from ..core.errors import UnsupportedImage
 from .picture import Picture, check_size
-from .profile import primaries_profile
+from .profile import numbered_profile
 
 __all__ = ["ORIENTATION", "RAW_MARKS", "UPRIGHT", "avif", "brand_of", "developed", "heic", "is_raw"]
 
@@ -27,7 +27,6 @@ _CFA, _LINEAR_RAW, _DNG_VERSION, _SUB_IFDS = 32803, 34892, 50706, 330
 ORIENTATION = 0x0112  # EXIF and TIFF tag: 1 is upright
 # How to hold codes upright by the EXIF number: turns of 90° to the left, then whether left and right change sides.
 UPRIGHT = {1: (0, False), 2: (0, True), 3: (2, False), 4: (2, True), 5: (3, True), 6: (3, False), 7: (1, True), 8: (1, False)}
-_HIGH_RANGE = {16: "the PQ curve", 18: "the HLG curve"}  # ITU-T H.273, transfer characteristics
 
 
 def brand_of(content: bytes) -> str | None:
@@ -101,11 +100,7 @@ def _color_of(content: bytes, name: str) -> tuple[bytes | None, str]:
     if at < 0:
         return None, ""
     primaries, transfer = struct.unpack(">HH", content[at + 8 : at + 12])
-    if transfer in _HIGH_RANGE:
-        raise UnsupportedImage(
-            f"{name}: holds a high range on {_HIGH_RANGE[transfer]}; expected a plain picture. Save it as sRGB, or as EXR."
-        )
-    return primaries_profile(primaries)
+    return numbered_profile(primaries, transfer, name)
 
 
 def _done(what: str, bits: int, more: list[str], color: str) -> str:

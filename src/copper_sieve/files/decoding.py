@@ -8,7 +8,7 @@ import os
 import re
 import struct
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -20,7 +20,9 @@ from ..core.errors import NotAnImage, SieveError, UnsupportedImage
 from . import camera
 from .document import DOCUMENT_MARK, merged_document
 from .exr import by_library, exr_planes
+from .foreign import foreign
 from .picture import Picture, check_size, from_bgr
+from .profile import camera_profile, numbered_profile
 from .tiff import tiff_page
 
 __all__ = ["read", "read_bytes"]
@@ -73,15 +75,14 @@ def _reader_for(content: bytes, name: str) -> _Reader:
     for reader in _READERS:
         if any(content.startswith(mark) for mark in reader.marks):
             return reader
-    for mark, what in _REFUSED.items():
-        if content.startswith(mark):
-            raise UnsupportedImage(f"{name}: is {what}. Save one picture of it as PNG or TIFF and drop that.")
     if content[4:8] == b"ftyp" and (brand := camera.brand_of(content)) is not None:
         return _BOXES[brand]
     if content[:4] == b"RIFF" and content[8:12] == b"WEBP":
         return _WEBP
     if name.lower().endswith((".tga", ".targa", ".tpic")) or content[-18:-2] == b"TRUEVISION-XFILE":
         return _TGA
+    if (said := foreign(content, name)) is not None:
+        raise UnsupportedImage(f"{name}: {said}")
     expected = "expected PNG, JPEG, TIFF, OpenEXR, TGA and the like, or a mesh as glTF, OBJ, PLY or STL"
     raise NotAnImage(f"{name}: {_looks_like(content)}; {expected}. Export it as one of these.", bytes=len(content))
 
@@ -98,16 +99,22 @@ def _looks_like(content: bytes) -> str:
 
 # ---- PNG ------------------------------------------------------------------------------------------------------------
 
-_PNG_GRAY_ALPHA = 4
+_PNG_GRAY, _PNG_GRAY_ALPHA = 0, 4
+_CHUNK_START = 64
 
 
 def _png(content: bytes, name: str) -> Picture:
     width, height, depth, color_type = struct.unpack(">IIBB", content[16:26])
     check_size(name, width, height)
-    if _png_chunks(content, name).count(b"fcTL") > 1:
+    chunks = _png_chunks(content, name)
+    if [key for key, _ in chunks].count(b"fcTL") > 1:
         raise _many_frames(name, "is an animation")
+    numbers = next((told for key, told in chunks if key == b"cICP" and len(told) == 4), None)  # PNG 3rd edition, 11.3.2.6
+    is_gray = color_type in (_PNG_GRAY, _PNG_GRAY_ALPHA)
+    numbered = (None, "") if numbers is None or is_gray else numbered_profile(numbers[0], numbers[1], name)
     if depth < 16:
-        return _pillow(content, name, "png")
+        picture = _pillow(content, name, "png")
+        return picture if numbered[0] is None else replace(picture, profile=numbered[0], done=numbered[1])
     codes = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
     if codes is None or codes.dtype != np.uint16:
         raise NotAnImage(f"{name}: 16-bit PNG that cannot be unpacked; it may be damaged. Save it again.")
@@ -116,18 +123,18 @@ def _png(content: bytes, name: str) -> Picture:
         codes = codes[..., [0, codes.shape[2] - 1]]
     with Image.open(io.BytesIO(content)) as header:
         profile = header.info.get("icc_profile")
-    return Picture(np.ascontiguousarray(codes), "png", 16, "uint", profile)
+    return Picture(np.ascontiguousarray(codes), "png", 16, "uint", numbered[0] or profile, done=numbered[1])
 
 
-def _png_chunks(content: bytes, name: str) -> list[bytes]:
-    """Names of all chunks; NotAnImage where the file ends before its last one."""
-    at, names = 8, []
+def _png_chunks(content: bytes, name: str) -> list[tuple[bytes, bytes]]:
+    """Names of all chunks, with the first bytes of each; NotAnImage where the file ends before its last one."""
+    at, chunks = 8, []
     while at + 8 <= len(content):
         (length,) = struct.unpack(">I", content[at : at + 4])
-        names.append(content[at + 4 : at + 8])
+        chunks.append((content[at + 4 : at + 8], content[at + 8 : at + 8 + min(length, _CHUNK_START)]))
         at += length + 12
-        if names[-1] == b"IEND":
-            return names
+        if chunks[-1][0] == b"IEND":
+            return chunks
     raise NotAnImage(
         f"{name}: is cut off after {len(content)} bytes, before the end mark of a PNG. Copy or download it again.",
         bytes=len(content),
@@ -153,14 +160,16 @@ def _pillow(content: bytes, name: str, key: str) -> Picture:
             raise UnsupportedImage(
                 f"{name}: is {image.mode}, made for print; expected gray or RGB. Save it as RGB.", mode=image.mode
             )
-        profile = image.info.get("icc_profile")
+        profile, color = image.info.get("icc_profile"), ""
+        if profile is None and key == "jpeg" and image.mode == "RGB":
+            profile, color = camera_profile(image.getexif())
         notes = ("palette",) if image.mode in ("P", "PA") else ()
         image.load()
         if image.mode != (plain := _plain_mode(image)):
             image = image.convert(plain)
         upright = ImageOps.exif_transpose(image) if image.getexif().get(camera.ORIENTATION, 1) != 1 else image  # it copies
-        done = "" if frames == 1 else "holds more pictures behind the one that is seen, such as its depth, which are left out"
-        return Picture(np.array(upright), key, 8, "uint", profile, notes, done)
+        behind = "" if frames == 1 else "holds more pictures behind the one that is seen, such as its depth, which are left out"
+        return Picture(np.array(upright), key, 8, "uint", profile, notes, "; ".join(said for said in (behind, color) if said))
 
 
 _CAPS, _CUBE, _VOLUME, _TENTH, _COUNT = 112, 0x200, 0x200000, b"DX10", 140  # places and flags of a DDS
@@ -248,8 +257,3 @@ _READERS = (
     _Reader("psd", "layered documents", (DOCUMENT_MARK,), merged_document),
     *(_Reader("raw", "camera raw", (mark,), camera.developed) for mark in camera.RAW_MARKS),
 )
-_REFUSED = {
-    b"GIF8": "a GIF, which holds 256 colors and often an animation",
-    b"PK\x03\x04": "a zip archive, which is not unpacked yet",
-    b"%PDF": "a PDF",
-}

@@ -21,6 +21,7 @@ from ..core.bands import in_parts
 from ..core.errors import UnknownKey, UnsupportedImage
 from ..core.primaries import PRIMARIES
 from ..core.target.formats import FORMATS
+from .picture import UNDIMMED
 
 __all__ = ["ColorTag", "encode", "exr_header", "exr_key", "write", "write_bytes", "write_page"]
 
@@ -151,12 +152,13 @@ def exr_key(codes: np.ndarray) -> str:
     return {1: "Y", 3: "RGB", 4: "RGBA"}[1 if codes.ndim == 2 else codes.shape[2]]
 
 
-def exr_header(color: ColorTag) -> dict[str, Any]:
+def exr_header(color: ColorTag, codes: np.ndarray) -> dict[str, Any]:
     """How an EXR, or a part of one, is stored, with primaries where they are not Rec. 709."""
     import OpenEXR  # loads slowly and is seldom needed
 
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-    return header | ({"chromaticities": _CHROMATICITIES[color]} if color in _CHROMATICITIES else {})
+    header |= {"chromaticities": _CHROMATICITIES[color]} if color in _CHROMATICITIES else {}
+    return header | (dict([UNDIMMED]) if codes.shape[2:] == (4,) else {})
 
 
 def _exr(codes: np.ndarray, color: ColorTag) -> bytes:
@@ -164,7 +166,7 @@ def _exr(codes: np.ndarray, color: ColorTag) -> bytes:
 
     with tempfile.TemporaryDirectory() as folder:  # the library writes by path only
         path = Path(folder) / "out.exr"
-        OpenEXR.File(exr_header(color), {exr_key(codes): np.ascontiguousarray(codes)}).write(str(path))
+        OpenEXR.File(exr_header(color, codes), {exr_key(codes): np.ascontiguousarray(codes)}).write(str(path))
         return path.read_bytes()
 
 
@@ -198,6 +200,8 @@ def _exr_tiled(codes: np.ndarray, color: ColorTag) -> bytes:
                 spec[key] = value
             if color in _CHROMATICITIES:
                 spec.attribute("chromaticities", "float[8]", _CHROMATICITIES[color])
+            if level.shape[2] == 4:
+                spec.attribute(*UNDIMMED)
             spec["DateTime"] = ""  # else it notes the time, and equal files would differ
             if not (out.open(path, spec, mode) and out.write_image(np.ascontiguousarray(level))):
                 raise UnsupportedImage(f"the tiled file could not be written: {out.geterror()}. Choose plain EXR.")

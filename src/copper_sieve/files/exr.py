@@ -12,10 +12,11 @@ import numpy as np
 
 from ..core.errors import NotAnImage, UnsupportedImage
 from ..core.primaries import primaries_of
-from .picture import Picture, check_size, from_samples
+from .picture import DIMMED, UNDIMMED, Picture, check_size, from_samples, is_dimmed, undimmed
 
 __all__ = ["by_library", "exr_planes", "opened"]
 
+_LEAST_HOLES = 0.002  # of the picture
 _OTHER_PRIMARIES = "names primaries that are none of those known here; colors in it are read as Rec. 709"
 
 
@@ -58,15 +59,35 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
         codes = file.read_image(part, 0, 0, len(names), stored)
         if codes is None:
             raise ValueError(file.geterror())
-        told = spec.getattribute("chromaticities")
+        told, is_whole = spec.getattribute("chromaticities"), spec.getattribute(UNDIMMED[0]) == UNDIMMED[1]
     planes, framed = _in_frame(codes[..., [names.index(letter) for letter in chosen]], spec, name)
     if len(chosen) == 2:  # x and y of normals, or any two: not gray and alpha
         planes = np.concatenate([planes, np.zeros_like(planes[..., :1])], axis=2)
     picture = from_samples(planes, "exr", 16 if stored == "half" else 32, "float", None)
     primaries = None if told is None or picture.channels < 3 else primaries_of(told)
     is_unknown = told is not None and picture.channels >= 3 and primaries is None
-    done = "; ".join(said for said in (framed, _OTHER_PRIMARIES if is_unknown else "") if said)
-    return replace(picture, primaries=primaries, done=done)
+    is_colored = picture.channels == 4 and wanted is None and not is_whole
+    is_dimmed_so = is_colored and _is_plainly_dimmed(picture.codes)
+    if is_dimmed_so:
+        picture = replace(picture, codes=undimmed(picture.codes))
+    done = [said for said, holds in ((framed, framed), (_OTHER_PRIMARIES, is_unknown), (DIMMED, is_dimmed_so)) if holds]
+    return replace(picture, primaries=primaries, done="; ".join(done))
+
+
+def _is_plainly_dimmed(codes: np.ndarray) -> bool:
+    """Whether colors were multiplied by their alpha, as the standard has it and many files have not.
+
+    Then holes are black altogether, nothing is brighter than its alpha, and texels that are half in a hole come nearer to the
+    solid ones when it is taken out.
+    """
+    alpha, colors = codes[..., 3], codes[..., :3]
+    holes, solid = alpha == 0, alpha == 1
+    half = (alpha > 0) & (alpha < 1)
+    if holes.mean() < _LEAST_HOLES or not half.any() or not solid.any() or colors[holes].any() or not is_dimmed(codes):
+        return False
+    wanted, dimmed = (float(colors[where].mean(dtype=np.float64)) for where in (solid, half))
+    taken_out = float((colors[half] / alpha[half][:, None]).mean(dtype=np.float64))
+    return abs(taken_out - wanted) < abs(dimmed - wanted)
 
 
 # What an EXR is seen as by the names of its channels: the first of these that are all there, whatever their case.

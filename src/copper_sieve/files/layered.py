@@ -41,7 +41,7 @@ def _exr(parts: Sequence[NamedPicture]) -> bytes:
     import OpenEXR  # loads slowly and is seldom needed
 
     made = [
-        OpenEXR.Part(exr_header(part.color), {exr_key(part.codes): np.ascontiguousarray(part.codes)}, name=part.name)
+        OpenEXR.Part(exr_header(part.color, part.codes), {exr_key(part.codes): np.ascontiguousarray(part.codes)}, name=part.name)
         for part in parts
     ]
     with tempfile.TemporaryDirectory() as folder:  # the library writes by path only

@@ -11,7 +11,7 @@ from ..core.errors import FileTooLarge
 from ..core.primaries import Primaries
 from ..core.raster import MAX_SIDE, MAX_TEXELS
 
-__all__ = ["Header", "Picture", "check_size", "from_bgr", "from_samples"]
+__all__ = ["DIMMED", "UNDIMMED", "Header", "Picture", "check_size", "from_bgr", "from_samples", "is_dimmed", "undimmed"]
 
 _LARGEST_HALF = np.float32(65504)
 
@@ -101,3 +101,30 @@ def from_samples(codes: np.ndarray, key: str, depth: int, sample: str, profile: 
                 f"{broken} values are no numbers, or beyond what half floats hold, and are read as 0 or ± {_LARGEST_HALF:g}",
             )
     return Picture(np.ascontiguousarray(codes), key, depth, sample, profile, notes)  # type: ignore[arg-type]
+
+
+# OpenEXR takes colors to be dimmed by their alpha and has no word for those that are not; ours are whole, and say so.
+UNDIMMED = ("alpha", "unassociated")
+DIMMED = "stores colors dimmed by their alpha, which is taken out"
+_ROUNDED = 1.002  # half floats, a product of two of them
+
+
+def is_dimmed(codes: np.ndarray) -> bool:
+    """Whether no color of (H, W, 4) is brighter than its alpha, so that all may have been multiplied by it."""
+    alpha = codes[..., 3:]
+    return bool((codes[..., :3] <= (alpha * np.float32(_ROUNDED) if codes.dtype.kind == "f" else alpha)).all())
+
+
+def undimmed(codes: np.ndarray) -> np.ndarray:
+    """Colors (H, W, 4) as they were before they were multiplied by their alpha; black where that is 0.
+
+    Examples
+    --------
+    >>> undimmed(np.array([[[32, 64, 0, 128], [0, 0, 0, 0]]], np.uint8)).tolist()
+    [[[64, 128, 0, 128], [0, 0, 0, 0]]]
+    """
+    full = np.float32(np.iinfo(codes.dtype).max if codes.dtype.kind == "u" else 1)
+    alpha = codes[..., 3:].astype(np.float32)
+    colors = codes[..., :3] * np.where(alpha > 0, full / np.maximum(alpha, np.finfo(np.float32).tiny), 0)
+    colors = colors if codes.dtype.kind == "f" else np.rint(colors.clip(0, full))
+    return np.concatenate([colors.astype(codes.dtype), codes[..., 3:]], axis=2)

@@ -10,9 +10,10 @@ import numpy as np
 from PIL import Image, ImageCms
 
 from ..core.color import encode_srgb_codes, linear_from_srgb
+from ..core.errors import UnsupportedImage
 from .picture import Picture
 
-__all__ = ["color_codes", "primaries_profile", "profile_problem"]
+__all__ = ["camera_profile", "color_codes", "numbered_profile", "profile_problem"]
 
 _TRY = Image.new("RGB", (1, 1))
 # Primaries of sRGB as its own profile has them: adapted to D50, columns red, green and blue (IEC 61966-2-1).
@@ -100,21 +101,46 @@ class _Matrix:
 _P3_D50 = ((0.51512, 0.29198, 0.15710), (0.24120, 0.69225, 0.06657), (-0.00105, 0.04189, 0.78407))
 _2020_D50 = ((0.67348, 0.16566, 0.12505), (0.27903, 0.67534, 0.04564), (-0.00193, 0.02997, 0.79686))
 _NUMBERED = {12: ("Display P3", _P3_D50), 9: ("Rec. 2020", _2020_D50)}
-_SRGB_CURVE = (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
+_HIGH_RANGE = {16: "the PQ curve", 18: "the HLG curve"}  # transfer characteristics, the same standard
+_SRGB_CURVE = (3, (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))  # kind of a parametric curve (ICC.1:2022, 10.18)
+# The wider color space of cameras, IEC 61966-2-5, adapted to D50; EXIF 2.32 and DCF 2.0 mark it so.
+_OPRGB_D50 = ((0.60974, 0.20528, 0.14919), (0.31111, 0.62567, 0.06322), (0.01947, 0.06087, 0.74457))
+_OPRGB_CURVE = (0, (563 / 256,))
+_EXIF, _INTEROP, _COLOR_SPACE, _INDEX = 0x8769, 0xA005, 0xA001, 1
+_UNCALIBRATED, _OPTIONAL = 0xFFFF, "R03"
 
 
-def primaries_profile(number: int) -> tuple[bytes | None, str]:
+def numbered_profile(primaries: int, transfer: int, name: str) -> tuple[bytes | None, str]:
     """A profile of numbered primaries with the curve of sRGB, and what is said of it; none where they are sRGB's own.
+
+    Raises UnsupportedImage for a high range.
 
     Examples
     --------
-    >>> primaries_profile(1), primaries_profile(12)[1]
+    >>> numbered_profile(1, 13, "felt.png"), numbered_profile(12, 13, "felt.png")[1]
     ((None, ''), 'its colors are brought from Display P3 to sRGB')
     """
-    if number not in _NUMBERED:
+    if transfer in _HIGH_RANGE:
+        raise UnsupportedImage(
+            f"{name}: holds a high range on {_HIGH_RANGE[transfer]}; expected a plain picture. Save it as sRGB, or as EXR."
+        )
+    if primaries not in _NUMBERED:
         return None, ""
-    title, matrix = _NUMBERED[number]
-    curve = struct.pack(">4sIHH5i", b"para", 0, 3, 0, *(round(v * 65536) for v in _SRGB_CURVE))
+    title, matrix = _NUMBERED[primaries]
+    return _profile(matrix, _SRGB_CURVE), f"its colors are brought from {title} to sRGB"
+
+
+def camera_profile(exif: Image.Exif) -> tuple[bytes | None, str]:
+    """The same where a camera marked a picture as one in its wider color space; such pictures come without a profile."""
+    is_marked = exif.get_ifd(_EXIF).get(_COLOR_SPACE) == _UNCALIBRATED and exif.get_ifd(_INTEROP).get(_INDEX) == _OPTIONAL
+    said = "its colors are brought from opRGB, the wider color space of cameras, to sRGB"
+    return (_profile(_OPRGB_D50, _OPRGB_CURVE), said) if is_marked else (None, "")
+
+
+def _profile(matrix: tuple[tuple[float, ...], ...], curve_of: tuple[int, tuple[float, ...]]) -> bytes:
+    """A plain profile (ICC.1:2022) of three primaries, adapted to D50, and one curve."""
+    kind, numbers = curve_of
+    curve = struct.pack(f">4sIHH{len(numbers)}i", b"para", 0, kind, 0, *(round(v * 65536) for v in numbers))
     columns = zip((b"rXYZ", b"gXYZ", b"bXYZ"), zip(*matrix))
     tags = [(key, struct.pack(">4sI3i", b"XYZ ", 0, *(round(v * 65536) for v in column))) for key, column in columns]
     tags += [(key, curve) for key in (b"rTRC", b"gTRC", b"bTRC")]
@@ -124,7 +150,7 @@ def primaries_profile(number: int) -> tuple[bytes | None, str]:
         table += struct.pack(">4sII", key, start + len(body), len(content))
         body += content
     head = struct.pack(">I4sI4s4s4s", start + len(body), b"none", 0x04200000, b"mntr", b"RGB ", b"XYZ ")
-    return (head.ljust(36, b"\0") + b"acsp").ljust(128, b"\0") + table + body, f"its colors are brought from {title} to sRGB"
+    return (head.ljust(36, b"\0") + b"acsp").ljust(128, b"\0") + table + body
 
 
 def _tags(profile: bytes) -> dict[bytes, bytes]:

@@ -12,7 +12,7 @@ import tifffile
 
 from ..core.errors import UnsupportedImage
 from .camera import ORIENTATION, UPRIGHT
-from .picture import Picture, check_size, from_bgr, from_samples
+from .picture import DIMMED, Picture, check_size, from_bgr, from_samples, is_dimmed, undimmed
 
 __all__ = ["tiff_page"]
 
@@ -72,9 +72,9 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
         upright = np.rot90(picture.codes, turns)
         picture = replace(picture, codes=np.ascontiguousarray(upright[:, ::-1] if is_mirrored else upright))
         done.append("is turned upright")
-    if picture.channels == 4 and tifffile.EXTRASAMPLE.ASSOCALPHA in page.extrasamples and _is_dimmed(picture.codes):
-        picture = replace(picture, codes=_undimmed(picture.codes))
-        done.append("stores colors dimmed by their alpha, which is taken out")
+    if picture.channels == 4 and tifffile.EXTRASAMPLE.ASSOCALPHA in page.extrasamples and is_dimmed(picture.codes):
+        picture = replace(picture, codes=undimmed(picture.codes))
+        done.append(DIMMED)
     return replace(picture, done="; ".join(done))
 
 
@@ -92,20 +92,6 @@ def _with_data(codes: np.ndarray, said: object) -> tuple[np.ndarray, str]:
     lowest = codes[~empty].min()
     done = f"says that {count} texels hold nothing; they are read as its lowest value, {lowest:.4g}"
     return np.where(empty, lowest, codes), done
-
-
-def _is_dimmed(codes: np.ndarray) -> bool:
-    """Whether no color is brighter than its alpha: else the file only says that it is dimmed."""
-    return bool((codes[..., :3] <= codes[..., 3:]).all())
-
-
-def _undimmed(codes: np.ndarray) -> np.ndarray:
-    """Colors (H, W, 4) as they were before they were multiplied by their alpha; black where that is 0."""
-    full = np.float32(np.iinfo(codes.dtype).max if codes.dtype.kind == "u" else 1)
-    alpha = codes[..., 3:].astype(np.float32)
-    colors = codes[..., :3] * np.where(alpha > 0, full / np.maximum(alpha, np.finfo(np.float32).tiny), 0)
-    colors = colors if codes.dtype.kind == "f" else np.rint(colors.clip(0, full))
-    return np.concatenate([colors.astype(codes.dtype), codes[..., 3:]], axis=2)
 
 
 def _tiff_codes(page: tifffile.TiffPage, content: bytes) -> np.ndarray:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from types import MappingProxyType
@@ -199,7 +200,8 @@ def _materials(content: bytes, name: str, near: _Beside) -> Materials:
         return Materials(beside=beside, values=values)
     if suffix not in (".gltf", ".glb"):
         return Materials()
-    document, _ = gltf_parts(content)
+    with _named(name):
+        document, _ = gltf_parts(content)
     return Materials(tuple(gltf_pictures(content, mesh)), tuple(gltf_beside(document, mesh)), tuple(gltf_values(document, mesh)))
 
 
@@ -210,13 +212,21 @@ def mesh_from(content: bytes, name: str, beside: Mapping[str, bytes] = NOTHING) 
 
 def whole_mesh(content: bytes, name: str, beside: Mapping[str, bytes]) -> bytes:
     """The same mesh as one file that needs no other: buffers that came along are put into it. Raises MeshInvalid."""
-    return gltf_whole(content, _Brought(beside)) if Path(name).suffix.lower() == ".gltf" else content
+    with _named(name):
+        return gltf_whole(content, _Brought(beside)) if Path(name).suffix.lower() == ".gltf" else content
 
 
 def _read(content: bytes, name: str, near: _Beside) -> MeshFile:
     reader = _reader_of(name)
-    try:
+    with _named(name):
         return reader(content, near, role_of(PurePosixPath(name).stem)[0])
+
+
+@contextmanager
+def _named(name: str) -> Iterator[None]:
+    """What is wrong with a file is told with its name."""
+    try:
+        yield
     except MeshInvalid as problem:
         raise MeshInvalid(f"{name}: {problem.message}") from problem
 
