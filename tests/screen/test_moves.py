@@ -9,6 +9,7 @@ from hands import choose, pick
 from jobs import delivered, done, open_at, take_in_and_deliver
 from playwright.sync_api import expect
 
+from asking import eventually
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.demo.materials import _noise
 from copper_sieve.files import read
@@ -221,6 +222,28 @@ def test_two_targets_at_once_by_settings_that_were_saved_before(page, server, da
     assert made["facts"]["rise"] == 0.04 and made["nodes"]["normal"]["params"].items() >= relief.items()
     assert hands.moves <= 8
     server.delete("/settings/Edges 4 %")
+
+
+def test_of_two_quick_choices_of_usual_targets_the_last_one_stands(page, server, project):
+    """However long the first takes on its way, the second is not kept before it."""
+    key = project("quick")
+    held = []
+    page.route("**/usual", lambda route: held.append(route))
+    open_at(page, key).drop({"tuile.png": COLOR})
+    page.get_by_role("combobox", name="Usual targets").click()
+    page.get_by_role("option", name="Small tiles, two RGBA data files").click()
+    page.get_by_role("option", name="Small tiles, no alpha in data files").click()
+    chips = page.get_by_role("group", name="Usual targets")
+    expect(chips.get_by_role("button", name="Do not deliver to")).to_have_count(2)
+
+    def is_kept() -> bool:
+        while held:
+            held.pop().continue_()  # of those on their way the newest first
+        page.title()  # what the page asks for comes meanwhile
+        usual = next(row["usual"] for row in server.get("/projects").json() if row["name"] == key)
+        return usual == ["small-tiles", "small-tiles-rgb"]
+
+    eventually(is_kept)
 
 
 def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, server, data, project):

@@ -13,6 +13,7 @@ import {
   api,
   type Finding,
   type PlanRequest,
+  type Project,
   settled,
   type TextureSet,
 } from "./client";
@@ -23,6 +24,38 @@ import { inTurns } from "./turns";
 
 export const useProjects = () =>
   useQuery({ queryKey: ["projects"], queryFn: () => settled(api.GET("/api/projects")) });
+
+const CHANGES = "changes of projects";
+
+/**
+ * Change what is kept of a project, on screen at once, and kept one after another so that the last
+ * one stands. An answer that is still under way is older than that, and not waited for; they are
+ * asked anew once the last change is kept.
+ */
+export function useProjectChange<Body extends Partial<Project>>(
+  project: string,
+  keep: (body: Body) => Promise<unknown>,
+) {
+  const queries = useQueryClient();
+  const queryKey = ["projects"];
+  const { mutate, error } = useMutation({
+    mutationKey: [CHANGES],
+    scope: { id: CHANGES },
+    mutationFn: keep,
+    onSettled: () => {
+      if (queries.isMutating({ mutationKey: [CHANGES] }) === 1)
+        return queries.invalidateQueries({ queryKey });
+    },
+  });
+  const change = (body: Body) => {
+    void queries.cancelQueries({ queryKey }, { revert: false });
+    queries.setQueryData<Project[]>(queryKey, (rows) =>
+      rows?.map((row) => (row.name === project ? { ...row, ...body } : row)),
+    );
+    mutate(body);
+  };
+  return { change, error };
+}
 
 export const useSets = (project: string) =>
   useQuery({

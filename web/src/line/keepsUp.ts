@@ -1,7 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api, type Project, settled } from "../api/client";
-import { useProjects } from "../api/queries";
+import { useProjectChange, useProjects } from "../api/queries";
 
 const LOOK_MS = 2000;
 
@@ -10,21 +10,14 @@ export type KeepsUp = Pick<Project, "takes_newer" | "delivers_changes">;
 /** What a project does by itself, and how to say otherwise. */
 export function useKeepsUp(project: string) {
   const { data: projects } = useProjects();
-  const queries = useQueryClient();
-  const { mutate, error } = useMutation({
-    mutationFn: (body: Partial<KeepsUp>) =>
-      settled(api.PUT("/api/projects/{project}", { params: { path: { project } }, body })),
-    onMutate: (body) =>
-      queries.setQueryData<Project[]>(["projects"], (rows) =>
-        rows?.map((row) => (row.name === project ? { ...row, ...body } : row)),
-      ),
-    onError: () => queries.invalidateQueries({ queryKey: ["projects"] }),
-  });
+  const { change, error } = useProjectChange(project, (body: Partial<KeepsUp>) =>
+    settled(api.PUT("/api/projects/{project}", { params: { path: { project } }, body })),
+  );
   const found = projects?.find((row) => row.name === project);
   return {
     takesNewer: found?.takes_newer ?? false,
     deliversChanges: found?.delivers_changes ?? false,
-    change: mutate,
+    change,
     error,
   };
 }
