@@ -154,15 +154,18 @@ def test_a_preview_shows_what_a_target_would_see(client):
     def layers(**more):
         answer = client.post("/api/previews", json={**ask, **more, "seq": next(counter)})
         assert answer.status_code == 200, answer.text
-        shape = (int(answer.headers["x-layers"]), int(answer.headers["x-height"]), int(answer.headers["x-width"]), 4)
-        return np.frombuffer(answer.content, np.float16).reshape(shape).astype(np.float32)
+        names, size = answer.headers["x-layers"].split(), [int(answer.headers[name]) for name in ("x-height", "x-width")]
+        layers = np.frombuffer(answer.content, np.float16).reshape(len(names), *size, 4).astype(np.float32)
+        return dict(zip(names, layers))
 
     counter = iter(range(2, 99))
     masters, split, bare = (layers(wanted="lit", target=key) for key in (None, "path-specular", "small-tiles"))
-    assert len(masters) == 4 and len(split) == 5 and not split[2, ..., 2].any()
-    metal = masters[2, ..., 2:3]
-    np.testing.assert_allclose(split[4, ..., :3], masters[0, ..., :3] * metal + masters[2, ..., 3:] * (1 - metal), atol=0.01)
-    assert not bare[2, ..., 2].any() and masters[2, ..., 2].any()
+    assert list(masters) == ["color", "shape", "shine", "glow"] and list(split) == [*masters, "mirror"]
+    assert not split["shine"][..., 2].any()
+    metal, reflectance = masters["shine"][..., 2:3], masters["shine"][..., 3:]
+    mirrored = masters["color"][..., :3] * metal + reflectance * (1 - metal)
+    np.testing.assert_allclose(split["mirror"][..., :3], mirrored, atol=0.01)
+    assert not bare["shine"][..., 2].any() and metal.any()
     refused = client.post("/api/previews", json={**ask, "wanted": "metallic", "target": "small-tiles", "seq": 99})
     assert refused.status_code == 422 and "sees no metallic" in refused.json()["detail"]
 

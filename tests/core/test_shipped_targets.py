@@ -20,14 +20,15 @@ from copper_sieve.standins import faults as storing_faults
 from copper_sieve.targets import shipped_target, shipped_targets
 from copper_sieve.work import plan_delivery
 
-SCALARS = ("opacity", "metallic", "roughness", "height", "occlusion", "own_detail_weight", "own_wetness")
+OWN = ("detail_weight", "wetness", "coat", "coat_roughness", "transmission", "sheen")
+SCALARS = ("opacity", "metallic", "roughness", "height", "occlusion", *(f"own_{name}" for name in OWN))
 
 
 def probe(width: int = 24, height: int = 16, seed: int = 4) -> dict[str, np.ndarray]:
     """One asymmetric set: no map like another, no channel like its complement, normals that lean more one way."""
     rng = np.random.default_rng(seed)
     lean = rng.normal(size=(height, width, 3)) * [0.4, 0.3, 0] + [0.25, 0.35, 1]
-    masters = {key: (0.1 + 0.08 * k + 0.3 * rng.random((height, width))).astype(np.float32) for k, key in enumerate(SCALARS)}
+    masters = {key: (0.1 + 0.05 * k + 0.3 * rng.random((height, width))).astype(np.float32) for k, key in enumerate(SCALARS)}
     masters |= {key: rng.random((height, width, 3)).astype(np.float32) * [0.9, 0.6, 0.3] for key in ("base_color", "emissive")}
     masters["reflectance"] = (0.16 * rng.random((height, width))).astype(np.float32)
     masters["normal"] = lean / np.linalg.norm(lean, axis=-1, keepdims=True)
@@ -80,6 +81,8 @@ def mutations(target: Target):
         yield f"{file['role']} color", with_file(table, k, {**file, "color": other})
         letters = list(file["channels"])
         for letter, channel in file["channels"].items():
+            if channel["constant"] is not None:
+                continue
             yield f"{file['role']} {letter} invert", with_channel(table, k, letter, {**channel, "invert": not channel["invert"]})
             yield f"{file['role']} {letter} range", with_channel(table, k, letter, {**channel, "range": [0.0, 0.9]})
         for a, b in pairwise(letters):

@@ -90,7 +90,8 @@ def test_a_channel_that_is_not_there_is_named():
 
 
 rng = np.random.default_rng(2)
-GRAYS = ("opacity", "metallic", "roughness", "occlusion", "height", "own_detail_weight", "own_wetness")
+OWN = {master for target in shipped_targets().values() for master in target.masters() if master.startswith("own_")}
+GRAYS = ("opacity", "metallic", "roughness", "occlusion", "height", *sorted(OWN))
 MASTERS = {key: rng.random((N, N), np.float32) for key in GRAYS} | {"normal": NORMAL}
 MASTERS["reflectance"] = 0.16 * rng.random((N, N), np.float32)
 MASTERS |= {key: rng.random((N, N, 3), np.float32) for key in ("base_color", "emissive")}

@@ -32,9 +32,10 @@ NAME = "Étoffe à carreaux"
 FACTS = Facts(width=64, height=32, tile_size=0.4, rise=0.03, emissive_strength=4.0)
 GREEN = {"normal": "up"}
 COLORS, GRAYS = ("base_color", "emissive", "normal"), ("opacity", "metallic", "roughness", "occlusion", "height", "reflectance")
+OWN = ("own_coat", "own_coat_roughness", "own_transmission", "own_sheen")
 CODES = {
     key: np.random.default_rng(k).integers(30, 220, (32, 64, 3) if key in COLORS else (32, 64)).astype(np.uint8)
-    for k, key in enumerate((*COLORS, *GRAYS))
+    for k, key in enumerate((*COLORS, *GRAYS, *OWN))
 }
 
 
@@ -121,8 +122,8 @@ def test_the_validator_of_gltf_finds_nothing(tmp_path, keys):
         images = len(list(path.parent.glob("*.png")))
         assert len(report["info"]["resources"]) == images + 1  # every image was read, and the plane's buffer
     extensions = json.loads(path.read_bytes()).get("extensionsUsed", [])
-    wanted = ["KHR_materials_emissive_strength", "KHR_materials_ior", "KHR_materials_specular"] if keys == tuple(CODES) else []
-    assert extensions == wanted
+    wanted = ["emissive_strength", "ior", "specular", "clearcoat", "transmission"] if keys == tuple(CODES) else []
+    assert extensions == [f"KHR_materials_{name}" for name in wanted]
 
 
 @cache
@@ -171,6 +172,10 @@ MATERIALX_INPUTS = {
     "geometry_normal": "normal",
     "specular_ior": "reflectance",
     "displacement": "height",
+    "coat_weight": "own_coat",
+    "coat_roughness": "own_coat_roughness",
+    "transmission_weight": "own_transmission",
+    "fuzz_weight": "own_sheen",
 }
 
 
@@ -239,6 +244,8 @@ USD_INPUTS = {
     "occlusion": "occlusion",
     "displacement": "height",
     "emissiveColor": "emissive",
+    "clearcoat": "own_coat",
+    "clearcoatRoughness": "own_coat_roughness",
 }
 
 

@@ -14,9 +14,9 @@ PX = 64
 KEYS = ("base_color", "normal", "roughness", "metallic", "occlusion")
 
 
-def evaluation() -> Evaluation:
-    rng = np.random.default_rng(5)
-    codes = {key: rng.integers(40, 220, (PX, PX, 3) if k < 2 else (PX, PX)).astype(np.uint8) for k, key in enumerate(KEYS)}
+def evaluation(*more: str) -> Evaluation:
+    rng, keys = np.random.default_rng(5), (*KEYS, *more)
+    codes = {key: rng.integers(40, 220, (PX, PX, 3) if k < 2 else (PX, PX)).astype(np.uint8) for k, key in enumerate(keys)}
     sources = {
         key: Source(
             sha256=f"{k:064x}",
@@ -26,9 +26,9 @@ def evaluation() -> Evaluation:
             reads={"RGB" if k < 2 else "L": key},
             green="up" if k == 1 else None,
         )
-        for k, key in enumerate(KEYS)
+        for k, key in enumerate(keys)
     }
-    recipe = Recipe(facts=Facts(width=PX, height=PX), sources=sources, masters={key: source_ref(key, key) for key in KEYS})
+    recipe = Recipe(facts=Facts(width=PX, height=PX), sources=sources, masters={key: source_ref(key, key) for key in keys})
     return Evaluation(recipe, None, lambda source: codes[source.name], Cache(1 << 26))
 
 
@@ -82,3 +82,14 @@ def test_what_is_left_out_by_hand_is_neither_written_nor_missed(tmp_path):
     assert sorted(path.name for path in (tmp_path / "out").iterdir()) == ["satin_roughness.png"]
     whys = [file.why for file in report.files if file.state == "left-out"]
     assert sorted(whys) == [*["left out by you"] * 3, "the set has no metallic"]
+
+
+def test_what_sets_seldom_have_is_listed_only_where_it_is_there(tmp_path):
+    target, coated = shipped_target("gltf"), evaluation("own_coat")
+    left_out = {file.role for file in plan_delivery(evaluation(), target, "satin").files if not file.is_written}
+    assert left_out == {"emissive", "reflectance"}
+    plan = plan_delivery(coated, target, "satin")
+    assert {file.role for file in plan.files if not file.is_written} == left_out
+    assert not [finding for finding in plan.findings if finding.rule == "unused-master"]
+    deliver(coated, target, plan, tmp_path / "out")
+    assert (tmp_path / "out" / "satin_coat.png").exists()

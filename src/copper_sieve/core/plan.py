@@ -209,7 +209,8 @@ def _images(evaluation: Evaluation, target: Target, naming: _Naming, unwanted: C
     """The images of a set, or of one of its tiles."""
     recipe, size = evaluation.recipe, evaluation.size
     lacking = {key: why for key in target.masters() if (why := _lack(evaluation, key)) is not None}
-    files = [_image(target, file, recipe, lacking, size, naming) for file in target.files]
+    images = [(file, _image(target, file, recipe, lacking, size, naming)) for file in target.files]
+    files = [image for file, image in images if not (file.seldom and image.left_out == "nothing")]
     return [_left_out(file, "unwanted") if file.role in unwanted else file for file in files]
 
 

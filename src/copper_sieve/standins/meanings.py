@@ -86,6 +86,7 @@ def wanted(meaning: str, maps: Maps, *, is_acescg: bool = False) -> np.ndarray:
 def maps_of(planes: Mapping[str, np.ndarray]) -> dict[str, np.ndarray]:
     """What an engine knows of the surface: ``base_color`` or ``diffuse`` and ``specular``, and whatever else its planes say."""
     known: dict[str, np.ndarray] = {word: planes[word] for word in (*_PLAIN, "reflectance") if word in planes}
+    known |= {word: plane for word, plane in planes.items() if word.startswith("own_")}
     for word, key in {
         "base": "base_color",
         "glow": "emissive",

@@ -34,6 +34,8 @@ TABLES = MappingProxyType(
                 "normal": ("png8 data", NORMAL_UP),
                 "emissive": ("png8 srgb", GLOW),
                 "reflectance": ("png8 srgb", ["reflectance"] * 3),
+                "coat": ("png8 data", ["own_coat", "own_coat_roughness", "fixed 0.0"]),
+                "transmission": ("png8 data", ["own_transmission"]),
             },
         ),
         "materialx": _table(
@@ -41,6 +43,7 @@ TABLES = MappingProxyType(
             {
                 "base_color": ("png8 srgb", COLOR),
                 **{key: ("png16 data", [key]) for key in ("opacity", "metallic", "roughness", "occlusion", "reflectance")},
+                **{key: ("png16 data", [f"own_{key}"]) for key in ("coat", "coat_roughness", "transmission", "sheen")},
                 "normal": ("png16 data", NORMAL_UP),
                 "height": ("exrhalf data", ["height"]),
                 "emissive": ("png8 srgb", GLOW),
@@ -51,6 +54,7 @@ TABLES = MappingProxyType(
             {
                 "base_color": ("png8 srgb", COLOR),
                 **{key: ("png8 data", [key]) for key in ("opacity", "metallic", "roughness", "occlusion")},
+                **{key: ("png8 data", [f"own_{key}"]) for key in ("coat", "coat_roughness")},
                 "normal": ("png8 data", NORMAL_UP),
                 "height": ("png16 data", ["height"]),
                 "emissive": ("png8 srgb", GLOW),

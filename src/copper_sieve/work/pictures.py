@@ -89,14 +89,17 @@ def map_codes(values: FloatArray | None, key: str, size: Size, region: Region | 
     return cv2.cvtColor(codes, cv2.COLOR_GRAY2RGBA if codes.ndim == 2 else cv2.COLOR_RGB2RGBA)
 
 
-def lit_layers(maps: Maps, size: Size) -> np.ndarray:
-    """Base + opacity, normal + height, occlusion · roughness · metallic · reflectance, emissive: (4, H, W, 4) float16.
+def lit_layers(maps: Maps, size: Size) -> tuple[list[str], np.ndarray]:
+    """The names of the layers that the lit view reads, and the layers, (count, H, W, 4) float16.
 
-    A target that reads diffuse and specular has a fifth, its specular color; its base is the diffuse, and its metallic 0.
+    color: base + opacity; shape: normal + height; shine: occlusion · roughness · metallic · reflectance; glow: emissive; mirror,
+    where a target reads diffuse and specular: its specular color, while its base is the diffuse and its metallic 0; coat, where
+    there is one: coat · coat roughness.
     """
-    specular, diffuse = maps("specular"), maps("diffuse")
+    specular, diffuse, coat = maps("specular"), maps("diffuse"), maps("own_coat")
     is_split = specular is not None or diffuse is not None
-    layers = np.zeros((5 if is_split else 4, size.height, size.width, 4), np.float16)
+    names = ["color", "shape", "shine", "glow", *(["mirror"] if is_split else []), *(["coat"] if coat is not None else [])]
+    layers = np.zeros((len(names), size.height, size.width, 4), np.float16)
     get = {key: _whole(maps(key), key, size) for key in _LIT}
     none = np.zeros((size.height, size.width), np.float32)
     _lay(layers[0], get["base_color"] if diffuse is None else diffuse, get["opacity"])
@@ -106,7 +109,9 @@ def lit_layers(maps: Maps, size: Size) -> np.ndarray:
         _lay(layers[3], get["emissive"], none)
     if is_split:
         _lay(layers[4], _whole(specular, "specular", size), none)
-    return layers
+    if coat is not None:
+        _lay(layers[-1], coat, _whole(maps("own_coat_roughness"), "own_coat_roughness", size), none, none)
+    return names, layers
 
 
 def _lay(layer: np.ndarray, *channels: FloatArray) -> None:

@@ -834,7 +834,7 @@ export interface paths {
         put?: never;
         /**
          * Preview
-         * @description Raw pixels, width and height in the headers: RGBA bytes for a master, half-float RGBA layers for ``lit``.
+         * @description Raw pixels, width and height in the headers: RGBA bytes for a master, named layers of half-float RGBA for ``lit``.
          */
         post: operations["preview_api_previews_post"];
         delete?: never;
@@ -7169,6 +7169,12 @@ export interface components {
              * Use
              * @description What the receiving side does with it
              * @default
+            /**
+             * Seldom
+             * @description Listed only where the set has a map that it carries
+             * @default false
+             */
+            seldom: boolean;
              */
             use: string;
             /**
@@ -7271,6 +7277,12 @@ export interface components {
              * Use
              * @description What the receiving side does with it
              * @default
+            /**
+             * Seldom
+             * @description Listed only where the set has a map that it carries
+             * @default false
+             */
+            seldom: boolean;
              */
             use: string;
             /**

@@ -25,6 +25,12 @@ describe("a packing drawn small", () => {
     ]);
   });
 
+  it("leaves out files that sets seldom have", () => {
+    const made = target({ L: channel("roughness") }, { L: channel("own_coat") });
+    made.files[1].seldom = true;
+    expect(holes(made)).toHaveLength(1);
+  });
+
   it("tells inverted and constant ones from those that are filled", () => {
     const looks = holes(
       target({ R: channel("occlusion"), G: channel("roughness", true), B: channel(null) }),

@@ -19,7 +19,7 @@ const WIDTHS = ["", "w-[6px]", "w-[14px]", "w-[22px]", "w-[30px]"];
 export function Holes({ target }: { target: Target }) {
   return (
     <span aria-hidden className="flex shrink-0 flex-wrap items-center gap-1.5">
-      {target.files.map((file) => (
+      {usual(target).map((file) => (
         <span
           key={file.role}
           className="flex gap-[2px] border-l border-hair pl-1.5 first:border-0 first:pl-0"
@@ -35,6 +35,9 @@ export function Holes({ target }: { target: Target }) {
     </span>
   );
 }
+
+/** Files that any set may have: what sets seldom have would only make it long. */
+const usual = ({ files }: Target) => files.filter(({ seldom }) => !seldom);
 
 /** Neighbors that hold the same map in the same way, as one. */
 function holesOf(channels: [string, Channel][]): Hole[] {

@@ -10,22 +10,26 @@ import {
   RGBAFormat,
 } from "three";
 
+type Always = "color" | "shape" | "shine" | "glow";
 /**
- * The layers of the packed answer, in their order; each holds linear half floats, four a texel,
- * first row on top.
+ * `mirror`, the color of what is mirrored, comes only of targets that read diffuse and specular;
+ * `coat` of sets that have one.
  */
-export const LAYERS = ["color", "shape", "shine", "glow", "mirror"] as const;
-export type Layer = (typeof LAYERS)[number];
+export type Layer = Always | "mirror" | "coat";
+export type Maps = Record<Always, DataTexture> & { mirror?: DataTexture; coat?: DataTexture };
 /**
- * `mirror`, the color of what is mirrored, comes only of targets that read diffuse and specular.
+ * The packed answer: `layers` in their order; each holds linear half floats, four a texel, first
+ * row on top.
  */
-export type Maps = Record<Exclude<Layer, "mirror">, DataTexture> & { mirror?: DataTexture };
-export type Packed = { width: number; height: number; bytes: ArrayBuffer };
+export type Packed = { width: number; height: number; bytes: ArrayBuffer; layers: Layer[] };
 
 const BYTES_PER_TEXEL = 8;
 
 /** Textures of one packed answer. Whoever calls disposes of them. */
-export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: string }): Maps {
+export function mapsOf(
+  { width, height, bytes, layers }: Packed,
+  wrap: { x: string; y: string },
+): Maps {
   const length = width * height * BYTES_PER_TEXEL;
   const textureOf = (k: number) => {
     const texture = new DataTexture(
@@ -46,9 +50,7 @@ export function mapsOf({ width, height, bytes }: Packed, wrap: { x: string; y: s
     texture.needsUpdate = true;
     return texture;
   };
-  const [color, shape, shine, glow] = [0, 1, 2, 3].map(textureOf);
-  const hasMirror = bytes.byteLength >= LAYERS.length * length;
-  return { color, shape, shine, glow, ...(hasMirror ? { mirror: textureOf(4) } : {}) };
+  return Object.fromEntries(layers.map((layer, k) => [layer, textureOf(k)])) as Maps;
 }
 
 const WRAPS: Record<string, typeof RepeatWrapping | typeof MirroredRepeatWrapping> = {

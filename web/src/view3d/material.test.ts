@@ -1,6 +1,6 @@
 import { ShaderChunk, type WebGLProgramParametersWithUniforms, type WebGLRenderer } from "three";
 import { describe, expect, it } from "vitest";
-import { mapsOf } from "./maps";
+import { type Layer, mapsOf } from "./maps";
 import { type Wear, wearing } from "./material";
 
 const AS_IT_IS: Wear = {
@@ -11,14 +11,17 @@ const AS_IT_IS: Wear = {
   holes: "cut",
   threshold: 0.4,
 };
-const packed = (layers: number) =>
-  mapsOf({ width: 1, height: 1, bytes: new ArrayBuffer(8 * layers) }, { x: "wrap", y: "wrap" });
-const worn = (change: Partial<Wear> = {}, layers = 4) =>
-  wearing(packed(layers), { ...AS_IT_IS, ...change });
+const packed = (...more: Layer[]) => {
+  const layers: Layer[] = ["color", "shape", "shine", "glow", ...more];
+  const bytes = new ArrayBuffer(8 * layers.length);
+  return mapsOf({ width: 1, height: 1, bytes, layers }, { x: "wrap", y: "wrap" });
+};
+const worn = (change: Partial<Wear> = {}, ...more: Layer[]) =>
+  wearing(packed(...more), { ...AS_IT_IS, ...change });
 
 describe("a material that reads the packed layers", () => {
   it("takes each map from its layer", () => {
-    const maps = packed(4);
+    const maps = packed();
     const made = wearing(maps, AS_IT_IS);
     expect(made.map).toBe(maps.color);
     expect([made.normalMap, made.displacementMap]).toEqual([maps.shape, maps.shape]);
@@ -28,10 +31,20 @@ describe("a material that reads the packed layers", () => {
   });
 
   it("mirrors by a color where the target reads one", () => {
-    const made = worn({}, 5);
+    const made = worn({}, "mirror");
     expect(made.specularColorMap).not.toBeNull();
     expect(made.specularIntensityMap).toBeNull();
     expect(made.ior).toBeGreaterThan(1000);
+  });
+
+  it("has a coat where the set has one, and none without it", () => {
+    expect(worn().clearcoat).toBe(0);
+    const made = worn({}, "coat");
+    expect([made.clearcoat, made.clearcoatRoughness]).toEqual([1, 1]);
+    expect(made.clearcoatMap).not.toBeNull();
+    expect(made.clearcoatRoughnessMap).toBe(made.clearcoatMap);
+    const bare = worn({ without: "own_coat" }, "coat");
+    expect([bare.clearcoat, bare.clearcoatMap]).toEqual([0, null]);
   });
 
   it("turns green over where it is misread, and nothing else", () => {

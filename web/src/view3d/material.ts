@@ -64,6 +64,7 @@ const WITHOUT: Record<WornMap, object> = {
   metallic: { metalnessMap: null, metalness: 0 },
   occlusion: { aoMap: null },
   emissive: { emissiveMap: null, emissive: new Color(0, 0, 0) },
+  own_coat: { clearcoatMap: null, clearcoatRoughnessMap: null, clearcoat: 0 },
 };
 
 /** A material that reads the packed layers. */
@@ -89,6 +90,12 @@ export function wearing(
       : { specularIntensityMap: maps.shine }),
     emissiveMap: maps.glow,
     emissive: new Color(1, 1, 1),
+    ...(maps.coat && {
+      clearcoat: 1,
+      clearcoatMap: maps.coat,
+      clearcoatRoughness: 1,
+      clearcoatRoughnessMap: maps.coat,
+    }),
   };
   const colorAlone = { ...CLAY, color: new Color(1, 1, 1), map: maps.color, roughness: 0.6 };
   const asGiven = hasMaps ? { map: maps.color, ...shape, ...shine } : colorAlone;

@@ -47,13 +47,14 @@ export const WORN_MAPS = [
   ["metallic", "Metallic"],
   ["occlusion", "Occlusion"],
   ["emissive", "Emissive"],
+  ["own_coat", "Coat"],
 ] as const;
 
 export type WornMap = (typeof WORN_MAPS)[number][0];
 export type Body = (typeof BODIES)[number][0];
-/** A light situation of the house, or a picture of surroundings by its id. */
 /** A light situation of the house. */
 export type House = (typeof SITUATIONS)[number][0];
+/** The same, or a picture of surroundings by its id. */
 export type Situation = House | `own:${string}`;
 
 const isOwnLight = (situation: Situation): situation is `own:${string}` =>

@@ -60,11 +60,12 @@ class ReformattedFile(Incoming):
 
 
 class ReformatRequest(Incoming):
-    """Files to write in another format; without a depth each keeps its own, or has the nearest."""
+    """Files to write in another format or size; without a depth each keeps its own, or has the nearest."""
 
     files: list[ReformattedFile] = Field(min_length=1)
     format: str
     stored: StoredAs | None = None
+    longest_px: int | None = Field(default=None, ge=1, description="Of the longer side; what is larger is averaged down")
 
 
 class TargetRow(Outgoing):

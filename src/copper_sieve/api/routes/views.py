@@ -28,7 +28,6 @@ __all__ = ["router"]
 
 router = APIRouter()
 _SWATCH_PX, _SPOT_OF_PX = 320, 1024
-_LIT = ("base_color", "opacity", "normal", "height", "occlusion", "roughness", "metallic", "reflectance", "emissive")
 _RAW: dict[int | str, dict[str, Any]] = {
     200: {"content": {"application/octet-stream": {}}},
     204: {"description": "A newer request took over"},
@@ -37,7 +36,7 @@ _RAW: dict[int | str, dict[str, Any]] = {
 
 @router.post("/previews", responses=_RAW, response_class=Response)
 def preview(state: State, request: PreviewRequest) -> Response:
-    """Raw pixels, width and height in the headers: RGBA bytes for a master, half-float RGBA layers for ``lit``."""
+    """Raw pixels, width and height in the headers: RGBA bytes for a master, named layers of half-float RGBA for ``lit``."""
     if request.wanted not in (*request.recipe.keys, "lit"):
         raise UnknownKey("wanted", request.wanted, [*request.recipe.keys, "lit"])
     check_recipe(request.recipe)
@@ -52,16 +51,16 @@ def preview(state: State, request: PreviewRequest) -> Response:
         else:
             maps, size = _maps(state, _shown(evaluation, request.tile), request)
         if request.wanted == "lit":
-            layers = lit_layers(maps, size)
-            body, counted = layers.data.cast("B"), {"x-layers": str(len(layers))}
+            names, layers = lit_layers(maps, size)
+            body, named = layers.data.cast("B"), {"x-layers": " ".join(names)}
         else:
             codes = map_codes(
                 maps(request.wanted), request.wanted, size, request.region.box if request.region is not None else None
             )
-            body, size, counted = codes.data.cast("B"), Size(codes.shape[1], codes.shape[0]), {}
+            body, size, named = codes.data.cast("B"), Size(codes.shape[1], codes.shape[0]), {}
     except Cancelled:
         return Response(status_code=204)
-    headers = {"x-width": str(size.width), "x-height": str(size.height), **counted}
+    headers = {"x-width": str(size.width), "x-height": str(size.height), **named}
     return Response(body, media_type="application/octet-stream", headers=headers)
 
 

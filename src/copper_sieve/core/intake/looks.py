@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
@@ -28,6 +29,7 @@ _BY_PROFILE = 0.98
 _HARDLY_SAID = 0.7  # a word of a name that the picture may outweigh
 _TAKEN_FROM = 0.6  # a guess from pixels alone is taken from this confidence up, offered below
 _COLORS = ("base_color", "photo", "diffuse")
+_IN_PAIRS = MappingProxyType({"own_coat": ("own_coat", "own_coat_roughness")})  # in red and green of one file
 _NEVER_BLACK = ("occlusion", "roughness", "opacity")  # all closed, all mirror, all hole: an empty channel rather
 _CLOSES_WELL = 3.0  # slopes that close so much better one way are those of a surface, with its axes where they belong
 _BESIDE_PX = 512  # an alpha is held against the normals beside it at this size
@@ -267,6 +269,10 @@ def _settle(name: NameReading, content: Content) -> _Settled:
     if by_name is not None and confidence <= _HARDLY_SAID and _is_contradicted(by_name, content):
         by_name = None
     says = (f"its name says “{name.word}”",) if by_name else ()
+    pair = _IN_PAIRS.get(by_name or "")
+    if pair is not None and len(content.planes) == 3 and not content.is_gray and content.planes[2].mean == 0:
+        seen = "it holds two grays in red and green and nothing in blue, as glTF lays a coat and its roughness"
+        return _Settled("packed", 0.9, (*says, seen), dict(zip("RG", pair)))
     if by_name is not None and is_beyond(by_name) and (by_name == NOT_HELD or not content.is_gray):
         colored = "" if by_name == NOT_HELD else " in color"
         return _Settled("unknown", 0.0, (f"its name says “{name.word}”, and no map here holds that{colored}",))

@@ -40,6 +40,9 @@ _GLTF = {
     "normalTexture": (Need("normal", "RGB", "data"),),
     "emissiveTexture": (Need("emissive", "RGB", "srgb"),),
     "specularColorTexture": (Need("reflectance", "RGB", "srgb"),),
+    "clearcoatTexture": (Need("own_coat", "R", "data"),),
+    "clearcoatRoughnessTexture": (Need("own_coat_roughness", "G", "data"),),
+    "transmissionTexture": (Need("own_transmission", "R", "data"),),
 }
 _OPENPBR = {
     "base_color": (Need("base_color"),),
@@ -50,6 +53,14 @@ _OPENPBR = {
     "geometry_opacity": (Need("opacity"),),
     "geometry_normal": (Need("normal"),),
     "displacement": (Need("height"),),
+    "coat_weight": (Need("own_coat"),),
+    "coat_roughness": (Need("own_coat_roughness"),),
+    "fuzz_weight": (Need("own_sheen"),),
+    "fuzz_roughness": (Need("own_sheen_roughness"),),
+    "subsurface_weight": (Need("own_subsurface"),),
+    "transmission_weight": (Need("own_transmission"),),
+    "thin_film_weight": (Need("own_iridescence"),),
+    "specular_roughness_anisotropy": (Need("own_anisotropy"),),
 }
 _PREVIEW = {
     "diffuseColor": (Need("base_color"),),
@@ -60,12 +71,15 @@ _PREVIEW = {
     "occlusion": (Need("occlusion"),),
     "displacement": (Need("height"),),
     "emissiveColor": (Need("emissive"),),
+    "clearcoat": (Need("own_coat"),),
+    "clearcoatRoughness": (Need("own_coat_roughness"),),
 }
 _MTL = {
     "map_Kd": (Need("base_color", color="srgb"),),
     "map_d": (Need("opacity"),),
     "map_Pr": (Need("roughness"),),
     "map_Pm": (Need("metallic"),),
+    "map_Ps": (Need("own_sheen"),),
     "map_Ke": (Need("emissive", color="srgb"),),
     "norm": (Need("normal"),),
     "disp": (Need("height"),),

@@ -101,6 +101,7 @@ class TargetFile(Value):
     power_of_two: bool = Field(default=False, description="Both sides go down to the next power of two")
     pixel_art: bool = Field(default=False, description="Shrunk by taking texels as they are, never averaged")
     padding: int = Field(default=0, ge=0, le=4096, description="Texels by which color goes on under holes")
+    seldom: bool = Field(default=False, description="Listed only where the set has a map that it carries")
     use: str = Field(default="", description="What the receiving side does with it")
     layer_of: str = Field(default="", max_length=80, description="The map word of the layered file that it is a layer of")
 

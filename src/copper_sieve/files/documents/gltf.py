@@ -22,7 +22,13 @@ __all__ = ["glb_document", "gltf_document"]
 
 # glTF 2.0, section 5.19: where each texture input stands in a material
 _IN_METALLIC_ROUGHNESS = ("baseColorTexture", "metallicRoughnessTexture")
-_IN_SPECULAR = ("specularColorTexture",)  # KHR_materials_specular
+# inputs of extensions, each with the factor that is nothing unless it is said
+_IN_EXTENSIONS = {
+    "specularColorTexture": ("KHR_materials_specular", None),
+    "clearcoatTexture": ("KHR_materials_clearcoat", "clearcoatFactor"),
+    "clearcoatRoughnessTexture": ("KHR_materials_clearcoat", "clearcoatRoughnessFactor"),
+    "transmissionTexture": ("KHR_materials_transmission", "transmissionFactor"),
+}
 _FLOAT, _USHORT = 5126, 5123
 _ARRAY_BUFFER, _ELEMENT_BUFFER = 34962, 34963
 _MIME = {"png": "image/png", "jpg": "image/jpeg"}
@@ -68,7 +74,7 @@ def _document(sheet: Sheet, wires: Sequence[Wire], body: Shape | None) -> tuple[
     if "metallicRoughnessTexture" not in inner:
         inner |= {"metallicFactor": 0.0, "roughnessFactor": round(float(quantity("roughness").absent_value()), 6)}
     material: dict[str, Any] = {"name": sheet.name, "pbrMetallicRoughness": inner}
-    material |= {slot: value for slot, value in textures.items() if slot not in (*_IN_METALLIC_ROUGHNESS, *_IN_SPECULAR)}
+    material |= {slot: value for slot, value in textures.items() if slot not in (*_IN_METALLIC_ROUGHNESS, *_IN_EXTENSIONS)}
     if "emissiveTexture" in textures:
         material["emissiveFactor"] = [1.0, 1.0, 1.0]
     extensions = _extensions(sheet, textures)
@@ -96,8 +102,10 @@ def _extensions(sheet: Sheet, textures: dict[str, Any]) -> dict[str, Any]:
     top = REFLECTANCE_TOP if "specularColorTexture" in textures else sheet.reflectance
     if top is not None:
         found["KHR_materials_ior"] = {"ior": round(written_refraction(top), 6)}
-    if "specularColorTexture" in textures:  # a share of the reflectance that the index of refraction gives
-        found["KHR_materials_specular"] = {"specularColorTexture": textures["specularColorTexture"]}
+    for slot, (extension, factor) in _IN_EXTENSIONS.items():
+        if slot in textures:
+            told = found.setdefault(extension, {})
+            told |= {slot: textures[slot], **({} if factor is None else {factor: 1.0})}
     return found
 
 

@@ -15,7 +15,14 @@ from ..meshes.obj import obj_document
 __all__ = ["mtl_document", "obj_with_material"]
 
 _CHANNELS = {"R": "r", "G": "g", "B": "b", "A": "m", "L": "l"}  # what -imfchan calls them
-_PLAIN = {"map_Kd": "Kd 1 1 1", "map_Ke": "Ke {glow:g} {glow:g} {glow:g}", "map_Pr": "Pr 1", "map_Pm": "Pm 1", "map_d": "d 1"}
+_PLAIN = {
+    "map_Kd": "Kd 1 1 1",
+    "map_Ke": "Ke {glow:g} {glow:g} {glow:g}",
+    "map_Pr": "Pr 1",
+    "map_Pm": "Pm 1",
+    "map_Ps": "Ps 1",
+    "map_d": "d 1",
+}
 
 
 def obj_with_material(sheet: Sheet, body: Shape | None) -> bytes:

@@ -1,12 +1,14 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Recipe } from "../../api/client";
 import { sure } from "../../parts/sure";
+import type { Layer } from "../../view3d/maps";
 import type { ShownTile } from "./view";
 
 export type Picture = {
   width: number;
   height: number;
   bytes: ArrayBuffer;
+  layers: Layer[]; // none of one master
   recipe: Recipe;
   wanted: string;
   target: string | null;
@@ -79,5 +81,6 @@ export async function fetchPicture(
   if (response.status === 204) throw new Error("A newer picture took over.");
   if (!response.ok) throw new Error((await response.json()).detail);
   const [width, height] = ["x-width", "x-height"].map((name) => Number(response.headers.get(name)));
-  return { width, height, bytes: await response.arrayBuffer(), ...shown };
+  const layers = (response.headers.get("x-layers")?.split(" ") ?? []) as Layer[];
+  return { width, height, bytes: await response.arrayBuffer(), layers, ...shown };
 }

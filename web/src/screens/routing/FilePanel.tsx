@@ -30,6 +30,7 @@ const SWITCHES = [
   ["power_of_two", "sides are powers of two"],
   ["pixel_art", "shrunk without averaging, as pixel art"],
   ["dither", "dithered, where masters know more than 8 bits"],
+  ["seldom", "listed only where the set has a map for it"],
 ] as const;
 
 type FilePanelProps = {
