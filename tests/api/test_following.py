@@ -9,6 +9,7 @@ import pytest
 from asking import RAW, asking, ended, eventually
 from copper_sieve.api.app import create_app
 from copper_sieve.files import encode
+from copper_sieve.store.database import open_pool
 from copper_sieve.work import following
 
 TARGET, OTHER = "engine-loose-down", "gltf"
@@ -108,6 +109,34 @@ def test_a_target_that_was_left_behind_by_hand_comes_after(client):
     eventually(lambda: not any(line["stale"] for line in project.lines()))
     sent = {one["target"]: line["heads"] for line in project.lines() for one in line["sent"]}
     assert sent == {key: {project.set["id"]: project.set["head"]} for key in (TARGET, OTHER)}
+
+
+def test_a_change_of_a_targets_table_is_delivered_too(client, database, tmp_path):
+    project = Project(client, "Following a table")
+    target = client.post("/api/targets", json={"title": "Followed", "copy_of": TARGET}).json()
+    first = project.deliver([target["key"], OTHER])
+    folder = tmp_path / "data" / "deliveries" / first["folder"] / "Voile" / target["key"]
+    before = there(folder)
+    assert not project.lines()[0]["stale"]
+    (color, *others) = target["files"]
+    changed = {**target, "files": [{**color, "word": "paint"}, *others]}
+
+    def keep(expects: str) -> dict:
+        answer = client.put(f"/api/targets/{target['key']}", json={"expects": expects, "target": changed})
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    kept = keep(target["version"])
+    assert [line["stale"] for line in project.lines()] == [True]
+    project.keeps_up(delivers_changes=True)
+    eventually(lambda: [(line["state"], line["stale"]) for line in project.lines()] == [("done", False)])
+    assert {name for name in there(folder) if name not in before} == {"Voile_paint.png"}
+    keep(kept["version"])
+    with open_pool(database) as pool, pool.connection() as conn:  # as an older program wrote it
+        told = "UPDATE own_target SET toml = replace(toml, 'green = ', 'green   =   ') WHERE key = %s AND toml ~ 'green = '"
+        assert conn.execute(told, [target["key"]]).rowcount == 1
+    assert not project.lines()[0]["stale"]  # another version and date alone are no other table
+    assert client.delete(f"/api/targets/{target['key']}").status_code == 204
 
 
 def test_what_somebody_else_changed_is_left_and_said(client, tmp_path):

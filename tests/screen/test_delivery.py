@@ -99,7 +99,8 @@ def test_a_linked_file_that_is_saved_again_comes_to_its_target_by_itself(page, s
     run = server.get(f"/projects/{project}/deliveries").json()[0]
     folder = data / "screen" / "deliveries" / run["folder"] / "kept up" / "engine-loose-down"
     (written,) = (path for path in folder.iterdir() if "color" in path.name.casefold())
-    page.get_by_label("every change").check()
+    page.get_by_label("every change").click()
+    expect(page.get_by_label("every change")).to_be_checked()
     picture.write_bytes(encode(np.full((32, 32, 3), 200, np.uint8), "png"))
     page.get_by_role("button", name="Always take them").click()
     expect(page.get_by_text("Delivered again")).to_be_visible()
@@ -114,6 +115,7 @@ def test_a_linked_file_that_is_saved_again_comes_to_its_target_by_itself(page, s
     for what in ("Take newer files of linked folders", "Deliver again after every change"):
         expect(page.get_by_role("menuitemcheckbox", name=what)).to_be_checked()
     page.get_by_role("menuitemcheckbox", name="Take newer files of linked folders").click()
-    page.get_by_label("every change").uncheck()
-    eventually(lambda: not any(row["takes_newer"] or row["delivers_changes"] for row in server.get("/projects").json()))
+    page.get_by_label("every change").click()
+    own = ("takes_newer", "delivers_changes")
+    eventually(lambda: not any(row[key] for row in server.get("/projects").json() if row["name"] == project for key in own))
     expect(page.get_by_text("Delivered again")).to_have_count(0)

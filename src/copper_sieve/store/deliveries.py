@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -10,7 +11,8 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from ..core.errors import UnknownKey
+from ..core.errors import TargetInvalid, UnknownKey
+from ..core.target import read_target
 from .database import Database, rows_of
 from .statements import statements
 
@@ -39,6 +41,7 @@ __all__ = [
 
 _SQL = statements("deliveries")
 _SHOWN = 50
+_VERSION = re.compile(r"^(?:version|changed) = .*\n", re.MULTILINE)
 DeliveryState = Literal["waiting", "running", "done", "cancelled", "failed"]
 
 
@@ -59,15 +62,39 @@ class DeliveryLine:
     is_again: bool
 
 
+def _without_version(table: str | None) -> str:
+    return _VERSION.sub("", table or "")
+
+
+def _read(table: str) -> object:
+    """A table as it is meant; as text where it cannot be read any more."""
+    try:
+        return read_target(table)
+    except TargetInvalid:
+        return table
+
+
 @dataclass(frozen=True)
 class Lying:
-    """One set for one target as it lies in a folder: the delivery that wrote it last, and the sets' heads then, by id."""
+    """One set for one target as it lies in a folder: the delivery that wrote it last, and the sets' heads then, by id.
+
+    ``at`` is which of that delivery's it is; ``table_then`` and ``table_now`` are of a target of somebody's own.
+    """
 
     id: UUID
     folder: str
     sent: dict[str, Any]
     heads: dict[str, int]
     created: datetime
+    at: int
+    table_now: str | None
+    table_then: str | None
+
+    @property
+    def is_of_other_table(self) -> bool:
+        """Whether its target was changed since, its version and date apart."""
+        now, then = (_without_version(text) for text in (self.table_now, self.table_then))
+        return now != then and _read(now) != _read(then)  # one may have been written by an older program
 
 
 @dataclass(frozen=True)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from ..core.errors import UnknownKey
 from ..core.target import Target, read_target, write_target
 from .database import Database
 from .statements import statements
 
-__all__ = ["forget_target", "keep_target", "list_own_targets", "lock_targets", "own_target", "used_keys"]
+__all__ = ["forget_target", "keep_target", "list_own_targets", "lock_targets", "own_target", "used_keys", "when_changed"]
 
 _SQL = statements("targets")
 
@@ -24,6 +26,11 @@ def own_target(conn: Database, key: str) -> Target:
     if row is None:
         raise UnknownKey("target", key, [target.key for target in list_own_targets(conn)])
     return read_target(row["toml"])
+
+
+def when_changed(conn: Database) -> frozenset[tuple[str, datetime]]:
+    """The keys of all own targets, each with when it was kept last."""
+    return frozenset((row["key"], row["changed"]) for row in conn.execute(_SQL["when_changed"]))
 
 
 def lock_targets(conn: Database) -> None:

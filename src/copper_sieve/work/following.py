@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from pathlib import Path
 from uuid import UUID
 
@@ -21,6 +22,7 @@ from ..store.database import Database, Pool
 from ..store.deliveries import Lying
 from ..store.projects import ProjectRow
 from ..store.sets import HeadMoved
+from ..store.targets import when_changed
 from .deliveries.orders import Order, begin, plans_of
 from .deliveries.running import Deliverer
 from .folders import Folders, Newer
@@ -56,19 +58,23 @@ class _Still:
     recipe: Recipe | None = None  # of a set that is linked
     stamps: frozenset[tuple[str, int, int]] = frozenset()
     refused: frozenset[tuple[str, int, int]] = frozenset()  # files that could not be taken as they are
-    tried: int | None = None  # the head that it was delivered at, or that could not be
+    tried: tuple[int, Tables] | None = None  # the head that it was delivered at, or that could not be, and the tables then
 
 
-# The last delivery, and the heads of sets that nothing more is to be delivered of.
-Looked = tuple[UUID, frozenset[tuple[UUID, int]]]
+# When each target of somebody's own was kept last.
+Tables = frozenset[tuple[str, datetime]]
+# The last delivery, the heads of sets and the tables that nothing more is to be delivered of.
+Looked = tuple[UUID, frozenset[tuple[UUID, int]], Tables]
 
 
 class Follower:
     """A thread that goes round the projects that keep up. ``close`` ends it.
 
-    A set is delivered once it has been left alone for a while, to the targets and into the folders that it went to last, at the
-    size and without the files that were left out then; nothing that somebody else changed is touched. A file is taken once it
-    was the same for a whole round, so that none is read while it is written, and never one that somebody has gone back from.
+    A set is delivered once it and the targets have been left alone for a while, to the targets and into the folders that it went
+    to last, at the size and without the files that were left out then; nothing that somebody else changed is touched.
+
+    A file is taken once it was the same for a whole round, so that none is read while it is written, and never one that somebody
+    has gone back from.
     """
 
     def __init__(self, pool: Pool, folders: Folders, deliverer: Deliverer) -> None:
@@ -78,6 +84,7 @@ class Follower:
         self._told: dict[UUID, Following] = {}
         self._began: dict[UUID, list[UUID]] = {}
         self._looked: dict[UUID, Looked] = {}
+        self._tables: tuple[Tables, float] = frozenset(), 0.0  # and since when they are so
         self._closing = threading.Event()
         self._thread = threading.Thread(target=self._run, name="following", daemon=True)
         self._thread.start()
@@ -100,6 +107,9 @@ class Follower:
     def _round(self, now: float) -> None:
         with self._pool.connection() as conn:
             rows = [row for row in projects.list_projects(conn) if not row.is_away and (row.takes_newer or row.delivers_changes)]
+            tables = when_changed(conn)
+        if tables != self._tables[0]:
+            self._tables = tables, now
         for project in rows:
             told = self._told.setdefault(project.id, Following())
             if project.id in told.problems:
@@ -124,7 +134,7 @@ class Follower:
         if project.takes_newer:
             for set_id in heads:
                 self._take_newer(set_id, told)
-        if project.delivers_changes:
+        if project.delivers_changes and now - self._tables[1] >= REST_S:
             rested = {set_id for set_id in heads if now - self._still[set_id].since >= REST_S}
             self._deliver(project, rested, told)
 
@@ -177,7 +187,7 @@ class Follower:
             last = deliveries.last_delivery(conn, project.id)
             if last is None:
                 return
-            now = last.id, frozenset((set_id, self._still[set_id].head) for set_id in rested)
+            now = last.id, frozenset((set_id, self._still[set_id].head) for set_id in rested), self._tables[0]
             if self._looked.get(project.id) == now:
                 return  # what lies where is much to ask for, every second
             if deliveries.is_delivering(conn, project.id):
@@ -189,7 +199,7 @@ class Follower:
                 told.problems.pop(UUID(set_id), None)
         for order in orders:
             for set_id in order.sets:
-                self._still[set_id].tried = self._still[set_id].head
+                self._still[set_id].tried = self._still[set_id].head, self._tables[0]
             try:
                 plans = plans_of(self._deliverer, order)
                 told.problems |= _asking(order, plans)
@@ -216,7 +226,7 @@ class Follower:
         grouped: dict[tuple[str | None, int | None, frozenset[str]], Order] = {}
         for set_id in sorted(rested & names.keys(), key=str):
             still, own = self._still[set_id], lying.get(names[set_id], [])
-            if still.head == still.tried:
+            if (still.head, self._tables[0]) == still.tried:
                 continue
             for order in _orders_of(conn, project.name, set_id, still.head, own):
                 key = order.folder, order.size, frozenset(order.targets)
@@ -228,13 +238,15 @@ class Follower:
 
 
 def _orders_of(conn: Database, project: str, set_id: UUID, head: int, lying: list[Lying]) -> list[Order]:
-    """Of one set: for each folder and size that it went to last, the targets that it went to so and have not its ``head``."""
+    """Of one set: for each folder and size that it went to last, the targets that it went to so and that have not its ``head``,
+    or have another table now.
+    """
     newest: dict[str, Lying] = {}
     for one in lying:
         newest.setdefault(one.sent["target"], one)
     orders: dict[tuple[str, int | None], Order] = {}
     for key, one in newest.items():
-        if one.heads.get(str(set_id)) == head or not _is_known(conn, key):
+        if (one.heads.get(str(set_id)) == head and not one.is_of_other_table) or not _is_known(conn, key):
             continue
         job = deliveries.job_of(conn, one.id, one.sent["set"], key)[1]
         plan, recipe = Plan.model_validate(job["plan"]), Recipe.model_validate(job["recipe"])

@@ -3296,7 +3296,10 @@ export interface components {
             };
             /** Sent */
             sent: components["schemas"]["Sent"][];
-            /** Stale */
+            /**
+             * Stale
+             * @description Whether a set, or the table of a target of one's own, has changed since
+             */
             stale: boolean;
             /**
              * State
@@ -3341,7 +3344,10 @@ export interface components {
             problem: string | null;
             /** Sent */
             sent: components["schemas"]["Sent"][];
-            /** Stale */
+            /**
+             * Stale
+             * @description Whether a set, or the table of a target of one's own, has changed since
+             */
             stale: boolean;
             /**
              * State

@@ -3,7 +3,7 @@ import { Hint } from "../parts/Hint";
 import { useKeepsUp } from "./keepsUp";
 
 const WHAT_IT_DOES = [
-  "Two seconds after a change of a set, what was delivered of it is delivered again, into its folder.",
+  "Two seconds after a change of a set or of a target, what was delivered of it is delivered again, into its folder.",
   "Only files that changed are written, and what somebody else changed there is left.",
   "It holds for the whole project, also while no window is open.",
 ].join(" ");

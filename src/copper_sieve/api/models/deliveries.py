@@ -68,7 +68,7 @@ class DeliveryLine(Outgoing):
     problem: str | None
     created: datetime
     heads: dict[str, int] = Field(description="The version of every set that was delivered, by the set's id")
-    stale: bool
+    stale: bool = Field(description="Whether a set, or the table of a target of one's own, has changed since")
 
 
 class KeptUp(Outgoing):

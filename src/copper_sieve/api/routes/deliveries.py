@@ -78,8 +78,14 @@ def list_all(state: State, project: str) -> list[DeliveryLine]:
             lying.setdefault(one.folder, []).append(one)
         rows = deliveries.list_deliveries(conn, box.id)
         now = {name: (set_id, heads.get(set_id)) for name, set_id in names.items()}
-        lines = [_whole(row, lying[row.folder], now) if row.state == "done" and row.folder in lying else row for row in rows]
-        return [DeliveryLine(**_told(state, row, heads)) for row in lines]
+        whole = [lying.get(row.folder, []) if row.state == "done" else [] for row in rows]
+        lines = [(_whole(row, own, now) if own else row, _is_overtaken(own, now)) for row, own in zip(rows, whole)]
+        return [DeliveryLine(**_told(state, row, heads, is_overtaken=overtaken)) for row, overtaken in lines]
+
+
+def _is_overtaken(lying: list[deliveries.Lying], now: Mapping[str, tuple[UUID, int | None]]) -> bool:
+    """Whether a target that a set which is still there was written for has another table now."""
+    return any(one.is_of_other_table and one.sent["set"] in now for one in lying)
 
 
 def _whole(
@@ -116,9 +122,11 @@ def cancel(state: State, delivery_id: UUID) -> Delivery:
     return get(state, delivery_id)
 
 
-def _told(state: AppState, row: deliveries.DeliveryLine, heads: Mapping[UUID, int]) -> dict[str, Any]:
+def _told(
+    state: AppState, row: deliveries.DeliveryLine, heads: Mapping[UUID, int], *, is_overtaken: bool = False
+) -> dict[str, Any]:
     now = {str(set_id): head for set_id, head in heads.items()}
-    stale = any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
+    stale = is_overtaken or any(set_id in now and now[set_id] != head for set_id, head in row.heads.items())
     kept = {name: getattr(row, name) for name in DeliveryLine.model_fields if name not in ("stale", "path", "sent")}
     sent = [{"delivery": row.id, **one, "path": state.destinations.path_of(one["place"])} for one in row.sent]
     return kept | {"stale": stale, "path": str(state.destinations.deliveries / row.folder), "sent": sent}

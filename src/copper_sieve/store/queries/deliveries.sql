@@ -30,13 +30,18 @@ SELECT * FROM (
 ) newest ORDER BY created DESC LIMIT %(most)s;
 
 -- list_lying --
--- What lies in each folder of a project's deliveries: of every set and target the delivery that wrote it last, the newest first.
-SELECT * FROM (
-    SELECT DISTINCT ON (d.folder, one->>'set', one->>'target') d.id, d.folder, one AS sent, d.heads, d.created
-      FROM delivery d CROSS JOIN jsonb_array_elements(d.sent) one
+-- What lies in each folder of a project's deliveries: of every set and target the delivery that wrote it last, the newest first;
+-- and of a target of somebody's own the table then and now. A plan is large, and read for these alone.
+SELECT lying.*, own.toml AS table_now, CASE WHEN own.key IS NOT NULL THEN d.plan->lying.at->>'target' END AS table_then
+  FROM (
+    SELECT DISTINCT ON (d.folder, one->>'set', one->>'target') d.id, d.folder, one AS sent, d.heads, d.created, nth::int - 1 AS at
+      FROM delivery d CROSS JOIN jsonb_array_elements(d.sent) WITH ORDINALITY AS sent (one, nth)
      WHERE d.project_id = %(project_id)s AND d.state = 'done'
      ORDER BY d.folder, one->>'set', one->>'target', d.created DESC
-) lying ORDER BY created DESC;
+  ) lying
+  JOIN delivery d ON d.id = lying.id
+  LEFT JOIN own_target own ON own.key = lying.sent->>'target' AND NOT own.removed
+ ORDER BY lying.created DESC;
 
 -- is_delivering --
 SELECT 1 FROM delivery WHERE project_id = %(project_id)s AND state IN ('waiting', 'running') LIMIT 1;

@@ -5,6 +5,9 @@ SELECT toml FROM own_target WHERE NOT removed;
 -- Keys that an own target has or had: an old delivery may name one that was removed.
 SELECT key FROM own_target;
 
+-- when_changed --
+SELECT key, changed FROM own_target WHERE NOT removed;
+
 -- target_of_key --
 SELECT toml FROM own_target WHERE key = %(key)s;
 

@@ -64,8 +64,10 @@ describe("what was delivered before", () => {
     expect(text).not.toContain("felt 7");
   });
 
-  it("says that a set has changed since", () => {
-    expect(before(run({ stale: true })).text).toContain("◆ stale: a set has changed since");
+  it("says that a set or a target has changed since", () => {
+    expect(before(run({ stale: true })).text).toContain(
+      "◆ stale: a set or a target has changed since",
+    );
     expect(before(run({})).text).not.toContain("stale");
   });
 });

@@ -14,7 +14,7 @@ type BeforeProps = {
   benchOf: (one: Pick<Sent, "set" | "target">) => string | null;
 };
 
-/** What was delivered before, newest first, and whether a set has changed since. */
+/** What was delivered before, newest first, and whether a set or a target has changed since. */
 export function Before({ project, heads, state, benchOf }: BeforeProps) {
   const before = useQuery({
     queryKey: ["deliveries", project, heads, state],
@@ -82,7 +82,9 @@ function Delivered({ run, benchOf }: { run: DeliveryLine; benchOf: BeforeProps["
         </td>
         <td>
           {isDone ? <span className="text-verdigris">✓ delivered</span> : run.state}
-          {run.stale && <span className="text-look"> ◆ stale: a set has changed since</span>}
+          {run.stale && (
+            <span className="text-look"> ◆ stale: a set or a target has changed since</span>
+          )}
         </td>
         <td>
           {isDone && (

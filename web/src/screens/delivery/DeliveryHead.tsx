@@ -2,10 +2,9 @@ import type { Plan, TextureSet } from "../../api/client";
 import { AfterChanges } from "../../line/AfterChanges";
 import { counted, countOf, deliveringSaid, sizeSaid, waitingSaid } from "../../line/counted";
 import { Choice } from "../../parts/Choice";
+import { SIZES } from "../../parts/sizes";
 import type { Chosen } from "./choice";
 import { MOST_PLANS, workingOut } from "./long";
-
-const SIZES = [8192, 4096, 2048, 1024, 512, 256, 128, 64];
 
 type DeliveryHeadProps = {
   project: string;
@@ -87,7 +86,7 @@ function SizeChoice({ sets, chosen, onChange }: SizeChoiceProps) {
     0,
     ...own.map(({ recipe: { facts } }) => Math.max(facts.width, facts.height)),
   );
-  const sizes = SIZES.filter((px) => px < largest || px === chosen.size);
+  const sizes = SIZES.toReversed().filter((px) => px < largest || px === chosen.size);
   return (
     <Choice
       label="Size of this delivery"
