@@ -110,3 +110,23 @@ def test_what_cannot_be_is_said_before_anything_is_read(folder, tmp_path, words,
     code, said = run(folder, *words, "--out", tmp_path / "out")
     assert code == 2 and says in said
     assert not (tmp_path / "out").exists()
+
+
+def test_what_is_larger_is_averaged_down_by_what_it_is_and_nothing_is_made_larger(folder, tmp_path):
+    lean = rng.normal(size=(16, 16, 3)) * [0.3, 0.3, 0] + [0, 0, 1]
+    lean /= np.linalg.norm(lean, axis=2, keepdims=True)
+    (folder / "brick_normal.png").write_bytes(encode(((lean * 0.5 + 0.5) * 255).round().astype(np.uint8), "png"))
+    (folder / "brick_metallic.png").write_bytes(encode(GRAY[:8, :4], "png"))
+    level = np.zeros((16, 16, 3), np.float32) + np.float32([0, 0, 1])  # with its signs, though none is below 0
+    (folder / "level_normal.exr").write_bytes(encode(level, "exr"))
+    assert run(folder / "level_normal.exr", "--to", "exr", "--longest", "8", "--out", tmp_path / "level")[0] == 0
+    np.testing.assert_array_equal(read(tmp_path / "level" / "level_normal.exr").codes, level[:8, :8])
+    code, said = run(folder, "--to", "png", "--depth", "8", "--longest", "8", "--out", tmp_path / "out", "--json")
+    rows = {row["source"]: row["size"] for row in json.loads(said)["files"]}
+    assert rows["Mur é/haut/brick_height.tif"] == [8, 8] and rows["brick_metallic.png"] == [4, 8]
+    assert "reformat-rounded" in said  # of the deep one that was made shallow, which is more than a mean
+    codes = read(tmp_path / "out" / "brick_normal.png").codes
+    assert np.abs(np.linalg.norm(codes / 255 * 2 - 1, axis=2) - 1).max() < 0.01
+    assert np.array_equal(read(tmp_path / "out" / "brick_metallic.png").codes, GRAY[:8, :4])
+    code, said = run(folder, "--to", "png", "--longest", "0", "--out", tmp_path / "none")
+    assert code == 2 and "longest side may be 1 to" in said.replace("\n", " ")

@@ -1,4 +1,4 @@
-"""`reformat`: pictures in another format, under their names."""
+"""`reformat`: pictures in another format or size, under their names."""
 
 from __future__ import annotations
 
@@ -26,12 +26,13 @@ def reformat(
     to: Annotated[str, typer.Option(help=f"The format to write: {', '.join(FORMATS)}")],
     out: Annotated[Path, typer.Option(help="Folder to write into; what lies in folders keeps its place in them")],
     depth: Annotated[str | None, typer.Option(help="8, 16, half or float; default: each file's, or the nearest")] = None,
+    longest: Annotated[int | None, typer.Option(help="Average down what is larger, to so many pixels on its longer side")] = None,
     read_as: Annotated[str | None, typer.Option("--as", help="color or data; default: as name and pixels say")] = None,
     replace: Annotated[bool, typer.Option(help="Replace files that are there")] = False,
     as_json: Json = False,
 ) -> None:
-    """Write pictures in another format, each under its own name. Values stay as they are; what a format cannot hold is told."""
-    format, kind = _format(to, depth), _kind(read_as)
+    """Write pictures in another format or size, each under its own name. Values stay; what a format cannot hold is told."""
+    format, kind = _format(to, depth, longest), _kind(read_as)
     findings: list[Finding] = []
     files = list(_called(inputs, findings))
     _refuse_taken([out / format.path(file.path) for file in files], paths_of(inputs), replace)
@@ -44,7 +45,8 @@ def reformat(
         path = out / made.path
         path.parent.mkdir(parents=True, exist_ok=True)
         write_bytes(path, made.content)
-        rows.append({"source": made.source, "path": made.path, "depth": depth_said(*made.depth), "read_as": made.read_as})
+        told = {"depth": depth_said(*made.depth), "size": [made.size.width, made.size.height], "read_as": made.read_as}
+        rows.append({"source": made.source, "path": made.path, **told})
         if not as_json:
             print(path)
     if as_json:
@@ -57,11 +59,11 @@ def reformat(
 _DEPTHS: dict[str, Depth] = {"8": (8, "uint"), "16": (16, "uint"), "half": (16, "float"), "float": (32, "float")}
 
 
-def _format(key: str, depth: str | None) -> NewFormat:
+def _format(key: str, depth: str | None, longest_px: int | None) -> NewFormat:
     if depth is not None and depth not in _DEPTHS:
         raise fail(f"--depth takes one of {', '.join(_DEPTHS)} (got {depth!r}).", WRONG_USE)
     try:
-        return NewFormat(key, None if depth is None else _DEPTHS[depth])
+        return NewFormat(key, None if depth is None else _DEPTHS[depth], longest_px)
     except SieveError as problem:
         raise fail(problem.message, WRONG_USE) from problem
 
@@ -83,7 +85,7 @@ def _called(inputs: list[Path], findings: list[Finding]) -> Iterator[Called]:
                 place = above / (path.relative_to(given) if given.is_dir() else path.name)
                 yield Called(place.as_posix(), path.read_bytes)
             else:
-                findings.append(finding("not-a-picture", file=path.name))
+                findings.append(finding("not-a-picture", file=path.name, why="it is no picture."))
 
 
 def _refuse_taken(paths: list[Path], read: list[Path], replace: bool) -> None:

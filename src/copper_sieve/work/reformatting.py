@@ -1,10 +1,10 @@
-"""Pictures in another format, one after the other, under the names that they have."""
+"""Pictures in another format or size, one after the other, under the names that they have."""
 
 from __future__ import annotations
 
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePath, PurePosixPath
 from typing import Literal
 
@@ -14,11 +14,13 @@ from ..core.checks.reformat import losses
 from ..core.errors import SieveError, UnknownKey, UnsupportedImage
 from ..core.findings import Finding, finding
 from ..core.intake import look_at
+from ..core.intake.floats import signed_vectors
 from ..core.primaries import Primaries, rec709_from
 from ..core.quantities import quantity
+from ..core.raster import MAX_SIDE, Size
 from ..core.target import FORMATS
 from ..core.target.formats import Depth, depth_in, depth_said
-from ..core.target.reformat import reformatted
+from ..core.target.reformat import Averaging, reformatted, shrunk
 from ..files import encode, read_bytes
 from ..files.archives import Pipe
 from ..files.encoding import ColorTag
@@ -34,9 +36,10 @@ _EARLIEST = (1980, 1, 1, 0, 0, 0)
 
 @dataclass(frozen=True)
 class NewFormat:
-    """The format that pictures are written in, and the depth; without one each keeps its own, or has the nearest.
+    """The format that pictures are written in, and the depth; without one each keeps its own, or has the nearest. Those that are
+    larger than ``longest_px`` are averaged down to it; none is made larger.
 
-    Raises UnknownKey for a format that there is not, UnsupportedImage for a depth that it has not.
+    Raises UnknownKey for a format that there is not, UnsupportedImage for a depth that it has not, SieveError for no size.
 
     >>> NewFormat("png").path("walls/brick 01.v2.tif")
     'walls/brick 01.v2.png'
@@ -44,8 +47,11 @@ class NewFormat:
 
     key: str
     depth: Depth | None = None
+    longest_px: int | None = None
 
     def __post_init__(self) -> None:
+        if self.longest_px is not None and not 1 <= self.longest_px <= MAX_SIDE:
+            raise SieveError(f"The longest side may be 1 to {MAX_SIDE} px (got {self.longest_px}).")
         if self.key not in FORMATS:
             raise UnknownKey("format", self.key, list(FORMATS))
         row = FORMATS[self.key]
@@ -76,6 +82,7 @@ class Remade:
     source: str
     path: str
     content: bytes
+    size: Size
     depth: Depth
     read_as: ReadAs
     findings: tuple[Finding, ...]
@@ -105,14 +112,34 @@ def remade(files: Iterable[Called], format: NewFormat, read_as: ReadAs | None = 
 def _one(file: Called, format: NewFormat, read_as: ReadAs | None) -> Remade:
     name = PurePath(file.path).name
     picture = read_bytes(file.read(), name)
-    kind = read_as or _kind(look_at(name, picture.codes).reads if file.reads is None else file.reads, picture.channels)
+    reads = look_at(name, picture.codes).reads if file.reads is None else file.reads
+    kind = read_as or _kind(reads, picture.channels)
     depth = format.depth or depth_in(format.key, (picture.depth, picture.sample))
     color = _tag(kind, depth, picture.primaries, format.key)
     codes = _colored(picture, color) if kind == "color" else picture.codes
+    is_larger = format.longest_px is not None and max(codes.shape[:2]) > format.longest_px
+    if format.longest_px is not None and is_larger:
+        averaging = _averaging(kind, reads)
+        has_signs = averaging == "directions" and signed_vectors(codes, are_normals=True) is not None
+        codes = shrunk(codes, format.longest_px, averaging, has_holes=reads.get("A") == "opacity", has_signs=has_signs)
     made = reformatted(codes, format.key, depth, is_color=kind == "color")
+    if is_larger:  # a mean is rounded by nature, but not to fewer bits
+        made = replace(made, is_rounded=depth[0] < picture.depth)
     found = tuple(losses(file.path, made, format.key, depth, is_color=kind == "color"))
-    content = encode(made.codes, format.key, color=color)
-    return Remade(file.path, format.path(file.path), content, depth, kind, found)
+    content, size = encode(made.codes, format.key, color=color), Size(made.codes.shape[1], made.codes.shape[0])
+    return Remade(file.path, format.path(file.path), content, size, depth, kind, found)
+
+
+_DIRECTIONS, _LABELS = ("normal", "object_normal"), ("id",)
+
+
+def _averaging(kind: ReadAs, reads: Mapping[str, str]) -> Averaging:
+    """How several texels become one."""
+    if kind == "color":
+        return "color"
+    if reads.get("RGB") in _DIRECTIONS:
+        return "directions"
+    return "labels" if reads.get("RGB") in _LABELS else "data"
 
 
 def _kind(reads: Mapping[str, str], channels: int) -> ReadAs:

@@ -1382,7 +1382,7 @@ export interface paths {
         put?: never;
         /**
          * Reformat
-         * @description Kept files in another format as one zip, each where it lay and under its name.
+         * @description Kept files in another format or size as one zip, each where it lay and under its name.
          */
         post: operations["reformat_api_reformatted_post"];
         delete?: never;
@@ -5837,7 +5837,7 @@ export interface components {
         };
         /**
          * ReformatRequest
-         * @description Files to write in another format; without a depth each keeps its own, or has the nearest.
+         * @description Files to write in another format or size; without a depth each keeps its own, or has the nearest.
          */
         ReformatRequest: {
             /** Files */
@@ -5850,6 +5850,11 @@ export interface components {
          * ReformattedFile
          * @description A kept file, where it lay, and what its channels hold where that is known.
          */
+            /**
+             * Longest Px
+             * @description Of the longer side; what is larger is averaged down
+             */
+            longest_px?: number | null;
         ReformattedFile: {
             /**
              * Folder

@@ -1,16 +1,20 @@
-"""The same picture in another format, and what of it that format cannot hold."""
+"""The same picture in another format, or smaller, and what of it that format cannot hold."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
+import cv2
 import numpy as np
 
 from ..color import encode_srgb_codes, linear_from_srgb_codes
+from ..vectors import renormalized
 from .formats import FORMATS, Depth
 
-__all__ = ["Reformatted", "reformatted"]
+__all__ = ["Averaging", "Reformatted", "reformatted", "shrunk"]
 
+Averaging = Literal["color", "data", "directions", "labels"]
 _TYPES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
 
 
@@ -52,6 +56,48 @@ def reformatted(codes: np.ndarray, format: str, depth: Depth, *, is_color: bool 
         made = made if alpha is None else np.concatenate([made, _coded(_valued(alpha, False), depth, False)], axis=2)
         cut = _cut(held, depth)
     return Reformatted(made, cut, not cut and not _is_same(held, made, is_color), lost_alpha)
+
+
+def shrunk(
+    codes: np.ndarray, longest_px: int, averaging: Averaging, *, has_holes: bool = False, has_signs: bool = False
+) -> np.ndarray:
+    """A picture averaged down until its longer side has ``longest_px``: float32 values, as ``reformatted`` takes them.
+
+    Colors are averaged as light, and where alpha ``has_holes`` each texel counts by how solid it is; directions, which floats
+    may hold with their signs (``has_signs``), keep unit length; of labels, which mean nothing between each other, the nearest
+    is taken.
+
+    Parameters
+    ----------
+    codes : (H, W) or (H, W, C) uint8, uint16, float16 or float32, larger than that; C of 2 is gray and alpha, of 4 RGB and alpha
+
+    Examples
+    --------
+    >>> shrunk(np.uint8([[0, 255], [0, 255]]), 1, "data").tolist()
+    [[0.5]]
+    >>> float(shrunk(np.uint8([[[0] * 3, [255] * 3]]), 1, "color")[0, 0, 0])  # half of the light
+    0.5
+    """
+    height, width = codes.shape[:2]
+    size = tuple(max(1, round(side * longest_px / max(height, width))) for side in (width, height))
+    if averaging == "labels":
+        return _valued(cv2.resize(codes, size, interpolation=cv2.INTER_NEAREST_EXACT), False)
+
+    def averaged(values: np.ndarray) -> np.ndarray:
+        return cv2.resize(values, size, interpolation=cv2.INTER_AREA).reshape(size[1], size[0], *values.shape[2:])
+
+    seen, alpha = _parted(codes)
+    values = _valued(seen, averaging == "color")
+    solid = None if alpha is None else _valued(alpha, False)
+    if averaging == "directions" and values.ndim == 3:
+        mean = averaged(values)
+        made = renormalized(mean) if has_signs else renormalized(mean * 2 - 1) / 2 + np.float32(0.5)
+    elif averaging == "color" and has_holes and solid is not None:
+        weight = averaged(solid)
+        made = np.where(weight > 0, averaged(values * solid) / np.maximum(weight, np.finfo(np.float32).tiny), averaged(values))
+    else:
+        made = averaged(values)
+    return made if solid is None else np.concatenate([made, averaged(solid)], axis=2)
 
 
 def _with_channels(codes: np.ndarray, counts: tuple[int, ...]) -> tuple[np.ndarray, bool]:

@@ -10,6 +10,7 @@ import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";
 import { type Move, TURNS } from "../../parts/moves";
 import { NumberField } from "../../parts/NumberField";
+import { SIZES } from "../../parts/sizes";
 import { TypedField } from "../../parts/TypedField";
 import { meaning } from "../../parts/words";
 import { CopySet } from "./CopySet";
@@ -26,7 +27,6 @@ type WholeSetProps = {
   onOpen: () => void;
 };
 
-const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 const CROP = [
   ["left", "From left"],
   ["top", "From top"],

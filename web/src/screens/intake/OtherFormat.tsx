@@ -5,15 +5,19 @@ import { bytesSaid } from "../../line/counted";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { saveBlob } from "../../parts/saveBlob";
+import { SIZES } from "../../parts/sizes";
 import { depthKey, depthOptions, FORMATS } from "../../parts/stored";
 import { sure } from "../../parts/sure";
 import { isWritable, type Row } from "./rows";
 
-const OWN = "own"; // each file's own depth
+const OWN = "own"; // each file's own depth or size
+
+const AVERAGED =
+  "What is larger is averaged down: colors as light, normals at unit length; nothing is made larger.";
 
 /**
- * The place's heading, and beside it the dropped pictures in another format and nothing else: no
- * set, nothing derived. Folded away until it is wanted.
+ * The place's heading, and beside it the dropped pictures in another format or size and nothing
+ * else: no set, nothing derived. Folded away until it is wanted.
  */
 export function OtherFormat({ rows, children }: { rows: Row[]; children: ReactNode }) {
   const [isOpen, setOpen] = useState(false);
@@ -29,7 +33,7 @@ export function OtherFormat({ rows, children }: { rows: Row[]; children: ReactNo
             className="ml-auto cursor-pointer text-sm text-ink2 underline"
             onClick={() => setOpen(!isOpen)}
           >
-            Only another format
+            Only another format or size
           </button>
         )}
       </div>
@@ -42,6 +46,7 @@ function Ways({ files }: { files: Row[] }) {
   const formats = useFormats();
   const [key, setKey] = useState(FORMATS[0][0]);
   const [wanted, setWanted] = useState(OWN);
+  const [longest, setLongest] = useState(OWN);
   const [bytes, setBytes] = useState(0);
   const stop = useRef<AbortController | null>(null);
   const format = sure(
@@ -54,20 +59,19 @@ function Ways({ files }: { files: Row[] }) {
       setBytes(0);
       stop.current = new AbortController();
       const { signal } = stop.current;
-      const body = { files: files.map(sentOf), format: key, stored };
+      const longest_px = longest === OWN ? null : Number(longest);
+      const body = { files: files.map(sentOf), format: key, stored, longest_px };
       await saveBlob("/api/reformatted", { body, signal, onBytes: setBytes });
     },
   });
   const isStopped = save.error?.name === "AbortError";
   return (
     <section
-      aria-label="Only another format"
+      aria-label="Only another format or size"
       className="mt-1 border border-hair bg-sheet px-3 py-2"
     >
       <div className="flex flex-wrap items-center gap-2">
-        <span>
-          {files.length === 1 ? "This picture" : `These ${files.length} pictures`} in another format
-        </span>
+        <span>{files.length === 1 ? "This picture" : `These ${files.length} pictures`} as</span>
         <Choice
           label="Format to write"
           className="w-40"
@@ -78,9 +82,19 @@ function Ways({ files }: { files: Row[] }) {
         <Choice
           label="Depth to write"
           className="w-40"
-          options={[[OWN, "as each file has"], ...depthOptions(format.depths)]}
+          options={[[OWN, "depth of each file"], ...depthOptions(format.depths)]}
           value={stored ? wanted : OWN}
           onChange={setWanted}
+        />
+        <Choice
+          label="Longer side to write"
+          className="w-40"
+          options={[
+            [OWN, "size of each file"],
+            ...SIZES.toReversed().map((px) => [String(px), `at most ${px} px`] as const),
+          ]}
+          value={longest}
+          onChange={setLongest}
         />
         {save.isPending ? (
           <>
@@ -97,8 +111,9 @@ function Ways({ files }: { files: Row[] }) {
         {isStopped && <span role="status">Stopped: nothing was saved.</span>}
       </div>
       <p className="mt-1 text-sm text-ink2">
-        Names, folders and values stay; no set is made. What the format cannot hold is told in
-        what-changed.txt, in the zip.
+        Names, folders and values stay; no set is made.
+        {longest !== OWN && ` ${AVERAGED}`} What the format cannot hold is told in what-changed.txt,
+        in the zip.
       </p>
       <Problem error={isStopped ? null : save.error} />
     </section>

@@ -7,13 +7,12 @@ import { Choice } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Menu } from "../../parts/Menu";
 import { TURNS } from "../../parts/moves";
+import { SIZES } from "../../parts/sizes";
 import { TypedField } from "../../parts/TypedField";
 import { changesOf, SAVED } from "./changes";
 import { OneValue } from "./OneValue";
 import { RenameMany } from "./RenameMany";
 import { useMany } from "./useMany";
-
-const SIZES = [256, 512, 1024, 2048, 4096, 8192];
 
 type ManyChangesProps = { project: string; sets: TextureSet[]; all: TextureSet[] };
 

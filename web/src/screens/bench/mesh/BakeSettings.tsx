@@ -5,6 +5,7 @@ import { Hint } from "../../../parts/Hint";
 import { Line } from "../../../parts/Line";
 import { NumberField } from "../../../parts/NumberField";
 import { Segments } from "../../../parts/Segments";
+import { SIZES } from "../../../parts/sizes";
 import { meaning } from "../../../parts/words";
 import type { Edit } from "../edit";
 import { bakedTiles } from "./bakedTiles";
@@ -20,7 +21,6 @@ const SAMPLES = [
   ["2", "4 a texel"],
   ["4", "16 a texel"],
 ] as const;
-const SIZES = [256, 512, 1024, 2048, 4096, 8192];
 const AS_THE_SET = "";
 
 type BakeSettingsProps = { set: TextureSet; edit: Edit; worn: Worn; look: MeshLook | null };
