@@ -1,5 +1,6 @@
 """``python -m bench.tray``: hundreds of sets in a browser: how long the screen stands still, opened, scrolled and sought in."""
 
+import signal
 import statistics
 import tempfile
 from pathlib import Path
@@ -78,8 +79,9 @@ def main(count: int = 500) -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         Path(folder).chmod(0o755)  # the database's user must be able to enter it
         (Path(folder) / "data").mkdir()
-        with served(Path(folder) / "data") as (address, _), httpx.Client(base_url=f"{address}/api", timeout=60) as client:
+        with served(Path(folder) / "data") as (address, process), httpx.Client(base_url=f"{address}/api", timeout=60) as client:
             project = many(client, count)
+            process.send_signal(signal.SIGUSR1)  # what it took to start, and to take them in, is not meant
             browser = play.chromium.launch(executable_path=BROWSER, chromium_sandbox=False)
             page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
             page.set_default_timeout(180_000)

@@ -35,6 +35,31 @@ def test_a_gray_that_most_sets_have_not_is_a_map_of_its_own_in_its_set(name, kin
 
 
 @pytest.mark.parametrize(
+    ("name", "codes", "kind", "stem"),
+    [
+        ("felt_Diffuse_Color.png", COLOR, "diffuse", "felt"),
+        ("felt_EmissionColor_2K.png", COLOR, "emissive", "felt"),
+        ("felt_Metallic_Mask.png", GRAY, "metallic", "felt"),
+        ("felt_AO_Mask.png", GRAY, "occlusion", "felt"),
+        ("felt_RoughnessLevel.png", GRAY, "roughness", "felt"),
+        ("felt_SpecularLevel.png", GRAY, "specular_level", "felt"),
+        ("felt_Concavity.png", GRAY, "curvature", "felt"),
+        ("felt_COL_VAR2_3K.jpg", COLOR, "base_color", "felt"),
+        # what names a thing goes on doing so
+        ("blue_metal_Color.png", COLOR, "base_color", "blue_metal"),
+        ("car_R_Color.png", COLOR, "base_color", "car_R"),
+        ("rusty_Metal_Mask.png", GRAY, "opacity", "rusty_Metal"),
+        ("blue_Metallic_Color.png", COLOR, "base_color", "blue_Metallic"),
+        ("felt_Roughness Old.png", GRAY, "roughness", "felt Old"),
+        ("felt_ColorMask.png", GRAY, "own_tint_mask", "felt"),
+    ],
+)
+def test_a_word_that_says_more_of_a_map_is_no_map_of_its_own(name, codes, kind, stem):
+    look = look_at(name, codes)
+    assert (look.kind, look.stem.removesuffix("_2K").removesuffix("_3K")) == (kind, stem)
+
+
+@pytest.mark.parametrize(
     ("name", "codes"),
     [
         ("felt_sheenColor.png", COLOR),
@@ -48,6 +73,12 @@ def test_what_no_map_holds_waits_in_its_set_and_is_taken_for_no_other(name, code
     look = look_at(name, codes)
     assert (look.kind, look.reads, look.stem) == ("unknown", {}, "felt")
     assert "no map here holds that" in look.because[-1]
+
+
+def test_a_coat_in_color_with_no_blue_holds_its_roughness_too():
+    look = look_at("felt_coat.png", np.dstack([GRAY, 255 - GRAY // 2, np.zeros_like(GRAY)]))
+    assert (look.kind, look.reads, look.stem) == ("packed", {"R": "own_coat", "G": "own_coat_roughness"}, "felt")
+    assert "as glTF lays a coat" in look.because[-1]
 
 
 @pytest.mark.parametrize(("codes", "kind"), [(COLOR, "photo"), (GRAY, "unknown")])

@@ -1,6 +1,7 @@
 """Intake in a real browser: channels by hand, a source remembered, the light test, rivals, undo, and thousands of files."""
 
 import io
+import re
 import zipfile
 
 import numpy as np
@@ -267,9 +268,10 @@ def test_a_set_saved_as_a_file_is_taken_in_again_with_all_that_was_done_to_it(pa
 
 def test_pictures_come_in_another_format_without_becoming_a_set(page, server, tmp_path):
     before = len(server.get(f"/projects/{PROJECT}/sets").json())
+    gray = np.random.default_rng(22).integers(60, 190, (128, 128)).astype(np.uint8)
     page.goto(INTAKE)
-    give(page, tmp_path, {"kilt_basecolor.png": COLOR, "kilt_height.tga": GRAY})
-    page.get_by_role("button", name="Only another format").click()
+    give(page, tmp_path, {"kilt_basecolor.png": COLOR, "kilt_height.tga": gray})
+    page.get_by_role("button", name="Only another format or size").click()
     page.get_by_role("combobox", name="Format to write").click()
     page.get_by_role("option", name="TIFF").click()
     page.get_by_role("combobox", name="Depth to write").click()
@@ -279,5 +281,44 @@ def test_pictures_come_in_another_format_without_becoming_a_set(page, server, tm
     with zipfile.ZipFile(coming.value.path()) as archive:
         assert sorted(archive.namelist()) == ["kilt_basecolor.tif", "kilt_height.tif"]
         codes = read_bytes(archive.read("kilt_height.tif"), "kilt_height.tif").codes
-    assert np.array_equal(codes, GRAY.astype(np.uint16) * 257)
+    assert np.array_equal(codes, gray.astype(np.uint16) * 257)
+    page.get_by_role("combobox", name="Longer side to write").click()
+    page.get_by_role("option", name="at most 64 px").click()
+    with page.expect_download() as coming:
+        page.get_by_role("button", name="Save as one zip").click()
+    with zipfile.ZipFile(coming.value.path()) as archive:
+        codes = read_bytes(archive.read("kilt_height.tif"), "kilt_height.tif").codes
+    wanted = gray.reshape(64, 2, 64, 2).mean((1, 3)) * 257  # no code of 8 bits between
+    assert np.abs(codes - wanted).max() <= 1
     assert len(server.get(f"/projects/{PROJECT}/sets").json()) == before
+
+
+def test_what_a_library_lays_beside_its_maps_makes_no_set_and_waits_for_nobody(page, server, tmp_path):
+    project = server.post("/projects", json={"title": "From a library"}).json()["name"]
+    hue = np.linspace(40, 200, 48).astype(np.uint8)
+    color = np.dstack([np.tile(hue, (48, 1)), np.tile(hue[:, None], (1, 48)), np.full((48, 48), 90, np.uint8)])
+    maps = {"Color": color, "Roughness": GRAY, "Displacement": GRAY[::-1], "Preview": color // 2}
+    with zipfile.ZipFile(tmp_path / "Serge021_2K.zip", "w") as archive:
+        for word, codes in maps.items():
+            archive.writestr(f"Serge021_2K_{word}.png", encode(np.ascontiguousarray(codes), "png"))
+        archive.writestr("Serge021.png", encode(color // 3, "png"))
+        archive.writestr("Serge021_2K.mtlx", "<materialx/>")
+        archive.writestr("license.txt", "free to use")
+    page.goto(f"/p/{project}/intake")
+    page.get_by_label("Choose files").set_input_files(tmp_path / "Serge021_2K.zip")
+    expect(page.get_by_role("heading", name="5 files, 1 set")).to_be_visible()
+    expect(page.get_by_text("it shows the material, whose color Serge021_2K_Color.png gives")).to_have_count(2)
+    expect(page.get_by_text("2 files are no pictures and stay out: Serge021_2K.mtlx, license.txt")).to_be_visible()
+    preview = page.locator("tr", has=page.get_by_role("button", name="Serge021_2K_Preview.png"))
+    preview.get_by_role("button", name="Make it a set of its own").click()
+    expect(page.get_by_role("heading", name="5 files, 2 sets")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("heading", name="5 files, 1 set")).to_be_visible()
+    page.get_by_role("button", name="Take in 1 set").click()
+    page.wait_for_url(re.compile("/bench/"))
+    (made,) = server.get(f"/projects/{project}/sets").json()
+    assert {row["name"] for row in made["recipe"]["sources"].values()} == {
+        f"Serge021_2K_{word}.png" for word in ("Color", "Roughness", "Displacement")
+    }
+    page.get_by_role("link", name="Intake").click()
+    expect(page.get_by_role("heading", name="Intake")).to_be_visible()  # nothing stays behind

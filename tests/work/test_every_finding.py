@@ -301,6 +301,10 @@ CASES: dict[str, tuple[Found, Found]] = {
     "copy-left-out": (intake(roughness=GRAY, rough=GRAY), intake(roughness=GRAY)),
     "worse-left-out": (left("worse"), left("copy")),
     "rival-maps": (intake(roughness=GRAY, rough=HILLS), intake(roughness=GRAY)),
+    "preview-left-out": (
+        intake(basecolor=COLOR, roughness=GRAY, height=HILLS, preview=COLOR * 0.8),
+        intake(basecolor=COLOR, roughness=GRAY, height=HILLS),
+    ),
     "nothing-usable": (intake(what=SPECKS), intake(roughness=GRAY)),
     # a set
     "no-base-color": (on_set(height=HILLS), on_set(**SQUARE)),

@@ -123,6 +123,8 @@ LIES = {
     "felt_ORM.png": (encode(np.repeat(GRAY[..., None], 3, 2), "png"), "same-channels"),
     "felt_rough.png": (encode(np.repeat(GRAY[..., None], 3, 2), "png"), "gray-as-color"),
     "notes.txt": (b"dear colleague", "not-a-picture"),
+    "felt.mtlx": (b"<materialx/>", "not-a-picture"),
+    "felt.usdc": (b"PXR-USDC", "not-a-picture"),
     "felt_MRA.png": (encode(np.dstack([0 * GRAY, GRAY, 0 * GRAY]), "png"), "channel-empty"),
 }
 
@@ -133,6 +135,12 @@ def test_each_file_that_lies_has_a_row_that_says_so(tmp_path, name):
     (tmp_path / name).write_bytes(content)
     status, found, _ = looked_at(tmp_path)
     assert status == 0 and (wanted is None or wanted in found[name]), found
+
+
+def test_a_file_that_is_named_and_holds_no_picture_is_a_stop(tmp_path):
+    (tmp_path / "felt.usdc").write_bytes(b"PXR-USDC")
+    status, found, _ = looked_at(tmp_path / "felt.usdc")
+    assert status == 1 and found["felt.usdc"] == ["unreadable"]
 
 
 def test_vectors_too_short_are_measured(tmp_path):

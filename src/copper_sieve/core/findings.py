@@ -83,7 +83,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "note",
             "{file} has been through {how}: blocks of {blocks} texels show, and slopes as small as their noise mean nothing.",
         ),
-        "not-a-picture": ("note", "{file} was passed over: it is no picture."),
+        "not-a-picture": ("note", "{file} was passed over: {why}"),
         "gray-as-color": ("note", "{file}: R, G and B are the same picture; it is read as one gray."),
         "same-channels": (
             "look",
@@ -102,6 +102,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "{file}: channel {letter}, named {kind}, is black everywhere. It is left unread; say what it is if it was meant so.",
         ),
         "copy-left-out": ("note", "{file}: {maps} left out, as {better} is the same picture."),
+        "preview-left-out": (
+            "note",
+            "{file} is left out, as it shows the material whose color {better} gives. Under another name it is a set of its own.",
+        ),
         "worse-left-out": (
             "look",
             "{file}: {maps} left out, as {better} holds it too and is stored better. Leave that one out to take this.",

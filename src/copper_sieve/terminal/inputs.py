@@ -37,7 +37,7 @@ def paths_of(inputs: list[Path]) -> list[Path]:
 def look_at_all(inputs: list[Path], profile: Path | None = None) -> Heard:
     """Every file, and what meshes among them say."""
     paths = paths_of(inputs)
-    return hear(list(gather(paths, None if profile is None else _profile(profile))), paths)
+    return hear(list(gather(paths, None if profile is None else _profile(profile), by_name=inputs)), paths)
 
 
 def _profile(path: Path) -> SourceProfile:

@@ -3826,6 +3826,12 @@ export interface components {
              */
             is_named: boolean;
             /**
+             * Is Passed Over
+             * @description It holds no picture, is not called as one, and is not missed
+             * @default false
+             */
+            is_passed_over: boolean;
+            /**
              * Kind
              * @default unknown
              */
@@ -5844,17 +5850,17 @@ export interface components {
             files: components["schemas"]["ReformattedFile"][];
             /** Format */
             format: string;
+            /**
+             * Longest Px
+             * @description Of the longer side; what is larger is averaged down
+             */
+            longest_px?: number | null;
             stored?: components["schemas"]["StoredAs"] | null;
         };
         /**
          * ReformattedFile
          * @description A kept file, where it lay, and what its channels hold where that is known.
          */
-            /**
-             * Longest Px
-             * @description Of the longer side; what is larger is averaged down
-             */
-            longest_px?: number | null;
         ReformattedFile: {
             /**
              * Folder
@@ -6160,7 +6166,7 @@ export interface components {
              * Relation
              * @enum {string}
              */
-            relation: "copy" | "worse" | "rival";
+            relation: "copy" | "worse" | "rival" | "preview";
         };
         /**
          * SavedSettings
@@ -7164,6 +7170,12 @@ export interface components {
              */
             sample: "uint" | "float";
             /**
+             * Seldom
+             * @description Listed only where the set has a map that it carries
+             * @default false
+             */
+            seldom: boolean;
+            /**
              * Size Cap
              * @description Longest side in px
              */
@@ -7180,12 +7192,6 @@ export interface components {
              * Use
              * @description What the receiving side does with it
              * @default
-            /**
-             * Seldom
-             * @description Listed only where the set has a map that it carries
-             * @default false
-             */
-            seldom: boolean;
              */
             use: string;
             /**
@@ -7272,6 +7278,12 @@ export interface components {
              */
             sample: "uint" | "float";
             /**
+             * Seldom
+             * @description Listed only where the set has a map that it carries
+             * @default false
+             */
+            seldom: boolean;
+            /**
              * Size Cap
              * @description Longest side in px
              */
@@ -7288,12 +7300,6 @@ export interface components {
              * Use
              * @description What the receiving side does with it
              * @default
-            /**
-             * Seldom
-             * @description Listed only where the set has a map that it carries
-             * @default false
-             */
-            seldom: boolean;
              */
             use: string;
             /**

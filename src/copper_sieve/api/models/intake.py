@@ -53,6 +53,7 @@ class FileLook(Outgoing):
     folder: str = ""
     bytes: int
     readable: bool
+    is_passed_over: bool = Field(default=False, description="It holds no picture, is not called as one, and is not missed")
     width: int | None = None
     height: int | None = None
     depth: Literal[8, 16, 32] | None = None
@@ -175,7 +176,7 @@ class RivalRow(Outgoing):
 
     name: str
     keys: list[str]
-    relation: Literal["copy", "worse", "rival"]
+    relation: Literal["copy", "worse", "rival", "preview"]
 
 
 class MisfitRow(Outgoing):

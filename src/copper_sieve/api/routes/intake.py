@@ -187,6 +187,7 @@ def look_answer(looked: Looked) -> FileLook:
         folder=looked.folder,
         bytes=looked.bytes,
         readable=looked.header is not None,
+        is_passed_over=looked.is_passed_over,
         findings=list(looked.findings),
     )
     if looked.header is None or looked.look is None:

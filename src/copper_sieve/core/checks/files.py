@@ -245,7 +245,9 @@ CHECKS: tuple[Callable[[SeenFile], Iterator[Finding]], ...] = (
     _done,
 )
 
-_LEFT: Mapping[Relation, str] = MappingProxyType({"copy": "copy-left-out", "worse": "worse-left-out", "rival": "rival-maps"})
+_LEFT: Mapping[Relation, str] = MappingProxyType(
+    {"copy": "copy-left-out", "worse": "worse-left-out", "rival": "rival-maps", "preview": "preview-left-out"}
+)
 
 
 def left_to(relation: Relation, file: str, better: str, keys: Sequence[str]) -> Finding:

@@ -1,6 +1,7 @@
 """What is this file? By name, by content; and a first recipe from the answers."""
 
-from .arranging import Arranged, Candidate, Misfit, Relation, arranged
+from .arranging import Arranged, Misfit, Relation, arranged
+from .candidate import Candidate
 from .content import Content, measure_content
 from .growing import grown
 from .looks import Look, look_at

@@ -7,54 +7,25 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import PurePath
 from typing import Any, Literal
 
 import numpy as np
 
-from ..quantities import quantity
 from ..raster import unit_values
 from ..tiles import FIRST_TILE, MAX_TILES
+from .candidate import Candidate
 from .folders import told_apart
 from .names import level_of, tile_of, tileless
+from .previews import Shown, previews
 
-__all__ = ["Arranged", "Candidate", "Misfit", "Relation", "arranged"]
+__all__ = ["Arranged", "Misfit", "Relation", "arranged"]
 
-Relation = Literal["copy", "worse", "rival"]  # the same picture; one that is stored worse; another one
+# Why a file gives less than it holds: the same picture, one that is stored worse, another one; or one that shows the whole set.
+Relation = Literal["copy", "worse", "rival", "preview"]
 _SAME_NORMALS = 2 / 255  # mean difference of small copies under which two maps are one
 _COLORED = ("base_color", "photo", "diffuse", "shaded_color")
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """One file that could be read, as it stands.
-
-    ``set_name`` is the set's name by this file alone, or what a person said (``is_set_told``); ``folder`` is the path of folders
-    that it came in; ``quality`` sorts the best of several files of one map first; ``sample`` is a small copy of what tells more
-    beside another, where there is one. A file of which nothing can be taken (``reads`` is empty) still counts as one of its set.
-    """
-
-    sha256: str
-    name: str
-    set_name: str
-    width: int
-    height: int
-    kind: str = "unknown"
-    reads: Mapping[str, str] = field(default_factory=dict)
-    folder: str = ""
-    confidence: float = 0.0
-    quality: tuple[int, ...] = ()
-    is_named: bool = True
-    is_set_told: bool = False
-    is_constant: bool = False
-    is_fitted: bool = False
-    sample: np.ndarray | None = None
-
-    @property
-    def masters(self) -> dict[str, str]:
-        """The master that comes of each group of its channels."""
-        return {letters: quantity(key).master or key for letters, key in self.reads.items()}
 
 
 @dataclass(frozen=True)
@@ -84,8 +55,8 @@ class Arranged:
     head: int | None = None
 
 
-def arranged(files: Sequence[Candidate]) -> list[Arranged]:
-    """Every file's place, in the order they are given.
+def arranged(files: Sequence[Candidate], *, are_one_set: bool = False) -> list[Arranged]:
+    """Every file's place, in the order they are given; of files that ``are_one_set`` already, its name is left empty.
 
     Examples
     --------
@@ -96,12 +67,18 @@ def arranged(files: Sequence[Candidate]) -> list[Arranged]:
     [(1001, None), (1002, 0), (None, None)]
     """
     rows: dict[int, Arranged] = {}
-    for name, members in _sets(files).items():
-        rows |= _of_set(name, {k: files[k] for k in members})
+    shown = previews(files)
+    for name, members in ({"": list(range(len(files)))} if are_one_set else _sets(files, shown)).items():
+        rows |= _of_set(name, {k: files[k] for k in members if k not in shown})
+        rows |= {k: _preview(name, files[k], shown[k]) for k in members if k in shown}
     return [rows[k] for k in range(len(files))]
 
 
-def _sets(files: Sequence[Candidate]) -> dict[str, list[int]]:
+def _preview(name: str, file: Candidate, shown: Shown) -> Arranged:
+    return Arranged(name, {}, lost=tuple(file.reads.values()), lost_to=shown.color, relation="preview")
+
+
+def _sets(files: Sequence[Candidate], shown: Mapping[int, Shown]) -> dict[str, list[int]]:
     """Files by the set that their names belong to, however they are spelled.
 
     Levels of detail become sets of their own, and so do maps of one name from several folders when they compete.
@@ -110,13 +87,13 @@ def _sets(files: Sequence[Candidate]) -> dict[str, list[int]]:
     spelled: dict[str, str] = {}
     named = _Named(files)
     for k, file in enumerate(files):
-        stem = named.joined(file) or file.set_name
+        stem = shown[k].set_name if k in shown else named.joined(file) or file.set_name
         groups.setdefault(spelled.setdefault(_folded(stem), stem), []).append(k)
     if len(groups) > 1 and "unnamed" in groups:  # files named by their map alone join the only other set
         others = [stem for stem in groups if stem != "unnamed"]
         if len(others) == 1:
             groups[others[0]] += groups.pop("unnamed")
-    return dict(part for name, members in groups.items() for part in _parted(name, members, files))
+    return dict(part for name, members in groups.items() for part in _parted(name, members, files, shown))
 
 
 class _Named:
@@ -138,15 +115,19 @@ def _folded(name: str) -> str:
     return re.sub(r"[\s_.\-]+", " ", name).casefold()
 
 
-def _parted(name: str, members: list[int], files: Sequence[Candidate]) -> Iterable[tuple[str, list[int]]]:
+def _parted(
+    name: str, members: list[int], files: Sequence[Candidate], shown: Mapping[int, Shown]
+) -> Iterable[tuple[str, list[int]]]:
     """A group as it is, or one group for each level of detail or folder when these hold the same maps."""
     apart = told_apart({files[k].folder for k in members})
     by: tuple[Callable[[Candidate], str], ...] = (_level, lambda file: apart[file.folder])
     for part_of in by:
         parts: dict[str, list[int]] = {}
         for k in members:
-            parts.setdefault("" if files[k].is_set_told else part_of(files[k]), []).append(k)
-        kinds = [{(tile_of(files[k].name), key) for k in part for key in files[k].reads.values()} for part in parts.values()]
+            of = files[shown[k].color] if k in shown else files[k]  # what shows a set goes where its color goes
+            parts.setdefault("" if of.is_set_told else part_of(of), []).append(k)
+        maps = [[k for k in part if k not in shown] for part in parts.values()]
+        kinds = [{(tile_of(files[k].name), key) for k in part for key in files[k].reads.values()} for part in maps]
         if len(parts) > 1 and any(a & b for k, a in enumerate(kinds) for b in kinds[:k]):
             return [(f"{name} {part}".strip(), inside) for part, inside in parts.items()]
     return [(name, members)]

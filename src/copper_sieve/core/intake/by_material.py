@@ -42,6 +42,7 @@ _WORDS: Mapping[str, str] = MappingProxyType(
         "map_d": "opacity",
         "map_Pr": "roughness",
         "map_Pm": "metallic",
+        "map_Ps": "own_sheen",
         "norm": "normal",
         "disp": "height",
     }

@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 from ..convert.normals import Green
 from ..primaries import PRIMARIES, Primaries
+from ..quantities import quantity
 
 __all__ = [
     "NOT_HELD",
@@ -25,11 +26,13 @@ __all__ = [
     "tile_of",
     "tileless",
     "without_suffix",
+    "words_of_thing",
 ]
 
 _PARTS = re.compile(r"\d+(?:[kK]|[bB]it|[xX]\d+)?(?![a-zA-Z])|\d+|[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_]+")
 _BESIDE = re.compile(r"^(\d{1,5}(x\d{3,5})?|\d{1,2}k|\d{1,2}bit)$", re.IGNORECASE)  # sizes, versions, depths, tile numbers
 _NUMBER = re.compile(r"^\d{1,3}$")  # tells one thing of a name from another, unlike a size
+_SIZE = re.compile(r"^(\d{1,2}k|\d{1,2}bit|\d{3,5}x\d{3,5}|256|512|\d{4,5})$")
 _TILE = re.compile(r"[._](1\d{3})(?=[._]|$)")  # UDIM numbers, 1001 to 1999, between separators
 _UDIM = re.compile(r"[\s._-]?udim[\s._-]?(1\d{3})(?!\d)", re.IGNORECASE)
 _GRID = re.compile(r"[\s._-]u(\d{1,2})[\s._-]?v(\d{1,3})(?![a-zA-Z0-9])", re.IGNORECASE)  # u1_v1 is the first tile, 1001
@@ -82,7 +85,19 @@ def _kind_of(word: str) -> str | None:
     bare = (word, *(word.removesuffix(end) for end in _table()["ending"]["words"] if word.endswith(end)))
     found = next((_words()[one] for one in bare if one in _words()), None)
     found = found or next((f"packed:{one}" for one in bare if len(channel_words(one)) > 1), None)
+    found = found or _kind_of_more(word)
     return found or next((both[0] for one in bare if (both := _with_alpha(one)) is not None), None)
+
+
+def _kind_of_more(word: str) -> str | None:
+    """The map of a word for one with a word after it that says more of it, as in “metallic mask” and “diffuse color”."""
+    table, strong = _table()["more"], {*_table()["anywhere"]["words"], "ao"}
+    for end in (*table["of_colors"], *table["of_any"]):
+        bare = word.removesuffix(end)
+        kind = _words().get(bare) if bare != word and bare in strong else None
+        if kind is not None and (end in table["of_any"] or quantity(kind).color == "srgb"):
+            return kind
+    return None
 
 
 @lru_cache
@@ -98,6 +113,25 @@ def _with_alpha(word: str) -> tuple[str, str] | None:
     ends = {end: _words()[end] for end in table["alpha"] if word.endswith(end)}
     found = ((kind, ends[end]) for end in ends for kind in table["kinds"] if _words().get(word.removesuffix(end)) == kind)
     return next(found, None)
+
+
+def words_of_thing(name: str) -> tuple[tuple[str, ...], bool]:
+    """The words of a name without its format, in small letters: without sizes, formats and words for pictures that show a
+    material; and whether it had one of these.
+
+    Examples
+    --------
+    >>> words_of_thing("Felt_07_2K-PNG_Preview2"), words_of_thing("preview")
+    ((('felt', '07'), True), ((), True))
+    """
+    table, words, shows = _table()["previews"], list[str](), False
+    was_shown = False
+    for part in (part.group().lower() for part in _PARTS.finditer(name)):
+        is_shown = part in table["words"]
+        if not (is_shown or part in table["formats"] or _SIZE.match(part) or (was_shown and _NUMBER.match(part))):
+            words.append(part)
+        shows, was_shown = shows or is_shown, is_shown
+    return tuple(words), shows
 
 
 def is_beyond(kind: str) -> bool:
@@ -256,7 +290,8 @@ def _elsewhere(stem: str, parts: list[re.Match[str]]) -> NameReading | None:
                 stem[parts[last - 1].end() : parts[-1].end()].lstrip(" _-."),
             )
             spelled = stem[parts[first].start() : parts[last - 1].end()]
-            separator = stem[parts[last - 1].end() : parts[last - 1].end() + 1] or "_"
+            beside = stem[parts[last - 1].end() : parts[last - 1].end() + 1]
+            separator = beside if beside and beside in " _-." else "_"
             name = _set_name(separator.join(part for part in (before, after) if part))
             return NameReading(_kind_of(word), _NOT_AT_THE_END, spelled, name)
     return None

@@ -82,7 +82,7 @@ def quality(file: Looked) -> tuple[int, ...]:
 def claims_of(files: Sequence[Looked]) -> list[Claim]:
     """Every map's file of one set, best first; what a better one holds already is taken from the others, tiles are together."""
     usable = [(file, entry) for file in files if (entry := entry_for(file)) is not None]
-    rows = arranged([replace(c, set_name="", is_set_told=True) for file, _ in usable if (c := candidate_of(file)) is not None])
+    rows = arranged([c for file, _ in usable if (c := candidate_of(file)) is not None], are_one_set=True)
     claims = [
         Claim(
             file, _left(entry, row, usable, rows), row.lost, None if row.lost_to is None else usable[row.lost_to][0], row.relation

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import logging
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
@@ -31,6 +31,7 @@ from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
 from ...files import Header, Picture, is_beside, is_zip, layer_names, layers, members, named, read_bytes
+from ...files.foreign import lies_beside
 from ...files.meshes import GltfPicture, gltf_pictures, is_of_meshes
 from ...files.profile import color_codes, profile_problem
 
@@ -67,7 +68,8 @@ _LOOKED_AHEAD = 2 * CORES  # files that may lie decoded in memory at a time
 class Looked:
     """One file as read: ``header`` and ``look`` are None when it could not be. ``folder`` is the path that it came by.
 
-    ``sample`` is a small copy of normals and heights, which can tell more about each other than alone.
+    ``sample`` is a small copy of normals and heights, which can tell more about each other than alone. ``is_passed_over`` is of
+    a file that could not be read and is not missed: it holds no picture, nor is it called as one.
     """
 
     name: str
@@ -79,6 +81,7 @@ class Looked:
     folder: str = ""
     sample: np.ndarray | None = None
     layers: tuple[str, ...] = ()
+    is_passed_over: bool = False
 
     @property
     def set_stem(self) -> str:
@@ -151,7 +154,9 @@ def _refused(name: str, content: bytes, problem: Exception, folder: str = "") ->
     else:
         _log.error("%s could not be judged", name, exc_info=problem)
         found = finding("our-fault", file=name, why=f"{type(problem).__name__}: {problem}")
-    return Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,), folder)
+    may_be_one = Path(name).suffix.lower() in _PICTURE_SUFFIXES or not content or found.id != "unreadable"
+    sha256, is_passed_over = hashlib.sha256(content).hexdigest(), not may_be_one and lies_beside(content, name)
+    return Looked(name, sha256, len(content), None, None, (found,), folder, is_passed_over=is_passed_over)
 
 
 def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None, layers: tuple[str, ...]) -> SeenFile:
@@ -181,13 +186,20 @@ class Gathered:
     content: Callable[[], bytes]
 
 
-def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Iterator[Gathered]:
-    """Look at every file, those inside of zips too, in their order and on all cores."""
+def gather(paths: Iterable[Path], profile: SourceProfile | None = None, *, by_name: Collection[Path] = ()) -> Iterator[Gathered]:
+    """Look at every file, those inside of zips too, in their order and on all cores.
+
+    What holds no picture and is not called as one is passed over, unless somebody gave it ``by_name``.
+    """
 
     def one(path: Path) -> list[Gathered]:
+        found = looked_into(path)
+        return found if path in by_name else [replace(row, looked=_passed_over(row.looked)) for row in found]
+
+    def looked_into(path: Path) -> list[Gathered]:
         name, label = speakable(path.name), speakable(str(path))
         if path.suffix.lower() not in _PICTURE_SUFFIXES and not _is_whole_file(path):
-            found = finding("not-a-picture", file=name)
+            found = finding("not-a-picture", file=name, why="it is no picture.")
             return [Gathered(label, Looked(name, "", 0, None, None, (found,)), path.read_bytes)]
         if is_zip_file(path):
             with path.open("rb") as content:
@@ -207,6 +219,14 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None) -> Itera
         while waiting:
             yield from waiting.popleft().result()
             waiting.extend(pool.submit(one, path) for path in islice(rest, 1))
+
+
+def _passed_over(looked: Looked) -> Looked:
+    """A file that libraries lay beside their maps is no fault of anybody's; the others as they are."""
+    if not looked.is_passed_over:
+        return looked
+    said = looked.findings[0].text.removeprefix(f"{looked.name}: ")
+    return replace(looked, findings=(finding("not-a-picture", file=looked.name, why=f"it {said}"),))
 
 
 def is_zip_file(path: Path) -> bool:

@@ -149,6 +149,13 @@ describe("a file of a map that another holds too", () => {
     expect(said("worse")).toContain("felt_2.png holds it too and is stored better.");
   });
 
+  it("that shows the whole set is not taken, and may be a set of its own", () => {
+    const text = said("preview", ["photo"]);
+    expect(text).toContain("Not taken: it shows the material, whose color felt_2.png gives.");
+    expect(text).toContain("Make it a set of its own");
+    expect(said("copy")).not.toContain("Make it a set of its own");
+  });
+
   it("that is as good asks, with each of the maps named", () => {
     expect(said("rival", ["roughness", "metallic"])).toContain(
       "felt_2.png holds roughness and metallic too. Say what one of them is, or leave it out.",

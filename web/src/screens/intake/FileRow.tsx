@@ -80,7 +80,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
             />
           )}
         </td>
-        <td className="w-[200px] min-w-[200px] 2xl:w-[320px]">
+        <td className="w-[230px] min-w-[230px] 2xl:w-[320px]">
           <button
             type="button"
             className="file-name flex cursor-pointer items-baseline gap-1.5 text-left
@@ -158,7 +158,12 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
             <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>
           )}
           {tiles.length > 0 && <TilesLine first={place?.tile ?? 0} tiles={tiles} />}
-          {place?.rival && <RivalLine rival={place.rival} />}
+          {place?.rival && (
+            <RivalLine
+              rival={place.rival}
+              onOwnSet={() => onChange(row, { set_name: `${look.set_name} photo` })}
+            />
+          )}
           {place?.misfit && (
             <MisfitLine misfit={place.misfit} onFit={(fit) => onChange(row, { fit })} />
           )}
@@ -249,14 +254,26 @@ const RIVALS: Record<
     says: (rival, maps) =>
       `${rival.name} holds ${maps} too. Say what one of them is, or leave it out.`,
   },
+  preview: {
+    grade: "note",
+    text: "text-ink2",
+    says: (rival) => `Not taken: it shows the material, whose color ${rival.name} gives.`,
+  },
 };
 
-function RivalLine({ rival }: { rival: Rival }) {
+function RivalLine({ rival, onOwnSet }: { rival: Rival; onOwnSet: () => void }) {
   const { grade, text, says } = RIVALS[rival.relation];
   return (
     <p className={`flex items-baseline gap-1.5 ${text}`}>
       <GradeMark grade={grade} />
-      {says(rival, rival.keys.map(titleOf).join(" and ").toLowerCase())}
+      <span>
+        {says(rival, rival.keys.map(titleOf).join(" and ").toLowerCase())}
+        {rival.relation === "preview" && (
+          <button type="button" className="button ml-2" onClick={onOwnSet}>
+            Make it a set of its own
+          </button>
+        )}
+      </span>
     </p>
   );
 }

@@ -1,17 +1,18 @@
-import { useCallback, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { useSets } from "../../api/queries";
 import { chosen } from "../../line/dropped";
 import { useUsual } from "../../line/usual";
 import { Problem } from "../../parts/grades";
 import { useKey } from "../../parts/useKey";
 import { type Line, useArrangement } from "./arrangement";
+import { Beside } from "./Beside";
 import { DropBox } from "./DropBox";
 import { FileTable } from "./FileTable";
 import { IntakeLine } from "./IntakeLine";
 import { MeshTable } from "./MeshTable";
 import { OfferBar } from "./OfferBar";
 import { OtherFormat } from "./OtherFormat";
-import { isUsable, type Row } from "./rows";
+import { isBeside, isUsable, type Row } from "./rows";
 import { SavedSets } from "./SavedSets";
 import { SourceBar } from "./SourceBar";
 import { entriesOf, filesIn, type Group, groupsOf, sizesOf, type Way } from "./takeIn";
@@ -33,7 +34,8 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   const { rows, busy } = reading;
   const { data: sets = [] } = useSets(project);
   const { usual, change: changeUsual } = useUsual(project);
-  const { lines, isBehind, problem } = useArrangement(rows);
+  const [listed, beside] = useMemo(() => apart(rows), [rows]);
+  const { lines, isBehind, problem } = useArrangement(listed);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const groups = groupsOf(lines, sets, ways);
   const wearings = useWearings(project, meshes, groups.map(({ name }) => name).filter(Boolean));
@@ -65,7 +67,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
         <div className="overflow-auto px-[18px] py-3.5">
           <OtherFormat rows={busy.of === 0 ? rows : NONE}>
             {rows.length
-              ? `${count(rows.length, "file")}, ${count(groups.filter((group) => entriesOf(group).length > 0).length, "set")}`
+              ? `${count(listed.length, "file")}, ${count(groups.filter((group) => entriesOf(group).length > 0).length, "set")}`
               : "Intake"}
           </OtherFormat>
           <DropBox
@@ -92,8 +94,9 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
             />
           )}
           {busy.of === 0 && <OfferBar rows={rows} onTake={reading.handleOffer} />}
-          <Waiting lines={rows} groups={groups} />
+          <Waiting lines={listed} groups={groups} />
           {rows.length > 0 && <FileTable groups={groups} reading={reading} onWay={handleWay} />}
+          {beside.length > 0 && <Beside rows={beside} />}
           <MeshTable meshes={meshes} wearings={wearings} />
         </div>
         {rows.length + meshes.rows.length > 0 && (
@@ -119,6 +122,12 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     </>
   );
 }
+
+/** Rows of the table, and files that lie beside what can be taken in. */
+const apart = (rows: Row[]): [listed: Row[], beside: Row[]] =>
+  rows.some(isUsable)
+    ? [rows.filter((row) => !isBeside(row)), rows.filter(isBeside)]
+    : [rows, NONE];
 
 /** What was done with files that were dropped on a set at another place. */
 function Said({ text, onAway }: { text: string; onAway: () => void }) {

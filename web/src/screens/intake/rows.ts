@@ -24,6 +24,9 @@ export const isWritable = (row: Row) => row.look.readable && !row.isLeftOut && !
 export const isUsable = (row: Row) =>
   isWritable(row) && row.look.kind !== "unknown" && Object.keys(row.look.reads ?? {}).length > 0;
 
+/** Whether a file is no picture, nor called as one: what libraries lay beside their maps. */
+export const isBeside = ({ look }: Row) => look.is_passed_over;
+
 /**
  * Rows with new looks among them, the last of each file. A file read again keeps what a person
  * corrected.
@@ -78,11 +81,15 @@ export const withLayersOf = (rows: Row[], document: FileLook, layers: FileLook[]
     layers,
   );
 
-/** Rows that are left once some were taken in; a document goes with the last of its layers. */
+/**
+ * Rows that are left once some were taken in; a document goes with the last of its layers, and what
+ * lies beside with the last picture.
+ */
 export function withoutTaken(rows: Row[], gone: Set<Row>): Row[] {
   const left = rows.filter((row) => !gone.has(row));
   const parents = new Set(left.map(({ look }) => look.layer_of));
-  return left.filter((row) => !row.isByLayers || parents.has(documentOf(row.look)));
+  const kept = left.filter((row) => !row.isByLayers || parents.has(documentOf(row.look)));
+  return gone.size > 0 && kept.every(isBeside) ? [] : kept;
 }
 
 /** What a file is whose channels are read so: one map, or several. */
