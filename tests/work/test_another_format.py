@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
+from asking import zipped
 from copper_sieve.cli import app
 from copper_sieve.core.color import encode_srgb_codes
 from copper_sieve.files import encode, read
@@ -65,6 +66,30 @@ def test_what_is_read_is_never_written_over_and_what_is_there_only_when_told(fol
     assert [path for path in (tmp_path / "out").rglob("*") if path.is_file()] == [there]
     run(folder, "--to", "png", "--out", tmp_path / "out", "--replace")
     assert (tmp_path / "out" / "Mur é" / "haut" / "brick_height.png").is_file()
+
+
+def test_pixel_art_keeps_its_texels_or_its_size(tmp_path):
+    art = rng.integers(0, 2, (6, 4, 3)).astype(np.uint8) * 255
+    (tmp_path / "in").mkdir()
+    (tmp_path / "in" / "imp.png").write_bytes(encode(art.repeat(4, 0).repeat(4, 1), "png"))
+    (tmp_path / "in" / "odd.png").write_bytes(encode(art[:5].repeat(5, 0).repeat(6, 1), "png"))
+    code, said = run(tmp_path / "in", "--to", "png", "--longest", "7", "--pixel-art", "--out", tmp_path / "out")
+    assert np.array_equal(read(tmp_path / "out" / "imp.png").codes, art)
+    assert read(tmp_path / "out" / "odd.png").codes.shape == (25, 24, 3)
+    assert code == 0 and "odd.png is 24 × 25 px, and no whole part of that is 7 px or less" in said.replace("\n", " ")
+
+
+def test_what_is_in_zips_is_written_below_their_names(folder, tmp_path):
+    inside = {path.relative_to(folder).as_posix(): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+    (tmp_path / "walls.zip").write_bytes(zipped(inside))
+    (tmp_path / "torn.zip").write_bytes(zipped(inside)[:300])
+    code, said = run(tmp_path / "walls.zip", "--to", "tga", "--out", tmp_path / "one")
+    assert code == 1 and "cut.png: is cut off" in said and "read me.txt was passed over" in said
+    assert np.array_equal(read(tmp_path / "one" / "Mur é" / "haut" / "brick_roughness.tga").codes, GRAY)
+    code, said = run(tmp_path / "walls.zip", tmp_path / "torn.zip", folder, "--to", "tga", "--out", tmp_path / "both")
+    assert "torn.zip: begins as a zip but cannot be opened" in said
+    for name in ("walls", "in"):
+        assert (tmp_path / "both" / name / "Mur é" / "haut" / "brick_roughness.tga").is_file()
 
 
 def test_two_files_of_one_name_do_not_become_one(folder, tmp_path):

@@ -124,9 +124,10 @@ def calmed(made: Recipe) -> Recipe:
     return made.model_copy(update={"nodes": {**made.nodes, "height": node}})
 
 
-def in_format(format: str, pixels: Pixels, deep: bool = False) -> Found:
+def in_format(format: str, pixels: Pixels, deep: bool = False, longest_px: int | None = None) -> Found:
     def found() -> set[str]:
-        (made,) = remade([Called("tulle.any", lambda: bytes_of(pixels, deep))], NewFormat(format))
+        wanted = NewFormat(format, longest_px=longest_px, sampling="nearest")
+        (made,) = remade([Called("tulle.any", lambda: bytes_of(pixels, deep))], wanted)
         assert isinstance(made, Remade)
         return {f.id for f in made.findings}
 
@@ -382,6 +383,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "reformat-rounded": (in_format("tga", GRAY, deep=True), in_format("tiff", GRAY, deep=True)),
     "reformat-alpha": (in_format("jpeg", np.dstack([COLOR, MASK])), in_format("tga", np.dstack([COLOR, MASK]))),
     "reformat-lossy": (in_format("jpeg", GRAY), in_format("jpeg", COLOR)),
+    "reformat-uneven": (in_format("png", GRAY[:63, :47], longest_px=32), in_format("png", GRAY[:60, :48], longest_px=32)),
 }
 
 

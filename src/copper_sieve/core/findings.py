@@ -289,6 +289,11 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file} holds data, and {format} changes values a little. Choose a format that keeps them.",
         ),
+        "reformat-uneven": (
+            "look",
+            "{file} is {width} × {height} px, and no whole part of that is {longest} px or less: as pixel art it keeps its size."
+            " Choose another size, or let it be averaged.",
+        ),
         "data-in-alpha": ("note", "{file} holds data in the alpha of a PNG; picture editors will show it as see-through."),
         "rise-assumed": (
             "look",

@@ -20,7 +20,7 @@ from .say import DONE, OUR_FAULT, STOPPED, WRONG_USE, fail
 __all__ = ["Inputs", "Profile", "chosen_target", "grade_code", "look_at_all", "paths_of", "tell"]
 
 _GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
-Inputs = Annotated[list[Path], typer.Argument(help="Pictures, or folders of them")]
+Inputs = Annotated[list[Path], typer.Argument(help="Pictures, folders of them, or zips")]
 Profile = Annotated[Path | None, typer.Option(help="A source's profile, as Intake saves it")]
 
 

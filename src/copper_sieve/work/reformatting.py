@@ -17,10 +17,10 @@ from ..core.intake import look_at
 from ..core.intake.floats import signed_vectors
 from ..core.primaries import Primaries, rec709_from
 from ..core.quantities import quantity
-from ..core.raster import MAX_SIDE, Size
+from ..core.raster import MAX_SIDE, Sampling, Size
 from ..core.target import FORMATS
 from ..core.target.formats import Depth, depth_in, depth_said
-from ..core.target.reformat import Averaging, reformatted, shrunk
+from ..core.target.reformat import Averaging, reformatted, shrunk, thinned
 from ..files import encode, read_bytes
 from ..files.archives import Pipe
 from ..files.encoding import ColorTag
@@ -37,7 +37,7 @@ _EARLIEST = (1980, 1, 1, 0, 0, 0)
 @dataclass(frozen=True)
 class NewFormat:
     """The format that pictures are written in, and the depth; without one each keeps its own, or has the nearest. Those that are
-    larger than ``longest_px`` are averaged down to it; none is made larger.
+    larger than ``longest_px`` are averaged down to it, or by whole steps where ``sampling`` says nearest; none is made larger.
 
     Raises UnknownKey for a format that there is not, UnsupportedImage for a depth that it has not, SieveError for no size.
 
@@ -48,6 +48,7 @@ class NewFormat:
     key: str
     depth: Depth | None = None
     longest_px: int | None = None
+    sampling: Sampling = "smooth"
 
     def __post_init__(self) -> None:
         if self.longest_px is not None and not 1 <= self.longest_px <= MAX_SIDE:
@@ -117,17 +118,30 @@ def _one(file: Called, format: NewFormat, read_as: ReadAs | None) -> Remade:
     depth = format.depth or depth_in(format.key, (picture.depth, picture.sample))
     color = _tag(kind, depth, picture.primaries, format.key)
     codes = _colored(picture, color) if kind == "color" else picture.codes
-    is_larger = format.longest_px is not None and max(codes.shape[:2]) > format.longest_px
-    if format.longest_px is not None and is_larger:
-        averaging = _averaging(kind, reads)
-        has_signs = averaging == "directions" and signed_vectors(codes, are_normals=True) is not None
-        codes = shrunk(codes, format.longest_px, averaging, has_holes=reads.get("A") == "opacity", has_signs=has_signs)
-    made = reformatted(codes, format.key, depth, is_color=kind == "color")
-    if is_larger:  # a mean is rounded by nature, but not to fewer bits
+    sized, found = _sized(codes, format, kind, reads, file.path)
+    made = reformatted(sized, format.key, depth, is_color=kind == "color")
+    if sized.dtype != codes.dtype:  # a mean is rounded by nature, but not to fewer bits
         made = replace(made, is_rounded=depth[0] < picture.depth)
-    found = tuple(losses(file.path, made, format.key, depth, is_color=kind == "color"))
+    found += tuple(losses(file.path, made, format.key, depth, is_color=kind == "color"))
     content, size = encode(made.codes, format.key, color=color), Size(made.codes.shape[1], made.codes.shape[0])
     return Remade(file.path, format.path(file.path), content, size, depth, kind, found)
+
+
+def _sized(
+    codes: np.ndarray, format: NewFormat, kind: ReadAs, reads: Mapping[str, str], file: str
+) -> tuple[np.ndarray, tuple[Finding, ...]]:
+    """Codes no larger than asked for, themselves where they are not; averaged ones are float32."""
+    height, width = codes.shape[:2]
+    longest = format.longest_px
+    if longest is None or max(height, width) <= longest:
+        return codes, ()
+    if format.sampling == "nearest":
+        small = thinned(codes, longest)
+        told = {"width": width, "height": height, "longest": longest}
+        return (codes, (finding("reformat-uneven", file=file, **told),)) if small is None else (small, ())
+    averaging = _averaging(kind, reads)
+    has_signs = averaging == "directions" and signed_vectors(codes, are_normals=True) is not None
+    return shrunk(codes, longest, averaging, has_holes=reads.get("A") == "opacity", has_signs=has_signs), ()
 
 
 _DIRECTIONS, _LABELS = ("normal", "object_normal"), ("id",)

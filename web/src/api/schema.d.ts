@@ -5852,9 +5852,16 @@ export interface components {
             format: string;
             /**
              * Longest Px
-             * @description Of the longer side; what is larger is averaged down
+             * @description Of the longer side; what is larger is made smaller
              */
             longest_px?: number | null;
+            /**
+             * Sampling
+             * @description Averaged; or nearest, as pixel art, by whole steps alone
+             * @default smooth
+             * @enum {string}
+             */
+            sampling: "smooth" | "nearest";
             stored?: components["schemas"]["StoredAs"] | null;
         };
         /**

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from ...core.raster import Sampling
 from ...core.target import Target
 from .base import Incoming, Outgoing
 
@@ -65,7 +66,8 @@ class ReformatRequest(Incoming):
     files: list[ReformattedFile] = Field(min_length=1)
     format: str
     stored: StoredAs | None = None
-    longest_px: int | None = Field(default=None, ge=1, description="Of the longer side; what is larger is averaged down")
+    longest_px: int | None = Field(default=None, ge=1, description="Of the longer side; what is larger is made smaller")
+    sampling: Sampling = Field(default="smooth", description="Averaged; or nearest, as pixel art, by whole steps alone")
 
 
 class TargetRow(Outgoing):

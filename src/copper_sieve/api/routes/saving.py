@@ -79,7 +79,7 @@ def save_sets(state: State, project: str, chosen: Annotated[Sequence[UUID], Quer
 def reformat(state: State, told: ReformatRequest) -> StreamingResponse:
     """Kept files in another format or size as one zip, each where it lay and under its name."""
     stored = None if told.stored is None else (told.stored.depth, told.stored.sample)
-    format = NewFormat(told.format, stored, told.longest_px)
+    format = NewFormat(told.format, stored, told.longest_px, told.sampling)
     with state.pool.connection() as conn:
         kept = original_headers(conn, [file.sha256 for file in told.files])
     gone = [file.name for file in told.files if file.sha256 not in kept]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,7 +13,7 @@ from ..color import encode_srgb_codes, linear_from_srgb_codes
 from ..vectors import renormalized
 from .formats import FORMATS, Depth
 
-__all__ = ["Averaging", "Reformatted", "reformatted", "shrunk"]
+__all__ = ["Averaging", "Reformatted", "reformatted", "shrunk", "thinned"]
 
 Averaging = Literal["color", "data", "directions", "labels"]
 _TYPES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
@@ -98,6 +99,27 @@ def shrunk(
     else:
         made = averaged(values)
     return made if solid is None else np.concatenate([made, averaged(solid)], axis=2)
+
+
+def thinned(codes: np.ndarray, longest_px: int) -> np.ndarray | None:
+    """Pixel art made smaller: every so many texels, as they are, so that its longer side has at most ``longest_px``.
+
+    Steps are whole and divide both sides, so that no texel is taken twice or passed over; None where there is none.
+
+    Parameters
+    ----------
+    codes : (H, W) or (H, W, C), larger than that
+
+    Examples
+    --------
+    >>> thinned(np.uint8([[1, 1, 2, 2], [1, 1, 2, 2]]), 3).tolist(), thinned(np.zeros((5, 7)), 4)
+    ([[1, 2]], None)
+    """
+    height, width = codes.shape[:2]
+    common = math.gcd(width, height)
+    steps = range(-(-max(width, height) // longest_px), common + 1)
+    step = next((step for step in steps if common % step == 0), None)
+    return None if step is None else np.ascontiguousarray(codes[step // 2 :: step, step // 2 :: step])
 
 
 def _with_channels(codes: np.ndarray, counts: tuple[int, ...]) -> tuple[np.ndarray, bool]:

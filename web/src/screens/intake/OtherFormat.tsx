@@ -12,8 +12,12 @@ import { isWritable, type Row } from "./rows";
 
 const OWN = "own"; // each file's own depth or size
 
-const AVERAGED =
-  "What is larger is averaged down: colors as light, normals at unit length; nothing is made larger.";
+const SMALLER = {
+  smooth:
+    "What is larger is averaged down: colors as light, normals at unit length; nothing is made larger.",
+  nearest:
+    "What is larger is made smaller by whole steps, so that its texels stay as they are; nothing is made larger.",
+};
 
 /**
  * The place's heading, and beside it the dropped pictures in another format or size and nothing
@@ -47,6 +51,7 @@ function Ways({ files }: { files: Row[] }) {
   const [key, setKey] = useState(FORMATS[0][0]);
   const [wanted, setWanted] = useState(OWN);
   const [longest, setLongest] = useState(OWN);
+  const [sampling, setSampling] = useState<keyof typeof SMALLER>("smooth");
   const [bytes, setBytes] = useState(0);
   const stop = useRef<AbortController | null>(null);
   const format = sure(
@@ -60,7 +65,7 @@ function Ways({ files }: { files: Row[] }) {
       stop.current = new AbortController();
       const { signal } = stop.current;
       const longest_px = longest === OWN ? null : Number(longest);
-      const body = { files: files.map(sentOf), format: key, stored, longest_px };
+      const body = { files: files.map(sentOf), format: key, stored, longest_px, sampling };
       await saveBlob("/api/reformatted", { body, signal, onBytes: setBytes });
     },
   });
@@ -96,6 +101,18 @@ function Ways({ files }: { files: Row[] }) {
           value={longest}
           onChange={setLongest}
         />
+        {longest !== OWN && (
+          <Choice
+            label="How pictures are made smaller"
+            className="w-36"
+            options={[
+              ["smooth", "averaged"],
+              ["nearest", "as pixel art, sharp"],
+            ]}
+            value={sampling}
+            onChange={setSampling}
+          />
+        )}
         {save.isPending ? (
           <>
             <span role="status">Writing, {bytesSaid(bytes)} so far</span>
@@ -112,8 +129,8 @@ function Ways({ files }: { files: Row[] }) {
       </div>
       <p className="mt-1 text-sm text-ink2">
         Names, folders and values stay; no set is made.
-        {longest !== OWN && ` ${AVERAGED}`} What the format cannot hold is told in what-changed.txt,
-        in the zip.
+        {longest !== OWN && ` ${SMALLER[sampling]}`} What the format cannot hold is told in
+        what-changed.txt, in the zip.
       </p>
       <Problem error={isStopped ? null : save.error} />
     </section>
