@@ -322,10 +322,8 @@ class _Step:
 
     def _slot(self, ref: Ref, size: Size) -> Any:
         """What feeds a slot, with as much of the tiles that touch this one as the operation looks around."""
-        own = self.evaluation.value(ref, size)
-        if not self._around:
-            return own
-        return joined(own, self._edges(size), lambda tile: self.evaluation.tiles[tile].value(ref, size), self._around)
+        own, tiles = partial(self.evaluation.value, ref, size), self.evaluation.tiles
+        return joined(own, self._edges(size), lambda tile: tiles[tile].value(ref, size), self._around) if self._around else own()
 
     def _is_in(self, other: Evaluation) -> bool:
         """Whether another tile has everything that the node is made of."""

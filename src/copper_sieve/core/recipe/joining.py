@@ -54,31 +54,41 @@ def _margins(has_before: bool, has_after: bool, reach: float, side: int) -> tupl
     return before, min(more - before, side) if has_after else 0
 
 
-def joined(own: FloatArray, edges: Edges, of: Callable[[int], FloatArray], around: Mapping[Where, int]) -> FloatArray:
+def joined(
+    own: Callable[[], FloatArray], edges: Edges, of: Callable[[int], FloatArray], around: Mapping[Where, int]
+) -> FloatArray:
     """A tile's array with the strips of its neighbors around it; corners where there is none are mirrored.
+
+    The neighbors come first and leave only their strips, so that no more than one whole tile is held while another is made.
 
     Parameters
     ----------
-    own : (H, W[, C]) array, which is returned itself where nothing touches
+    own : makes the (H, W[, C]) array, which is returned itself where nothing touches
     of : the array of another tile, of the same shape
     """
     if not isinstance(edges, Joined):
-        return own
-    grown = floats(cv2.copyMakeBorder(own, edges.top, edges.bottom, edges.left, edges.right, cv2.BORDER_REFLECT))
-    rows, columns = own.shape[:2]
-    across, along = _strips(columns, edges.left, edges.right), _strips(rows, edges.top, edges.bottom)
-    for (x, y), tile in around.items():
-        (from_x, to_x), (from_y, to_y) = across[x], along[y]
-        if to_x.stop > to_x.start and to_y.stop > to_y.start:
-            grown[to_y, to_x] = of(tile)[from_y, from_x]
+        return own()
+    width = {-1: edges.left, 0: 1, 1: edges.right}, {-1: edges.top, 0: 1, 1: edges.bottom}
+    seen = {where: tile for where, tile in around.items() if width[0][where[0]] and width[1][where[1]]}
+    strips = {where: np.copy(_strip(of(tile), edges, where)) for where, tile in seen.items()}
+    grown = floats(cv2.copyMakeBorder(own(), edges.top, edges.bottom, edges.left, edges.right, cv2.BORDER_REFLECT))
+    rows, columns = grown.shape[:2]
+    across, along = (edges.left, columns - edges.right), (edges.top, rows - edges.bottom)
+    for (x, y), strip in strips.items():
+        grown[_beyond(y, *along, rows), _beyond(x, *across, columns)] = strip
     return grown
 
 
-def _strips(side: int, before: int, after: int) -> dict[int, tuple[slice, slice]]:
-    """By where a neighbor lies: what is taken of it, and where that goes in the grown array."""
-    whole = before + side + after
-    return {
-        -1: (slice(side - before, side), slice(0, before)),
-        0: (slice(0, side), slice(before, before + side)),
-        1: (slice(0, after), slice(before + side, whole)),
-    }
+def _strip(values: FloatArray, edges: Joined, where: Where) -> FloatArray:
+    """What is taken of a neighbor, by where it lies."""
+    rows, columns = values.shape[:2]
+    return values[_taken(where[1], edges.top, edges.bottom, rows), _taken(where[0], edges.left, edges.right, columns)]
+
+
+def _taken(where: int, before: int, after: int, side: int) -> slice:
+    return slice(side - before, side) if where < 0 else slice(0, after) if where > 0 else slice(0, side)
+
+
+def _beyond(where: int, first: int, end: int, whole: int) -> slice:
+    """Where that goes along a side of the grown array, whose own texels are from ``first`` to ``end``."""
+    return slice(0, first) if where < 0 else slice(end, whole) if where > 0 else slice(first, end)
