@@ -63,7 +63,7 @@ def said(frames: list[float]) -> str:
 def looked_at(page: Page, address: str, project: str, count: int) -> None:
     page.add_init_script(_WATCH)
     page.goto(f"{address}/p/{project}/tray")
-    page.locator("[data-set]").nth(count - 1).wait_for(state="attached")
+    page.get_by_role("heading", name=f"{count} sets").wait_for()
     print(f"tray of {count} sets, laid out: the screen stood still for {page.evaluate('longest'):.0f} ms at most")
     page.evaluate("longest = 0")
     page.wait_for_function("!document.querySelector('footer')?.textContent.includes('looking')")

@@ -261,6 +261,7 @@ def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, serve
     done(page)
     assert {name.split("_")[0] for name in delivered(server, data, key)} == {"red felt", "blue felt"}
     page.get_by_role("link", name="Tray").click()
+    page.get_by_label("Search the sets").fill("")
     page.get_by_role("button", name="Filter").click()
     page.get_by_role("menuitem", name="Not delivered as it is").click()
     expect(page.get_by_role("heading", name="2 of 4 sets")).to_be_visible()
@@ -326,3 +327,29 @@ def test_many_sets_are_renamed_sized_and_made_alike_and_each_is_taken_back_as_on
     page.get_by_role("button", name="Take it back").click()
     expect(page.get_by_text("Taken back.")).to_be_visible()
     assert {row["name"] for row in now().values()} == {one["name"] for one in made}
+
+
+def test_a_tray_lies_as_it_was_left_after_a_visit_to_the_bench_and_after_a_reload(page, server, project):
+    key = project("left")
+    for k in range(50):
+        make_set(server, f"bolt-{k:02}", {"base_color": COLOR}, project=key)
+    for k in range(10):
+        make_set(server, f"wool-{k}", {"base_color": COLOR}, project=key)
+    page.goto(f"/p/{key}/tray")
+    page.get_by_role("combobox", name="Sort").click()
+    page.get_by_role("option", name="By name").click()
+    expect(page.get_by_role("link", name="bolt-00")).to_be_in_viewport()
+    page.locator("main").evaluate("tray => tray.scrollTo(0, tray.scrollHeight)")
+    page.get_by_role("link", name="wool-9").click()
+    expect(page.get_by_role("heading", name="wool-9")).to_be_visible()
+    page.go_back()
+    expect(page.get_by_role("link", name="wool-9")).to_be_in_viewport()
+    expect(page.get_by_role("link", name="bolt-00")).to_have_count(0)  # far off, it is not drawn
+    page.get_by_label("Search the sets").fill("wool")
+    expect(page.get_by_role("link", name="wool-0")).to_be_in_viewport()
+    page.reload()
+    expect(page.get_by_role("heading", name="10 of 60 sets")).to_be_visible()
+    expect(page.get_by_role("combobox", name="Sort")).to_have_attribute("data-key", "name")
+    make_set(server, "silk", {"base_color": COLOR}, project=key)
+    page.reload()
+    expect(page.get_by_role("heading", name="61 sets")).to_be_visible()  # what came since is not hidden

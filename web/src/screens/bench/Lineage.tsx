@@ -51,7 +51,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
   const origins = useOrigins(set);
   const titleOf = (key: string) => set.masters.find((m) => m.key === key)?.title;
   return (
-    <section aria-label="Lineage" className="overflow-auto border-r border-hair pb-4">
+    <section aria-label="Lineage" className="scrolled border-r border-hair pb-4">
       <div className="sticky top-0 z-10 flex items-center gap-2 bg-paper py-2 pr-4 pl-4">
         <SetName project={project} set={set} />
         <button type="button" className="button" disabled={!set.can_undo} onClick={edit.undo}>

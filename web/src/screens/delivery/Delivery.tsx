@@ -113,7 +113,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
   };
   return (
     <main className="grid grid-cols-[250px_minmax(0,1fr)]">
-      <aside className="overflow-auto border-r border-hair px-4 py-3.5">
+      <aside className="scrolled border-r border-hair px-4 py-3.5">
         <Choices
           title="Sets"
           rows={sets.map((s) => ({ key: s.id, name: s.name }))}
@@ -131,7 +131,7 @@ function Chooser({ project, sets, targets, usual, suggested }: ChooserProps) {
           onChoice={(keys) => narrow((now) => ({ ...now, targets: keys }))}
         />
       </aside>
-      <section className="overflow-auto px-[18px] py-3.5">
+      <section className="scrolled px-[18px] py-3.5">
         <DeliveryHead
           project={project}
           sets={sets}

@@ -64,7 +64,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
         hidden={!isHere}
         className={isHere ? "grid min-h-0 grid-rows-[minmax(0,1fr)_auto]" : ""}
       >
-        <div className="overflow-auto px-[18px] py-3.5">
+        <div className="scrolled px-[18px] py-3.5">
           <OtherFormat rows={busy.of === 0 ? rows : NONE}>
             {rows.length
               ? `${count(listed.length, "file")}, ${count(groups.filter((group) => entriesOf(group).length > 0).length, "set")}`

@@ -108,7 +108,7 @@ export function FilesIn({ project, target, given, onGiven }: FilesInProps) {
   return (
     <aside
       aria-label="Files in"
-      className="flex flex-col gap-3 overflow-auto border-l border-hair p-3.5"
+      className="flex flex-col gap-3 scrolled border-l border-hair p-3.5"
     >
       <h2>Files of this target, read into a set</h2>
       <div

@@ -66,7 +66,7 @@ export function HoleDetail({
     plan?.files.filter((f) => f.left_out === null).map((f) => [f.role, f.pattern ?? f.name]),
   );
   return (
-    <aside aria-label="Hole" className="overflow-auto border-l border-hair p-3.5">
+    <aside aria-label="Hole" className="scrolled border-l border-hair p-3.5">
       <h2>
         Channel {hole.letter}: {hole.meaning}
       </h2>

@@ -163,7 +163,7 @@ function OneTarget({
   useKey((key) => key === "run" && press());
   return (
     <main className="grid grid-cols-[minmax(0,1fr)_316px]">
-      <section className="overflow-auto px-[18px] py-3.5">
+      <section className="scrolled px-[18px] py-3.5">
         <div className="mb-2 flex items-center gap-2">
           <Title
             target={target}

@@ -1,0 +1,35 @@
+import type { AssayRow, TextureSet } from "../../api/client";
+import type { DensityRow } from "../../api/queries";
+import { Card, type How } from "./Card";
+import { useInView } from "./inView";
+
+export type CardGridProps = {
+  project: string;
+  sets: TextureSet[];
+  /** By the sets' ids, of those that were looked at. */
+  found: Map<string, AssayRow[] | undefined>;
+  density: DensityRow[];
+  chosen: string[];
+  onChoose: (id: string, how: How) => void;
+  onRemove: (set: TextureSet) => void;
+};
+
+/** The cards of these sets, of which only those near what is seen are drawn. */
+export function CardGrid({ project, sets, found, density, chosen, ...does }: CardGridProps) {
+  const { ref, rows, first, end } = useInView(project, sets.length);
+  return (
+    <div ref={ref} className="grid content-start gap-x-4" style={rows}>
+      {sets.slice(first, end).map((set) => (
+        <Card
+          key={set.id}
+          set={set}
+          found={found.get(set.id)}
+          density={density}
+          address={`/p/${project}/bench/${set.id}`}
+          isChosen={chosen.includes(set.id)}
+          {...does}
+        />
+      ))}
+    </div>
+  );
+}
