@@ -37,6 +37,14 @@ def test_a_picture_of_the_sets_name_shows_it(name):
     assert not shown.reads and files[shown.lost_to or 0].kind == "base_color"
 
 
+def test_a_gray_picture_shows_the_set_only_where_it_is_called_so():
+    def gray(name: str) -> Candidate:
+        return Candidate(name, name, "Concrete", 256, 256, "unknown", {}, is_named=False)
+
+    found = arranged([*of_set("Concrete"), gray("Concrete_preview.png"), gray("Concrete.png")])
+    assert [row.relation for row in found[-2:]] == ["preview", None]
+
+
 @pytest.mark.parametrize("name", ["Cloth067.png", "brick.jpg", "Cloth066_detail.png", "IMG_2040.jpg"])
 def test_another_picture_is_a_material_of_its_own(name):
     assert rows(*of_set("Cloth066_1K"), photo(name)) == {name: (name.rpartition(".")[0], None)}

@@ -5,11 +5,12 @@ from __future__ import annotations
 from pathlib import PurePath
 from types import MappingProxyType
 
-__all__ = ["foreign", "lies_beside"]
+__all__ = ["foreign", "is_foreign_mesh", "lies_beside"]
 
 _ONE_PICTURE = "Save one picture of it as PNG or TIFF and drop that."
 _UNPACK = "Unpack it and drop the folder, or pack it as .zip."
 _AS_MESH = "Export it as glTF, OBJ, PLY or STL."
+_MESH = "a mesh"
 _ITS_MAPS = "Drop the maps that it names; a mesh comes with its maps as glTF or OBJ."
 _PLAIN = "Save it as PNG, TIFF or EXR."
 _MARKS = (
@@ -32,7 +33,7 @@ _MARKS = (
 )
 _ENDINGS = MappingProxyType(
     {
-        **dict.fromkeys((".fbx", ".dae", ".abc", ".3ds", ".x3d", ".wrl", ".step", ".stp", ".dxf"), ("a mesh", _AS_MESH)),
+        **dict.fromkeys((".fbx", ".dae", ".abc", ".3ds", ".x3d", ".wrl", ".step", ".stp", ".dxf"), (_MESH, _AS_MESH)),
         **dict.fromkeys((".usd", ".usdz"), ("a USD scene", _AS_MESH)),
         **dict.fromkeys((".mtlx", ".mtl"), ("a material without its pictures", _ITS_MAPS)),
         **dict.fromkeys((".basis", ".ktx", ".ktx2"), ("a texture packed for graphics cards", _PLAIN)),
@@ -73,6 +74,18 @@ def lies_beside(content: bytes, name: str) -> bool:
     """
     found = _known(content, name)
     return found is None or found[0] in _BESIDE
+
+
+def is_foreign_mesh(content: bytes, name: str) -> bool:
+    """Whether a file is a mesh in a format that is not read.
+
+    Examples
+    --------
+    >>> is_foreign_mesh(b"", "crate.fbx"), is_foreign_mesh(b"", "crate.txt")
+    (True, False)
+    """
+    found = _known(content, name)
+    return found is not None and found[0] == _MESH
 
 
 def _known(content: bytes, name: str) -> tuple[str, str, bool] | None:

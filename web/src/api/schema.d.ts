@@ -3820,6 +3820,12 @@ export interface components {
              */
             is_constant: boolean;
             /**
+             * Is Foreign Mesh
+             * @description A mesh in a format that is not read, not missed beside one that is
+             * @default false
+             */
+            is_foreign_mesh: boolean;
+            /**
              * Is Named
              * @description Whether its name says the map; else its set's name is all of the file's
              * @default true

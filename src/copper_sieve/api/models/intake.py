@@ -54,6 +54,7 @@ class FileLook(Outgoing):
     bytes: int
     readable: bool
     is_passed_over: bool = Field(default=False, description="It holds no picture, is not called as one, and is not missed")
+    is_foreign_mesh: bool = Field(default=False, description="A mesh in a format that is not read, not missed beside one that is")
     width: int | None = None
     height: int | None = None
     depth: Literal[8, 16, 32] | None = None

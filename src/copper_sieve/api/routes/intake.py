@@ -188,6 +188,7 @@ def look_answer(looked: Looked) -> FileLook:
         bytes=looked.bytes,
         readable=looked.header is not None,
         is_passed_over=looked.is_passed_over,
+        is_foreign_mesh=looked.is_foreign_mesh,
         findings=list(looked.findings),
     )
     if looked.header is None or looked.look is None:

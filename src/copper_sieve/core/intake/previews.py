@@ -25,9 +25,9 @@ class Shown:
 def previews(files: Sequence[Candidate]) -> dict[int, Shown]:
     """Files, by their number, that are no maps but show a set among the others.
 
-    Such a picture is in color and its name says no map; sizes and words such as “preview” apart it is called as a set that has
-    a color and at least two more maps by their names, in its folder or below it. One that is called “preview” and nothing else
-    shows the only set there.
+    Such a picture's name says no map; sizes and words such as “preview” apart it is called as a set that has a color and at least
+    two more maps by their names, in its folder or below it. One that is called “preview” and nothing else shows the only set
+    there. Without such a word it is in color: a gray one may be a map.
     """
     colors: dict[tuple[str, str], int] = {}
     maps: dict[tuple[str, str], set[str]] = {}
@@ -43,10 +43,10 @@ def previews(files: Sequence[Candidate]) -> dict[int, Shown]:
         called.setdefault(words_of_thing(at[0])[0], []).append(at)
     found: dict[int, Shown] = {}
     for k, file in enumerate(files):
-        if file.kind != "photo" or file.is_named or file.is_set_told:
+        if file.kind not in ("photo", "unknown") or file.is_named or file.is_set_told:
             continue
         words, is_called_so = words_of_thing(without_suffix(file.name))
-        if not words and not is_called_so:
+        if not is_called_so and (not words or file.kind != "photo"):
             continue
         alike = [at for at in (called.get(words, ()) if words else whole) if _is_within(at[1], file.folder)]
         if len(alike) == 1:

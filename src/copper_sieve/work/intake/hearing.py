@@ -16,7 +16,7 @@ from ...core.mesh.pairing import role_of
 from ...core.target import legal_name
 from ...files import Member, members, names_inside
 from ...files.meshes import MESH_SUFFIXES, Materials, is_of_meshes, materials_from, read_materials
-from .looking import Gathered, Looked, is_zip_file, look_at_inside, look_by_material, speakable
+from .looking import Gathered, Looked, is_zip_file, look_at_inside, look_by_material, passed_over, speakable
 
 __all__ = ["Heard", "hear"]
 
@@ -40,16 +40,20 @@ def hear(gathered: Sequence[Gathered], paths: Iterable[Path]) -> Heard:
     files = [file for file in gathered if file.label not in own]
     told: list[PictureBeside] = []
     values: dict[str, Mapping[str, Sequence[float]]] = {}
+    has_mesh = False
     for mesh in meshes:
         try:
             materials = mesh.read()
         except (SieveError, OSError) as problem:
             files.append(_refused(mesh, problem))
             continue
+        has_mesh = True
         told += [replace(one, folder=joined(mesh.folder, one.folder)) for one in materials.beside]
         values |= _values_by_set(role_of(PurePath(mesh.name).stem)[0], materials.values)
         looks = [(look_at_inside(picture), picture.content) for picture in materials.pictures]
         files += [Gathered(f"{mesh.label}/{looked.name}", looked, lambda kept=kept: kept) for looked, kept in looks]
+    if has_mesh:
+        files = [replace(one, looked=passed_over(one.looked)) if one.looked.is_foreign_mesh else one for one in files]
     return Heard(_as_read(files, told) if told else files, values)
 
 

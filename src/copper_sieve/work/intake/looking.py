@@ -31,7 +31,7 @@ from ...core.quantities import quantity
 from ...core.recipe import Source
 from ...core.target import legal_name
 from ...files import Header, Picture, is_beside, is_zip, layer_names, layers, members, named, read_bytes
-from ...files.foreign import lies_beside
+from ...files.foreign import is_foreign_mesh, lies_beside
 from ...files.meshes import GltfPicture, gltf_pictures, is_of_meshes
 from ...files.profile import color_codes, profile_problem
 
@@ -51,6 +51,7 @@ __all__ = [
     "look_into_layers",
     "look_into_mesh",
     "look_into_zip",
+    "passed_over",
     "speakable",
 ]
 
@@ -69,7 +70,8 @@ class Looked:
     """One file as read: ``header`` and ``look`` are None when it could not be. ``folder`` is the path that it came by.
 
     ``sample`` is a small copy of normals and heights, which can tell more about each other than alone. ``is_passed_over`` is of
-    a file that could not be read and is not missed: it holds no picture, nor is it called as one.
+    a file that could not be read and is not missed: it holds no picture, nor is it called as one. ``is_foreign_mesh`` is of a
+    mesh in a format that is not read, which is not missed beside one that is.
     """
 
     name: str
@@ -82,6 +84,7 @@ class Looked:
     sample: np.ndarray | None = None
     layers: tuple[str, ...] = ()
     is_passed_over: bool = False
+    is_foreign_mesh: bool = False
 
     @property
     def set_stem(self) -> str:
@@ -155,8 +158,10 @@ def _refused(name: str, content: bytes, problem: Exception, folder: str = "") ->
         _log.error("%s could not be judged", name, exc_info=problem)
         found = finding("our-fault", file=name, why=f"{type(problem).__name__}: {problem}")
     may_be_one = Path(name).suffix.lower() in _PICTURE_SUFFIXES or not content or found.id != "unreadable"
-    sha256, is_passed_over = hashlib.sha256(content).hexdigest(), not may_be_one and lies_beside(content, name)
-    return Looked(name, sha256, len(content), None, None, (found,), folder, is_passed_over=is_passed_over)
+    looked = Looked(name, hashlib.sha256(content).hexdigest(), len(content), None, None, (found,), folder)
+    if may_be_one:
+        return looked
+    return replace(looked, is_passed_over=lies_beside(content, name), is_foreign_mesh=is_foreign_mesh(content, name))
 
 
 def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None, layers: tuple[str, ...]) -> SeenFile:
@@ -194,7 +199,9 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None, *, by_na
 
     def one(path: Path) -> list[Gathered]:
         found = looked_into(path)
-        return found if path in by_name else [replace(row, looked=_passed_over(row.looked)) for row in found]
+        if path in by_name and not is_zip_file(path):
+            return found
+        return [replace(row, looked=passed_over(row.looked)) if row.looked.is_passed_over else row for row in found]
 
     def looked_into(path: Path) -> list[Gathered]:
         name, label = speakable(path.name), speakable(str(path))
@@ -221,10 +228,8 @@ def gather(paths: Iterable[Path], profile: SourceProfile | None = None, *, by_na
             waiting.extend(pool.submit(one, path) for path in islice(rest, 1))
 
 
-def _passed_over(looked: Looked) -> Looked:
-    """A file that libraries lay beside their maps is no fault of anybody's; the others as they are."""
-    if not looked.is_passed_over:
-        return looked
+def passed_over(looked: Looked) -> Looked:
+    """A file that could not be read, as one that is not missed: what libraries lay beside their maps is no fault of anybody's."""
     said = looked.findings[0].text.removeprefix(f"{looked.name}: ")
     return replace(looked, findings=(finding("not-a-picture", file=looked.name, why=f"it {said}"),))
 

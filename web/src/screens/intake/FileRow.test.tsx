@@ -156,6 +156,14 @@ describe("a file of a map that another holds too", () => {
     expect(said("copy")).not.toContain("Make it a set of its own");
   });
 
+  it("that shows the whole set is not told to be nothing that is known", () => {
+    const findings = [{ id: "unknown-kind", grade: "look", text: "Nothing says what it is." }];
+    const look = { kind: "unknown", reads: {}, findings };
+    const rival = { relation: "preview", name: "felt_2.png", keys: [] };
+    expect(rowOf({ look }).text).toContain("Nothing says what it is.");
+    expect(rowOf({ look, place: { rival } }).text).not.toContain("Nothing says what it is.");
+  });
+
   it("that is as good asks, with each of the maps named", () => {
     expect(said("rival", ["roughness", "metallic"])).toContain(
       "felt_2.png holds roughness and metallic too. Say what one of them is, or leave it out.",

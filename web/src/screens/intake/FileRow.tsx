@@ -179,7 +179,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           {look.kind === "unknown" && likeliest && (
             <WhichKey likeliest={likeliest} others={others} />
           )}
-          {look.findings?.map((f) => (
+          {foundOn(line).map((f) => (
             <FindingLine key={f.text} finding={f} />
           ))}
           {look.findings?.some(({ id }) => id === "surroundings") && !isLeftOut && (
@@ -201,6 +201,12 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
     </>
   );
 }
+
+/** What was found on a file; of one that shows the whole set, it is said what it is. */
+const foundOn = ({ row: { look }, place }: Line) =>
+  (look.findings ?? []).filter(
+    ({ id }) => id !== "unknown-kind" || place?.rival?.relation !== "preview",
+  );
 
 /** What a file holds, channel by channel, and normals by a turning light; brought into view. */
 function Opened({ row, onChange }: Pick<FileRowProps, "onChange"> & { row: Row }) {

@@ -34,7 +34,8 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   const { rows, busy } = reading;
   const { data: sets = [] } = useSets(project);
   const { usual, change: changeUsual } = useUsual(project);
-  const [listed, beside] = useMemo(() => apart(rows), [rows]);
+  const hasMesh = meshes.rows.length > 0;
+  const [listed, beside] = useMemo(() => apart(rows, hasMesh), [rows, hasMesh]);
   const { lines, isBehind, problem } = useArrangement(listed);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const groups = groupsOf(lines, sets, ways);
@@ -124,9 +125,9 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
 }
 
 /** Rows of the table, and files that lie beside what can be taken in. */
-const apart = (rows: Row[]): [listed: Row[], beside: Row[]] =>
-  rows.some(isUsable)
-    ? [rows.filter((row) => !isBeside(row)), rows.filter(isBeside)]
+const apart = (rows: Row[], hasMesh: boolean): [listed: Row[], beside: Row[]] =>
+  hasMesh || rows.some(isUsable)
+    ? [rows.filter((row) => !isBeside(row, hasMesh)), rows.filter((row) => isBeside(row, hasMesh))]
     : [rows, NONE];
 
 /** What was done with files that were dropped on a set at another place. */

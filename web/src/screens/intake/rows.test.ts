@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { FileLook } from "../../api/client";
 import {
   documentOf,
+  isBeside,
   isUsable,
   keyOf,
   readsOf,
@@ -66,6 +67,16 @@ describe("rows of intake", () => {
     expect(readsOf("normal", "RGB")).toEqual({ RGB: "normal" });
     expect(readsOf("packed", "RGB")).toEqual({});
   });
+});
+
+it("leaves a mesh that is not read beside the pictures where another mesh is", () => {
+  const foreign = { readable: false, is_foreign_mesh: true, is_passed_over: false };
+  const [mesh] = withLooks([], [look("crate.fbx", foreign)]);
+  expect([isBeside(mesh), isBeside(mesh, true)]).toEqual([false, true]);
+  const [text] = withLooks([], [look("license.txt", { readable: false, is_passed_over: true })]);
+  expect([isBeside(text), isBeside(text, true)]).toEqual([true, true]);
+  const [map] = withLooks([], [look("crate_color.png")]);
+  expect(isBeside(map, true)).toBeFalsy();
 });
 
 describe("a file of several pictures", () => {

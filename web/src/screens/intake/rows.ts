@@ -24,8 +24,12 @@ export const isWritable = (row: Row) => row.look.readable && !row.isLeftOut && !
 export const isUsable = (row: Row) =>
   isWritable(row) && row.look.kind !== "unknown" && Object.keys(row.look.reads ?? {}).length > 0;
 
-/** Whether a file is no picture, nor called as one: what libraries lay beside their maps. */
-export const isBeside = ({ look }: Row) => look.is_passed_over;
+/**
+ * Whether a file is no picture, nor called as one: what libraries lay beside their maps, and a mesh
+ * in a format that is not read where another mesh is.
+ */
+export const isBeside = ({ look }: Row, hasMesh = false) =>
+  look.is_passed_over || (hasMesh && look.is_foreign_mesh);
 
 /**
  * Rows with new looks among them, the last of each file. A file read again keeps what a person
@@ -89,7 +93,7 @@ export function withoutTaken(rows: Row[], gone: Set<Row>): Row[] {
   const left = rows.filter((row) => !gone.has(row));
   const parents = new Set(left.map(({ look }) => look.layer_of));
   const kept = left.filter((row) => !row.isByLayers || parents.has(documentOf(row.look)));
-  return gone.size > 0 && kept.every(isBeside) ? [] : kept;
+  return gone.size > 0 && kept.every((row) => isBeside(row)) ? [] : kept;
 }
 
 /** What a file is whose channels are read so: one map, or several. */
