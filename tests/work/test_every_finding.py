@@ -38,6 +38,8 @@ COLOR = np.clip(np.dstack([0.5 + 0.3 * HILLS, 0.3 + 0.4 * HILLS, 0.2 + 0.2 * HIL
 UP = normal_from_height(HILLS, 0.08) * 0.5 + 0.5
 DOWN = UP * [1, -1, 1] + [0, 1, 0]
 FLAT = np.broadcast_to([0.5, 0.5, 1.0], UP.shape)
+SAND = (0.4 + rng.normal(0, 0.05, (256, 256, 1)) * [1.0, 0.9, 0.7]).astype(np.float32)
+LETTERS = np.tile(rng.random((64, 64)) > 0.8, (4, 4))[..., None] * 0.1
 GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
 SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
@@ -336,6 +338,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "opacity-assumed": (cut(COLOR, "opacity_by_range"), cut(LEAF, "opacity_by_range")),
     "clipped": (on_set(photo=np.where(MASK[..., None] > 0, 1.0, COLOR)), on_set(photo=COLOR)),
     "framed": (on_set(photo=FRAMED), on_set(photo=COLOR)),
+    "watermarked": (on_set(photo=SAND + LETTERS), on_set(photo=SAND)),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
     "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),

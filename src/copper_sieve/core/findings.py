@@ -234,6 +234,11 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "clipped": ("look", "{file}: {share:.0%} of it is clipped to {end}. Nothing can be read there; take it anew if you can."),
         "framed": ("look", "{file} has a plain border, {sides}. It would repeat as lines: crop the picture first."),
+        "watermarked": (
+            "look",
+            "{file}: the same faint marks come again every {step} px, as those of a watermark. They would go into every map:"
+            " take the picture without them.",
+        ),
         "picks-contradict": (
             "look",
             "{title}: picks contradict each other, one missed by {worst:.2f}. Spots of one color were called different things.",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 
 import numpy as np
@@ -15,7 +16,8 @@ from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
 from ..findings import Finding, finding
 from ..intake.facts import light_of, noise_of
-from ..raster import FloatArray
+from ..prepare.marks import marks_step
+from ..raster import FloatArray, Gray
 from ..recipe import Evaluation, Ref, master_ref, params_of, photo_ref, source_ref
 from .fixes import LIGHT_IS_HIGH
 
@@ -27,6 +29,8 @@ _WHITE, _BLACK = 254.5 / 255, 0.5 / 255  # of the stored scale, all three compon
 _PLAIN_ROW = 1 / 255  # deviation of a row or column that is one value
 _LEAST_BORDER, _MOST_BORDER = 2, 0.2  # rows; share of a side
 _LOOK_PX = 1024  # rows or columns that are looked at
+_MARKED_PX = 2048  # of the middle, in which marks are looked for
+_NOWHERE = (0, 0)
 _SIDES = ("left", "top", "right", "bottom")
 
 
@@ -157,6 +161,22 @@ def _borders(photo: FloatArray) -> tuple[int, ...]:
     return tuple(widths)
 
 
+def _marked(seen: Evaluation) -> Iterator[Finding]:
+    """A photo with a watermark that comes again and again over it. A single one is not found."""
+    for name, photo in _photos(seen):
+        step = seen.kept_of_file(photo, "marks", lambda values: marks_step(_middle(values)) or _NOWHERE)
+        if step != _NOWHERE:
+            yield finding("watermarked", master="base_color", file=name, step=round(math.hypot(*step)))
+
+
+def _middle(photo: FloatArray) -> Gray:
+    """The middle of a photo, as a file stores it, in gray. It is not shrunk: marks would not come again to the texel."""
+    rows, columns = photo.shape[:2]
+    top, left = max(0, rows - _MARKED_PX) // 2, max(0, columns - _MARKED_PX) // 2
+    part = np.ascontiguousarray(photo[top : top + _MARKED_PX, left : left + _MARKED_PX])
+    return srgb_from_linear(part).mean(-1)
+
+
 def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:
     """Every source that is read as a photo, with its file's name."""
     for name, source in seen.recipe.sources.items():
@@ -173,4 +193,5 @@ CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
     _opacity,
     _clipped,
     _framed,
+    _marked,
 )

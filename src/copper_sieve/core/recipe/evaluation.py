@@ -270,6 +270,10 @@ class Evaluation:
         """Something that is found out about a source as it is stored, called ``what``; from the cache when it is there."""
         return self._kept(f"{self.given.stored_digest(ref)} {what}", compute)
 
+    def kept_of_file(self, ref: Ref, what: str, compute: Callable[[FloatArray], Any]) -> Any:
+        """The same about a source as its file gives it, before it was moved: ``compute`` gets its array."""
+        return self._kept(f"{self.given.read_digest(ref)} {what}", lambda: compute(self.given.read(ref)))
+
     def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
         self.cancel.check()
         return self.cache.kept(key, compute, self.cancel)

@@ -49,9 +49,9 @@ class Given:
     def stored_digest(self, ref: Ref) -> str:
         """Hash of what ``stored`` depends on: corrections come after it, so that they cost no reading anew."""
         frame = self.recipe.frame
-        return _hash(self._read_digest(ref), frame.model_dump(mode="json") if frame is not None else None)
+        return _hash(self.read_digest(ref), frame.model_dump(mode="json") if frame is not None else None)
 
-    def _read_digest(self, ref: Ref) -> str:
+    def read_digest(self, ref: Ref) -> str:
         """Hash of what a file's array depends on before it is moved: so that a step that changes costs no reading anew."""
         recipe, source, whole = self.recipe, self._source(ref), self._whole
         content = source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside", "baked"})
@@ -76,8 +76,8 @@ class Given:
     def stored(self, ref: Ref) -> FloatArray:
         """A source's array at the size of its file, moved by the set's geometry, before its corrections."""
         if not active(self._whole.steps):
-            return self._read(ref)
-        return self._kept(f"{self.stored_digest(ref)}@own", lambda: self._placed(self._read(ref), ref))
+            return self.read(ref)
+        return self._kept(f"{self.stored_digest(ref)}@own", lambda: self._placed(self.read(ref), ref))
 
     def _sized(self, ref: Ref, size: Size) -> FloatArray:
         sampling = self._sampling(ref)
@@ -99,18 +99,18 @@ class Given:
         wanted = Size(max(1, round(whole.width * scale)), max(1, round(whole.height * scale)))
 
         def small() -> FloatArray:
-            values = self._read(ref)
+            values = self.read(ref)
             if values.shape[0] <= wanted.height or values.shape[1] <= wanted.width:
                 return values
             made = resize(values, wanted, whole.edges)
             return renormalized(made) if ref.part in _VECTORS else made
 
-        read = self._kept(f"{self._read_digest(ref)} read@{wanted.width}x{wanted.height}", small)
+        read = self._kept(f"{self.read_digest(ref)} read@{wanted.width}x{wanted.height}", small)
         return self._placed(read, ref)
 
-    def _read(self, ref: Ref) -> FloatArray:
+    def read(self, ref: Ref) -> FloatArray:
         """A source's array as its file gives it, in the shape of the set's files."""
-        return self._kept(f"{self._read_digest(ref)} read", lambda: self._decoded(ref))
+        return self._kept(f"{self.read_digest(ref)} read", lambda: self._decoded(ref))
 
     def _decoded(self, ref: Ref) -> FloatArray:
         source, held = self._source(ref), str(ref.part)
@@ -121,7 +121,7 @@ class Given:
 
     def _placed(self, values: FloatArray, ref: Ref) -> FloatArray:
         steps, sampling = self._whole.steps, self._sampling(ref)
-        came = _hash(self._read_digest(ref), values.shape, counts_texels(steps), self._whole.edges.model_dump(mode="json"))
+        came = _hash(self.read_digest(ref), values.shape, counts_texels(steps), self._whole.edges.model_dump(mode="json"))
         between = _Between(self.cache, came, self.cancel)
         told = {"between": between if values.nbytes <= _KEPT_BETWEEN else NOWHERE, "cancel": self.cancel}
         made = placed(values, self.recipe.frame, sampling, kind_of(str(ref.part)), **told)
