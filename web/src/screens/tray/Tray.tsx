@@ -44,7 +44,7 @@ export function Tray({ project }: { project: string }) {
     <main className="scrolled px-[18px] py-3.5">
       {undo}
       <Problem error={remove.error ?? restore.error} />
-      <Cards project={project} sets={sets} onRemove={(own) => remove.mutate(own)} />
+      <Cards key={project} project={project} sets={sets} onRemove={(own) => remove.mutate(own)} />
       <Removed project={project} count={sets.length} />
     </main>
   );
