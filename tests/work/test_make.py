@@ -115,7 +115,7 @@ def test_meshes_tell_of_the_pictures_beside_them_and_stop_nothing(tmp_path, way)
     (folder / "peg.gltf").write_bytes(gltf_with_pictures(torus(12, 8), [{"png": encode(photo(), "png")}], [inside]))
     (folder / "torn.glb").write_bytes(b"glTF\x02\0\0\0")
     (folder / "Ring.fbx").write_bytes(b"Kaydara")  # not missed, as there is one that is read
-    (folder / "scene.blend").write_bytes(b"BLENDER")
+    (folder / "scene.work").write_bytes(b"a program of its own")
     if way == "zip":
         packed = {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
         folder = tmp_path / "in.zip"
@@ -124,7 +124,7 @@ def test_meshes_tell_of_the_pictures_beside_them_and_stop_nothing(tmp_path, way)
     answer = json.loads(done.stdout)
     assert done.exit_code == 1 and [f["id"] for f in answer["findings"] if f["grade"] == "stop"] == ["mesh-unreadable"]
     passed = [f["text"] for f in answer["findings"] if f["id"] == "not-a-picture"]
-    assert sorted(text.partition(" was")[0] for text in passed) == ["Ring.fbx", "scene.blend"]
+    assert sorted(text.partition(" was")[0] for text in passed) == ["Ring.fbx", "scene.work"]
     masters = {one["set"]: one["masters"] for one in answer["deliveries"]}
     assert set(masters) == {"Ring", "Peg"}
     assert {masters["Ring"][key] for key in ("base_color", "roughness", "metallic")} == {"given"}
