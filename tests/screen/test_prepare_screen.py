@@ -5,6 +5,7 @@ import re
 import numpy as np
 import pytest
 from demo_sets import PROJECT, make_set
+from hands import flick, middle
 from playwright.sync_api import expect
 from test_bench import READY
 from test_making import recipe_of, steps_of
@@ -123,11 +124,9 @@ def test_points_are_dragged_and_moved_by_keys_and_the_repeat_behind_is_found_ane
     points.wait_for()  # the server knows of the step before the screen does
     page.wait_for_function(READY)
     box, corner = points.bounding_box(), page.get_by_role("slider", name="Upper left")
-    at = corner.bounding_box()
-    page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(box["x"] + 0.2 * box["width"], box["y"] + 0.1 * box["height"], steps=4)
-    page.mouse.up()
+    lower = [box["y"] + share * box["height"] for share in (0.05, 0.1)]
+    across = [box["x"] + share * box["width"] for share in (0.1, 0.2)]
+    flick(corner, middle(corner), *zip(across, lower, strict=True))
 
     def corner_at() -> list[float]:
         return recipe_of(server, made)["frame"]["steps"][0]["points"][0]

@@ -38,12 +38,12 @@ export function NumberControl({
   const step = whole ? 1 : (high - low) / 400;
   const fraction = high - low < 3 ? 3 : 2;
   const digits = whole ? 0 : fraction;
-  // while a key is down, and where it has led
-  const held = useRef<{ value: number | null } | null>(null);
+  // where hand or key has led; it may be let go before that is drawn
+  const led = useRef<number | null>(null);
   const handleLet = () => {
-    const led = held.current?.value ?? null;
-    held.current = null;
-    if (led !== null) onDone(led);
+    const to = led.current;
+    led.current = null;
+    if (to !== null) onDone(to);
   };
   return (
     <ControlRow
@@ -58,14 +58,12 @@ export function NumberControl({
         max={high}
         step={step}
         value={[Math.min(value, high)]}
-        onValueChange={([v]) => onMove(v)}
-        onValueCommit={([v]) => {
-          if (held.current) held.current.value = v;
-          else onDone(v);
+        onValueChange={([v]) => {
+          led.current = v;
+          onMove(v);
         }}
-        onKeyDownCapture={() => {
-          held.current ??= { value: null };
-        }}
+        onPointerUp={handleLet}
+        onPointerCancel={handleLet}
         onKeyUp={handleLet}
         onBlur={handleLet}
       >

@@ -8,6 +8,7 @@ import {
 } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { sure } from "../../parts/sure";
+import { useDragged } from "../../parts/useDragged";
 import { ARROWS, useKey } from "../../parts/useKey";
 import { useStable } from "../../parts/useStable";
 import {
@@ -190,39 +191,39 @@ type Pointing = Pick<StageProps, "onPick" | "brushing" | "onPoint"> & {
  */
 function usePointer({ pointOf, ratio, under, onPan, onPick, brushing, onPoint }: Pointing) {
   const pressed = useRef<{ at: Point; last: Point; isBrush: boolean } | null>(null);
-  const [along, setAlong] = useState<Texel[]>([]);
+  const along = useDragged<Texel[]>([]);
   const handleDown = (event: PointerEvent) => {
     const at = pointOf(event);
     const isBrush = brushing !== null && !event.shiftKey;
     pressed.current = { at, last: at, isBrush };
     const place = under(at);
-    setAlong(isBrush && place ? [place] : []);
+    along.set(isBrush && place ? [place] : []);
     event.currentTarget.setPointerCapture(event.pointerId);
   };
   const handleMove = (event: PointerEvent) => {
     const point = pointOf(event);
     const place = under(point);
     const from = pressed.current;
-    if (from?.isBrush && place) setAlong((now) => [...now, place]);
+    if (from?.isBrush && place) along.set([...along.now.current, place]);
     else if (from && !from.isBrush) onPan({ x: point.x - from.last.x, y: point.y - from.last.y });
     if (from) from.last = point;
     onPoint(place && within(place));
   };
   const handleUp = (event: PointerEvent) => {
     const [from, to] = [pressed.current, pointOf(event)];
-    pressed.current = null;
-    setAlong([]);
+    const brushed = along.now.current;
+    handleCancel();
     const isClick =
       from !== null && Math.hypot(to.x - from.at.x, to.y - from.at.y) < CLICK_PX * ratio;
     const place = under(to);
-    if (from?.isBrush && along.length > 1 && !isClick) onPick?.(along);
+    if (from?.isBrush && brushed.length > 1 && !isClick) onPick?.(brushed);
     else if (isClick && place) onPick?.([within(place)]);
   };
   const handleCancel = () => {
     pressed.current = null;
-    setAlong([]);
+    along.set([]);
   };
-  return { handleDown, handleMove, handleUp, handleCancel, along };
+  return { handleDown, handleMove, handleUp, handleCancel, along: along.drawn };
 }
 
 const within = ({ u, v }: Texel): Texel => ({ u: u % 1, v: v % 1 });

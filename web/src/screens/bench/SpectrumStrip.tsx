@@ -47,7 +47,7 @@ export function SpectrumStrip({
       HIGHEST *
         (1 - ((event.clientY - box.top) * (HEIGHT / box.height) - TOP) / (HEIGHT - 2 * TOP)),
     );
-    event.type === "pointerup" ? onDone(values) : onMove(next);
+    event.type === "pointerup" ? onDone(next) : onMove(next);
   };
   const handleKey = (k: number) => (event: KeyboardEvent) => {
     const way = {

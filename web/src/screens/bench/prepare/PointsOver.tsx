@@ -1,4 +1,5 @@
-import { type PointerEvent, useRef, useState } from "react";
+import { type PointerEvent, useRef } from "react";
+import { useDragged } from "../../../parts/useDragged";
 import { ARROWS } from "../../../parts/useKey";
 import { Both, type OverProps, placed, shareOf } from "./drawing";
 import { type Point, pathOf, type StepOf } from "./steps";
@@ -7,20 +8,20 @@ const KEY_STEP = 0.002;
 
 /** Four corners to drag, or to move by arrow keys. */
 export function PointsOver({ at, index, step, steps }: OverProps<StepOf<"straighten">>) {
-  const [moving, setMoving] = useState<Point[] | null>(null);
+  const moving = useDragged<Point[] | null>(null);
   const box = useRef<SVGSVGElement>(null);
-  const points = moving ?? step.points.map(([x, y]): Point => [x, y]);
+  const points = moving.drawn ?? step.points.map(([x, y]): Point => [x, y]);
   const keep = ([first, second, third, fourth]: Point[]) =>
     steps.change(index, { ...step, points: [first, second, third, fourth] });
   const moved = (which: number, [x, y]: Point) =>
     points.map((point, k): Point => (k === which ? [inside(x), inside(y)] : point));
   const handleMove = (which: number) => (event: PointerEvent) => {
     if (!box.current || !event.currentTarget.hasPointerCapture(event.pointerId)) return;
-    setMoving(moved(which, shareOf(event, at, box.current.getBoundingClientRect())));
+    moving.set(moved(which, shareOf(event, at, box.current.getBoundingClientRect())));
   };
   const handleUp = () => {
-    if (moving) keep(moving);
-    setMoving(null);
+    if (moving.now.current) keep(moving.now.current);
+    moving.set(null);
   };
   const thirds = [1 / 3, 2 / 3].flatMap((t) => [
     [between(points[0], points[1], t), between(points[3], points[2], t)],
@@ -61,7 +62,7 @@ export function PointsOver({ at, index, step, steps }: OverProps<StepOf<"straigh
             event.preventDefault();
             event.stopPropagation();
             const by = event.shiftKey ? 10 * KEY_STEP : KEY_STEP;
-            setMoving(moved(k, [x + arrow[0] * by, y + arrow[1] * by]));
+            moving.set(moved(k, [x + arrow[0] * by, y + arrow[1] * by]));
           }}
           onKeyUp={handleUp}
         />

@@ -1,4 +1,5 @@
 import { type PointerEvent, useState } from "react";
+import { useDragged } from "../../../parts/useDragged";
 import { useView } from "../view";
 import { type OverProps, Painting, type Place, placed, Reach, shareOf } from "./drawing";
 import { brushed, type Drawn, type Point, pathOf, type Spot, type StepOf } from "./steps";
@@ -46,7 +47,7 @@ function Marks({ spots, at, pointed }: MarksProps) {
 
 function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
   const prep = useView((view) => view.prep);
-  const [from, setFrom] = useState<Point | null>(null);
+  const pressed = useDragged<Point | null>(null);
   const [over, setOver] = useState<Point | null>(null);
   const radius = prep?.radius ?? 0.02;
   const place = (event: PointerEvent<SVGElement>): Point =>
@@ -66,10 +67,12 @@ function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
       brush: 0,
     };
   };
-  const handleUp = () => {
-    if (from && !steps.isBusy) steps.spot(index, oval(from, over));
-    setFrom(null);
+  const handleUp = (event: PointerEvent<SVGElement>) => {
+    const from = pressed.now.current;
+    if (from && !steps.isBusy) steps.spot(index, oval(from, place(event)));
+    pressed.set(null);
   };
+  const from = pressed.drawn;
   const next = from ? oval(from, over) : over && oval(over, null);
   return (
     <svg
@@ -82,12 +85,12 @@ function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
       data-testid="spots-over"
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
-        setFrom(place(event));
+        pressed.set(place(event));
         setOver(place(event));
       }}
       onPointerMove={(event) => setOver(place(event))}
       onPointerUp={handleUp}
-      onPointerCancel={() => setFrom(null)}
+      onPointerCancel={() => pressed.set(null)}
       onPointerLeave={() => !from && setOver(null)}
     >
       <rect width={at.width} height={at.height} fill="transparent" />

@@ -1,4 +1,5 @@
 import { type PointerEvent, useRef, useState } from "react";
+import { useDragged } from "../../../parts/useDragged";
 import { type Drawn, type Point, pathOf, thinned } from "./steps";
 import type { useSteps } from "./useSteps";
 
@@ -45,7 +46,7 @@ type PaintingProps = {
 
 /** Takes strokes by pointer: drawn at once, handed over when the pointer is let go. */
 export function Painting({ at, radius, className, stroke, label, onDone }: PaintingProps) {
-  const [points, setPoints] = useState<Drawn[]>([]);
+  const points = useDragged<Drawn[]>([]);
   const [over, setOver] = useState<Point | null>(null);
   const isAlt = useRef(false);
   const place = (event: PointerEvent<SVGElement>): Drawn => [
@@ -56,12 +57,12 @@ export function Painting({ at, radius, className, stroke, label, onDone }: Paint
     const [x, y, pressure] = place(event);
     setOver([x, y]);
     if (event.currentTarget.hasPointerCapture(event.pointerId))
-      setPoints((now) => [...now, [x, y, pressure]]);
+      points.set([...points.now.current, [x, y, pressure]]);
   };
   const handleUp = () => {
-    const kept = thinned(points, radius);
+    const kept = thinned(points.now.current, radius);
     if (kept.length) onDone(kept, isAlt.current);
-    setPoints([]);
+    points.set([]);
   };
   return (
     <svg
@@ -74,15 +75,15 @@ export function Painting({ at, radius, className, stroke, label, onDone }: Paint
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
         isAlt.current = event.altKey;
-        setPoints([place(event)]);
+        points.set([place(event)]);
       }}
       onPointerMove={handleMove}
       onPointerUp={handleUp}
-      onPointerCancel={() => setPoints([])}
+      onPointerCancel={() => points.set([])}
       onPointerLeave={() => setOver(null)}
     >
       <rect width={at.width} height={at.height} fill="transparent" />
-      <Trace points={points} at={at} radius={radius} className={className} stroke={stroke} />
+      <Trace points={points.drawn} at={at} radius={radius} className={className} stroke={stroke} />
       {over && (
         <Reach
           x={over[0] * at.width}
