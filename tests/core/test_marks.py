@@ -48,6 +48,17 @@ def test_letters_laid_over_it_are_found_by_their_step(name):
         assert step is not None and (step[0] % STEP[0], step[1] % STEP[1]) == (0, 0), step
 
 
+@pytest.mark.parametrize("factor", range(1, 9))
+def test_the_blocks_of_what_was_enlarged_are_no_marks(factor):
+    """Pixel art, and made-up ground: each value a square of texels, one odd spot on it."""
+    y, x = np.mgrid[:256, :256] / 256
+    for seed in range(6):
+        cells = np.random.default_rng(seed).random((256 // factor + 1,) * 2).astype(np.float32)
+        ground = np.kron(cells, np.ones((factor, factor), np.float32))[:256, :256]
+        assert marks_step(ground) is None
+        assert marks_step(np.where(np.hypot(x - 0.62, y - 0.38) < 0.015, 1, ground).astype(np.float32)) is None
+
+
 @pytest.mark.parametrize("shape", [(1, 1), (8, 300), (95, 95), (97, 131)])
 def test_small_and_plain_pictures_hold_none(shape):
     assert marks_step(np.full(shape, 0.5, np.float32)) is None

@@ -17,7 +17,9 @@ _NEIGHBORS = 15  # frequencies over which a spectrum is evened
 _NEAREST, _FARTHEST = 0.04, 0.45  # of the sides: how far apart marks lie that tell
 _ALIKE = 0.04  # of the evened detail that comes again; materials of twelve kinds have 0.03 at most
 _STANDS_OUT = 60.0  # times as much as elsewhere
+_AGAIN = 0.3  # of it at twice the step: the picture shares less with itself there
 _BLOCK = 8  # texels of a JPEG's blocks
+_STEPPED = 0.15  # of the mean change to the next row: where half of all rows change less, a picture stands in blocks
 _FAINT, _PATTERN = 0.03, 0.35  # of the detail as it is: less is what a JPEG's blocks leave, more is the pattern of a material
 
 
@@ -43,7 +45,7 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     (None, (0, 64))
     """
     rows, columns = gray.shape
-    if min(rows, columns) < _LEAST:
+    if min(rows, columns) < _LEAST or _is_stepped(gray, 0) or _is_stepped(gray, 1):
         return None
     detail = gray - gaussian(gray, _FINE / columns, "mirror")
     detail /= np.abs(detail) + 2 * np.float32(np.median(np.abs(detail)) + 1e-6)  # strong edges count like faint ones
@@ -60,8 +62,17 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     usual = float(np.median(np.abs(alike))) if alike.size else np.inf
     if most < max(_ALIKE, _STANDS_OUT * usual) or not _FAINT <= plain[down, right] < _PATTERN:
         return None
+    twice = [2 * min(at, side - at) / side for at, side in ((down, rows), (right, columns))]
+    if max(twice) < _FARTHEST and evened[2 * down % rows, 2 * right % columns] < _AGAIN * found[down, right]:
+        return None  # they would lie at twice the step as well
     step = [int(at) - side if at > side // 2 else int(at) for at, side in ((right, columns), (down, rows))]
     return (step[0], step[1]) if (step[1], step[0]) > (0, 0) else (-step[0], -step[1])
+
+
+def _is_stepped(gray: Gray, axis: int) -> bool:
+    """Whether most rows (or columns) are as the one before: enlarged texel by texel. Blocks lie alike wherever they do."""
+    changes = np.abs(np.diff(gray, axis=axis)).mean(1 - axis)
+    return float(np.median(changes)) < _STEPPED * float(changes.mean())
 
 
 def _kin(move: int, side: int) -> np.ndarray:
