@@ -13,6 +13,8 @@ from copper_sieve.files import encode
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 FOUND = """axe.run(document, { resultTypes: ['violations'] })
   .then(({ violations }) => violations.map((one) => [one.impact, one.id, one.nodes[0].html]))"""
+IS_WIDE = """[...document.querySelectorAll('header, main, footer')]
+  .some((one) => one.getBoundingClientRect().right > innerWidth)"""
 GRAY = (np.indices((64, 64))[1] * 4).astype(np.uint8)
 COLOR = np.full((64, 64, 3), (120, 90, 60), np.uint8)
 
@@ -38,13 +40,15 @@ def with_files(page, folder) -> None:
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_no_place_has_anything_serious(page, server, tmp_path, theme):
-    made = make_set(server, f"Reached {theme}", {"base_color": COLOR, "height": GRAY})
+    long = f"Reached {theme} by a name that is as long as the names of files of a large production are"
+    made = make_set(server, long, {"base_color": COLOR, "height": GRAY})
     found = {}
 
     def look(place: str) -> None:
-        found[place] = serious(page)
+        found[place] = serious(page) + (["wider than the window"] if page.evaluate(IS_WIDE) else [])
 
     page.goto(f"/p/{PROJECT}/tray")
+    page.get_by_label("Search the sets").fill(made["name"])
     page.get_by_role("link", name=made["name"]).wait_for()
     if theme == "dark":
         page.keyboard.press("d")
