@@ -1,9 +1,14 @@
-"""Stored rows as the screen sees them."""
+"""Stored rows as the screen sees them, and how they are written."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import wraps
+from typing import ParamSpec, TypeVar, get_args, get_type_hints
 from uuid import UUID
+
+from fastapi import Response
+from pydantic import TypeAdapter
 
 from ..core.convert.corrections import correction_of
 from ..core.prepare.decision import Repeat
@@ -18,7 +23,27 @@ from ..targets import carriers_of
 from .models.sets import BakedMap, GivenMap, MasterRow, MixedNode, MixPart, PreparedStep, TextureSet
 from .state import AppState
 
-__all__ = ["changed_set", "set_answer"]
+__all__ = ["changed_set", "set_answer", "written_here"]
+
+
+P = ParamSpec("P")
+Row = TypeVar("Row")
+
+
+def written_here(endpoint: Callable[P, list[Row]]) -> Callable[P, Response]:
+    """Let a list of hundreds be written as JSON in the thread of its endpoint, a row at a time, so that others come between.
+
+    FastAPI writes an answer on the event loop, which stood still for 45 ms over 500 sets.
+    """
+    (row_type,) = get_args(get_type_hints(endpoint)["return"])
+    rows = TypeAdapter(row_type)
+
+    @wraps(endpoint)
+    def answer(*args: P.args, **kwargs: P.kwargs) -> Response:
+        told = b",".join(rows.dump_json(row, by_alias=True) for row in endpoint(*args, **kwargs))
+        return Response(b"[" + told + b"]", media_type="application/json")
+
+    return answer
 
 
 def changed_set(

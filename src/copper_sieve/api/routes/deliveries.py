@@ -22,6 +22,7 @@ from ...work.deliveries.again import Answer
 from ...work.deliveries.handing import note_of
 from ...work.deliveries.orders import Order, begin, plans_of
 from ...work.deliveries.running import target_of
+from ..answers import written_here
 from ..models.deliveries import Delivery, DeliveryLine, KeptUp, PlanRequest
 from ..state import AppState, State
 
@@ -40,6 +41,7 @@ def _order(project: str, request: PlanRequest) -> Order:
 
 
 @router.post("/projects/{project}/plans")
+@written_here
 def plan(state: State, project: str, request: PlanRequest) -> list[Plan]:
     """The exact files, before anything is written, each as it stands against the folder it goes to."""
     return plans_of(state.deliverer, _order(project, request))
@@ -69,6 +71,7 @@ def plan_of(state: State, delivery_id: UUID, target: str, set_name: Annotated[st
 
 
 @router.get("/projects/{project}/deliveries")
+@written_here
 def list_all(state: State, project: str) -> list[DeliveryLine]:
     with state.pool.connection() as conn:
         box = projects.project_named(conn, project)

@@ -24,7 +24,7 @@ from ...core.target import legal_name, name_of_copy
 from ...store import projects, sets
 from ...work.pictures import doubt_picture, marked_texels
 from ...work.sets import assay_set, derived_anew, fixed, picked_anew, with_rise_measured
-from ..answers import changed_set, set_answer
+from ..answers import changed_set, set_answer, written_here
 from ..models.controls import Control, controls_of
 from ..models.sets import (
     AssayRow,
@@ -61,6 +61,7 @@ def _recipe(state: AppState, set_id: UUID) -> Recipe:
 
 
 @router.get("/projects/{project}/sets")
+@written_here
 def list_sets(state: State, project: str) -> list[TextureSet]:
     """The sets of a project."""
     with state.pool.connection() as conn:
