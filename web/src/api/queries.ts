@@ -1,24 +1,6 @@
-import {
-  keepPreviousData,
-  type UseQueryResult,
-  useMutation,
-  useQueries,
-  useQuery,
-  useQueryClient,
-  useSuspenseQuery,
-} from "@tanstack/react-query";
-import { useEffect, useMemo } from "react";
-import {
-  type AssayRow,
-  api,
-  type Finding,
-  type PlanRequest,
-  type Project,
-  settled,
-  type TextureSet,
-} from "./client";
+import { useMutation, useQuery, useQueryClient, useSuspenseQuery } from "@tanstack/react-query";
+import { api, type PlanRequest, type Project, settled, type TextureSet } from "./client";
 import type { components } from "./schema";
-import { inTurns } from "./turns";
 
 /** Queries that more than one screen asks. */
 
@@ -64,107 +46,6 @@ export const useSets = (project: string) =>
       settled(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })),
   });
 
-/** A finding on a set; `leaves` answers a question by leaving all as it is. */
-export type Assayed = AssayRow & { set: TextureSet; leaves?: boolean };
-
-const WATCH_MS = 4000; // how soon a file that changed in a linked folder is told
-
-/**
- * Sets whose files changed in a folder they are linked to, asked again and again while there are
- * linked sets.
- */
-function useChanged(project: string, sets: TextureSet[]): string[] {
-  const isLinked = sets.some((set) =>
-    Object.values(set.recipe.sources ?? {}).some((source) => source.place),
-  );
-  const { data = [] } = useQuery({
-    queryKey: ["changed", project],
-    queryFn: () =>
-      settled(api.GET("/api/projects/{project}/changed", { params: { path: { project } } })),
-    enabled: isLinked,
-    refetchInterval: WATCH_MS,
-  });
-  return data;
-}
-
-const assays = inTurns(3);
-
-const assayQuery = (set: TextureSet, isChanged: boolean) => ({
-  queryKey: ["assay", set.id, set.head, isChanged],
-  queryFn: () =>
-    assays.ask(set.id, () =>
-      settled(
-        api.GET("/api/sets/{set_id}/assay", {
-          params: { path: { set_id: set.id }, query: { head: set.head } },
-        }),
-      ),
-    ),
-  staleTime: Infinity,
-});
-
-export type DensityRow = components["schemas"]["DensityRow"];
-const NONE: DensityRow[] = [];
-
-/**
- * Sets whose texels are much larger or smaller than the others', asked anew when any set moved on.
- */
-function useDensity(project: string) {
-  const { data: sets = [] } = useSets(project);
-  const isKnown = sets.filter((set) => set.recipe.facts.tile_size !== null).length > 1;
-  const { data = [] } = useQuery({
-    queryKey: ["density", project, ...sets.map(({ head }) => head)],
-    queryFn: () =>
-      settled(api.GET("/api/projects/{project}/density", { params: { path: { project } } })),
-    enabled: isKnown,
-    staleTime: Infinity,
-    placeholderData: keepPreviousData,
-  });
-  return isKnown ? data : NONE;
-}
-
-/**
- * Everything found on these sets of a project, all together and set by set, and whether some are
- * still being looked at.
- */
-export function useAssay(project: string, sets: TextureSet[]) {
-  const changed = useChanged(project, sets);
-  const density = useDensity(project);
-  const { each, isLooking } = useQueries({
-    queries: sets.map((set) => assayQuery(set, changed.includes(set.id))),
-    combine: answersOf,
-  });
-  const rows = useMemo(
-    () =>
-      sets.flatMap((set, k) =>
-        foundOn(set.id, each[k], density).map((row): Assayed => ({ ...row, set })),
-      ),
-    [sets, each, density],
-  );
-  return { rows, each, density, isLooking };
-}
-
-/** What is found on the set in hand, which no other set's answer comes before. */
-export function useFoundHere(project: string, set: TextureSet) {
-  const { rows } = useAssay(project, [set]);
-  useEffect(() => assays.hurry(set.id));
-  return rows;
-}
-
-/** What was found on one set, by itself and among the others. */
-export const foundOn = (set: string, own: AssayRow[] | undefined, density: DensityRow[]) => [
-  ...(own ?? []),
-  ...density.filter((row) => row.set === set),
-];
-
-/**
- * Every set's answer in its place: what is combined is compared with what was before, and hundreds
- * of sets' rows in one list, moved by each that comes, would be compared whole each time.
- */
-const answersOf = (answers: UseQueryResult<AssayRow[]>[]) => ({
-  each: answers.map(({ data }) => data),
-  isLooking: answers.some(({ isPending }) => isPending),
-});
-
 /**
  * A change of one set. Changes of a set wait for each other and name the head the one before made,
  * so that quick hands never run into their own last step; a head that another tab made still
@@ -205,37 +86,6 @@ export const useResize = (project: string, setId: string) =>
       }),
     ),
   );
-
-/** Whether a finding is of a folder that a set is linked to. */
-export const isOfFolder = ({ id }: Pick<Finding, "id">) =>
-  id === "source-changed" || id === "source-added";
-
-/** Apply the fix of a finding: one step of the set's history. */
-export function useFix(project: string) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: ({ set, finding, leaves = false }: Assayed) =>
-      isOfFolder(finding)
-        ? settled(
-            api.POST("/api/sets/{set_id}/refresh", {
-              params: { path: { set_id: set.id } },
-              body: { expects: set.head },
-            }),
-          )
-        : settled(
-            api.POST("/api/sets/{set_id}/fixes", {
-              params: { path: { set_id: set.id } },
-              body: {
-                expects: set.head,
-                finding: finding.id,
-                master: finding.master,
-                leave: leaves,
-              },
-            }),
-          ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["sets", project] }),
-  });
-}
 
 /**
  * What a master can be. A place waits for it: a press that came before it would find no master to

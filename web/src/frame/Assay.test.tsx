@@ -18,12 +18,14 @@ const found = (setId: string, grade: string, text: string) => ({
 const SETS = [set("1", "Felt"), set("2", "Brass")];
 
 function strip(rows: Record<string, object[]>, shown?: string | null) {
-  const answers = SETS.filter(({ id }) => rows[id]).map(
-    ({ id }) => [["assay", id, 1, false], rows[id]] as [unknown[], object[]],
-  );
+  const known = Object.fromEntries(Object.entries(rows).map(([id, found]) => [`${id} 1`, found]));
   return drawn(
     <Assay project="p" shown={shown} isOpen={false} onOpen={() => {}} onHelp={() => {}} />,
-    [[["sets", "p"], SETS], [["changed", "p"], []], ...answers],
+    [
+      [["sets", "p"], SETS],
+      [["changed", "p"], []],
+      [["assays"], known],
+    ],
   );
 }
 

@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import { Link } from "react-router";
-import { useAssay, useFix, useSets } from "../api/queries";
+import { useAssay, useFix } from "../api/assays";
+import { useSets } from "../api/queries";
 import { AlwaysTake } from "../line/AlwaysTake";
 import { useFront } from "../line/inFront";
 import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";

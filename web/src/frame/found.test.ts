@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import type { Assayed } from "../api/assays";
 import type { TextureSet } from "../api/client";
-import type { Assayed } from "../api/queries";
 import { inOrder, spokenFirst } from "./found";
 
 const set = (id: string) => ({ id, name: id.toUpperCase() }) as TextureSet;

@@ -1,5 +1,5 @@
+import type { Assayed } from "../api/assays";
 import type { TextureSet } from "../api/client";
-import type { Assayed } from "../api/queries";
 import { GRADE_ORDER } from "../parts/grades";
 
 /**

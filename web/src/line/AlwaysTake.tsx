@@ -1,5 +1,5 @@
+import { isOfFolder } from "../api/assays";
 import type { Finding } from "../api/client";
-import { isOfFolder } from "../api/queries";
 import { useKeepsUp } from "./keepsUp";
 
 /** Beside the press that takes newer files of a linked folder: take them by itself from now on. */

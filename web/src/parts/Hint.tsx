@@ -1,4 +1,5 @@
 import { Tooltip } from "radix-ui";
+import { createContext, use } from "react";
 
 type HintProps = { says: string | undefined; children: React.ReactElement };
 
@@ -7,7 +8,8 @@ type HintProps = { says: string | undefined; children: React.ReactElement };
  * to what it holds.
  */
 export function Hint({ says, children }: HintProps) {
-  if (!says) return children;
+  const isNear = use(Near);
+  if (!says || !isNear) return children;
   return (
     <Tooltip.Root>
       <Tooltip.Trigger asChild onFocus={openByKeyboardOnly}>
@@ -32,6 +34,13 @@ function openByKeyboardOnly(event: React.FocusEvent) {
   const isWriting = event.target.matches("input:not([type=checkbox]), textarea");
   if (isWriting || !event.target.matches(":focus-visible")) event.preventDefault();
 }
+
+/**
+ * Around one of hundreds that have hints: whether pointer or keyboard is there. Before, none can be
+ * asked for, and each would cost as much as all else of what it is on. What has a hint is made anew
+ * when they come: nothing that is pressed itself, as a press on it would be lost.
+ */
+export const Near = createContext(true);
 
 /** Around everything that has hints: the second one shows at once. */
 export function Hints({ children }: { children: React.ReactNode }) {

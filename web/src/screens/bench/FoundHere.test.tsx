@@ -28,7 +28,7 @@ const here = (rows: object[], chosen = "normal") =>
   drawn(<FoundHere project="p" set={SET} chosen={chosen} onChoose={() => {}} />, [
     [["sets", "p"], [SET]],
     [["changed", "p"], []],
-    [["assay", "1", 5, false], rows],
+    [["assays"], { "1 5": rows }],
   ]);
 
 describe("what was found on the set in hand", () => {

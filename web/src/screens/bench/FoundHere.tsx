@@ -1,5 +1,5 @@
+import { type Assayed, useFix, useFoundHere } from "../../api/assays";
 import type { TextureSet } from "../../api/client";
-import { type Assayed, useFix, useFoundHere } from "../../api/queries";
 import { AlwaysTake } from "../../line/AlwaysTake";
 import { FindingLine, FixButton, Problem } from "../../parts/grades";
 import { sure } from "../../parts/sure";

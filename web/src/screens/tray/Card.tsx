@@ -1,9 +1,9 @@
-import { memo } from "react";
+import { memo, useState } from "react";
 import { Link } from "react-router";
+import { type DensityRow, foundOn } from "../../api/assays";
 import type { AssayRow, TextureSet } from "../../api/client";
-import { type DensityRow, foundOn } from "../../api/queries";
 import { GRADE_ORDER, GradeCount } from "../../parts/grades";
-import { Hint } from "../../parts/Hint";
+import { Hint, Near } from "../../parts/Hint";
 
 /** How a card is selected: beside others, or as the end of a range. */
 export type How = { isMore: boolean; isRange: boolean };
@@ -45,10 +45,13 @@ export const Card = memo(function Card({
   onChoose,
   onRemove,
 }: CardProps) {
+  const [isNear, setNear] = useState(false);
   return (
     <div
       className={`group relative self-start ${isChosen ? "outline-2 outline-offset-4 outline-copper" : ""}`}
       data-set={set.id}
+      onPointerEnter={() => setNear(true)}
+      onFocus={() => setNear(true)}
     >
       <input
         type="checkbox"
@@ -70,22 +73,24 @@ export const Card = memo(function Card({
           ×
         </button>
       </Hint>
-      <Link to={address} className="block">
-        <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
-          <img
-            alt=""
-            decoding="async"
-            src={`/api/sets/${set.id}/swatch?head=${set.head}`}
-            className="size-full object-cover"
-          />
-          <i className="absolute right-0 bottom-0 border-[9px] border-hair border-r-paper border-b-paper" />
-        </div>
-        <p className="mt-1.5 flex items-baseline justify-between gap-2">
-          <b className="truncate font-semibold">{set.name}</b>
-          <Found set={set} found={found} density={density} />
-        </p>
-        <OriginMarks set={set} />
-      </Link>
+      <Near value={isNear}>
+        <Link to={address} className="block">
+          <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
+            <img
+              alt=""
+              decoding="async"
+              src={`/api/sets/${set.id}/swatch?head=${set.head}`}
+              className="size-full object-cover"
+            />
+            <i className="absolute right-0 bottom-0 border-[9px] border-hair border-r-paper border-b-paper" />
+          </div>
+          <p className="mt-1.5 flex items-baseline justify-between gap-2">
+            <b className="truncate font-semibold">{set.name}</b>
+            <Found set={set} found={found} density={density} />
+          </p>
+          <OriginMarks set={set} />
+        </Link>
+      </Near>
     </div>
   );
 });

@@ -1,5 +1,5 @@
+import type { DensityRow } from "../../api/assays";
 import type { AssayRow, TextureSet } from "../../api/client";
-import type { DensityRow } from "../../api/queries";
 import { Card, type How } from "./Card";
 import { useInView } from "./inView";
 

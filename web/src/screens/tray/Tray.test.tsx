@@ -29,9 +29,7 @@ const tray = (sets: ReturnType<typeof setOf>[] | null, { rows = {}, removed = []
     [["deliveries", "p"], []],
     [["targets"], []],
     [["removed", "p", sets?.length ?? 0], removed],
-    ...Object.entries(rows).map(
-      ([id, of]) => [["assay", id, 7, false], of] as [unknown[], object[]],
-    ),
+    [["assays"], Object.fromEntries(Object.entries(rows).map(([id, of]) => [`${id} 7`, of]))],
   ]);
 
 describe("the tray", () => {

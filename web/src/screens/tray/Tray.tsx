@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useAssay } from "../../api/assays";
 import { api, type DeliveryLine, settled, type TextureSet } from "../../api/client";
-import { useAssay, useSets, useTargets } from "../../api/queries";
+import { useSets, useTargets } from "../../api/queries";
 import { useInFront } from "../../line/inFront";
 import { Problem } from "../../parts/grades";
 import { useKey } from "../../parts/useKey";

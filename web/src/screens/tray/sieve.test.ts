@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import type { Assayed } from "../../api/assays";
 import type { TextureSet } from "../../api/client";
-import type { Assayed } from "../../api/queries";
 import { filtersOf, selected, sieved, sorted } from "./sieve";
 
 const set = (name: string, said: object = {}): TextureSet =>

@@ -1,5 +1,5 @@
+import type { Assayed } from "../../api/assays";
 import type { TextureSet } from "../../api/client";
-import type { Assayed } from "../../api/queries";
 
 /** What a tray can be narrowed down to, besides words. */
 export const FILTERS = [
