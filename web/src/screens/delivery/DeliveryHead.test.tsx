@@ -50,8 +50,10 @@ function head(
 }
 
 describe("the head of a delivery", () => {
-  it("asks for sets and targets while there are none", () => {
-    expect(head([]).text).toBe("Choose sets and targets");
+  it("asks for what is not chosen yet", () => {
+    expect(head([], { sets: [] }).text).toBe("Choose sets and targets");
+    expect(head([]).text).toBe("Choose a target");
+    expect(head([], { sets: [], targets: ["gltf"] }).text).toBe("Choose a set");
   });
 
   it("says that it works out the files, and of hundreds of sets also while it starts", () => {

@@ -17,13 +17,19 @@ type DeliveryHeadProps = {
   onChange: (next: (now: Chosen) => Chosen) => void;
 };
 
+/** What is still to be chosen. */
+function lackingSaid({ sets, targets }: Chosen): string {
+  if (sets.length && !targets.length) return "Choose a target";
+  return targets.length && !sets.length ? "Choose a set" : "Choose sets and targets";
+}
+
 /** What one press does, counted, at which size and into which folder. */
 export function DeliveryHead(props: DeliveryHeadProps) {
   const { project, sets, shown, chosen, canGo, isBusy, onDeliver, onChange } = props;
   if (!shown.length)
     return (
       <h1 className="mb-2" aria-live="polite">
-        {isBusy ? workingOut(chosen.sets.length, chosen.targets.length) : "Choose sets and targets"}
+        {isBusy ? workingOut(chosen.sets.length, chosen.targets.length) : lackingSaid(chosen)}
       </h1>
     );
   const count = countOf(shown);
