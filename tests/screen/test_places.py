@@ -254,6 +254,22 @@ def test_what_was_refused_is_not_asked_again(page):
     assert len(asked) == 1
 
 
+def test_a_set_that_cannot_be_looked_at_is_asked_about_once_and_holds_nothing_up(page, server):
+    made = make_set(server, "Not looked at", {"base_color": np.full((32, 32, 3), 120, np.uint8)})
+    asked = []
+
+    def refuse(route) -> None:
+        asked.append(route.request.url)
+        route.fulfill(status=404, json={"detail": "no such set"})
+
+    page.route(f"**/sets/{made['id']}/assay*", refuse)
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    expect(page.get_by_role("contentinfo").get_by_text("looking…")).to_have_count(0)
+    page.get_by_role("button", name="The whole set").click()
+    page.wait_for_load_state("networkidle")
+    assert len(asked) == 1
+
+
 def test_a_key_is_changed_and_found_and_put_back(page):
     page.goto("/")
     expect(page.get_by_label(TRAY)).to_be_visible()

@@ -70,7 +70,7 @@ function putDown(client: QueryClient, key: string, rows: AssayRow[] | null) {
   );
 }
 
-/** Look at a set, unless that is known or under way. */
+/** Look at a set, unless that is known or under way; what did not come is asked for with the next look. */
 function look(client: QueryClient, { id, head }: TextureSet, key: string) {
   if (client.getQueryData<Known>(KNOWN)?.[key] || asking.has(key)) return;
   asking.add(key);
@@ -79,7 +79,7 @@ function look(client: QueryClient, { id, head }: TextureSet, key: string) {
   turns
     .ask(id, () => client.fetchQuery({ queryKey: ["assay", key], queryFn, gcTime: 0 }))
     .then((rows) => putDown(client, key, rows))
-    .catch(() => putDown(client, key, null)); // asked again when the sets change, or come on screen anew
+    .catch(() => putDown(client, key, null));
 }
 
 export type DensityRow = components["schemas"]["DensityRow"];
@@ -136,7 +136,8 @@ export function useAssay(project: string, sets: TextureSet[]) {
 
 /** What is found on the set in hand, which no other set's answer comes before. */
 export function useFoundHere(project: string, set: TextureSet) {
-  const { rows } = useAssay(project, [set]);
+  const sets = useMemo(() => [set], [set]);
+  const { rows } = useAssay(project, sets);
   useEffect(() => turns.hurry(set.id));
   return rows;
 }
