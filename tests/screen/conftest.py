@@ -87,7 +87,8 @@ def kept_page(browser, address):
 
 @pytest.fixture(scope="module")
 def server(address):
-    with httpx.Client(base_url=f"{address}/api", timeout=60) as client:
+    limits = httpx.Limits(keepalive_expiry=2)  # the server closes what was quiet for 5 s, and a request may meet that
+    with httpx.Client(base_url=f"{address}/api", timeout=60, limits=limits) as client:
         yield client
 
 
