@@ -3,6 +3,7 @@
 import numpy as np
 from demo_sets import PROJECT, make_set
 from hands import choose, flick, middle
+from playwright.sync_api import expect
 from test_bench import READY
 from test_making import open_set, recipe_of
 
@@ -77,3 +78,35 @@ def test_a_spot_is_as_large_as_it_was_drawn_and_a_pick_as_long_as_it_was_brushed
 
     eventually(spots)
     assert abs(spots()[0]["across"] - 0.08) < 0.005
+
+
+def test_what_is_asked_while_a_spot_is_looked_at_takes_nothing_away(page, server):
+    grain = np.random.default_rng(7).integers(60, 200, (96, 96, 3)).astype(np.uint8)
+    made = make_set(server, "Many spots", {"photo": grain})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Prepare the pictures").click()
+    page.get_by_role("button", name="Take out spots").click()
+    over = page.get_by_test_id("spots-over")
+    page.wait_for_function(READY)
+    held, is_open = [], []
+    page.route("**/api/spots", lambda route: route.continue_() if is_open else held.append(route))
+    x, y = middle(over)
+    for by in (60, 120, 180):
+        page.mouse.click(x + by, y - by / 2)
+    expect(page.get_by_test_id("spot-waits")).to_have_count(3)
+    slider = page.get_by_role("slider", name="Contrast")
+    slider.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Tab")
+    eventually(lambda: held)
+    is_open.append(True)
+    held[0].continue_()
+    expect(page.get_by_test_id("spot-waits")).to_have_count(0)
+    page.wait_for_function(READY)
+
+    def kept() -> tuple:
+        recipe = recipe_of(server, made)
+        return len(recipe["frame"]["steps"][0]["spots"]), recipe["nodes"]["height"]["params"].get("contrast")
+
+    eventually(lambda: kept()[0] == 3 and kept()[1] is not None)
+    assert str(kept()[1]) == slider.get_attribute("aria-valuenow")

@@ -1,5 +1,7 @@
 import type { Control, FormatRow, Recipe } from "./api/client";
 import type { Edit } from "./screens/bench/edit";
+import { askedOf } from "./screens/bench/prepare/asking";
+import { stepsOf } from "./screens/bench/prepare/steps";
 
 /**
  * For tests: a part drawn while a store holds something else; what is drawn once sees what it began
@@ -28,7 +30,23 @@ export function inHand(recipe: object): { edit: Edit; kept: Recipe[] } {
     isMoving: false,
     move: () => {},
     keep: (next) => void kept.push(next),
-    writeSteps: async () => undefined as never,
+    preparing: {
+      steps: stepsOf(recipe as Recipe),
+      change: () => {},
+      repeat: () => {},
+      vary: () => {},
+      follow: () => {},
+      tryRepeat: () => {},
+      tryStep: () => {},
+      spot: () => {},
+      another: () => {},
+      add: () => {},
+      askedAt: (_, step) => askedOf(step),
+      spotsAt: () => [],
+      isDeciding: false,
+      isBusy: false,
+      problem: null,
+    },
     undo: () => {},
     redo: () => {},
     problem: null,

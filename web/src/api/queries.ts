@@ -1,5 +1,12 @@
 import { useMutation, useQuery, useQueryClient, useSuspenseQuery } from "@tanstack/react-query";
-import { api, type PlanRequest, type Project, settled, type TextureSet } from "./client";
+import {
+  api,
+  type PlanRequest,
+  type Project,
+  type Recipe,
+  settled,
+  type TextureSet,
+} from "./client";
 import type { components } from "./schema";
 
 /** Queries that more than one screen asks. */
@@ -49,22 +56,23 @@ export const useSets = (project: string) =>
 /**
  * A change of one set. Changes of a set wait for each other and name the head the one before made,
  * so that quick hands never run into their own last step; a head that another tab made still
- * answers 409.
+ * answers 409. A change may look at the recipe as it is by then, and answer null where nothing is
+ * left to change.
  */
 export function useSetChange<T>(
   project: string,
   setId: string,
-  change: (head: number, argument: T) => Promise<TextureSet>,
-  onSettled: (made: TextureSet | undefined) => void = () => {},
+  change: (head: number, argument: T, now: Recipe | undefined) => Promise<TextureSet | null>,
+  onSettled: (made: TextureSet | null | undefined) => void = () => {},
 ) {
   const queries = useQueryClient();
   const queryKey = ["sets", project];
-  const head = () =>
-    queries.getQueryData<TextureSet[]>(queryKey)?.find((set) => set.id === setId)?.head ?? 0;
   return useMutation({
     scope: { id: setId },
     mutationFn: async (argument: T) => {
-      const made = await change(head(), argument);
+      const now = queries.getQueryData<TextureSet[]>(queryKey)?.find((set) => set.id === setId);
+      const made = await change(now?.head ?? 0, argument, now?.recipe);
+      if (!made) return made;
       // an answer asked for before the change would bring the older head back
       await queries.cancelQueries({ queryKey });
       queries.setQueryData<TextureSet[]>(queryKey, (sets) =>

@@ -1,7 +1,8 @@
-import { useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { api, type Recipe, settled, type TextureSet } from "../../api/client";
 import { useSetChange } from "../../api/queries";
-import type { Step } from "./prepare/steps";
+import { carried } from "./carried";
+import { type MakeSteps, useSteps } from "./prepare/useSteps";
 
 /** The recipe with one parameter of one node set. */
 export function withParam(recipe: Recipe, node: string, name: string, value: unknown): Recipe {
@@ -15,12 +16,15 @@ export function withParam(recipe: Recipe, node: string, name: string, value: unk
   };
 }
 
+/** What a hand makes of a recipe, and the recipe that it had in front of it. */
+type Draft = { before: Recipe; wanted: Recipe };
+
 /**
  * A set's recipe under the hand: a draft while something moves, one version per finished move, undo
- * and redo.
+ * and redo. Changes wait for each other, and each is made of what the one before left.
  */
 export function useEdit(set: TextureSet, project: string) {
-  const [draft, setDraft] = useState<Recipe | null>(null);
+  const [draft, setDraft] = useState<Draft | null>(null);
   const path = { params: { path: { set_id: set.id } } };
   const unsaved = useRef(0);
   // not before the last of several: an older one would flash
@@ -28,29 +32,42 @@ export function useEdit(set: TextureSet, project: string) {
   const write = useSetChange(
     project,
     set.id,
-    (expects, recipe: Recipe) =>
-      settled(
+    (expects, { before, wanted }: Draft, now = before) => {
+      const recipe = carried(before, wanted, now);
+      return settled(
         api.PUT("/api/sets/{set_id}/recipe", { ...path, body: { expects, recipe, note: "" } }),
-      ),
+      );
+    },
     handleSaved,
   );
   const step = useSetChange(project, set.id, (expects, way: "undo" | "redo") =>
     settled(api.POST("/api/sets/{set_id}/step", { ...path, body: { expects, step: way } })),
   );
-  const prepare = useSetChange(project, set.id, (expects, steps: Step[]) =>
-    settled(api.PUT("/api/sets/{set_id}/steps", { ...path, body: { expects, steps } })),
+  const prepare = useSetChange(project, set.id, async (expects, make: MakeSteps, now) => {
+    const steps = now && (await make(now));
+    if (!steps) return null;
+    return settled(api.PUT("/api/sets/{set_id}/steps", { ...path, body: { expects, steps } }));
+  });
+  const recipe = useMemo(
+    () => (draft ? carried(draft.before, draft.wanted, set.recipe) : set.recipe),
+    [draft, set.recipe],
   );
+  const move = (wanted: Recipe | null) => {
+    if (wanted) setDraft({ before: set.recipe, wanted });
+    else if (unsaved.current === 0) setDraft(null);
+  };
   return {
-    recipe: draft ?? set.recipe,
+    recipe,
     isMoving: draft !== null && !write.isPending,
-    move: setDraft,
-    keep: (recipe: Recipe) => {
-      setDraft(recipe);
+    /** Show a recipe without keeping it; null ends that. */
+    move,
+    keep: (wanted: Recipe) => {
+      move(wanted);
       unsaved.current++;
-      write.mutate(recipe);
+      write.mutate({ before: set.recipe, wanted });
     },
-    /** Let the set's pictures go through other steps; done once that is kept. */
-    writeSteps: (steps: Step[]) => prepare.mutateAsync(steps),
+    /** The steps that the set's pictures go through first. */
+    preparing: useSteps({ recipe, move, changeSteps: prepare.mutateAsync }),
     undo: () => set.can_undo && step.mutate("undo"),
     redo: () => set.can_redo && step.mutate("redo"),
     problem: write.error ?? step.error,

@@ -1,5 +1,4 @@
 import { useView } from "../view";
-import { askedOf } from "./asking";
 import { Both, type OverProps, Painting, type Place, placed } from "./drawing";
 import { type Drawn, linesOf, type Point, pathOf, type StepOf } from "./steps";
 
@@ -11,14 +10,14 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
   const prep = useView((view) => view.prep);
   const tool = prep?.tool === "brush" ? null : prep?.tool;
   const radius = prep?.radius ?? 0.02;
+  const asked = steps.askedAt(index, step);
   const sides = [step.x?.side ?? 1, step.y?.side ?? 1];
   const across = step.x ? linesOf(step.x, "x", 1) : null;
   const down = step.y ? linesOf(step.y, "y", sides[0]) : null;
   const handlePainted = (drawn: Drawn[]) => {
     if (!tool) return;
-    const asked = askedOf(step);
     const points = drawn.map(([x, y]): Point => [x, y]);
-    const painted = [...step.guide[tool], { points, radius }];
+    const painted = [...asked.guide[tool], { points, radius }];
     steps.repeat(index, { ...asked, guide: { ...asked.guide, [tool]: painted } });
   };
   return (
@@ -43,7 +42,7 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
             ),
         )}
         {(["keep", "avoid"] as const).flatMap((name) =>
-          step.guide[name].map((stroke) => (
+          asked.guide[name].map((stroke) => (
             <path
               key={`${name} ${stroke.points[0]} ${stroke.points.length}`}
               d={pathOf(stroke.points, at.width, at.height)}

@@ -10,7 +10,6 @@ import { SpotsControls } from "./SpotsControls";
 import { StraightenControls } from "./StraightenControls";
 import { type Step, WHOLE } from "./steps";
 import { TileSize } from "./TileSize";
-import { useSteps } from "./useSteps";
 import { VariantControls } from "./VariantControls";
 
 type StepsProps = { set: TextureSet; project: string; edit: Edit };
@@ -76,7 +75,7 @@ export function Prepare({ set, project, edit, isOpen, onOpen }: PrepareProps) {
 function Steps({ set, project, edit }: StepsProps) {
   const prep = useView((view) => view.prep);
   const { openPrep, showPrep } = useView.getState();
-  const steps = useSteps(edit);
+  const { preparing: steps } = edit;
   const { facts } = edit.recipe;
   const repeat = steps.steps.find((step) => step.kind === "repeat");
   const isLastSpots = steps.steps.at(-1)?.kind === "spots";

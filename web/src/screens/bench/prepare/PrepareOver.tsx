@@ -5,12 +5,11 @@ import { LineOver } from "./LineOver";
 import { PointsOver } from "./PointsOver";
 import { SpotsOver } from "./SpotsOver";
 import type { Step } from "./steps";
-import { useSteps } from "./useSteps";
 
 /** What lies over the flat picture while a step of preparing is open. */
 export function PrepareOver({ edit, at }: { edit: Edit; at: Place }) {
   const prep = useView((view) => view.prep);
-  const steps = useSteps(edit);
+  const { preparing: steps } = edit;
   const step: Step | undefined = prep ? steps.steps[prep.at] : undefined;
   if (!prep || !step) return null;
   const shared = { at, index: prep.at, steps };

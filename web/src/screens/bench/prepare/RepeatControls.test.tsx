@@ -2,7 +2,7 @@ import { describe, expect, it, vi } from "vitest";
 import type { TextureSet } from "../../../api/client";
 import { drawn, tagOf } from "../../../drawn";
 import type { StepOf } from "./steps";
-import type { useSteps } from "./useSteps";
+import type { Preparing } from "./useSteps";
 
 vi.stubGlobal("localStorage", { getItem: () => null }); // the bench's look is kept there
 const { askedOf } = await import("./asking");
@@ -15,7 +15,7 @@ const hand = (isBusy = false, asked: object | null = null) =>
     isBusy,
     isDeciding: asked !== null,
     askedAt: (_: number, step: StepOf<"repeat">) => ({ ...askedOf(step), ...asked }),
-  }) as unknown as ReturnType<typeof useSteps>;
+  }) as unknown as Preparing;
 const join = (side: number) => ({ side, overlap: 0.2 });
 
 const REPEAT = {

@@ -7,12 +7,12 @@ import { useView } from "../view";
 import type { RepeatAsked } from "./asking";
 import { Shown } from "./Shown";
 import type { StepOf } from "./steps";
-import type { useSteps } from "./useSteps";
+import type { Preparing } from "./useSteps";
 
 type RepeatControlsProps = {
   at: number;
   step: StepOf<"repeat">;
-  steps: ReturnType<typeof useSteps>;
+  steps: Preparing;
   children?: React.ReactNode; // what is known of the tile itself
 };
 

@@ -2,9 +2,9 @@ import { Hint } from "../../../parts/Hint";
 import { NumberControl } from "../../../parts/NumberControl";
 import { useView } from "../view";
 import type { StepOf } from "./steps";
-import type { useSteps } from "./useSteps";
+import type { Preparing } from "./useSteps";
 
-type SpotsControlsProps = { at: number; step: StepOf<"spots">; steps: ReturnType<typeof useSteps> };
+type SpotsControlsProps = { at: number; step: StepOf<"spots">; steps: Preparing };
 
 /** How large the next spot is, and those that are out. */
 export function SpotsControls({ at, step, steps }: SpotsControlsProps) {

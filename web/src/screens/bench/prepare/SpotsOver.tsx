@@ -3,6 +3,7 @@ import { useDragged } from "../../../parts/useDragged";
 import { useView } from "../view";
 import { type OverProps, Painting, type Place, placed, Reach, shareOf } from "./drawing";
 import { brushed, type Drawn, type Point, pathOf, type Spot, type StepOf } from "./steps";
+import type { Placed } from "./useSteps";
 
 const DRAGGED_PX = 6;
 const LARGEST = 0.1; // radius, as a share of the width
@@ -13,7 +14,7 @@ export function SpotsOver(props: OverProps<StepOf<"spots">>) {
   const prep = useView((view) => view.prep);
   if (prep?.tool !== "brush") return <OvalsOver {...props} />;
   const handleDone = (drawn: Drawn[]) =>
-    steps.isBusy || steps.spot(index, brushed(drawn, prep.radius, at.width / at.height));
+    steps.spot(index, brushed(drawn, prep.radius, at.width / at.height));
   return (
     <>
       <svg
@@ -25,6 +26,7 @@ export function SpotsOver(props: OverProps<StepOf<"spots">>) {
         height={at.height}
       >
         <Marks spots={step.spots} at={at} pointed={prep.pointed} />
+        <Waiting spots={steps.spotsAt(index)} at={at} />
       </svg>
       <Painting
         at={at}
@@ -44,6 +46,35 @@ function Marks({ spots, at, pointed }: MarksProps) {
     <SpotMark key={`${spot.x} ${spot.y}`} spot={spot} at={at} isPointed={pointed === k} />
   ));
 }
+
+/** Spots that are still looked at: as they were drawn, until they are out. */
+function Waiting({ spots, at }: { spots: Placed[]; at: Place }) {
+  return spots.map((spot) => (
+    <g
+      key={`${spot.x} ${spot.y}`}
+      data-testid="spot-waits"
+      className="pointer-events-none fill-copper stroke-copper opacity-60"
+    >
+      {spot.path.length > 0 ? (
+        <path
+          d={pathOf(lineOfSpot(spot), at.width, at.height)}
+          className={LINE}
+          strokeWidth={2 * spot.brush * at.width}
+        />
+      ) : (
+        <ellipse
+          cx={spot.x * at.width}
+          cy={spot.y * at.height}
+          rx={spot.across * at.width}
+          ry={spot.down * at.width}
+        />
+      )}
+    </g>
+  ));
+}
+
+const LINE = "fill-none [stroke-linecap:round] [stroke-linejoin:round]";
+const lineOfSpot = ({ x, y, path }: Placed) => path.map(([dx, dy]): Point => [x + dx, y + dy]);
 
 function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
   const prep = useView((view) => view.prep);
@@ -69,7 +100,7 @@ function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
   };
   const handleUp = (event: PointerEvent<SVGElement>) => {
     const from = pressed.now.current;
-    if (from && !steps.isBusy) steps.spot(index, oval(from, place(event)));
+    if (from) steps.spot(index, oval(from, place(event)));
     pressed.set(null);
   };
   const from = pressed.drawn;
@@ -95,6 +126,7 @@ function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
     >
       <rect width={at.width} height={at.height} fill="transparent" />
       <Marks spots={step.spots} at={at} pointed={prep?.pointed ?? null} />
+      <Waiting spots={steps.spotsAt(index)} at={at} />
       {next && (
         <Reach
           x={next.x * at.width}
@@ -111,16 +143,15 @@ function OvalsOver({ at, index, step, steps }: OverProps<StepOf<"spots">>) {
 function SpotMark({ spot, at, isPointed }: { spot: Spot; at: Place; isPointed: boolean }) {
   const [x, y] = [spot.x * at.width, spot.y * at.height];
   const size = { rx: spot.across * at.width, ry: spot.down * at.width };
-  const line = spot.path.map(([dx, dy]): Point => [spot.x + dx, spot.y + dy]);
+  const line = lineOfSpot(spot);
   const path = pathOf(line, at.width, at.height);
-  const look = "fill-none [stroke-linecap:round] [stroke-linejoin:round]";
   const [fromX, fromY] = [x + spot.from_x * at.width, y + spot.from_y * at.height];
   return (
     <g className="pointer-events-none">
       {line.length > 0 && (
         <path
           d={path}
-          className={`${look}
+          className={`${LINE}
             ${isPointed ? "stroke-copper opacity-50" : "stroke-white opacity-25"}`}
           strokeWidth={2 * spot.brush * at.width}
         />

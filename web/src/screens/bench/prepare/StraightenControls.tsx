@@ -4,12 +4,12 @@ import { NumberField } from "../../../parts/NumberField";
 import { Segments } from "../../../parts/Segments";
 import { useView } from "../view";
 import { type StepOf, WHOLE } from "./steps";
-import type { useSteps } from "./useSteps";
+import type { Preparing } from "./useSteps";
 
 type StraightenControlsProps = {
   at: number;
   step: StepOf<"straighten">;
-  steps: ReturnType<typeof useSteps>;
+  steps: Preparing;
   sides: number | null;
 };
 

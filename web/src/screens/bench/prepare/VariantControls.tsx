@@ -5,12 +5,12 @@ import { Segments } from "../../../parts/Segments";
 import { CopySet } from "../CopySet";
 import { Shown } from "./Shown";
 import type { StepOf } from "./steps";
-import type { useSteps } from "./useSteps";
+import type { Preparing } from "./useSteps";
 
 type VariantControlsProps = {
   at: number;
   step: StepOf<"variant">;
-  steps: ReturnType<typeof useSteps>;
+  steps: Preparing;
   set: TextureSet;
   project: string;
   /** How much the picture follows a pattern, where that was measured. */

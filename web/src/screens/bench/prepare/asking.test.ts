@@ -1,10 +1,9 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { api } from "../../../api/client";
-import type { Edit } from "../edit";
+import { api, type Recipe } from "../../../api/client";
 import { anew } from "./asking";
 import type { Step } from "./steps";
 
-const EDIT = { recipe: { facts: { width: 8, height: 8, edges: {} }, frame: null } };
+const RECIPE = { facts: { width: 8, height: 8, edges: {} }, frame: null };
 const VARIANT = { kind: "variant", is_on: true, seed: 3, cells: 4, pieces: { rows: 1 } };
 const REPEAT = { kind: "repeat", is_on: true, x: {}, y: {}, sides: [null, null] };
 
@@ -12,7 +11,7 @@ describe("what was decided by looking at the picture", () => {
   let edge = "wrap";
   const asked = vi.fn();
   const decided = (...steps: object[]) =>
-    anew(EDIT as unknown as Edit, steps as unknown as Step[], 0);
+    anew(RECIPE as unknown as Recipe, steps as unknown as Step[], 0);
 
   beforeEach(() => {
     asked.mockReset();

@@ -1,7 +1,7 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { useDragged } from "../../../parts/useDragged";
 import { type Drawn, type Point, pathOf, thinned } from "./steps";
-import type { useSteps } from "./useSteps";
+import type { Preparing } from "./useSteps";
 
 /** Where a picture stands on its stage, in CSS pixels. */
 export type Place = { x: number; y: number; width: number; height: number };
@@ -11,7 +11,7 @@ export type OverProps<S> = {
   at: Place;
   index: number;
   step: S;
-  steps: ReturnType<typeof useSteps>;
+  steps: Preparing;
 };
 
 export const placed = ({ x, y }: Place): React.CSSProperties => ({ left: x, top: y });

@@ -1,7 +1,6 @@
-import { useMutation } from "@tanstack/react-query";
-import { useRef } from "react";
-import { api, settled } from "../../../api/client";
-import type { Edit } from "../edit";
+import { useRef, useState } from "react";
+import { api, type Recipe, settled } from "../../../api/client";
+import { carried } from "../carried";
 import { useView } from "../view";
 import {
   anew,
@@ -11,128 +10,159 @@ import {
   type RepeatAsked,
   repeatFor,
   type Vary,
+  withSteps,
 } from "./asking";
 import { type Spot, type Step, type StepOf, stepsOf } from "./steps";
 
+/** The steps to put in place of a recipe's; null where nothing is left to change. */
+export type MakeSteps = (recipe: Recipe) => Promise<Step[] | null>;
+export type Placed = Omit<Spot, "from_x" | "from_y">;
+
+type Hand = {
+  recipe: Recipe;
+  move: (recipe: Recipe | null) => void;
+  /** Called when its turn comes; done once the steps are kept. */
+  changeSteps: (make: MakeSteps) => Promise<unknown>;
+};
+
+/** A change that is not kept yet. */
+type Waiting =
+  | { does: "repeat"; at: number; asked: RepeatAsked }
+  | { does: "spot"; at: number; spot: Placed }
+  | { does: "decide" | "change" };
+
 /**
  * Changing the steps of a set: each is one step of undo. What has to be looked at first (where a
- * line runs, what fills a spot) is asked of the server and kept in the step.
+ * line runs, what fills a spot) is asked of the server and kept in the step. A quick hand need not
+ * wait: every change is made of what the one before it left.
  */
-export function useSteps(edit: Edit) {
+export function useSteps({ recipe, move, changeSteps }: Hand) {
   const open = useView((view) => view.openPrep);
   const showPrep = useView((view) => view.showPrep);
-  const steps = stepsOf(edit.recipe);
-  const latest = useRef(0);
+  const [waiting, setWaiting] = useState<Waiting[]>([]);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const tried = useRef(0);
+  const repeats = useRef(0);
+  const steps = stepsOf(recipe);
+
+  const run = async (what: Waiting, make: MakeSteps, then?: () => void) => {
+    setProblem(null);
+    setWaiting((all) => [...all, what]);
+    tried.current++;
+    try {
+      await changeSteps(make);
+      then?.();
+    } catch (error) {
+      setProblem(error instanceof Error ? error : new Error(String(error)));
+    } finally {
+      setWaiting((all) => all.filter((one) => one !== what));
+      move(null);
+    }
+  };
   /** Replace a step; what was decided behind one that moves the picture is decided anew. */
-  const change = useMutation({
-    mutationFn: async ({ at, step }: { at: number; step: Step | null }) => {
-      const next = [...steps];
-      next.splice(at, 1, ...(step ? [step] : []));
-      const moves = step?.kind !== "spots" && steps[at]?.kind !== "spots";
-      const isBack = step?.kind === "variant" && step.is_on && !steps[at]?.is_on;
-      const made = moves ? await anew(edit, next, step && !isBack ? at + 1 : at) : next;
-      latest.current++;
-      await edit.writeSteps(made);
-    },
-    onSettled: () => edit.move(null),
-  });
+  const change = (at: number, step: Step | null) => {
+    const before = steps[at];
+    void run({ does: "change" }, async (now) => {
+      const kept = stepsOf(now);
+      if (kept[at]?.kind !== before.kind) return null;
+      const made = step && carried(before, step, kept[at]);
+      const next = kept.toSpliced(at, 1, ...(made ? [made] : []));
+      const moves = before.kind !== "spots";
+      const isBack = made?.kind === "variant" && made.is_on && !kept[at].is_on;
+      return moves ? anew(now, next, made && !isBack ? at + 1 : at) : next;
+    });
+  };
   /** Another picture out of pieces: a new step, or the one that is there with another seed. */
-  const vary = useMutation({
-    mutationFn: async ({ at, asked }: { at: number; asked: Vary }) => {
-      const made = await piecesFor(edit, at, asked, steps);
-      latest.current++;
-      await edit.writeSteps([...steps.slice(0, at), made, ...steps.slice(at + 1)]);
-    },
-    onSettled: () => edit.move(null),
-  });
-  const repeat = useMutation({
-    mutationFn: async ({ at, asked }: { at: number; asked: RepeatAsked }) => {
-      const turn = ++latest.current;
-      const made = await repeatFor(edit, at, asked, steps);
-      const next = [...steps.slice(0, at), made, ...steps.slice(at + 1)];
-      const all = turn === latest.current ? await anew(edit, next, at + 1) : next;
-      if (turn === latest.current) await edit.writeSteps(all); // else it was asked again meanwhile
-    },
-    onSettled: () => edit.move(null),
-  });
+  const vary = (at: number, asked: Vary, then?: () => void) => {
+    const make: MakeSteps = async (now) =>
+      stepsOf(now).toSpliced(at, 1, await piecesFor(now, at, asked));
+    void run({ does: "decide" }, make, then);
+  };
+  const repeat = (at: number, asked: RepeatAsked, then?: () => void) => {
+    const turn = ++repeats.current;
+    const isLatest = () => turn === repeats.current; // else it was asked again meanwhile
+    const make: MakeSteps = async (now) => {
+      if (!isLatest()) return null;
+      const made = stepsOf(now).toSpliced(at, 1, await repeatFor(now, at, asked));
+      return isLatest() ? anew(now, made, at + 1) : null;
+    };
+    void run({ does: "repeat", at, asked }, make, then);
+  };
   /** Repeat by the picture's own pattern, turned straight first where it has to be. */
-  const follow = useMutation({
-    mutationFn: async (at: number) => {
-      latest.current++;
-      const body = { recipe: edit.recipe, at };
-      const next = stepsOf(await settled(api.POST("/api/patterns", { body })));
-      const here = Math.max(at, at + next.length - steps.length);
-      await edit.writeSteps(await anew(edit, next, here + 1));
+  const follow = (at: number) => {
+    let here = at;
+    const make: MakeSteps = async (now) => {
+      const next = stepsOf(await settled(api.POST("/api/patterns", { body: { recipe: now, at } })));
+      here = Math.max(at, at + next.length - stepsOf(now).length);
+      return anew(now, next, here + 1);
+    };
+    void run({ does: "decide" }, make, () => {
       open(here);
       showPrep("result");
-    },
-  });
-  /** The quick line while a control moves, shown and not kept. */
-  const tryRepeat = async (at: number, asked: RepeatAsked) => {
-    const turn = ++latest.current;
-    const made = await repeatFor(edit, at, asked, steps, true);
-    const next = [...steps.slice(0, at), made, ...steps.slice(at + 1)];
-    const { data } = await api.POST("/api/prepared", {
-      body: { recipe: edit.recipe, steps: next },
     });
-    if (data && turn === latest.current) edit.move(data);
   };
-  /** A step as a control moves it, shown and not kept. */
-  const tryStep = async (at: number, step: Step) => {
-    const turn = ++latest.current;
-    const body = { recipe: edit.recipe, steps: steps.with(at, step) };
+  /** What steps make of the picture while a control moves: shown and not kept. */
+  const tryOut = async (make: () => Step[] | Promise<Step[]>) => {
+    const turn = ++tried.current;
+    const body = { recipe, steps: await make() };
     const { data } = await api.POST("/api/prepared", { body });
-    if (data && turn === latest.current) edit.move(data);
+    if (data && turn === tried.current) move(data);
   };
-  const spot = useMutation({
-    mutationFn: async ({ at, spot }: { at: number; spot: Omit<Spot, "from_x" | "from_y"> }) => {
-      const step = steps[at];
-      if (step?.kind !== "spots") return;
-      const places = await placesFor(edit, at, spot, steps);
-      await edit.writeSteps(steps.with(at, { ...step, spots: [...step.spots, places[0]] }));
-    },
-  });
+  const spot = (at: number, placed: Placed) => {
+    const make: MakeSteps = async (now) => {
+      const kept = stepsOf(now);
+      const step = kept[at];
+      if (step?.kind !== "spots") return null;
+      const places = await placesFor(now, at, placed);
+      return kept.with(at, { ...step, spots: [...step.spots, places[0]] });
+    };
+    void run({ does: "spot", at, spot: placed }, make);
+  };
   /** The next best place to fill a spot from, and after the last the first again. */
-  const another = useMutation({
-    mutationFn: async ({ at, which }: { at: number; which: number }) => {
-      const step = steps[at];
-      if (step?.kind !== "spots") return;
-      const now = step.spots[which];
-      const without = steps.with(at, { ...step, spots: step.spots.filter((_, k) => k !== which) });
-      const places = await placesFor(edit, at, now, without);
+  const another = (at: number, which: number) => {
+    const make: MakeSteps = async (now) => {
+      const kept = stepsOf(now);
+      const step = kept[at];
+      if (step?.kind !== "spots" || !step.spots[which]) return null;
+      const { [which]: mine } = step.spots;
+      const without = kept.with(at, { ...step, spots: step.spots.toSpliced(which, 1) });
+      const places = await placesFor(withSteps(now, without), at, mine);
       const here = places.findIndex(
-        (p) => Math.hypot(p.from_x - now.from_x, p.from_y - now.from_y) < 0.004,
+        (p) => Math.hypot(p.from_x - mine.from_x, p.from_y - mine.from_y) < 0.004,
       );
       const next = places[(here + 1) % places.length];
-      await edit.writeSteps(steps.with(at, { ...step, spots: step.spots.with(which, next) }));
-    },
-  });
-  const add = (step: Step, at = steps.length, then?: () => void) => {
-    const next = [...steps.slice(0, at), step, ...steps.slice(at)];
-    void edit.writeSteps(next).then(() => {
-      open(at);
-      then?.();
-    });
+      return kept.with(at, { ...step, spots: step.spots.with(which, next) });
+    };
+    void run({ does: "change" }, make);
   };
-  const every = [change, repeat, vary, follow, spot, another];
+  const add = (step: Step, at = steps.length) => {
+    const make: MakeSteps = async (now) => stepsOf(now).toSpliced(at, 0, step);
+    void run({ does: "change" }, make, () => open(at));
+  };
   return {
     steps,
-    change: (at: number, step: Step | null) => change.mutate({ at, step }),
-    repeat: (at: number, asked: RepeatAsked, then?: () => void) =>
-      repeat.mutate({ at, asked }, { onSuccess: then }),
-    vary: (at: number, asked: Vary, then?: () => void) =>
-      vary.mutate({ at, asked }, { onSuccess: then }),
-    follow: (at: number) => follow.mutate(at),
-    tryRepeat: (at: number, asked: RepeatAsked) => void tryRepeat(at, asked),
-    tryStep: (at: number, step: Step) => void tryStep(at, step),
-    spot: (at: number, one: Omit<Spot, "from_x" | "from_y">) => spot.mutate({ at, spot: one }),
-    another: (at: number, which: number) => another.mutate({ at, which }),
+    change,
+    repeat,
+    vary,
+    follow,
+    /** The quick line while a control moves. */
+    tryRepeat: (at: number, asked: RepeatAsked) =>
+      void tryOut(async () => steps.toSpliced(at, 1, await repeatFor(recipe, at, asked, true))),
+    tryStep: (at: number, step: Step) => void tryOut(() => steps.with(at, step)),
+    spot,
+    another,
     add,
     /** What a repeat is asked for: the latest, also while its line is still looked for. */
     askedAt: (at: number, step: StepOf<"repeat">) =>
-      repeat.isPending && repeat.variables.at === at ? repeat.variables.asked : askedOf(step),
-    isDeciding: repeat.isPending || vary.isPending || follow.isPending,
-    isBusy: every.some((one) => one.isPending),
-    problem: every.find((one) => one.error)?.error ?? null,
+      waiting
+        .flatMap((one) => (one.does === "repeat" && one.at === at ? [one.asked] : []))
+        .at(-1) ?? askedOf(step),
+    /** Spots of a step that are still looked at. */
+    spotsAt: (at: number) =>
+      waiting.flatMap((one) => (one.does === "spot" && one.at === at ? [one.spot] : [])),
+    isDeciding: waiting.some(({ does }) => does === "repeat" || does === "decide"),
+    isBusy: waiting.length > 0,
+    problem,
   };
 }
+export type Preparing = ReturnType<typeof useSteps>;
