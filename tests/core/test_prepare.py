@@ -317,3 +317,31 @@ def test_all_maps_are_cut_alike_into_pieces_and_every_size_shows_the_same(in_pie
     assert np.sqrt(np.square(codes(varied(tile, variant, "color")) - codes(halved)).mean()) < 1
     leaning = normal_from_height(tile[..., 1].copy(), 0.05, Edges())
     assert np.linalg.norm(varied(leaning, variant, "normal"), axis=-1) == pytest.approx(1, abs=1e-5)
+
+
+@pytest.mark.parametrize("name", ["Chipped paint", "Woven cloth"])
+def test_where_the_line_shows_other_tiles_are_tried(name):
+    seen = decided({"color": photo(name, 512)}).seen
+    assert seen.mean <= 1.05 and seen.most <= 1.15
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_large_unlike_things_do_not_show_through_each_other(seed):
+    spots = cv2.GaussianBlur(np.random.default_rng(seed).standard_normal((640, 640)), (0, 0), 14)[64:576, 64:576]
+    paint = np.clip(0.5 + (0.6 * spots.std() - spots) / (0.2 * spots.std()), 0, 1).astype(np.float32)  # rust where it is gone
+    color = np.float32([0.08, 0.2, 0.22]) * paint[..., None] + np.float32([0.15, 0.03, 0.01]) * (1 - paint[..., None])
+
+    def between(share: np.ndarray) -> float:
+        return float(((share > 0.2) & (share < 0.8)).mean())
+
+    repeat = decided({"color": color})
+    before = repeat.model_copy(update={axis: getattr(repeat, axis).model_copy(update={"rest": "blended"}) for axis in "xy"})
+    tile = joined(paint, repeat, "scalar")
+    assert between(tile) < 1.3 * between(paint)
+    another = Variant(seed=1, pieces=pieced({"color": joined(color, repeat, "color")}, 1, 4))
+    assert between(varied(tile, another, "scalar", wraps=(True, True))) < 1.6 * between(paint)
+    assert between(joined(paint, before, "scalar")) > 1.6 * between(
+        paint
+    )  # as sets that repeated before were made, and are still
+    light = joined(color, repeat, "color").max(-1)
+    assert abs(np.median(light[:, light.shape[1] // 2 :]) / np.median(light) - 1) < 0.02  # and no slope of light is made up

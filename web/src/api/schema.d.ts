@@ -4378,6 +4378,8 @@ export interface components {
          *     Where the axis goes across, ``cut`` has a row for each of the picture; where it goes down, for each of its columns.
          *     ``light`` and ``level`` are how much brighter (in log light) and higher the copies differ along the line; they are evened out
          *     over the whole picture. ``alike`` says for each kind of map how alike the copies are, size by size of detail: -1..1.
+         *     ``rest`` says how what is broader than detail goes over: met along the line, or, as it was done before, blended over all of
+         *     the overlap, where large unlike things show through each other.
          */
         "Join-Input": {
             /**
@@ -4404,6 +4406,12 @@ export interface components {
              */
             overlap: number;
             /**
+             * Rest
+             * @default blended
+             * @enum {string}
+             */
+            rest: "blended" | "met";
+            /**
              * Side
              * @description Of the tile, as a share of the picture's
              */
@@ -4416,6 +4424,8 @@ export interface components {
          *     Where the axis goes across, ``cut`` has a row for each of the picture; where it goes down, for each of its columns.
          *     ``light`` and ``level`` are how much brighter (in log light) and higher the copies differ along the line; they are evened out
          *     over the whole picture. ``alike`` says for each kind of map how alike the copies are, size by size of detail: -1..1.
+         *     ``rest`` says how what is broader than detail goes over: met along the line, or, as it was done before, blended over all of
+         *     the overlap, where large unlike things show through each other.
          */
         "Join-Output": {
             /**
@@ -4441,6 +4451,12 @@ export interface components {
              * @description As a share of the tile's side
              */
             overlap: number;
+            /**
+             * Rest
+             * @default blended
+             * @enum {string}
+             */
+            rest: "blended" | "met";
             /**
              * Side
              * @description Of the tile, as a share of the picture's
@@ -5293,9 +5309,10 @@ export interface components {
          *
          *     Row by row, ``runs`` are how many texels in turn show one place, and ``show`` the number of that place. A place is how far
          *     on in the picture its texels lie, across and down, in shares of its sides. ``alike`` is how alike places are where they
-         *     meet: 0 as any two, 1 equal.
+         *     meet: 0 as any two, 1 equal. ``sizes`` is how many sizes of detail change over more softly the broader they are: with all of
+         *     them, as it was done before, large unlike things show through each other.
          */
-        Pieces: {
+        "Pieces-Input": {
             /** Alike */
             alike: number;
             /** Columns */
@@ -5309,6 +5326,40 @@ export interface components {
             seen: components["schemas"]["Seen"];
             /** Show */
             show: number[];
+            /**
+             * Sizes
+             * @default 5
+             */
+            sizes: number;
+        };
+        /**
+         * Pieces
+         * @description Which place of a repeating picture each texel shows, decided once for all maps of a set, and the same at every size.
+         *
+         *     Row by row, ``runs`` are how many texels in turn show one place, and ``show`` the number of that place. A place is how far
+         *     on in the picture its texels lie, across and down, in shares of its sides. ``alike`` is how alike places are where they
+         *     meet: 0 as any two, 1 equal. ``sizes`` is how many sizes of detail change over more softly the broader they are: with all of
+         *     them, as it was done before, large unlike things show through each other.
+         */
+        "Pieces-Output": {
+            /** Alike */
+            alike: number;
+            /** Columns */
+            columns: number;
+            /** Places */
+            places: number[][];
+            /** Rows */
+            rows: number;
+            /** Runs */
+            runs: number[];
+            seen: components["schemas"]["Seen"];
+            /** Show */
+            show: number[];
+            /**
+             * Sizes
+             * @default 5
+             */
+            sizes: number;
         };
         /**
          * Plan
@@ -7608,7 +7659,7 @@ export interface components {
              */
             kind: "variant";
             /** @description As they were decided for this seed; None: places are blended */
-            pieces?: components["schemas"]["Pieces"] | null;
+            pieces?: components["schemas"]["Pieces-Input"] | null;
             /**
              * Seed
              * @description Another number is another picture
@@ -7641,7 +7692,7 @@ export interface components {
              */
             kind: "variant";
             /** @description As they were decided for this seed; None: places are blended */
-            pieces: components["schemas"]["Pieces"] | null;
+            pieces: components["schemas"]["Pieces-Output"] | null;
             /**
              * Seed
              * @description Another number is another picture

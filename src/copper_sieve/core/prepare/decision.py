@@ -62,6 +62,8 @@ class Join(Value):
     Where the axis goes across, ``cut`` has a row for each of the picture; where it goes down, for each of its columns.
     ``light`` and ``level`` are how much brighter (in log light) and higher the copies differ along the line; they are evened out
     over the whole picture. ``alike`` says for each kind of map how alike the copies are, size by size of detail: -1..1.
+    ``rest`` says how what is broader than detail goes over: met along the line, or, as it was done before, blended over all of
+    the overlap, where large unlike things show through each other.
     """
 
     side: float = Field(gt=0, le=1, description="Of the tile, as a share of the picture's")
@@ -69,6 +71,7 @@ class Join(Value):
     cut: Cut
     light: tuple[float, ...] = Field(default=(), max_length=256)
     level: tuple[float, ...] = Field(default=(), max_length=256)
+    rest: Literal["blended", "met"] = "blended"
     alike: dict[Kind, Annotated[tuple[float, ...], Field(min_length=BANDS, max_length=BANDS)]] = {}
 
 

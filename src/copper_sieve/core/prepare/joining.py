@@ -12,6 +12,8 @@ from ..bands import NEVER, Cancel, run_rows
 from ..color import linear_from_srgb, srgb_from_linear
 from ..raster import FloatArray, Size, floats
 from ..vectors import renormalized
+from .blurring import soft
+from .bridging import bridge
 from .decision import BANDS, Join, Kind, Repeat
 from .light import Terms, light_of
 
@@ -26,16 +28,18 @@ __all__ = [
     "size_joined",
     "sizes_of_detail",
     "slopes_of",
-    "soft",
 ]
 
 _FINEST = 512  # of the tile's width is the finest size of detail
+# sizes of detail that are parted where the rest is met along the line: more would show large things through each other, fewer
+# would part the slopes of normals from each other
+_MET_SIZES: dict[Kind, int] = {"color": 3, "light": 3, "height": 3, "scalar": 3, "signed": 3, "normal": 4, "mask": 0}
 _SHARE_OF_OVERLAP = 6  # a size of detail is parted from the rest while it is narrower than this part of the overlap
 _SOFTER = 0.8  # the mask of a size of detail is softened by so much of that size
+_SOFTER_SLOPES = 1.1  # where slopes are met, which are those of one surface only where they go over softly
 _PURE = 2.0  # sizes of detail from the ends of the overlap within which a copy comes pure
 _LEAST_KEPT = 0.5  # of the spread; full restoring shows the line
 _FLATTEST_Z = 0.1
-_SMALL = 4.0  # texels: a wider Gaussian is taken of the map made smaller
 
 
 def size_joined(size: Size, repeat: Repeat) -> Size:
@@ -66,25 +70,6 @@ def sizes_of_detail(unit: int) -> list[float]:
     [2.0, 4.0, 8.0]
     """
     return [unit * 2.0**k / _FINEST for k in range(BANDS)]
-
-
-def soft(values: FloatArray, sigma: float) -> FloatArray:
-    """Gaussian of ``sigma`` texels of (H, W[, C]), mirrored at its borders; wide ones by way of a smaller map.
-
-    Examples
-    --------
-    >>> soft(np.float32([[0, 0, 9, 0, 0]]), 1.0).round().tolist()
-    [[1.0, 2.0, 4.0, 2.0, 1.0]]
-    """
-    if sigma <= 0:
-        return values
-    times = int(sigma // _SMALL)
-    rows, columns = values.shape[:2]
-    if times < 2 or min(rows, columns) < 4 * times:
-        return floats(cv2.GaussianBlur(values, (0, 0), sigma, borderType=cv2.BORDER_REFLECT))
-    small = cv2.resize(values, (-(-columns // times), -(-rows // times)), interpolation=cv2.INTER_AREA)
-    blurred = cv2.GaussianBlur(small, (0, 0), sigma * small.shape[1] / columns, sigma * small.shape[0] / rows)
-    return floats(cv2.resize(blurred, (columns, rows), interpolation=cv2.INTER_CUBIC))
 
 
 def slopes_of(normal: FloatArray) -> FloatArray:
@@ -177,7 +162,8 @@ def one_axis(
     if overlap < 1:
         return out
     sharp = mask_at(join, Size(overlap, values.shape[1 - axis]), wraps)
-    sigmas = [sigma for sigma in sizes_of_detail(unit) if sigma < overlap / _SHARE_OF_OVERLAP] if kind != "mask" else []
+    parted = sizes_of_detail(unit) if join.rest == "blended" and kind != "mask" else sizes_of_detail(unit)[: _MET_SIZES[kind]]
+    sigmas = [sigma for sigma in parted if sigma < overlap / _SHARE_OF_OVERLAP]
     pad = int(np.ceil(3 * max(sigmas, default=0.0)))
     copies = [_strip(values, at, overlap, pad, wraps, axis) for at in (0, side)]
     inside = (slice(pad if wraps else 0, None if not wraps or not pad else -pad), slice(pad, pad + overlap))
@@ -185,7 +171,7 @@ def one_axis(
         first, second = (copy[inside] for copy in copies)
         met = first + (second - first) * _over(sharp, values.ndim)
     else:
-        met = _mixed(copies, inside, sharp, sigmas, join.alike.get(kind) or join.alike.get("color"), wraps, cancel)
+        met = _mixed(copies, inside, sharp, sigmas, join, kind, wraps, cancel)
     if axis:
         out[:, :overlap] = met
     else:
@@ -262,26 +248,34 @@ def _mixed(
     inside: tuple[slice, slice],
     sharp: FloatArray,
     sigmas: list[float],
-    alike: tuple[float, ...] | None,
+    join: Join,
+    kind: Kind,
     wraps: bool,
     cancel: Cancel,
 ) -> FloatArray:
-    """The two copies met size by size of detail: fine detail along the line, broad detail gradually."""
+    """The two copies met size by size of detail: fine detail along the line, the rest as the join says."""
+    alike = join.alike.get(kind) or join.alike.get("color")
+    softer = _SOFTER_SLOPES if kind == "normal" and join.rest == "met" else _SOFTER
     rows, overlap = sharp.shape
     columns = np.arange(overlap, dtype=np.float32) + 0.5
     ends = np.minimum(columns, overlap - columns)
     rest = [np.atleast_3d(copy[inside]) for copy in copies]
-    out = np.zeros(rest[0].shape, np.float32)
+    out, shown = np.zeros(rest[0].shape, np.float32), sharp
     for k, sigma in enumerate(sigmas):
         cancel.check()
         broad = [np.atleast_3d(soft(copy, sigma)[inside]) for copy in copies]
-        softened = _softened(sharp, _SOFTER * sigma, wraps)
+        softened = _softened(sharp, softer * sigma, wraps)
         pure = np.clip(ends / np.float32(_PURE * sigma), 0, 1)
         both = np.float32(-1 if not k or alike is None else 2 * min(max(alike[k], 0.0), 1.0))
         run_rows(_add_band, rows, overlap, cancel, *rest, *broad, sharp, softened, pure, both, out)
-        rest = broad
-    share = (np.float32(0.5) * (1 + np.cos(np.pi * columns / overlap))).astype(np.float32)
-    out += rest[0] + (rest[1] - rest[0]) * share[:, None]
+        rest, shown = broad, sharp + (softened - sharp) * pure
+    apart = rest[1] - rest[0]
+    if join.rest == "blended":
+        share = (np.float32(0.5) * (1 + np.cos(np.pi * columns / overlap))).astype(np.float32)
+        out += rest[0] + apart * share[:, None]
+    else:
+        spread = bridge(apart, join.cut.is_second, wraps)
+        out += rest[0] + apart * shown[..., None] + spread * (np.float32(0.5) - shown)[..., None]
     return out.reshape(copies[0][inside].shape)
 
 

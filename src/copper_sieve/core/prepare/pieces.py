@@ -14,8 +14,9 @@ from pydantic import Field, model_validator
 from ..bands import NEVER, Cancel, run_rows
 from ..raster import FloatArray, floats
 from ..value import Value
-from .decision import Kind, Seen
-from .joining import coded, sizes_of_detail, soft, uncoded
+from .blurring import soft
+from .decision import BANDS, Kind, Seen
+from .joining import coded, sizes_of_detail, uncoded
 
 __all__ = ["MOST_PLACES", "Pieces", "laid"]
 
@@ -37,7 +38,8 @@ class Pieces(Value):
 
     Row by row, ``runs`` are how many texels in turn show one place, and ``show`` the number of that place. A place is how far
     on in the picture its texels lie, across and down, in shares of its sides. ``alike`` is how alike places are where they
-    meet: 0 as any two, 1 equal.
+    meet: 0 as any two, 1 equal. ``sizes`` is how many sizes of detail change over more softly the broader they are: with all of
+    them, as it was done before, large unlike things show through each other.
     """
 
     rows: int = Field(ge=1, le=_LONGEST)
@@ -46,6 +48,7 @@ class Pieces(Value):
     show: tuple[Annotated[int, Field(ge=0)], ...] = Field(max_length=_MOST_RUNS)
     places: tuple[tuple[Share, Share], ...] = Field(min_length=1, max_length=MOST_PLACES)
     alike: float = Field(ge=0, le=1)
+    sizes: int = Field(default=BANDS, gt=_FINE, le=BANDS)
     seen: Seen
 
     @model_validator(mode="after")
@@ -86,7 +89,8 @@ def laid(values: FloatArray, pieces: Pieces, kind: Kind, *, cancel: Cancel = NEV
     >>> laid(np.float32([[1, 0, 0, 0, 0, 1, 1, 1]]).repeat(2, 0), halves, "mask")[0].tolist()
     [1.0, 0.0, 0.0, 0.0, 1.0, 1.0, 1.0, 0.0]
     """
-    values, weights = coded(values, kind), _weights((pieces.rows, pieces.columns), pieces.runs, pieces.show, pieces.alike)
+    shape = pieces.rows, pieces.columns
+    values, weights = coded(values, kind), _weights(shape, pieces.runs, pieces.show, pieces.alike, pieces.sizes)
     out = np.empty_like(values)
     planes = [(values, out)] if values.ndim == 2 else [(values[..., k], out[..., k]) for k in range(values.shape[-1])]
     for plane, into in planes:  # one by one: each needs four more of its size meanwhile
@@ -115,7 +119,7 @@ def _mixed(plane: FloatArray, pieces: Pieces, weights: Sequence[Shares], cancel:
 def _laid_from(first: int, rest: FloatArray, pieces: Pieces, weights: Sequence[Shares], cancel: Cancel) -> FloatArray:
     """What is left of a map once its ``first`` sizes of detail are parted from it, laid."""
     out = np.zeros_like(rest)
-    for sigma, shares in zip(sizes_of_detail(rest.shape[1])[first:], weights[first:]):
+    for sigma, shares in zip(sizes_of_detail(rest.shape[1])[first : pieces.sizes], weights[first:]):
         cancel.check()
         broad = _softened(rest, sigma)
         _add_all(rest - broad, shares, pieces, out, cancel)
@@ -172,9 +176,11 @@ def _softened(plane: FloatArray, sigma: float) -> FloatArray:
 
 
 @lru_cache(maxsize=2)  # the maps of a set come one after another
-def _weights(shape: tuple[int, int], runs: tuple[int, ...], show: tuple[int, ...], alike: float) -> tuple[Shares, ...]:
+def _weights(
+    shape: tuple[int, int], runs: tuple[int, ...], show: tuple[int, ...], alike: float, count: int
+) -> tuple[Shares, ...]:
     """How much of each place is shown where, at every size of detail and at what is broader than these."""
-    shown, (finest, *sizes) = _shown(shape, runs, show), sizes_of_detail(shape[1])
+    shown, (finest, *sizes) = _shown(shape, runs, show), sizes_of_detail(shape[1])[:count]
     middle = (_shares(shown, size, alike) for size in sizes)
     return (_shares(shown, finest, None), *middle, _shares(shown, _BROADEST * sizes[-1], None))
 

@@ -31,6 +31,7 @@ _AGAIN = 0.15  # how much worse than usual the best new place has to fit for one
 _SEARCHED_PX = 256
 _REFINED = 3  # texels to either side of a cut that was found at half the size
 _LEAST_SIDE = 64
+_SIZES = 3  # of detail that borders are softer for, the broader they are
 _PLAIN = 0.004  # spread of a picture that is one color
 _OTHER, _OWN = 1, 2  # what is bound of a box: to what lies there, and to the piece
 
@@ -83,6 +84,7 @@ def pieced(maps: Mapping[Kind, FloatArray], seed: int, cells: int, *, cancel: Ca
         show=tuple(shown.ravel()[starts].tolist()),
         places=tuple((canvas.places[k][1] / columns, canvas.places[k][0] / rows) for k in kept),
         alike=round(min(max(1 - float(np.mean(unlike)), 0.0), 1.0), 4),
+        sizes=_SIZES,
         seen=Seen(mean=1, most=1, worst=1),
     )
     return made.model_copy(update={"seen": _seen(maps, made)})

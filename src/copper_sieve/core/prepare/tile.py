@@ -10,14 +10,15 @@ import numpy as np
 from scipy import ndimage
 
 from ..bands import NEVER, Cancel
-from ..color import linear_from_srgb, luminance
+from ..color import linear_from_srgb
 from ..errors import RecipeInvalid
 from ..filters import gaussian
 from ..raster import Edges, FloatArray, Size, floats
+from .blurring import soft
 from .coded_maps import Coded
 from .cutting import graph_cut, painted, quick_cut
 from .decision import Cut, Guide, Join, Kind, Repeat, Seen
-from .joining import coded, evened, levelled, one_axis, sizes_of_detail, soft
+from .joining import coded, evened, levelled, one_axis, sizes_of_detail
 from .lattice import structure_of
 from .light import Terms, light_across, light_terms
 from .seams import STRETCH, seen_of
@@ -26,16 +27,18 @@ __all__ = ["DECIDED_PX", "Asked", "decided"]
 
 DECIDED_PX = 512  # the longer side at which everything is decided
 _BROAD = 0.06  # of the width: broader tones do not say whether copies fit
-_SMALLEST, _LARGEST = 0.5, 1 / 1.12  # of the picture: the tile
-_LARGEST_OF_SECOND = 0.78  # where the first line shows, so that the second has twice the room
-_SHOWS = 1.6  # the worst stretch from which a line is looked for again
+_SIDES = (0.5, 1 / 1.12)  # the smallest tile and the largest, of the picture
+_OTHERS = ((0.72, 0.78), (0.82, 0.855), (0.78, 0.82))  # where the first line shows
+_SHOWS = Seen(mean=1.05, most=1.15, worst=1.6)  # from where on a line is looked for again
+_NOTHING_FITS, _FITS_AS_WELL = 0.8, 0.05  # of how unlike copies are: from where on they do not fit, and what is no difference
 _FIT_OVERLAP = 0.3  # of the tile, at most
 _LARGE_IS_BETTER = 0.5
 _REFINE = 2  # texels
 _BENDS = 0.3  # of log light
 _RAMP_ALONG, _RAMP_KEPT = 0.08, 64
-_TRIMMED = (10, 90)  # percent of each row that say how the copies differ
 _DARKEST = 1e-3
+_ONE_HUE = 0.12  # of log light, between its three colors
+_LEAST_TOLD = 0.2  # of a row: where less of it tells how its copies differ, less is believed of it
 _PLAIN = 0.004  # spread of a picture that is one color
 _LEAST_OVERLAP = 4  # texels
 _NOTHING = 1e-9
@@ -150,8 +153,8 @@ def _square(maps: Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[flo
         side = columns * x if x is not None else rows * (y or 0)
     else:
         across, down = ((part, _Detail.of(part)) for part in (maps.features(), maps.turned().features()))
-        side = _fitted_side((across, down), min(rows, columns), _LARGEST, cancel)
-    px = min(round(side * whole.width / columns), round(_LARGEST * min(whole.width, whole.height)))
+        side = _fitted_side((across, down), min(rows, columns), _SIDES, cancel)
+    px = min(round(side * whole.width / columns), round(_SIDES[1] * min(whole.width, whole.height)))
     return px / whole.width, px / whole.height
 
 
@@ -197,19 +200,19 @@ class _Detail:
         return float(apart @ apart) / max(apart.size, 1) / (2 * self.variance)
 
 
-def _fitted_side(axes: Sequence[tuple[FloatArray, _Detail]], columns: int, largest: float, cancel: Cancel) -> int:
-    """The tile's side at which its copies fit best along all ``axes``, at most ``largest`` of ``columns``.
+def _fitted_side(axes: Sequence[tuple[FloatArray, _Detail]], columns: int, sides: tuple[float, float], cancel: Cancel) -> int:
+    """The tile's side at which its copies fit best along all ``axes``, from the smallest to the largest share of ``columns``.
 
     Larger ones come first among equals. Of each axis its features and what is fine of them.
     """
-    coarse, wide = [_Detail.of(_half(features)) for features, _ in axes], columns // 2
+    coarse, wide, (smallest, largest) = [_Detail.of(_half(features)) for features, _ in axes], columns // 2, sides
 
     def cost(side: int) -> float:
         return sum(one.unlike(side) for one in coarse) / len(coarse) + _LARGE_IS_BETTER * max(0.0, 1 - side / (largest * wide))
 
-    best = 2 * min(range(int(np.ceil(_SMALLEST * wide)), int(largest * wide) + 1), key=cost)
+    best = 2 * min(range(int(np.ceil(smallest * wide)), int(largest * wide) + 1), key=cost)
     cancel.check()
-    near = range(max(best - _REFINE, int(np.ceil(_SMALLEST * columns))), min(best + _REFINE, int(largest * columns)) + 1)
+    near = range(max(best - _REFINE, int(np.ceil(smallest * columns))), min(best + _REFINE, int(largest * columns)) + 1)
     return min(near, key=lambda side: sum(fine.unlike(side) for _, fine in axes))
 
 
@@ -220,24 +223,41 @@ def _half(features: FloatArray) -> FloatArray:
 
 
 def _best_axis(maps: Coded, asked: Asked, axis: int, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
-    """The decision along columns; where the line shows in places, one with more overlap if that shows less."""
-    first = _axis(maps, asked, axis, unit, wraps, _LARGEST, cancel)
-    is_free = asked.sides[axis] is None and asked.overlap is None and not asked.is_quick
-    if not is_free or first.seen.worst <= _SHOWS:
-        return first
-    second = _axis(maps, asked, axis, unit, wraps, _LARGEST_OF_SECOND, cancel)
-    return min(first, second, key=lambda found: found.seen.worst)
+    """The decision along columns; where the line shows, with other tiles too, and of them the one whose line shows least.
 
-
-def _axis(maps: Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest: float, cancel: Cancel) -> _Axis:
-    """The decision along columns; ``unit`` is the tile's width, which sizes of detail are shares of, where this is not across."""
-    rows, columns = maps.shape
-    told, features = asked.sides[axis], maps.features()
+    A tile that follows the picture's pattern gives way only to one that follows it as well.
+    """
+    columns, told, features = maps.shape[1], asked.sides[axis], maps.features()
     detail = _Detail.of(features)
-    if told is None:
-        side = _fitted_side([(features, detail)], columns, largest, cancel)
-    else:
-        side = min(max(round(told * columns), _LEAST_OVERLAP), columns - _LEAST_OVERLAP)
+
+    def with_side(side: int) -> _Axis:
+        return _axis(maps, asked, axis, side, detail.unlike(side), unit, wraps, cancel)
+
+    if told is not None:
+        return with_side(min(max(round(told * columns), _LEAST_OVERLAP), columns - _LEAST_OVERLAP))
+    fitted = [(features, detail)]
+    first = best = with_side(_fitted_side(fitted, columns, _SIDES, cancel))
+    for sides in _OTHERS if asked.overlap is None and not asked.is_quick else ():
+        if _shown(best) <= 1:
+            break
+        if not sides[0] <= first.join.side <= sides[1]:
+            side = _fitted_side(fitted, columns, sides, cancel)
+            if first.fit >= _NOTHING_FITS or detail.unlike(side) <= first.fit + _FITS_AS_WELL:
+                best = min(best, with_side(side), key=_shown)
+    return best
+
+
+def _shown(found: _Axis) -> float:
+    """How much a line shows, by the worst way of telling: over 1 it is looked for again."""
+    return max(getattr(found.seen, name) / most for name, most in _SHOWS.model_dump().items())
+
+
+def _axis(maps: Coded, asked: Asked, axis: int, side: int, fit: float, unit: int, wraps: bool, cancel: Cancel) -> _Axis:
+    """The decision along columns for a tile of one side, whose copies are as unlike as ``fit``.
+
+    ``unit`` is the tile's width, which sizes of detail are shares of, where this is not across.
+    """
+    (rows, columns), told = maps.shape, asked.sides[axis]
     wanted = round(side * (_FIT_OVERLAP if asked.overlap is None else asked.overlap))
     overlap = max(_LEAST_OVERLAP, min(columns - side, wanted, side))
     unit = side if axis == 0 else unit
@@ -245,8 +265,9 @@ def _axis(maps: Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest:
         side=told if asked.is_square and told is not None else side / columns,
         overlap=overlap / side,
         cut=Cut(rows=1, columns=1, runs=(1,)),
-        light=_ramp(_log_light(maps.planes["color"]), side, overlap, wraps) if "color" in maps.planes else (),
-        level=_ramp(maps.planes["height"], side, overlap, wraps) if "height" in maps.planes else (),
+        rest="met",
+        light=_light_ramp(maps.planes["color"], side, overlap, wraps) if "color" in maps.planes else (),
+        level=_ramp(_apart(maps.planes["height"], side, overlap), None, wraps) if "height" in maps.planes else (),
     )
     evened = maps.each(lambda values, kind: levelled(values, join, kind, side))
     copies = evened.features()
@@ -258,26 +279,41 @@ def _axis(maps: Coded, asked: Asked, axis: int, unit: int, wraps: bool, largest:
     join = join.model_copy(update={"cut": Cut.of(cut), "alike": alike})
     tile = maps.each(lambda values, kind: one_axis(values, join, kind, unit, wraps, cancel=cancel))
     looked_at = next(iter(evened.planes))
-    return _Axis(join, detail.unlike(side), _seen(evened.planes[looked_at], tile.planes[looked_at], cut, side), _back(tile, axis))
+    return _Axis(join, fit, _seen(evened.planes[looked_at], tile.planes[looked_at], cut, side), _back(tile, axis))
 
 
 def _back(tile: Coded, axis: int) -> Coded:
     return tile.turned() if axis else tile
 
 
-def _log_light(color: FloatArray) -> FloatArray:
-    return np.log(np.maximum(luminance(linear_from_srgb(color)), np.float32(_DARKEST)))
+def _apart(values: np.ndarray, side: int, overlap: int) -> np.ndarray:
+    """How much the second copy lies over the first."""
+    return values[:, side : side + overlap] - values[:, :overlap]
 
 
-def _ramp(values: np.ndarray, side: int, overlap: int, wraps: bool) -> tuple[float, ...]:
-    """How much the second copy lies over the first, row by row and smoothed along: what its middle eight tenths say."""
-    apart = values[:, side : side + overlap] - values[:, :overlap]
-    low, high = np.percentile(apart, _TRIMMED, axis=1, keepdims=True)
-    means = np.clip(apart, low, high).mean(1)
-    smooth = ndimage.gaussian_filter1d(means, _RAMP_ALONG * len(means), mode="wrap" if wraps else "nearest")
-    kept = min(_RAMP_KEPT, len(smooth))
-    at = (np.arange(kept) + 0.5) / kept * len(smooth) - 0.5
-    return tuple(round(float(v), 5) for v in np.interp(at, np.arange(len(smooth)), smooth))
+def _light_ramp(color: FloatArray, side: int, overlap: int, wraps: bool) -> tuple[float, ...]:
+    """How much brighter the second copy is, row by row, told by places of one hue: others are of another stuff."""
+    apart = _apart(np.log(np.maximum(linear_from_srgb(color), np.float32(_DARKEST))), side, overlap)
+    light = apart.mean(-1)
+    return _ramp(light, np.square(apart - light[..., None]).mean(-1) < _ONE_HUE**2, wraps)
+
+
+def _ramp(apart: np.ndarray, is_told: np.ndarray | None, wraps: bool) -> tuple[float, ...]:
+    """How much the second copy lies over the first, row by row and smoothed along, by where ``is_told``.
+
+    Medians, so that no large thing that is in one copy alone sways it; rows of which little is told go by their neighbors.
+    """
+    rows = len(apart)
+    told = np.ones(apart.shape, bool) if is_told is None else is_told
+    share = told.mean(1) + _NOTHING
+    middles = np.ma.median(np.ma.masked_array(apart, ~told), axis=1).filled(0.0)
+    along, mode = _RAMP_ALONG * rows, "wrap" if wraps else "nearest"
+    middles = ndimage.median_filter(middles, 2 * round(along) + 1, mode=mode)
+    smooth, weight = (ndimage.gaussian_filter1d(part, along, mode=mode) for part in (middles * share, share))
+    smooth = smooth / weight * np.minimum(weight / _LEAST_TOLD, 1)
+    kept = min(_RAMP_KEPT, rows)
+    at = (np.arange(kept) + 0.5) / kept * rows - 0.5
+    return tuple(round(float(v), 5) for v in np.interp(at, np.arange(rows), smooth))
 
 
 def _alike(values: FloatArray, side: int, overlap: int, unit: int) -> tuple[float, ...]:

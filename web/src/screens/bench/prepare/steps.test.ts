@@ -18,6 +18,7 @@ const join = {
   cut: { rows: 2, columns: 4, runs: [0, 1, 3, 3, 1] },
   light: [],
   level: [],
+  rest: "met" as const,
   alike: {},
 } as Join;
 
