@@ -210,10 +210,16 @@ def _fitted_side(axes: Sequence[tuple[FloatArray, _Detail]], columns: int, sides
     def cost(side: int) -> float:
         return sum(one.unlike(side) for one in coarse) / len(coarse) + _LARGE_IS_BETTER * max(0.0, 1 - side / (largest * wide))
 
-    best = 2 * min(range(int(np.ceil(smallest * wide)), int(largest * wide) + 1), key=cost)
+    best = 2 * min(_between(smallest * wide, largest * wide), key=cost)
     cancel.check()
-    near = range(max(best - _REFINE, int(np.ceil(smallest * columns))), min(best + _REFINE, int(largest * columns)) + 1)
+    near = _between(max(best - _REFINE, smallest * columns), min(best + _REFINE, largest * columns))
     return min(near, key=lambda side: sum(fine.unlike(side) for _, fine in axes))
+
+
+def _between(low: float, high: float) -> range:
+    """The whole numbers from ``low`` to ``high``, or the next above where there is none."""
+    first = int(np.ceil(low))
+    return range(first, max(first, int(high)) + 1)
 
 
 def _half(features: FloatArray) -> FloatArray:
