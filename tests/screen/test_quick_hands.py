@@ -110,3 +110,19 @@ def test_what_is_asked_while_a_spot_is_looked_at_takes_nothing_away(page, server
 
     eventually(lambda: kept()[0] == 3 and kept()[1] is not None)
     assert str(kept()[1]) == slider.get_attribute("aria-valuenow")
+
+
+def test_a_step_that_was_shown_while_it_moved_is_kept_as_it_was_shown(page, server):
+    grain = np.random.default_rng(8).integers(60, 200, (96, 96, 3)).astype(np.uint8)
+    made = make_set(server, "Bulging", {"photo": grain})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Prepare the pictures").click()
+    page.get_by_role("button", name="Straighten").click()
+    slider = page.get_by_role("slider", name="Lens bulge")
+    page.wait_for_function(READY)
+    slider.focus()
+    with page.expect_response("**/api/prepared"):
+        page.keyboard.down("ArrowRight")
+    page.wait_for_function(READY)
+    page.keyboard.up("ArrowRight")
+    eventually(lambda: recipe_of(server, made)["frame"]["steps"][0]["bulge"] > 0)

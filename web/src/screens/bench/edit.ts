@@ -67,7 +67,7 @@ export function useEdit(set: TextureSet, project: string) {
       write.mutate({ before: set.recipe, wanted });
     },
     /** The steps that the set's pictures go through first. */
-    preparing: useSteps({ recipe, move, changeSteps: prepare.mutateAsync }),
+    preparing: useSteps({ recipe, kept: set.recipe, move, changeSteps: prepare.mutateAsync }),
     undo: () => set.can_undo && step.mutate("undo"),
     redo: () => set.can_redo && step.mutate("redo"),
     problem: write.error ?? step.error,

@@ -19,7 +19,9 @@ export type MakeSteps = (recipe: Recipe) => Promise<Step[] | null>;
 export type Placed = Omit<Spot, "from_x" | "from_y">;
 
 type Hand = {
+  /** As it is shown, while something moves too. */
   recipe: Recipe;
+  kept: Recipe;
   move: (recipe: Recipe | null) => void;
   /** Called when its turn comes; done once the steps are kept. */
   changeSteps: (make: MakeSteps) => Promise<unknown>;
@@ -36,7 +38,7 @@ type Waiting =
  * line runs, what fills a spot) is asked of the server and kept in the step. A quick hand need not
  * wait: every change is made of what the one before it left.
  */
-export function useSteps({ recipe, move, changeSteps }: Hand) {
+export function useSteps({ recipe, kept, move, changeSteps }: Hand) {
   const open = useView((view) => view.openPrep);
   const showPrep = useView((view) => view.showPrep);
   const [waiting, setWaiting] = useState<Waiting[]>([]);
@@ -61,14 +63,14 @@ export function useSteps({ recipe, move, changeSteps }: Hand) {
   };
   /** Replace a step; what was decided behind one that moves the picture is decided anew. */
   const change = (at: number, step: Step | null) => {
-    const before = steps[at];
+    const before = stepsOf(kept)[at];
     void run({ does: "change" }, async (now) => {
-      const kept = stepsOf(now);
-      if (kept[at]?.kind !== before.kind) return null;
-      const made = step && carried(before, step, kept[at]);
-      const next = kept.toSpliced(at, 1, ...(made ? [made] : []));
+      const all = stepsOf(now);
+      if (!before || all[at]?.kind !== before.kind) return null;
+      const made = step && carried(before, step, all[at]);
+      const next = all.toSpliced(at, 1, ...(made ? [made] : []));
       const moves = before.kind !== "spots";
-      const isBack = made?.kind === "variant" && made.is_on && !kept[at].is_on;
+      const isBack = made?.kind === "variant" && made.is_on && !all[at].is_on;
       return moves ? anew(now, next, made && !isBack ? at + 1 : at) : next;
     });
   };
@@ -110,28 +112,28 @@ export function useSteps({ recipe, move, changeSteps }: Hand) {
   };
   const spot = (at: number, placed: Placed) => {
     const make: MakeSteps = async (now) => {
-      const kept = stepsOf(now);
-      const step = kept[at];
+      const all = stepsOf(now);
+      const step = all[at];
       if (step?.kind !== "spots") return null;
       const places = await placesFor(now, at, placed);
-      return kept.with(at, { ...step, spots: [...step.spots, places[0]] });
+      return all.with(at, { ...step, spots: [...step.spots, places[0]] });
     };
     void run({ does: "spot", at, spot: placed }, make);
   };
   /** The next best place to fill a spot from, and after the last the first again. */
   const another = (at: number, which: number) => {
     const make: MakeSteps = async (now) => {
-      const kept = stepsOf(now);
-      const step = kept[at];
+      const all = stepsOf(now);
+      const step = all[at];
       if (step?.kind !== "spots" || !step.spots[which]) return null;
       const { [which]: mine } = step.spots;
-      const without = kept.with(at, { ...step, spots: step.spots.toSpliced(which, 1) });
+      const without = all.with(at, { ...step, spots: step.spots.toSpliced(which, 1) });
       const places = await placesFor(withSteps(now, without), at, mine);
       const here = places.findIndex(
         (p) => Math.hypot(p.from_x - mine.from_x, p.from_y - mine.from_y) < 0.004,
       );
       const next = places[(here + 1) % places.length];
-      return kept.with(at, { ...step, spots: step.spots.with(which, next) });
+      return all.with(at, { ...step, spots: step.spots.with(which, next) });
     };
     void run({ does: "change" }, make);
   };
