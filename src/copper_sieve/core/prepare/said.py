@@ -65,6 +65,8 @@ def _times(step: Repeat) -> str:
 
 def _spots(step: Spots) -> str:
     count = len(step.spots)
+    if not count:
+        return "no spot taken out yet"
     return f"{count} {'spot' if count == 1 else 'spots'} taken out, {'' if count == 1 else 'each '}filled from another place"
 
 
@@ -100,7 +102,7 @@ def step_said(step: GeometryStep) -> str:
     Examples
     --------
     >>> step_said(Turn(quarters=1)), step_said(Spots())
-    ('rotated by 90°', '0 spots taken out, each filled from another place')
+    ('rotated by 90°', 'no spot taken out yet')
     """
     return _SAID[type(step)](step) + ("" if step.is_on else " (off)")
 
@@ -111,7 +113,7 @@ def changed_steps(before: Sequence[GeometryStep], after: Sequence[GeometryStep])
     Examples
     --------
     >>> changed_steps([], [Turn(quarters=2)]), changed_steps([Spots()], [])
-    ('rotated by 180°', 'no longer: 0 spots taken out, each filled from another place')
+    ('rotated by 180°', 'no longer: no spot taken out yet')
     """
     gone = next((step for step in before if step not in after), None)
     come = next((step for step in after if step not in before), None)

@@ -53,16 +53,17 @@ function Waiting({ spots, at }: { spots: Placed[]; at: Place }) {
     <g
       key={`${spot.x} ${spot.y}`}
       data-testid="spot-waits"
-      className="pointer-events-none fill-copper stroke-copper opacity-60"
+      className="pointer-events-none opacity-60"
     >
       {spot.path.length > 0 ? (
         <path
           d={pathOf(lineOfSpot(spot), at.width, at.height)}
-          className={LINE}
+          className={`${LINE} stroke-copper`}
           strokeWidth={2 * spot.brush * at.width}
         />
       ) : (
         <ellipse
+          className="fill-copper stroke-white [stroke-width:1.5]"
           cx={spot.x * at.width}
           cy={spot.y * at.height}
           rx={spot.across * at.width}
