@@ -49,6 +49,12 @@ def test_the_line_is_hardly_seen(name):
     assert seen.worst <= (1.5 if repeat.structure < IS_RANDOM else 2.5)
 
 
+def test_the_line_of_a_small_picture_is_hardly_seen(made):
+    name, _, repeat = made
+    assert repeat.seen.mean < 1.12 and repeat.seen.most < 1.2
+    assert repeat.seen.worst < (1.6 if name in RANDOM else 2.5)
+
+
 def test_structure_tells_patterns_from_chance(made):
     name, _, repeat = made
     assert repeat.structure < IS_RANDOM if name in RANDOM else repeat.structure > HAS_LATTICE

@@ -12,6 +12,17 @@ from asking import eventually
 GRAY = np.full((96, 96), 80, np.uint8)
 
 
+def prepare(page, step: str) -> None:
+    """Begin a step of preparing, and wait until its picture stands."""
+    page.get_by_role("button", name="Prepare the pictures").click()
+    page.get_by_role("button", name=step).click()
+    page.get_by_role("button", name=f"Remove: {STEPS[step]}").wait_for()
+    page.wait_for_function(READY)
+
+
+STEPS = {"Take out spots": "Spots", "Straighten": "Straighten"}
+
+
 def test_a_slider_and_the_detail_strip_end_where_they_were_let_go(page, server):
     grain = np.random.default_rng(3).integers(0, 255, (96, 96, 3)).astype(np.uint8)
     made = make_set(server, "Quick slider", {"photo": grain})
@@ -65,10 +76,8 @@ def test_a_spot_is_as_large_as_it_was_drawn_and_a_pick_as_long_as_it_was_brushed
         return node["params"].get("picks", [])
 
     eventually(lambda: len(picks()) > 1)
-    page.get_by_role("button", name="Prepare the pictures").click()
-    page.get_by_role("button", name="Take out spots").click()
+    prepare(page, "Take out spots")
     over = page.get_by_test_id("spots-over")
-    page.wait_for_function(READY)
     x, y = middle(over)
     width = over.bounding_box()["width"]
     flick(over, (x, y), (x + 0.04 * width, y), (x + 0.08 * width, y + 0.04 * width))
@@ -84,10 +93,8 @@ def test_what_is_asked_while_a_spot_is_looked_at_takes_nothing_away(page, server
     grain = np.random.default_rng(7).integers(60, 200, (96, 96, 3)).astype(np.uint8)
     made = make_set(server, "Many spots", {"photo": grain})
     page.goto(f"/p/{PROJECT}/bench/{made['id']}")
-    page.get_by_role("button", name="Prepare the pictures").click()
-    page.get_by_role("button", name="Take out spots").click()
+    prepare(page, "Take out spots")
     over = page.get_by_test_id("spots-over")
-    page.wait_for_function(READY)
     held, is_open = [], []
     page.route("**/api/spots", lambda route: route.continue_() if is_open else held.append(route))
     x, y = middle(over)
@@ -116,10 +123,8 @@ def test_a_step_that_was_shown_while_it_moved_is_kept_as_it_was_shown(page, serv
     grain = np.random.default_rng(8).integers(60, 200, (96, 96, 3)).astype(np.uint8)
     made = make_set(server, "Bulging", {"photo": grain})
     page.goto(f"/p/{PROJECT}/bench/{made['id']}")
-    page.get_by_role("button", name="Prepare the pictures").click()
-    page.get_by_role("button", name="Straighten").click()
+    prepare(page, "Straighten")
     slider = page.get_by_role("slider", name="Lens bulge")
-    page.wait_for_function(READY)
     slider.focus()
     with page.expect_response("**/api/prepared"):
         page.keyboard.down("ArrowRight")

@@ -44,10 +44,9 @@ def bridge(apart: FloatArray, is_second: np.ndarray, wraps: bool) -> FloatArray:
     small = cv2.resize(apart, (columns - 2, rows), interpolation=cv2.INTER_AREA if rows < height else cv2.INTER_LINEAR)
     small = np.pad(small.reshape(rows, columns - 2, -1), ((0, 0), (1, 1), (0, 0)), mode="edge")
     around = min(rows, 2 * columns)
-    held = ((around, around), (0, 0))
-    line = np.pad(_beside(shown, wraps), held, mode="wrap" if wraps else "symmetric")
-    usual = np.median(np.abs(small[_beside(shown, wraps) > 0]), 0)
-    told = np.pad(np.clip(small, -_MOST * usual, _MOST * usual), (*held, (0, 0)), mode="wrap" if wraps else "symmetric")
+    held, how, beside = ((around, around), (0, 0)), "wrap" if wraps else "symmetric", _beside(shown, wraps)
+    line, usual = np.pad(beside, held, mode=how), np.median(np.abs(small[beside > 0]), 0)
+    told = np.pad(np.clip(small, -_MOST * usual, _MOST * usual), (*held, (0, 0)), mode=how)
     spread, weight = np.zeros_like(told), np.full_like(line, _LEAST)
     sigma, share = _NEAREST, 1.0
     while sigma < columns:
