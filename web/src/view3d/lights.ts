@@ -6,6 +6,8 @@ import { withFewSamples } from "./software";
 /** How pictures of surroundings are held around the body, and their light by their ids. */
 export type Around = { turn: number; stops: number; lights: Record<string, Light> };
 
+const SOFT_PANELS = 0.02; // radians that the rims of a room's panels fade over
+
 /** What lights the body: the room of a situation or a picture of surroundings, each caught once. */
 export class Lights {
   private readonly rooms = new Map<House, Texture>();
@@ -30,10 +32,8 @@ export class Lights {
   private picture(light: Light): Texture {
     const known = this.caught.get(light);
     if (known) return known;
-    const catcher = new PMREMGenerator(this.renderer);
     const picture = pictureOf(light);
-    const caught = catcher.fromEquirectangular(picture).texture;
-    catcher.dispose();
+    const caught = this.catch((catcher) => catcher.fromEquirectangular(picture));
     picture.dispose();
     this.caught.set(light, caught);
     return caught;
@@ -42,11 +42,16 @@ export class Lights {
   private room(house: House): Texture {
     const known = this.rooms.get(house);
     if (known) return known;
-    const catcher = new PMREMGenerator(this.renderer);
-    const work = () => catcher.fromScene(roomOf(SKIES[house]), 0.02).texture;
-    const caught = this.isSoftware ? withFewSamples(work) : work();
-    catcher.dispose();
+    const soft = this.isSoftware ? 0 : SOFT_PANELS;
+    const caught = this.catch((catcher) => catcher.fromScene(roomOf(SKIES[house]), soft));
     this.rooms.set(house, caught);
     return caught;
+  }
+
+  private catch(work: (catcher: PMREMGenerator) => { texture: Texture }): Texture {
+    const catcher = new PMREMGenerator(this.renderer);
+    const { texture } = this.isSoftware ? withFewSamples(() => work(catcher)) : work(catcher);
+    catcher.dispose();
+    return texture;
   }
 }

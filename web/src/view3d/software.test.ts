@@ -3,7 +3,9 @@ import library from "three/src/extras/PMREMGenerator.js?raw";
 import { describe, expect, it } from "vitest";
 import { withFewSamples } from "./software";
 
-const TAKEN = "#define GGX_SAMPLES 256u\n#define SAMPLES 20\nvoid main() {}";
+const TAKEN = `#define GGX_SAMPLES 256u
+  uniform int sourceSize;
+  max( log2( d ) + lodBias, 0.0 ); textureLod( envMap, texelDirection, sourceLod );`;
 
 function compiled(): string {
   const shader = { fragmentShader: TAKEN } as WebGLProgramParametersWithUniforms;
@@ -12,9 +14,11 @@ function compiled(): string {
 }
 
 describe("a room that is caught by software", () => {
-  it("is caught with fewer samples of both kinds, and what is done comes back", () => {
+  it("is caught with fewer samples, each of a smaller picture, and what is done comes back", () => {
     const [made, result] = withFewSamples(() => [compiled(), "caught"]);
-    expect(made).toBe("#define GGX_SAMPLES 32u\n#define SAMPLES 6\nvoid main() {}");
+    expect(made).toBe(`#define GGX_SAMPLES 16u
+  const int sourceSize = 8;
+  max( log2( d ) + lodBias + 2.0, 0.0 ); textureLod( envMap, texelDirection, sourceLod + 1.0 );`);
     expect(result).toBe("caught");
   });
 
@@ -30,7 +34,9 @@ describe("a room that is caught by software", () => {
   it("finds its samples in the library as they are named there", () => {
     expect(library).toContain("const GGX_SAMPLES = 256;");
     expect(library).toMatch(/#define GGX_SAMPLES \$\{ GGX_SAMPLES \}u/);
-    expect(library).toContain("const BLUR_SAMPLES = 20;");
-    expect(library).toMatch(/#define SAMPLES \$\{ BLUR_SAMPLES \}/);
+    expect(library).toContain("const INTEGRATION_SIZE = 16;");
+    for (const taken of ["log2( d ) + lodBias", "texelDirection, sourceLod )"])
+      expect(library).toContain(taken);
+    expect(library).toContain("uniform int sourceSize;");
   });
 });

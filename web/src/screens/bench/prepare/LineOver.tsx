@@ -30,8 +30,10 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
         data-testid="repeat-line"
       >
         <title>The line, and its twin one tile on</title>
-        {across && <Dimmed line={across[0]} twin={across[1]} axis="x" at={at} />}
-        {down && <Dimmed line={down[0]} twin={down[1]} axis="y" at={at} />}
+        <g className="opacity-45">
+          {across && <Outside line={across[0]} twin={across[1]} axis="x" at={at} />}
+          {down && <Outside line={down[0]} twin={down[1]} axis="y" at={at} />}
+        </g>
         {[across, down].map(
           (lines, k) =>
             lines && (
@@ -66,10 +68,10 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
   );
 }
 
-type DimmedProps = { line: Point[]; twin: Point[]; axis: "x" | "y"; at: Place };
+type OutsideProps = { line: Point[]; twin: Point[]; axis: "x" | "y"; at: Place };
 
 /** What lies before the line and behind its twin is not in the tile. */
-function Dimmed({ line, twin, axis, at }: DimmedProps) {
+function Outside({ line, twin, axis, at }: OutsideProps) {
   const end = (value: number, to: Point[]): Point[] => {
     const [first, last] = [to[0], to[to.length - 1]];
     return axis === "x"
@@ -83,9 +85,9 @@ function Dimmed({ line, twin, axis, at }: DimmedProps) {
         ];
   };
   return (
-    <g className="fill-[#00000073]">
+    <>
       <path d={`${pathOf([...line, ...end(0, line)], at.width, at.height)}Z`} />
       <path d={`${pathOf([...twin, ...end(1, twin)], at.width, at.height)}Z`} />
-    </g>
+    </>
   );
 }

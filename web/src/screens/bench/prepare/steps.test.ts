@@ -36,6 +36,12 @@ describe("the line of a repeat", () => {
     expect(twin[0][0] - line[0][0]).toBeCloseTo(0.8);
     expect(linesOf(join, "y", 0.5)[0][1]).toEqual([0.375, expect.closeTo(0.15)]);
   });
+  it("goes on as it began where the picture is broader than the tile", () => {
+    const [line] = linesOf(join, "y", 0.5);
+    expect(line.map(([x]) => x)).toEqual([0.125, 0.375, 0.625, 0.875]);
+    expect(line[2][1]).toBe(line[0][1]);
+    expect(linesOf(join, "y", 0.6)[0]).toHaveLength(3);
+  });
 });
 
 it("is placed before its own step, spots after it", () => {

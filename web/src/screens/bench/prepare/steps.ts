@@ -49,13 +49,14 @@ export function lineOf({ rows, columns, runs }: Join["cut"]): number[] {
 
 /**
  * Both places where the picture changes from one copy to the other, in shares of the picture: the
- * line, and its twin one tile on. `rest` is the tile's side along the line.
+ * line, and its twin one tile on. `rest` is the tile's side along the line: what lies over it is
+ * the beginning again, so the line goes on as it began.
  */
 export function linesOf(join: Join, axis: "x" | "y", rest: number): [Point[], Point[]] {
   const line = lineOf(join.cut);
   const place = (by: number) =>
-    line.map((share, k): Point => {
-      const across = share * join.overlap * join.side + by;
+    Array.from({ length: Math.floor(line.length / rest + 0.5) }, (_, k): Point => {
+      const across = line[k % line.length] * join.overlap * join.side + by;
       const along = ((k + 0.5) / line.length) * rest;
       return axis === "x" ? [across, along] : [along, across];
     });
