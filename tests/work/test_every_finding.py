@@ -44,6 +44,7 @@ GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
 SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
 LINES = np.where((np.arange(PX) % 16 < 2)[:, None, None], 0.8, COLOR * 0.3 + 0.2)  # light joints
+VEINS = np.where((np.arange(PX) % 32 < 2)[:, None, None], 0.1, COLOR * 0.01 + 0.7)
 RAMP = np.clip(COLOR * 0.9 * np.exp(-1.2 * X)[..., None], 0, 1)  # the light falls off to the right
 GRAINY = np.clip(COLOR * 0.05 + 0.4 + rng.normal(0, 0.04, (PX, PX, 1)), 0, 1)
 FRAMED = np.pad(COLOR[4:-4, 4:-4], ((4, 4), (4, 4), (0, 0)), constant_values=1)
@@ -119,6 +120,10 @@ def on_set(**told) -> Found:
 
 def looked_at(made: Recipe) -> Recipe:
     return with_origin(made, "base_color", "op:albedo_from_photo")
+
+
+def grooved(made: Recipe) -> Recipe:
+    return facts(rise=0.1, rise_from="fitted")(with_origin(made, "height", "op:height_from_grooves"))
 
 
 def calmed(made: Recipe) -> Recipe:
@@ -328,6 +333,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
     "light-lines": (on_set(photo=LINES), on_set(photo=1 - LINES)),
+    "relief-or-color": (on_set(photo=VEINS, change=grooved), on_set(photo=VEINS)),
     "uneven-light": (on_set(photo=RAMP), on_set(photo=COLOR)),
     "light-evened": (on_set(photo=RAMP, change=looked_at), on_set(photo=RAMP)),
     "roughness-guessed": (on_set(photo=COLOR), on_set(photo=COLOR, change=lambda made: mended(made, "roughness-guessed"))),

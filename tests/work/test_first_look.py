@@ -1,5 +1,6 @@
 """Photos of known surfaces, as they are taken in."""
 
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -9,11 +10,12 @@ from bench.photos import SURFACES, photo_of
 
 from copper_sieve.core.derive.tilt import tilt_of
 from copper_sieve.core.recipe import Evaluation, master_ref
-from copper_sieve.work.sets import assay_set
+from copper_sieve.work.sets import assay_set, fixed
 
 UNEVEN = {"Brick, light joints", "Woven cloth", "Brushed metal", "Plaster", "Stone", "Glazed tiles"}
 LIGHT_LINES = {"Brick, light joints", "Glazed tiles"}
 DARK_LINES = {"Brick, dark joints", "Planks", "Quilted cloth"}
+FEW_LINES = {"Planks", "Chipped paint"}
 
 
 @cache
@@ -32,6 +34,7 @@ def test_only_uneven_light_is_taken_out_and_only_light_lines_are_asked_about(nam
     found = {finding.id for _, finding in assay_set(seen)}
     assert (op_of(seen, "base_color") == "albedo_from_photo") == ("light-evened" in found) == (name in UNEVEN)
     assert ("light-lines" in found) == (name in LIGHT_LINES)
+    assert ("relief-or-color" in found) == (name in FEW_LINES)
     if name in DARK_LINES | LIGHT_LINES:
         assert (op_of(seen, "height") == "height_from_grooves") == (name in DARK_LINES)
 
@@ -49,6 +52,18 @@ def test_nearly_plain_stays_nearly_flat_and_says_so():
     seen = looked_at("Plaster")
     tilt = tilt_of(seen.value(master_ref("height"), seen.working), seen.recipe.facts.rise, seen.recipe.facts.edges)
     assert tilt.mean < 4 and "nearly-plain" in {finding.id for _, finding in assay_set(seen)}
+
+
+@pytest.mark.parametrize(("vein", "around"), [(70, 225), (200, 40)])
+def test_veins_are_flat_once_they_are_said_to_be_only_color(vein, around):
+    rows = np.mgrid[:256, :256][0]
+    veined = np.where((rows + 9 * np.sin(rows.T / 20)) % 64 < 3, vein, around).astype(np.uint8)
+    seen = taken_in(Case("marble", np.dstack([veined] * 3)))
+    asked = {finding.id for _, finding in assay_set(seen)}
+    flat = replace(seen, recipe=fixed(seen, "relief-or-color", "height", list))
+    normal = flat.value(master_ref("normal"), flat.working)
+    assert "relief-or-color" in asked and np.allclose(normal, (0, 0, 1), atol=1e-3)
+    assert not {"relief-or-color", "light-lines"} & {finding.id for _, finding in assay_set(flat)}
 
 
 def test_one_color_and_a_black_photo_crash_nothing():

@@ -211,6 +211,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "Thin lines of the color are lighter than what is around them, and stand up as ridges. Are they grooves?",
         ),
+        "relief-or-color": ("look", "A few thin or sharp places carry the relief. Is it relief, or only color?"),
         "light-evened": ("look", "Light falls off {ratio:.1f} × across the photo, and was evened out. Which is right?"),
         "uneven-light": ("look", "Light falls off {ratio:.1f} × across the photo, and is still in its color."),
         "roughness-guessed": (
@@ -370,6 +371,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "stepped-height": "Smooth its steps",
         "density-differs": "Match their density",
         "light-lines": "They are grooves",
+        "relief-or-color": "Only color",
         "light-evened": "As photographed",
         "uneven-light": "Even it out",
         "does-not-repeat": "Make it repeat",
@@ -379,6 +381,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
 _LEFT: Mapping[str, str] = MappingProxyType(
     {
         "light-lines": "They stand up",
+        "relief-or-color": "Relief",
         "light-evened": "Evened out",
         "roughness-guessed": "The light one",
     }

@@ -8,7 +8,7 @@ from types import MappingProxyType
 from ..errors import RecipeInvalid
 from ..findings import FINDINGS
 from ..recipe.model import Recipe, Source
-from ..recipe.origins import with_origin
+from ..recipe.origins import ONE_VALUE, with_origin
 from ..recipe.refs import master_ref, node_ref, source_ref
 from ..recipe.steps import new_node, older_ways, updated, with_params
 
@@ -99,6 +99,14 @@ def _make_grooves(recipe: Recipe, master: str) -> Recipe:
     return with_params(grooved, name, {**node.params, LIGHT_IS_HIGH[node.op]: True})
 
 
+def _only_color(recipe: Recipe, master: str) -> Recipe:
+    """Let what the height was read from be color alone, of a surface that is flat."""
+    made = recipe.node_of("height")
+    if made is None or made[1].op not in LIGHT_IS_HIGH:
+        raise RecipeInvalid("the height is not read from a color.", master="height")
+    return with_origin(recipe, "height", ONE_VALUE)
+
+
 def _as_photographed(recipe: Recipe, master: str) -> Recipe:
     """Let the photo be the base color as it is; that its light is uneven is known then."""
     made = recipe.node_of("base_color")
@@ -163,6 +171,7 @@ FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
         "aspect-differs": _crop,
         "same-picture": _leave_out,
         "light-lines": _make_grooves,
+        "relief-or-color": _only_color,
         "light-evened": _as_photographed,
         "uneven-light": _even_out,
         "roughness-guessed": _turn_roughness,

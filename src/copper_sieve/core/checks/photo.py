@@ -14,8 +14,9 @@ from ..derive.height import NEARLY_PLAIN, HeightFromColor, gray_spectrum, relief
 from ..derive.masks import MaskByRange, MaskFromColor
 from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
+from ..derive.tilt import STEEPEST, tilt_of
 from ..findings import Finding, finding
-from ..intake.facts import light_of, noise_of
+from ..intake.facts import light_of, noise_of, usual_tilt
 from ..prepare.marks import marks_step
 from ..raster import FloatArray, Gray
 from ..recipe import Evaluation, Ref, master_ref, params_of, photo_ref, source_ref
@@ -24,6 +25,7 @@ from .fixes import LIGHT_IS_HIGH
 __all__ = ["CHECKS"]
 
 _LIGHT_LINES = 0.2  # skewness from which thin lines are light
+_FEW_PLACES = 0.75  # of the usual tilt: where more is steep, as joints are, the whole leans as usual
 _CLIPPED = 0.02  # of the texels
 _WHITE, _BLACK = 254.5 / 255, 0.5 / 255  # of the stored scale, all three components
 _PLAIN_ROW = 1 / 255  # deviation of a row or column that is one value
@@ -61,6 +63,16 @@ def _light_lines(seen: Evaluation) -> Iterator[Finding]:
     lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
     if line_skewness(lightness) > _LIGHT_LINES:
         yield finding("light-lines", master="height")
+
+
+def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
+    """A relief that a few thin or sharp places make too steep to rise as usual: in a flat material they are only color."""
+    made, facts = seen.recipe.node_of("height"), seen.recipe.facts
+    if made is None or made[1].op not in LIGHT_IS_HIGH or facts.rise_from != "fitted":
+        return
+    leans = tilt_of(seen.value(master_ref("height"), seen.working), facts.rise, facts.edges)
+    if leans.steepest > STEEPEST - 1 and leans.mean < _FEW_PLACES * usual_tilt(seen):
+        yield finding("relief-or-color", master="height")
 
 
 def _nearly_plain(seen: Evaluation) -> Iterator[Finding]:
@@ -185,6 +197,7 @@ def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:
 
 
 CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
+    _relief_or_color,  # before which way is up: what is flat has none
     _light_lines,
     _light,
     _roughness,

@@ -25,6 +25,7 @@ __all__ = [
     "noise_of",
     "rise_said",
     "seams_of",
+    "usual_tilt",
     "with_fitted_rise",
     "with_known_rise",
     "with_measured_rise",
@@ -90,20 +91,24 @@ def heights_of(evaluation: Evaluation) -> list[Gray]:
 
 
 def with_fitted_rise(evaluation: Evaluation, tilt: float | None = None) -> Recipe:
-    """The recipe with the rise at which its height leans by ``tilt`` degrees on average; as it is where there is no height.
+    """The recipe with the rise at which its height leans by ``tilt`` degrees on average; as it is where no height leans.
 
     Where no tilt is asked for, the usual one, and by as much less as a color that the height is read from has less contrast than
     the relief of surfaces shows: what hardly shades hardly leans. It is limited, so that nothing grows steeper than surfaces are.
     """
     recipe = evaluation.recipe
-    heights = heights_of(evaluation)
+    heights = [height for height in heights_of(evaluation) if np.ptp(height) > 0]
     if not heights:
         return recipe
-    enough = _USUAL_CONTRAST if tilt is None else NEARLY_PLAIN
-    wanted = (USUAL_TILT if tilt is None else tilt) * min(_contrast_over(one, enough) for one in evaluation.each)
+    wanted = usual_tilt(evaluation) if tilt is None else tilt * min(_contrast_over(one, NEARLY_PLAIN) for one in evaluation.each)
     rise = min(rise_for_tilt(height, wanted, recipe.facts.edges) for height in heights)
     facts = {"rise": rise, "rise_from": "fitted", "rise_fit": None}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=facts)})
+
+
+def usual_tilt(evaluation: Evaluation) -> float:
+    """How far the height is to lean on average, degrees: as surfaces do, and the less, the less its color shades."""
+    return USUAL_TILT * min(_contrast_over(one, _USUAL_CONTRAST) for one in evaluation.each)
 
 
 def _contrast_over(evaluation: Evaluation, enough: float) -> float:
