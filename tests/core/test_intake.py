@@ -49,6 +49,17 @@ def test_every_demo_picture_of_color_repeats_and_a_lit_photo_does_not():
     assert look_at("photo.png", photo).tiles == (False, True)
 
 
+def test_what_is_cut_out_all_around_stands_alone():
+    y, x = np.mgrid[-1:1:64j, -1:1:64j]
+    round_one = np.where(np.hypot(x, y) < 0.8, 255, 0).astype(np.uint8)
+    strip = np.where(np.abs(y) < 0.8, 255, 0).astype(np.uint8)  # goes on to the left and right
+    color = np.full((64, 64, 3), 200, np.uint8)
+    assert look_at("sticker_basecolor.png", np.dstack([color, round_one])).tiles == (False, False)
+    assert look_at("sticker_opacity.png", round_one).tiles == (False, False)
+    assert look_at("fence_basecolor.png", np.dstack([color, strip])).tiles == (True, True)
+    assert look_at("sticker_roughness.png", round_one).tiles == (True, True)  # black there is no hole
+
+
 def test_a_name_settles_green_only_where_the_map_cannot():
     flat = np.full((32, 32, 3), (128, 128, 255), np.uint8)
     assert look_at("silk_NormalDX.png", flat).green.answer == "down"

@@ -40,6 +40,7 @@ class Plane:
     skew: float
     high: float  # 95th percentile
     levels: int
+    dark_rim: float  # share as good as black of the outermost rows and columns
 
     @property
     def settled(self) -> float:
@@ -67,7 +68,8 @@ def measure_plane(values: FloatArray) -> Plane:
     counts = np.sort(np.bincount((flat.clip(0, 1) * 255 + 0.5).astype(np.uint8), minlength=256))[::-1]
     levels = int(np.searchsorted(np.cumsum(counts), _LEVELS_SHARE * flat.size)) + 1
     dark, bright = float((flat < _END).mean()), float((flat > 1 - _END).mean())
-    return Plane(mean, spread, dark, bright, skew, float(np.percentile(flat, 95)), levels)
+    rim = np.concatenate([values[0], values[-1], values[:, 0], values[:, -1]])
+    return Plane(mean, spread, dark, bright, skew, float(np.percentile(flat, 95)), levels, float((rim < _END).mean()))
 
 
 def _ramp(value: float, none: float, full: float) -> float:

@@ -36,6 +36,8 @@ _BESIDE_PX = 512  # an alpha is held against the normals beside it at this size
 _LEAST_LEAN = 0.004  # spread of red and green, on the stored scale, from which normals lean at all
 _SAME_SLOPES, _OTHER_SLOPES = 0.975, 0.6  # correlation from which two maps are one relief, and under which they are not
 _MOSTLY_SHADES = 0.5  # black or white on less than that
+_CUT_AROUND = 0.99  # of the outermost texels are holes
+_PLANE = MappingProxyType({"G": 1, "B": 2, "A": -1})
 _LOOK_PX = 512  # the middle of a map tells of swapped axes and of blocks as well as the whole
 
 NormalFault = Literal["swapped", "blocks-4", "blocks-8"]
@@ -73,7 +75,10 @@ class Look:
 
     @property
     def tiles(self) -> tuple[bool, bool]:
-        """Whether the picture repeats without a seam, per axis."""
+        """Whether the picture repeats without a seam, per axis. What is cut out all around stands alone."""
+        planes = self.content.planes
+        if any(key == "opacity" and planes[_PLANE.get(at, 0)].dark_rim > _CUT_AROUND for at, key in self.reads.items()):
+            return False, False
         return self.content.seam[0] <= TILING, self.content.seam[1] <= TILING
 
 
