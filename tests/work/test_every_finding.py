@@ -333,6 +333,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
     "light-lines": (on_set(photo=LINES), on_set(photo=1 - LINES)),
+    "plain-ground": (on_set(photo=LEAF), on_set(photo=COLOR)),
     "relief-or-color": (on_set(photo=VEINS, change=grooved), on_set(photo=VEINS)),
     "uneven-light": (on_set(photo=RAMP), on_set(photo=COLOR)),
     "light-evened": (on_set(photo=RAMP, change=looked_at), on_set(photo=RAMP)),
@@ -418,6 +419,6 @@ def test_every_finding_has_its_case():
     on_meshes = set(MESH_SENTENCES)  # in test_mesh_findings
     of_baked = {id for id in FINDINGS if id.startswith("baked-")} | {"occlusions"}  # in test_baked_findings
     assert set(CASES) | set(ON_MAPS) | from_elsewhere | on_meshes | of_baked == set(FINDINGS)
-    in_sets = {"source-changed", "source-added", "rise-measurable", "density-differs", "does-not-repeat"}
+    in_sets = {"source-changed", "source-added", "rise-measurable", "density-differs", "does-not-repeat", "plain-ground"}
     mended_elsewhere = {*MESH_FIXES, *in_sets}
     assert {id for id, row in FINDINGS.items() if row.fix} == {*FIXES} | mended_elsewhere

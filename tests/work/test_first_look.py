@@ -54,6 +54,31 @@ def test_nearly_plain_stays_nearly_flat_and_says_so():
     assert tilt.mean < 4 and "nearly-plain" in {finding.id for _, finding in assay_set(seen)}
 
 
+def test_a_leaf_on_a_white_ground_keeps_its_tones_and_can_be_cut_out():
+    y, x = np.mgrid[-1:1:256j, -1:1:256j]
+    is_leaf = np.hypot(x, y) < 0.6 + 0.1 * np.cos(7 * np.arctan2(y, x))
+    grain = np.random.default_rng(2).integers(0, 30, (256, 256))
+    photo = np.where(is_leaf[..., None], np.dstack([40 + grain, 90 + grain, 30 + grain]), 245).astype(np.uint8)
+    seen = taken_in(Case("leaf", photo))
+    asked = {finding.id for _, finding in assay_set(seen)}
+    cut = replace(seen, recipe=fixed(seen, "plain-ground", "opacity", list))
+    solid = cut.value(master_ref("opacity"), cut.working)
+    assert "plain-ground" in asked and op_of(seen, "base_color") is None and seen.recipe.facts.edges.x == "mirror"
+    assert np.abs(solid - is_leaf).mean() < 0.01 and "plain-ground" not in {finding.id for _, finding in assay_set(cut)}
+
+
+@pytest.mark.parametrize("is_lace", [False, True])
+def test_what_is_dark_inside_a_thing_is_a_hole_only_where_the_ground_shows_through(is_lace):
+    y, x = np.mgrid[-1:1:256j, -1:1:256j]
+    far = np.hypot(x, y)
+    rings = 30 if is_lace else 62 + 20 * np.cos(90 * x)  # of the ground's gray, or of the thing's own darker ones
+    photo = np.where(far < 0.7, np.where((far * 8).astype(int) % 2 == 0, rings, 200), 30)
+    seen = taken_in(Case("button", np.dstack([photo] * 3).astype(np.uint8)))
+    cut = replace(seen, recipe=fixed(seen, "plain-ground", "opacity", list))
+    solid = cut.value(master_ref("opacity"), cut.working)
+    assert np.abs(solid - ((photo != 30) if is_lace else (far < 0.7))).mean() < 0.02
+
+
 @pytest.mark.parametrize(("vein", "around"), [(70, 225), (200, 40)])
 def test_veins_are_flat_once_they_are_said_to_be_only_color(vein, around):
     rows = np.mgrid[:256, :256][0]

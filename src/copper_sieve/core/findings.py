@@ -211,6 +211,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "Thin lines of the color are lighter than what is around them, and stand up as ridges. Are they grooves?",
         ),
+        "plain-ground": ("look", "What is in the picture stands on a plain ground. Is the ground a hole?"),
         "relief-or-color": ("look", "A few thin or sharp places carry the relief. Is it relief, or only color?"),
         "light-evened": ("look", "Light falls off {ratio:.1f} × across the photo, and was evened out. Which is right?"),
         "uneven-light": ("look", "Light falls off {ratio:.1f} × across the photo, and is still in its color."),
@@ -372,6 +373,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "density-differs": "Match their density",
         "light-lines": "They are grooves",
         "relief-or-color": "Only color",
+        "plain-ground": "Cut it out",
         "light-evened": "As photographed",
         "uneven-light": "Even it out",
         "does-not-repeat": "Make it repeat",
@@ -382,6 +384,7 @@ _LEFT: Mapping[str, str] = MappingProxyType(
     {
         "light-lines": "They stand up",
         "relief-or-color": "Relief",
+        "plain-ground": "Leave it",
         "light-evened": "Evened out",
         "roughness-guessed": "The light one",
     }

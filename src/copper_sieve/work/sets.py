@@ -114,6 +114,8 @@ def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable
         return with_rise_measured(evaluation)
     if finding_id == "does-not-repeat":
         return with_repeat(evaluation)
+    if finding_id == "plain-ground":
+        return derived_anew(evaluation, "opacity", "op:opacity_by_range")
     recipe = mended(evaluation.recipe, finding_id, master)
     is_other_relief = recipe.masters.get("height") != evaluation.recipe.masters.get("height")
     return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_other_relief and _is_untold(recipe) else recipe

@@ -16,7 +16,7 @@ from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
 from ..derive.tilt import STEEPEST, tilt_of
 from ..findings import Finding, finding
-from ..intake.facts import light_of, noise_of, usual_tilt
+from ..intake.facts import light_of, noise_of, stands_alone, usual_tilt
 from ..prepare.marks import marks_step
 from ..raster import FloatArray, Gray
 from ..recipe import Evaluation, Ref, master_ref, params_of, photo_ref, source_ref
@@ -133,6 +133,13 @@ def _opacity(seen: Evaluation) -> Iterator[Finding]:
             )
 
 
+def _plain_ground(seen: Evaluation) -> Iterator[Finding]:
+    """A thing on a plain ground that nobody has cut out."""
+    photo = photo_ref(seen.recipe)
+    if photo is not None and not seen.has(master_ref("opacity")) and stands_alone(seen, photo):
+        yield finding("plain-ground", master="opacity")
+
+
 def _clipped(seen: Evaluation) -> Iterator[Finding]:
     for name, photo in _photos(seen):
         shares = seen.kept(photo, "clipped", lambda photo=photo: _clipped_shares(seen.stored(photo)))
@@ -155,6 +162,8 @@ def _clipped_shares(photo: FloatArray) -> tuple[float, float]:
 def _framed(seen: Evaluation) -> Iterator[Finding]:
     """A photo with rows of one color along its sides, as scans and prints have."""
     for name, photo in _photos(seen):
+        if stands_alone(seen, photo):
+            continue
         widths = seen.kept(photo, "border", lambda photo=photo: _borders(seen.stored(photo)))
         found = [f"{width} px {side}" for width, side in zip(widths, _SIDES) if width]
         if found:
@@ -197,6 +206,7 @@ def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:
 
 
 CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
+    _plain_ground,
     _relief_or_color,  # before which way is up: what is flat has none
     _light_lines,
     _light,

@@ -16,6 +16,7 @@ from ..filters import padded
 from ..operation import Operation, Slot, given, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, as_gray, as_rgb, edges_of, floats
+from .split import reaching_border
 
 __all__ = [
     "OPERATIONS",
@@ -34,6 +35,7 @@ __all__ = [
 
 Hex = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 _LEAST_SOFTNESS = 1e-3
+_SOFT_EDGE = 5  # texels
 
 
 class Threshold(Params):
@@ -85,6 +87,14 @@ class MaskByPickedRange(MaskByRange):
         description="What is near this color is meant.",
         examples=["#808080"],
         json_schema_extra={"pick": True},
+    )
+
+
+class OpacityByPickedRange(MaskByPickedRange):
+    """What is near the color that was picked is solid, or a hole."""
+
+    around: bool = Field(
+        default=False, title="Only around", description="Counts what goes on to the border: the same color inside a thing stays."
     )
 
 
@@ -238,6 +248,22 @@ def _once_picked(
     return mask_by_range(color, edges, params=params, cancel=cancel)
 
 
+def _opacity_once_picked(
+    color: Rgb, edges: Edges | Edge = "wrap", *, params: OpacityByPickedRange, cancel: Cancel = NEVER
+) -> FloatArray:
+    mask = _once_picked(color, edges, params=params, unasked=1.0, cancel=cancel)
+    if params.color is None or not params.around:
+        return mask
+    cancel.check()
+    return 1 - _at_border(1 - mask) if params.invert else _at_border(mask)
+
+
+def _at_border(mask: FloatArray) -> FloatArray:
+    """What of a mask goes on to the border of the picture, with its soft edge."""
+    reached = reaching_border(mask >= np.float32(0.5)).astype(np.uint8)
+    return floats(mask * cv2.dilate(reached, np.ones((_SOFT_EDGE, _SOFT_EDGE), np.uint8)))
+
+
 def _glow_once_picked(
     color: Rgb, edges: Edges | Edge = "wrap", *, params: GlowByPickedRange, cancel: Cancel = NEVER
 ) -> FloatArray:
@@ -276,7 +302,7 @@ def _glow_near_one() -> Operation:
 OPERATIONS = (
     _near_one("metallic", _COLOR, 0.0),
     _glow_near_one(),
-    _near_one("opacity", _OWN_COLOR, 1.0),
+    replace(_near_one("opacity", _OWN_COLOR, 1.0), make=_opacity_once_picked, params=OpacityByPickedRange),
     Operation(
         "opacity_from_color",
         "from color, cut",

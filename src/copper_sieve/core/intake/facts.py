@@ -10,6 +10,7 @@ from ..color import srgb_from_linear
 from ..convert.rise import MeasuredRise, measured_rise
 from ..derive.grain import noise_by_size
 from ..derive.height import NEARLY_PLAIN, relief_contrast
+from ..derive.split import is_lone_thing
 from ..derive.tilt import USUAL_TILT, rise_for_tilt
 from ..filters import resize
 from ..prepare.light import LightAcross, light_across
@@ -25,6 +26,7 @@ __all__ = [
     "noise_of",
     "rise_said",
     "seams_of",
+    "stands_alone",
     "usual_tilt",
     "with_fitted_rise",
     "with_known_rise",
@@ -120,8 +122,18 @@ def _contrast_over(evaluation: Evaluation, enough: float) -> float:
     return min(max(contrast / enough, _LEAST_SHARE), 1.0)
 
 
+def stands_alone(seen: Evaluation, photo: Ref) -> bool:
+    """Whether a photo shows one thing on a plain ground, looked at once."""
+    return seen.kept(photo, "stands alone", lambda: is_lone_thing(seen.value(photo, seen.working)))
+
+
 def light_of(seen: Evaluation, photo: Ref) -> LightAcross:
-    """How unevenly a photo is lit, measured once. That a picture repeats is a guess that light may have to overrule."""
+    """How unevenly a photo is lit, measured once. That a picture repeats is a guess that light may have to overrule.
+
+    A plain ground around a thing shows that the light is even: what the thing differs by is its own color.
+    """
+    if stands_alone(seen, photo):
+        return LightAcross(1.0, False, "side")
     facts = seen.recipe.facts
     edges = facts.edges if facts.edges_from == "told" else Edges(x="mirror", y="mirror")
     key = f"light across {edges.x} {edges.y}"

@@ -14,7 +14,7 @@ from ..derive.split import background_of, light_split
 from ..raster import Edges, Rgb
 from ..recipe import Evaluation, Recipe, master_ref, params_of, photo_ref, source_ref, with_origin
 from ..recipe.steps import with_params
-from .facts import light_of, noise_of, with_known_rise
+from .facts import light_of, noise_of, stands_alone, with_known_rise
 
 __all__ = ["first_look", "with_calm_detail", "with_own_split"]
 
@@ -22,25 +22,36 @@ __all__ = ["first_look", "with_calm_detail", "with_own_split"]
 def first_look(evaluation: Evaluation) -> Recipe:
     """The recipe of a set that was just taken in, with what only its pictures say.
 
-    A photo whose light is uneven is evened out; dark lines that carry it are read as grooves; sizes of its detail that are mostly
-    noise are left out of the relief; and the rise is measured on the files, or fitted to a derived height. A set of maps alone
-    keeps them all as they are.
+    What stands alone on a plain ground repeats nowhere; a photo whose light is uneven is evened out; dark lines that carry it are
+    read as grooves; sizes of its detail that are mostly noise are left out of the relief; and the rise is measured on the files,
+    or fitted to a derived height. A set of maps alone keeps them all as they are.
     """
-    for change in (_with_even_light, _with_grooves, with_calm_detail, with_known_rise):
+    for change in (_ending_alone, _with_even_light, _with_grooves, with_calm_detail, with_known_rise):
         evaluation = replace(evaluation, recipe=change(evaluation))
     return evaluation.recipe
 
 
+def _ending_alone(evaluation: Evaluation) -> Recipe:
+    recipe, photo = evaluation.recipe, photo_ref(evaluation.recipe)
+    is_alone = photo is not None and any(stands_alone(one, photo) for one in evaluation.each if one.has(photo))
+    return _ending(recipe) if is_alone else recipe
+
+
+def _ending(recipe: Recipe) -> Recipe:
+    """The recipe whose pictures do not repeat, whatever their borders let guess; as it is where somebody has told."""
+    if recipe.facts.edges_from == "told":
+        return recipe
+    return recipe.model_copy(update={"facts": recipe.facts.model_copy(update={"edges": Edges(x="mirror", y="mirror")})})
+
+
 def _with_even_light(evaluation: Evaluation) -> Recipe:
-    """What is lit unevenly does not repeat, whatever its borders let guess."""
+    """What is lit unevenly does not repeat."""
     recipe, photo = evaluation.recipe, photo_ref(evaluation.recipe)
     lights = [light_of(one, photo) for one in evaluation.each if one.has(photo)] if photo is not None else []
     uneven = next((light for light in lights if light.stands_out), None)
     if uneven is None:
         return recipe
-    told = recipe.facts.edges_from == "told"
-    facts = recipe.facts if told else recipe.facts.model_copy(update={"edges": Edges(x="mirror", y="mirror")})
-    evened = with_origin(recipe.model_copy(update={"facts": facts}), "base_color", "op:albedo_from_photo")
+    evened = with_origin(_ending(recipe), "base_color", "op:albedo_from_photo")
     made = evened.node_of("base_color")
     return evened if made is None else with_params(evened, made[0], {**made[1].params, "falloff": uneven.falloff})
 
@@ -86,7 +97,10 @@ def with_own_split(evaluation: Evaluation, op: str) -> Recipe:
 
 def _around(color: Rgb) -> dict[str, Any] | None:
     found = background_of(color)
-    return None if found is None else {"color": found.color, "tolerance": found.tolerance, "softness": _CRISP, "invert": True}
+    if found is None:
+        return None
+    told = {"color": found.color, "tolerance": found.tolerance, "softness": _CRISP, "invert": True}
+    return {**told, "around": True} if found.is_around else told
 
 
 def _between(color: Rgb) -> dict[str, Any] | None:
