@@ -102,7 +102,7 @@ def reaching_border(is_meant: np.ndarray) -> np.ndarray:
     >>> reaching_border(np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, 0, 0, 0]], bool)).sum()
     np.int64(1)
     """
-    parts = np.asarray(cv2.connectedComponents(is_meant.astype(np.uint8), connectivity=4)[1])
+    parts = np.asarray(cv2.connectedComponents(is_meant.astype(np.uint8), connectivity=4)[1], np.int32)
     outer = np.unique(_rim(parts))
     return np.isin(np.arange(parts.max() + 1), outer[outer > 0])[parts]
 
