@@ -234,6 +234,7 @@ def test_what_a_derivation_lacks_is_said_until_it_is_there():
     alone = a_recipe("normal")
     assert needs(alone, "occlusion") == {"from height": "height"}
     assert needs(a_recipe("height"), "occlusion") == {}
+    assert needs(alone, "base_color") == {}  # nothing makes up for the file that it is reworked from
     offered = {choice.title for choice in choices(alone, "occlusion")}
     assert not offered & set(needs(alone, "occlusion"))
 

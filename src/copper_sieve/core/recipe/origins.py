@@ -125,7 +125,10 @@ def needs(recipe: Recipe, master: str) -> dict[str, str]:
     found = {}
     for operation in _makers(master):
         if operation.mixes is None and not works(recipe, master, f"op:{operation.key}"):
-            fed = [slot for slot in operation.slots if slot.feed == "master" and not slot.is_optional]
+            slots = [slot for slot in operation.slots if not slot.is_optional]
+            if any(slot.feed in ("file", "given") and not any(_given(recipe, slot.quantity or "")) for slot in slots):
+                continue  # no master would make up for a file
+            fed = [slot for slot in slots if slot.feed == "master"]
             missing = [_title(slot) for slot in fed if slot.quantity not in recipe.masters]
             if missing:
                 found[operation.title] = missing[0]

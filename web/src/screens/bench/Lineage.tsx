@@ -118,7 +118,7 @@ export function Lineage({ project, set, operations, chosen, onChoose, edit }: Li
                     set={set}
                     project={project}
                     master={master}
-                    className="w-44"
+                    className="w-36"
                     onDone={onChoose}
                   />
                 </span>
@@ -244,9 +244,9 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
         disabled={isAbsent}
         onClick={() => onChoose(master.key)}
         style={{ paddingLeft: 14 + depth * 22 }}
-        className="relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 pr-4 text-left
+        className={`relative flex w-full cursor-pointer items-center gap-2.5 py-1.5 text-left
           focus-visible:-outline-offset-2 disabled:cursor-default disabled:text-ink2
-          aria-pressed:bg-wash"
+          aria-pressed:bg-wash ${isAbsent ? "pr-42" : "pr-4"}`}
       >
         {depth > 0 && (
           <i
@@ -265,9 +265,9 @@ const Row = memo(function Row({ set, master, depth, isChosen, onChoose, says }: 
         )}
         <span className="min-w-0 grow">
           <b className="block font-semibold">{master.title}</b>
-          <span className="block truncate text-sm text-ink2">{says}</span>
+          <span className={`block text-sm text-ink2 ${isAbsent ? "" : "truncate"}`}>{says}</span>
         </span>
-        {master.targets.length > 0 && (
+        {master.targets.length > 0 && !isAbsent && (
           <span className="rounded-full border border-copper px-1.5 text-[11px] leading-4 text-ink2">
             {master.targets.length}
           </span>
