@@ -33,7 +33,7 @@ export class Lights {
     const known = this.caught.get(light);
     if (known) return known;
     const picture = pictureOf(light);
-    const caught = this.catch((catcher) => catcher.fromEquirectangular(picture));
+    const caught = this.caughtBy((catcher) => catcher.fromEquirectangular(picture));
     picture.dispose();
     this.caught.set(light, caught);
     return caught;
@@ -43,12 +43,12 @@ export class Lights {
     const known = this.rooms.get(house);
     if (known) return known;
     const soft = this.isSoftware ? 0 : SOFT_PANELS;
-    const caught = this.catch((catcher) => catcher.fromScene(roomOf(SKIES[house]), soft));
+    const caught = this.caughtBy((catcher) => catcher.fromScene(roomOf(SKIES[house]), soft));
     this.rooms.set(house, caught);
     return caught;
   }
 
-  private catch(work: (catcher: PMREMGenerator) => { texture: Texture }): Texture {
+  private caughtBy(work: (catcher: PMREMGenerator) => { texture: Texture }): Texture {
     const catcher = new PMREMGenerator(this.renderer);
     const { texture } = this.isSoftware ? withFewSamples(() => work(catcher)) : work(catcher);
     catcher.dispose();

@@ -94,7 +94,9 @@ class OpacityByPickedRange(MaskByPickedRange):
     """What is near the color that was picked is solid, or a hole."""
 
     around: bool = Field(
-        default=False, title="Only around", description="Counts what goes on to the border: the same color inside a thing stays."
+        default=False,
+        title="Only from the border",
+        description="Only what goes on to the border of the picture counts: the same color inside a thing does not.",
     )
 
 

@@ -132,7 +132,7 @@ def is_lone_thing(color: Rgb) -> bool:
     lab = oklab_from_linear(small)
     apart = np.linalg.norm(lab - np.median(_rim(lab), axis=0), axis=-1)
     split, is_thing = _otsu(apart), apart > ground.tolerance
-    if split is None or split[1] < _CLEAR or _rim(is_thing).mean() > _AT_RIM:
+    if split is None or split[1] < _CLEAR or not is_thing.any() or _rim(is_thing).mean() > _AT_RIM:
         return False
     boxes = cv2.connectedComponentsWithStats(is_thing.astype(np.uint8))[2][1:]
     largest = boxes[boxes[:, cv2.CC_STAT_AREA].argmax()]

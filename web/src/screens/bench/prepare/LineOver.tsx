@@ -30,6 +30,7 @@ export function LineOver({ at, index, step, steps }: OverProps<StepOf<"repeat">>
         data-testid="repeat-line"
       >
         <title>The line, and its twin one tile on</title>
+        {/* one group: what lies outside of both is dimmed once */}
         <g className="opacity-45">
           {across && <Outside line={across[0]} twin={across[1]} axis="x" at={at} />}
           {down && <Outside line={down[0]} twin={down[1]} axis="y" at={at} />}
