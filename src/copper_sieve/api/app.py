@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 import sys
 import threading
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncGenerator, Mapping, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 from types import MappingProxyType
@@ -79,7 +79,7 @@ def create_app(
     """
 
     @asynccontextmanager
-    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+    async def lifespan(app: FastAPI) -> AsyncGenerator[None, None]:
         destinations = Destinations(data / "deliveries", into)
         sys.setswitchinterval(_TURN_S)
         with open_pool(url) as pool:

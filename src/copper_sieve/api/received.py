@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import AsyncIterator
+from collections.abc import AsyncGenerator
 from contextlib import asynccontextmanager
 from typing import IO, Any
 
@@ -19,7 +19,7 @@ _IN_MEMORY = 8 << 20
 
 
 @asynccontextmanager
-async def received(request: Request, name: str, most_bytes: int = MAX_FILE_BYTES) -> AsyncIterator[IO[bytes]]:
+async def received(request: Request, name: str, most_bytes: int = MAX_FILE_BYTES) -> AsyncGenerator[IO[bytes], None]:
     """Yields the whole body, to be read from its start.
 
     Raises FileTooLarge once the rest was heard, and forgotten: who is cut off while sending hears nothing but that.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -47,7 +47,8 @@ def heic(content: bytes, name: str) -> Picture:
     bits = int(file.info.get("bit_depth", 8))
     others = [f"the main one of its {len(file)} pictures"] if len(file) > 1 else []
     codes, deep = _whole(np.asarray(file), bits)
-    return Picture(codes, "heic", deep, "uint", file.info.get("icc_profile") or profile, done=_done("HEIC", bits, others, said))
+    known: Any = file.info.get("icc_profile")
+    return Picture(codes, "heic", deep, "uint", known or profile, done=_done("HEIC", bits, others, said))
 
 
 def avif(content: bytes, name: str) -> Picture:

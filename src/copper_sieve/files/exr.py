@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from typing import Any
@@ -21,7 +21,7 @@ _OTHER_PRIMARIES = "names primaries that are none of those known here; colors in
 
 
 @contextmanager
-def opened(content: bytes, suffix: str = ".exr") -> Iterator[Any]:
+def opened(content: bytes, suffix: str = ".exr") -> Generator[Any, None, None]:
     """The library's reader of a picture in memory, by the ending of its format. Raises ValueError with its reason."""
     import OpenImageIO as oiio  # loads slowly and is seldom needed
 

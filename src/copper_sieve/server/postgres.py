@@ -13,7 +13,7 @@ import subprocess
 import tempfile
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Generator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -85,7 +85,7 @@ def _create(programs: Path, folder: Path, password: str) -> None:
 
 
 @contextmanager
-def running_postgres(data: Path) -> Iterator[str]:
+def running_postgres(data: Path) -> Generator[str, None, None]:
     """Run PostgreSQL below ``data`` and yield its address; stop it at the end. Raises ServerProblem."""
     programs, folder, secret = _programs(), data / "postgres", data / "postgres.secret"
     _check_reachable(folder)

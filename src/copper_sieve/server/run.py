@@ -8,7 +8,7 @@ import os
 import signal
 import socket
 import sys
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Generator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from types import MappingProxyType
@@ -21,7 +21,7 @@ __all__ = ["run_server"]
 
 
 @contextmanager
-def _only_one(data: Path, address: str) -> Iterator[None]:
+def _only_one(data: Path, address: str) -> Generator[None, None, None]:
     """Hold the data folder; a second start learns who holds it."""
     data.mkdir(parents=True, exist_ok=True)
     with (data / "lock").open("a+") as lock:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import gc
 from collections.abc import Callable, Iterable
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -242,7 +242,7 @@ def thumbnail(codes: np.ndarray) -> bytes:
 def normals_under_a_lamp(picture: Picture, letters: Letters) -> bytes:
     """A PNG of normals as clay under a lamp above: Y+ whole, Y+ at the most telling place, then the same as Y−; 300 px each."""
     spans = spans_of(picture.codes, {letters: "normal"}, signed_vectors(picture.codes, are_normals=True))
-    told = {"width": picture.width, "height": picture.height, "reads": {letters: "normal"}, "spans": spans}
+    told: dict[str, Any] = {"width": picture.width, "height": picture.height, "reads": {letters: "normal"}, "spans": spans}
     source = Source(sha256="0" * 64, name="the file", **told)
     normal = read_quantity(source, picture.codes, "normal")
     left, top, right, bottom = telling_patch(smaller(normal, _TELLING_PX))

@@ -174,10 +174,10 @@ def _tag(kind: ReadAs, depth: Depth, primaries: Primaries | None, format: str) -
 
 def _colored(picture: Picture, color: ColorTag) -> np.ndarray:
     """Codes in the primaries of the new file."""
-    codes = color_codes(picture)
-    if picture.primaries in (None, "rec709", color) or picture.channels < 3:
+    codes, primaries = color_codes(picture), picture.primaries
+    if primaries is None or primaries in ("rec709", color) or picture.channels < 3:
         return codes
-    return np.concatenate([rec709_from(codes[..., :3], picture.primaries), codes[..., 3:]], axis=2)
+    return np.concatenate([rec709_from(codes[..., :3], primaries), codes[..., 3:]], axis=2)
 
 
 def as_zip(made: Iterable[Remade | Finding]) -> Iterator[bytes]:

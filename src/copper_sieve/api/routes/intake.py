@@ -6,7 +6,7 @@ import io
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from pathlib import PurePath
-from typing import IO
+from typing import IO, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
@@ -21,7 +21,7 @@ from ...core.mesh.pairing import role_of
 from ...core.quantities import SOURCE_KINDS, is_known
 from ...core.recipe import TileFile
 from ...core.target import legal_name
-from ...files import names_inside, read_bytes
+from ...files import Picture, names_inside, read_bytes
 from ...files.archives import MAX_UNPACKED_BYTES
 from ...files.meshes import is_of_meshes
 from ...store import projects, sets
@@ -123,7 +123,7 @@ def read_by_materials(request: HearingRequest) -> list[HeardRow]:
 
 
 def _reading(told: ToldReading) -> Reading:
-    return Reading(**{**told.model_dump(), "slots": tuple(told.slots)})
+    return Reading(**told.model_dump(exclude={"slots"}), slots=tuple(told.slots))
 
 
 @router.post("/meshes/{sha256}/pictures")
@@ -225,7 +225,7 @@ def look_answer(looked: Looked) -> FileLook:
 @router.post("/arrangements")
 def arrange(request: ArrangeRequest) -> list[ArrangedRow]:
     """Where each of these files goes as they stand: set, tile, what a better one gives, whether it fits. In their order."""
-    files = [Candidate(**{**file.model_dump(), "quality": tuple(file.quality)}) for file in request.files]
+    files = [Candidate(**file.model_dump(exclude={"quality"}), quality=tuple(file.quality)) for file in request.files]
     return [_arranged_row(row, files) for row in arranged(files)]
 
 
@@ -269,7 +269,7 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
     header, look = original_header(conn, entry.sha256), None
     if header is None or entry.tiles is None:
         picture = read_bytes(original_bytes(conn, entry.sha256), entry.name)
-        header, look = asdict(picture.header), look_at(entry.name, picture.codes)
+        header, look = _header(picture), look_at(entry.name, picture.codes)
     known = look.reads if look is not None and look.kind == entry.kind else reads_for(entry.kind, header["channels"])
     reads = entry.reads or known
     if not reads:
@@ -281,7 +281,12 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
     return FileEntry(entry.sha256, entry.name, *size, reads, entry.green, tiles, *told, entry.primaries)
 
 
+def _header(picture: Picture) -> dict[str, Any]:
+    """What is kept beside a file since it was known."""
+    return asdict(picture.header)
+
+
 def _tile(conn: Database, file: IntakeTile) -> TileFile:
-    header = original_header(conn, file.sha256) or asdict(read_bytes(original_bytes(conn, file.sha256), file.name).header)
+    header = original_header(conn, file.sha256) or _header(read_bytes(original_bytes(conn, file.sha256), file.name))
     size = {key: header[key] for key in ("width", "height", "depth")}
     return TileFile(sha256=file.sha256, name=file.name, place=file.place, **size)

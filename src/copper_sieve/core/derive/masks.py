@@ -297,7 +297,7 @@ def _near_one(output: str, slot: Slot, unasked: float) -> Operation:
 
 def _glow_near_one() -> Operation:
     newer = _near_one("emissive", _COLOR, 0.0)
-    older = tuple(replace(way, make=glow_by_range, params=GlowByRange) for way in newer.older)
+    older = tuple(replace(way, make=glow_by_range, params=GlowByRange) for way in newer.older if isinstance(way, Operation))
     return replace(newer, make=_glow_once_picked, params=GlowByPickedRange, older=older)
 
 

@@ -89,8 +89,8 @@ class NormalFromLightness(NormalFromHeight):
     @property
     def of_relief(self) -> NormalFromHeight:
         """How that relief leans; the sizes have been weighed already."""
-        own = {name: getattr(self, name) for name in NormalFromHeight.model_fields}
-        return NormalFromHeight(**{**own, "detail": _EVEN})
+        own = {name: getattr(self, name) for name in NormalFromHeight.model_fields if name != "detail"}
+        return NormalFromHeight(**own, detail=_EVEN)
 
 
 class NormalFromColor(NormalFromLightness):

@@ -360,7 +360,7 @@ def _pair_as_drawn(found: _Settled, content: Content) -> _Settled:
     spreads = [plane.spread for plane in content.planes[:3]]
     if spreads[2] > _LEFT_AT_ONE_VALUE or spreads[0] <= _LEFT_AT_ONE_VALUE:
         return found
-    reads = dict(zip("RG", words))
+    reads: dict[str, str] = dict(zip("RG", words))
     return replace(found, because=(*found.because, "blue is one value everywhere, so the two lie in red and green"), reads=reads)
 
 

@@ -87,8 +87,9 @@ def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
         nodes[key] = node
         masters[key] = node_ref(key)
     is_rise_known = "rise" in facts or "height" not in masters
-    known = {"edges": edges, "edges_from": "guessed", "rise_from": "told" if is_rise_known else "assumed"}
-    whole = Facts(**{"width": lead.width, "height": lead.height, **known, **facts})
+    known: dict[str, Any] = {"width": lead.width, "height": lead.height, "edges": edges, "edges_from": "guessed"}
+    known["rise_from"] = "told" if is_rise_known else "assumed"
+    whole = Facts(**known | dict(facts))
     return Recipe(facts=whole, sources=sources, nodes=nodes, masters=masters)
 
 

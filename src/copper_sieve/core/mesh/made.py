@@ -134,8 +134,9 @@ def upright(shape: Shape) -> Shape:
         made[:, 1], made[:, 2] = vectors[:, 2], -vectors[:, 1]
         return made + np.float32(0)  # no -0
 
-    vectors = {name: getattr(shape, name) for name in ("points", "normals", "given_tangents")}
-    return replace(shape, up="y", **{name: None if values is None else turned(values) for name, values in vectors.items()})
+    given = {name: getattr(shape, name) for name in ("points", "normals", "given_tangents")}
+    vectors: dict[str, Any] = {name: None if values is None else turned(values) for name, values in given.items()}
+    return replace(shape, up="y", **vectors)
 
 
 def turned_over(shape: Shape) -> Shape:

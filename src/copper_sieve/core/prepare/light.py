@@ -94,7 +94,7 @@ def _slope(cells: np.ndarray, axis: int) -> float:
 
     The smallest of three distances, and none where they disagree on the sign.
     """
-    slopes = []
+    slopes: list[float] = []
     for step in _STEPS:
         far, near = (np.take(cells, range(*ends), axis) for ends in ((step, _CELLS), (0, _CELLS - step)))
         slopes.append(float(np.median(far - near)) * _CELLS / step)

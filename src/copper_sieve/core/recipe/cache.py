@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator
 from contextlib import contextmanager
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
@@ -42,7 +42,7 @@ class Cache:
         return int(self._values.maxsize)
 
     @contextmanager
-    def passing(self) -> Iterator[None]:
+    def passing(self) -> Generator[None, None, None]:
         """What is computed meanwhile is let go of at the end, but for what is small: measured once, of use to what comes next.
 
         Examples

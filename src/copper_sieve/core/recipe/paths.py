@@ -72,7 +72,7 @@ def _replaced(model: Model, path: list[str], value: Any, shown: str) -> Model:
             place[int(path[-1])] = value
         else:
             place[path[-1]] = value
-        return type(model).model_validate(content)
+        return model.__class__.model_validate(content)
     except (ValidationError, IndexError, ValueError, TypeError) as problem:
         why = problem.errors()[0]["msg"] if isinstance(problem, ValidationError) else str(problem)
         raise RecipeInvalid(f"{shown} cannot be {value!r}: {why}.", path=shown) from problem

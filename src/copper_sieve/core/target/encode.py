@@ -18,7 +18,12 @@ from .model import Channel, Target, TargetFile
 
 __all__ = ["Feed", "encode_file", "feeds", "fill_value"]
 
-_CODES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
+_CODES: dict[tuple[int, str], np.dtype] = {
+    (8, "uint"): np.dtype(np.uint8),
+    (16, "uint"): np.dtype(np.uint16),
+    (16, "float"): np.dtype(np.float16),
+    (32, "float"): np.dtype(np.float32),
+}
 
 
 @dataclass(frozen=True)

@@ -114,7 +114,9 @@ def reading_of(target: Target, file: TargetFile) -> Reading:
     >>> reading_of(target, target.files[2]).reads
     {'R': 'occlusion', 'G': 'roughness', 'B': 'metallic'}
     """
-    channels = {letter: c for letter, c in file.channels.items() if c.quantity is not None and c.component != "luminance"}
+    channels: dict[str, Channel] = {
+        letter: c for letter, c in file.channels.items() if c.quantity is not None and c.component != "luminance"
+    }
     reads: dict[str, str] = {}
     spans: dict[str, tuple[float, float]] = {}
     whole = _whole(channels)

@@ -29,7 +29,8 @@ __all__ = [
 ]
 
 Letter = Literal["L", "R", "G", "B", "A"]
-CHANNEL_LETTERS = {("L",): 1, ("L", "A"): 2, ("R", "G", "B"): 3, ("R", "G", "B", "A"): 4}  # what files can hold
+# What files can hold.
+CHANNEL_LETTERS: dict[tuple[str, ...], int] = {("L",): 1, ("L", "A"): 2, ("R", "G", "B"): 3, ("R", "G", "B", "A"): 4}
 Share = Annotated[float, Field(ge=0, le=1)]
 
 

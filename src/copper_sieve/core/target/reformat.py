@@ -16,7 +16,12 @@ from .formats import FORMATS, Depth
 __all__ = ["Averaging", "Reformatted", "reformatted", "shrunk", "thinned"]
 
 Averaging = Literal["color", "data", "directions", "labels"]
-_TYPES = {(8, "uint"): np.uint8, (16, "uint"): np.uint16, (16, "float"): np.float16, (32, "float"): np.float32}
+_TYPES: dict[tuple[int, str], np.dtype] = {
+    (8, "uint"): np.dtype(np.uint8),
+    (16, "uint"): np.dtype(np.uint16),
+    (16, "float"): np.dtype(np.float16),
+    (32, "float"): np.dtype(np.float32),
+}
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -223,7 +223,7 @@ def _read(content: bytes, name: str, near: _Beside) -> MeshFile:
 
 
 @contextmanager
-def _named(name: str) -> Iterator[None]:
+def _named(name: str) -> Generator[None, None, None]:
     """What is wrong with a file is told with its name."""
     try:
         yield

@@ -18,7 +18,7 @@ _PICTURES = {slot.lower(): slot for slot in _SLOTS.split()} | {"bump": "map_Bump
 _NUMBERS = {"-o": 3, "-s": 3, "-t": 3}  # options that up to so many numbers follow
 _PLAIN = {"-o": 0.0, "-s": 1.0, "-t": 0.0}  # numbers of theirs that leave it as it is
 _MOVES = "it moves or scales the UV"
-_WORDS = dict.fromkeys("-blendu -blendv -boost -texres -clamp -bm -imfchan -type -cc".split(), 1) | {"-mm": 2}  # any words
+_WORDS = {word: 1 for word in "-blendu -blendv -boost -texres -clamp -bm -imfchan -type -cc".split()} | {"-mm": 2}  # any words
 
 # Word of a value, the word of the picture in its place, and the master that it is.
 _VALUES: Mapping[str, tuple[str, str]] = MappingProxyType(

@@ -232,7 +232,7 @@ def _one(
     if not planned.goes:
         on_file(planned.name, "kept")
         lay = planned.there
-        told = {} if lay is None else {"sha256": lay.sha256, "bytes": lay.bytes, "key": lay.key}
+        told: dict[str, Any] = {} if lay is None else {"sha256": lay.sha256, "bytes": lay.bytes, "key": lay.key}
         state = "left-out" if lay is None else "kept"
         return DeliveredFile(role=planned.role, name=planned.name, state=state, why=_KEPT.get(planned.disk or ""), **told)
     on_file(planned.name, "writing")

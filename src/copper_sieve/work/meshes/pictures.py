@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -156,7 +156,7 @@ class _Waiting:
 
 
 @contextmanager
-def _waiting() -> Iterator[_Waiting]:
+def _waiting() -> Generator[_Waiting, None, None]:
     with tempfile.TemporaryDirectory(prefix="copper-sieve-bake-") as folder:
         yield _Waiting(Path(folder))
 
