@@ -63,6 +63,36 @@ def test_boards_of_different_tones_are_no_light():
     assert not light_across(photo.astype(np.float32), "mirror").stands_out
 
 
+def two_of(kind: str) -> np.ndarray:
+    """One side of the picture of another stuff, behind a ragged line: of another hue, or only lighter."""
+    line = gaussian(np.random.default_rng(5).standard_normal((SIZE, SIZE)).astype(np.float32), 0.02, "mirror")
+    other = (X + 0.4 * Y + 0.08 * line / line.std() > 0.12)[..., None]
+    return np.where(other, np.float32([0.9, 0.3, 0.2] if kind == "hue" else 3.5), 1).astype(np.float32)
+
+
+@pytest.mark.parametrize("falloff", [None, *FALLS])
+@pytest.mark.parametrize("kind", ["hue", "tone"])
+def test_two_stuffs_side_by_side_are_no_light_and_are_evened_alike(kind, falloff):
+    truth = surface() * two_of(kind)
+    light = np.ones((SIZE, SIZE)) if falloff is None else FALLS[falloff]
+    photo = (truth * light[..., None] / 2).astype(np.float32)
+    across = light_across(photo, "mirror")
+    if falloff is None:
+        assert across.ratio < 1.15
+    else:
+        assert (
+            across.stands_out and across.falloff == falloff and across.ratio == pytest.approx(light.max() / light.min(), rel=0.15)
+        )
+        evened = albedo_from_photo(photo, "mirror", params=AlbedoFromPhoto(falloff=across.falloff))
+        before = photo / light_on(photo, "mirror", falloff=falloff, tells_stuffs=False)
+        assert error(evened, truth) < 0.3 * error(photo, truth) and error(evened, truth) < 0.5 * error(before, truth)
+
+
+def test_light_that_goes_warm_across_is_no_other_stuff():
+    photo = (surface() * np.exp(np.stack([0.9 * X, 0.6 * X, 0.3 * X], -1)) / 2).astype(np.float32)
+    assert light_across(photo, "mirror").ratio == pytest.approx(np.exp(0.6), rel=0.15)
+
+
 @pytest.mark.parametrize("times", [0.1, 3.0])
 def test_a_brighter_photo_has_the_same_light(times):
     photo = (surface() * FALLS["side"][..., None] / 2).astype(np.float32)

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
 import numpy as np
 from pydantic import Field
 
@@ -204,42 +208,40 @@ def _is_evened(params: AlbedoFromPhoto) -> bool:
     return params.evenness > 0
 
 
-_LIGHT = Part(
-    "light on photo/1",
-    light_on,
-    ("photo",),
-    ("falloff", "breadth", "is_tinted"),
-    facts=("edges",),
-    is_measured=True,
-    is_of_tile=True,
-    is_needed=_is_evened,
-)
-_OWN_SHADE = Part("own shade/1", own_shade, ("photo",), facts=("edges",), is_measured=True, is_of_tile=True, is_needed=_is_lifted)
-OPERATIONS = (
-    Operation(
-        "albedo_from_photo",
-        "photo, evenly lit",
-        _evened,
-        AlbedoFromPhoto,
-        slots=(read_as("photo"),),
-        outputs=("base_color",),
-        of=("photo", _LIGHT, _OWN_SHADE),
+def _light(number: int, make: Callable[..., FloatArray]) -> Part:
+    return Part(
+        f"light on photo/{number}",
+        make,
+        ("photo",),
+        ("falloff", "breadth", "is_tinted"),
         facts=("edges",),
-        effort=5,
-        number=2,
-        older=(
-            Operation(
-                "albedo_from_photo",
-                "photo, evenly lit",
-                _first_evened,
-                AlbedoWithoutBroadTones,
-                slots=(read_as("photo"),),
-                outputs=("base_color",),
-                of=("photo", _OWN_SHADE),
-                facts=("edges",),
-                effort=5,
-                was="the way that took broad tones of the material for light",
-            ),
-        ),
-    ),
+        is_measured=True,
+        is_of_tile=True,
+        is_needed=_is_evened,
+    )
+
+
+_OWN_SHADE = Part("own shade/1", own_shade, ("photo",), facts=("edges",), is_measured=True, is_of_tile=True, is_needed=_is_lifted)
+_FIRST = Operation(
+    "albedo_from_photo",
+    "photo, evenly lit",
+    _first_evened,
+    AlbedoWithoutBroadTones,
+    slots=(read_as("photo"),),
+    outputs=("base_color",),
+    of=("photo", _OWN_SHADE),
+    facts=("edges",),
+    effort=5,
+    was="the way that took broad tones of the material for light",
+)
+_OF_ONE_STUFF = replace(
+    _FIRST,
+    make=_evened,
+    params=AlbedoFromPhoto,
+    of=("photo", _light(1, partial(light_on, tells_stuffs=False)), _OWN_SHADE),
+    number=2,
+    was="the way that took the tones of two materials for light",
+)
+OPERATIONS = (
+    replace(_OF_ONE_STUFF, of=("photo", _light(2, light_on), _OWN_SHADE), number=3, was="", older=(_FIRST, _OF_ONE_STUFF)),
 )

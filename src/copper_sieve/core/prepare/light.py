@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -25,6 +26,10 @@ _MEAN_SQUARE = 1 / 12  # of -½ to ½
 _DARKEST = 1e-4  # linear light whose logarithm is still taken
 _STEPS = (4, 8, 16)  # cells apart, over which the surface's own tones are told from a slope of the light
 _SIDEWAYS = 0.3  # of the whole reach: less of a slope than that is light that falls off around a middle
+# Of the variance that two values leave where there are two stuffs; values that are evenly spread leave 0.25, as those of light
+# that goes warm, or dark, across. How far two are apart, in logs; the least share of the picture that is a stuff of its own.
+_TWO_HUES, _TWO_TONES = 0.2, 0.15
+_HUES_APART, _TONES_APART, _LEAST_SHARE = 0.1, 0.3, 0.04
 _TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own broad tones reach 2
 
 
@@ -41,10 +46,13 @@ class LightAcross:
 
 @dataclass(frozen=True)
 class _Fit:
-    """Log light over the cells: its terms, as many as there are columns, its surface without the mean, the spread it leaves."""
+    """Log light over the cells: its terms, as many as there are columns, the spread it leaves, and how much brighter each stuff
+    is than the first.
+    """
 
     terms: np.ndarray
     spread: float
+    stuffs: np.ndarray
 
 
 def _columns(shape: tuple[int, ...], edges: Edges, degree: int) -> dict[str, np.ndarray]:
@@ -69,9 +77,59 @@ def _cells(values: FloatArray) -> np.ndarray:
     return np.log(np.maximum(small, _DARKEST)).astype(np.float64)
 
 
-def _fitted(cells: np.ndarray, edges: Edges, degree: int) -> _Fit:
+@dataclass(frozen=True)
+class _Parting:
+    """Values as two: where they part, what each of the two is, and the share of their variance that two values leave."""
+
+    at: float
+    low: float
+    high: float
+    left: float
+    least: float
+
+    @classmethod
+    def of(cls, values: np.ndarray) -> _Parting:
+        """Where two values explain them best: Otsu 1979."""
+        ordered = np.sort(values, axis=None)
+        below, sums = np.arange(1, ordered.size), np.cumsum(ordered)
+        above = ordered.size - below
+        low, high = sums[:-1] / below, (sums[-1] - sums[:-1]) / above
+        between = below * above * (high - low) ** 2 / ordered.size**2
+        at = int(np.argmax(between))
+        left = 1 - float(between[at]) / max(float(ordered.var()), 1e-12)
+        return cls(float(ordered[at]), float(low[at]), float(high[at]), left, min(below[at], above[at]) / ordered.size)
+
+    def is_told(self, most_left: float, apart: float) -> bool:
+        return self.left <= most_left and self.high - self.low >= apart and self.least >= _LEAST_SHARE
+
+
+def _stuffs(photo: FloatArray, edges: Edges) -> list[np.ndarray]:
+    """How much each cell shows of another stuff, 0 to 1: of another hue, of another tone; what is not told is left out.
+
+    Light makes a hue brighter, not another: plaster beside brick is told by it from plaster in the sun. The hue is the first
+    principal component of the log ratios of red and blue to green. A tone is told where two explain what the light leaves.
+    """
+    red, green, blue = np.moveaxis(_cells(photo), -1, 0)
+    ratios = np.stack([red - green, blue - green], -1).reshape(-1, 2)
+    ratios -= ratios.mean(0)
+    hue = (ratios @ np.linalg.eigh(ratios.T @ ratios)[1][:, 1]).reshape(red.shape)
+    two, found = _Parting.of(hue), list[np.ndarray]()
+    if two.is_told(_TWO_HUES, _HUES_APART):
+        found.append(np.clip((hue - two.low) / (two.high - two.low), 0, 1))
+    cells = _cells(luminance(photo))
+    unlit, tone = cells, np.zeros(cells.shape)
+    for _ in range(_ROUNDS):
+        two = _Parting.of(unlit)
+        tone = (unlit > two.at).astype(float)
+        fit = _fitted(cells, edges, 2, [*found, tone])
+        unlit = cells - np.log(_surface(fit.terms, cells.shape, edges, 2)) - _toned(fit, found)
+    return [*found, tone] if _Parting.of(unlit).is_told(_TWO_TONES, _TONES_APART) else found
+
+
+def _fitted(cells: np.ndarray, edges: Edges, degree: int, stuffs: Sequence[np.ndarray] = ()) -> _Fit:
     """Least squares in which what is far off counts little, so that dark joints or light stones do not tilt the light."""
-    matrix = np.stack([column.ravel() for column in _columns(cells.shape, edges, degree).values()], 1)
+    columns = list(_columns(cells.shape, edges, degree).values())
+    matrix = np.stack([column.ravel() for column in (*columns, *stuffs)], 1)
     wanted, weights = cells.ravel(), np.ones(cells.size)
     terms, spread = np.zeros(matrix.shape[1]), 0.0
     for _ in range(_ROUNDS):
@@ -80,7 +138,12 @@ def _fitted(cells: np.ndarray, edges: Edges, degree: int) -> _Fit:
         off = wanted - matrix @ terms
         spread = 1.48 * float(np.median(np.abs(off - np.median(off)))) + 1e-6
         weights = 1 / (1 + (off / (_WIDE * spread)) ** 2) ** 2
-    return _Fit(terms, spread)
+    return _Fit(terms[: len(columns)], spread, terms[len(columns) :])
+
+
+def _toned(fit: _Fit, stuffs: Sequence[np.ndarray]) -> np.ndarray:
+    """How much brighter the stuff of each cell is than the first, in logs."""
+    return sum((term * stuff for term, stuff in zip(fit.stuffs, stuffs)), np.zeros((_CELLS, _CELLS)))
 
 
 def _surface(terms: np.ndarray, shape: tuple[int, ...], edges: Edges, degree: int) -> np.ndarray:
@@ -105,7 +168,7 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     """Measure how unevenly a photo is lit.
 
     A second-degree surface in log light, whose slope counts only as far as neighbors at three distances show it as well: planks
-    or stones of different tones are no light.
+    or stones of different tones are no light. Neither are two stuffs of different hues or tones, wherever each lies.
 
     Parameters
     ----------
@@ -126,10 +189,12 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     False
     """
     edges = edges_of(edges)
-    cells = _cells(luminance(as_rgb(photo, "photo")))
-    fit = _fitted(cells, edges, 2)
+    photo = as_rgb(photo, "photo")
+    cells, stuffs = _cells(luminance(photo)), _stuffs(photo, edges)
+    fit = _fitted(cells, edges, 2, stuffs)
     names = list(_columns(cells.shape, edges, 2))
     terms = fit.terms.copy()
+    cells = cells - _toned(fit, stuffs)
     for name, axis in (("x", 1), ("y", 0)):
         if name in names:
             seen, at = _slope(cells, axis), names.index(name)
@@ -154,8 +219,9 @@ def light_terms(photo: Rgb, edges: Edges | Edge = "wrap") -> Terms:
     [1.1, 0.0, 0.0, 0.0, 0.0]
     """
     edges = edges_of(edges)
-    cells = _cells(luminance(as_rgb(photo, "photo")))
-    found = dict(zip(_columns(cells.shape, edges, 2), _fitted(cells, edges, 2).terms))
+    photo = as_rgb(photo, "photo")
+    cells = _cells(luminance(photo))
+    found = dict(zip(_columns(cells.shape, edges, 2), _fitted(cells, edges, 2, _stuffs(photo, edges)).terms))
     x, y, xx, yy, xy = (round(min(max(float(found.get(name, 0.0)), -MOST), MOST), 5) for name in ("x", "y", "xx", "yy", "xy"))
     return x, y, xx, yy, xy
 
@@ -174,7 +240,13 @@ def light_of(terms: Terms, size: Size) -> FloatArray:
 
 
 def light_on(
-    photo: Rgb, edges: Edges | Edge = "wrap", *, falloff: Falloff = "side", breadth: float = 0.5, is_tinted: bool = False
+    photo: Rgb,
+    edges: Edges | Edge = "wrap",
+    *,
+    falloff: Falloff = "side",
+    breadth: float = 0.5,
+    is_tinted: bool = False,
+    tells_stuffs: bool = True,
 ) -> FloatArray:
     """The light on a photo, about 1: where it falls off to one side, a plane in log light and what is broad of the rest; where
     it falls off to the borders, a second-degree surface in log light.
@@ -184,6 +256,7 @@ def light_on(
     photo : (H, W, 3) float32, linear light
     breadth : share of the width; of the rest, what is broader counts as light
     is_tinted : whether the color of the light changes across the picture as well
+    tells_stuffs : whether the tones of two stuffs, told by hue or tone, are left alone; where they are not, they count as light
     Returns
     -------
     light : (H, W, 1) float32, or (H, W, 3) of a light whose color changes; positive
@@ -203,9 +276,14 @@ def light_on(
     photo, edges = as_rgb(photo, "photo"), edges_of(edges)
     seen = luminance(photo)
     degree = 2 if falloff == "borders" else 1
-    light = _surface(_fitted(_cells(seen), edges, degree).terms, seen.shape, edges, degree).astype(np.float32)
+    stuffs = _stuffs(photo, edges) if tells_stuffs else []
+    fit = _fitted(_cells(seen), edges, degree, stuffs)
+    light = _surface(fit.terms, seen.shape, edges, degree).astype(np.float32)
     if falloff == "side":
         rest = seen / light
+        if stuffs:
+            tones = np.exp(_toned(fit, stuffs)).astype(np.float32)
+            rest = rest / floats(cv2.resize(tones, rest.shape[::-1], interpolation=cv2.INTER_LINEAR))
         light = light * gaussian(rest, breadth / np.pi, edges) / np.float32(max(float(rest.mean()), _DARKEST))
     light = np.maximum(light, np.float32(_DARKEST))[..., None]
     return light * _tints(photo, edges) if is_tinted else light
@@ -213,6 +291,6 @@ def light_on(
 
 def _tints(photo: Rgb, edges: Edges) -> FloatArray:
     """How red and blue the light is against green, (H, W, 3): planes in the log of their ratios."""
-    red, green, blue = (_cells(np.ascontiguousarray(photo[..., k])) for k in range(3))
+    red, green, blue = np.moveaxis(_cells(photo), -1, 0)
     sides = [_surface(_fitted(part - green, edges, 1).terms, photo.shape[:2], edges, 1) for part in (red, blue)]
     return np.stack([sides[0], np.ones_like(sides[0]), sides[1]], -1).astype(np.float32)
