@@ -38,6 +38,7 @@ COLOR = np.clip(np.dstack([0.5 + 0.3 * HILLS, 0.3 + 0.4 * HILLS, 0.2 + 0.2 * HIL
 UP = normal_from_height(HILLS, 0.08) * 0.5 + 0.5
 DOWN = UP * [1, -1, 1] + [0, 1, 0]
 FLAT = np.broadcast_to([0.5, 0.5, 1.0], UP.shape)
+RIDGES = normal_from_height((0.5 + 0.4 * np.sin(16 * np.pi * Y)) * np.ones_like(X), 0.02) * 0.5 + 0.5  # of one dimension
 SAND = (0.4 + rng.normal(0, 0.05, (256, 256, 1)) * [1.0, 0.9, 0.7]).astype(np.float32)
 LETTERS = np.tile(rng.random((64, 64)) > 0.8, (4, 4))[..., None] * 0.1
 GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
@@ -270,7 +271,7 @@ CASES: dict[str, tuple[Found, Found]] = {
         file("a_packed.png", np.dstack([GRAY, HILLS, SPECKS])),
         file("a_orm.png", np.dstack([GRAY, HILLS, SPECKS])),
     ),
-    "green-unsure": (file("a_normal.png", FLAT), file("a_normal.png", UP)),
+    "green-unsure": (file("a_normal.png", RIDGES), file("a_normal.png", FLAT)),
     "green-contradicts": (file("a_normal_dx.png", UP), file("a_normal_dx.png", DOWN)),
     "axes-swapped": (file("a_normal.png", np.ascontiguousarray(UP[..., [1, 0, 2]])), file("a_normal.png", UP)),
     "lossy-normal": (file("a_normal.jpg", as_jpeg(UP)), file("a_normal.png", UP)),
