@@ -196,15 +196,24 @@ def levelled(values: FloatArray, join: Join, kind: Kind, side: int, axis: int = 
     at = (np.arange(across) + 0.5) / across * len(told) - 0.5
     differs = np.interp(at, np.arange(len(told)), told).astype(np.float32)
     away = ((np.arange(along, dtype=np.float32) + 0.5 - along / 2) / side).astype(np.float32)
-    slope = np.outer(differs, away) if axis else np.outer(away, differs)
+    by_row, by_column = (differs, away) if axis else (away, differs)
     if kind == "height":
-        return values - slope
-    factor = np.exp(-slope)[..., None]
-    if kind == "light":
-        return values * factor
-    linear = linear_from_srgb(values)
-    linear *= factor
-    return srgb_from_linear(linear, out=linear)
+        return values - np.outer(by_row, by_column)
+    linear = values.copy() if kind == "light" else linear_from_srgb(values)
+    run_rows(_brighten, len(linear), linear[0].size, NEVER, linear, by_row, by_column)
+    return linear if kind == "light" else srgb_from_linear(linear, out=linear)
+
+
+def _brighten(first: int, last: int, linear: FloatArray, by_row: FloatArray, by_column: FloatArray) -> None:
+    _multiply(linear[first:last], np.exp(-np.outer(by_row[first:last], by_column)))
+
+
+@numba.njit(nogil=True, cache=True)
+def _multiply(colors, factor):
+    for y in range(factor.shape[0]):
+        for x in range(factor.shape[1]):
+            for k in range(colors.shape[2]):
+                colors[y, x, k] *= factor[y, x]
 
 
 def mask_at(join: Join, size: Size, wraps: bool) -> FloatArray:

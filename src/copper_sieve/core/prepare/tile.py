@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -105,19 +106,24 @@ def decided(
     even = _light(maps, asked, wraps)
     if even is not None:
         stage = Coded({kind: coded(evened(values, even, kind), kind) for kind, values in maps.items()})
-    first, found = stage, dict[str, _Axis]()
+    first, found, whole = stage, dict[str, _Axis](), whole or Size(*stage.shape[::-1])
     if asked.is_square and is_x and is_y:
-        asked = replace(asked, sides=_square(stage, asked, whole or Size(*stage.shape[::-1]), cancel))
+        asked = replace(asked, sides=_square(stage, asked, whole, cancel))
     if is_x:
         found["x"] = _best_axis(stage, asked, 0, stage.shape[1], wraps[1], cancel)
         stage = found["x"].tile
     if is_y:
         found["y"] = _best_axis(stage.turned(), asked, 1, stage.shape[1], wraps[0] or is_x, cancel)
+    joins = {name: axis.join for name, axis in found.items()}
+    for name, px, decided_px, side in zip("xy", (whole.width, whole.height), first.shape[::-1], asked.sides):
+        if name in joins and side is None:
+            at = _easily_transformed(joins[name].side * px, px / decided_px / 2)
+            joins[name] = joins[name].model_copy(update={"side": at / px})
     fit = max(axis.fit for axis in found.values())
     structure = structure_of(first.planes["color"], fit) if "color" in maps else max(0.0, 1 - fit)
     return Repeat(
-        x=found["x"].join if is_x else None,
-        y=found["y"].join if is_y else None,
+        x=joins.get("x"),
+        y=joins.get("y"),
         seen=Seen(**{name: round(max(getattr(axis.seen, name) for axis in found.values()), 3) for name in Seen.model_fields}),
         fit=round(fit, 4),
         structure=round(structure, 4),
@@ -155,7 +161,32 @@ def _square(maps: Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[flo
         across, down = ((part, _Detail.of(part)) for part in (maps.features(), maps.turned().features()))
         side = _fitted_side((across, down), min(rows, columns), _SIDES, cancel)
     px = min(round(side * whole.width / columns), round(_SIDES[1] * min(whole.width, whole.height)))
+    if x is None and y is None:
+        px = _easily_transformed(px, whole.width / columns / 2)
     return px / whole.width, px / whole.height
+
+
+def _easily_transformed(side: float, within: float) -> int:
+    """The number of texels near a side whose largest prime factor is the smallest: what filters the tile takes far longer at
+    others, and a side is known no better.
+
+    Examples
+    --------
+    >>> _easily_transformed(2458, 4), _easily_transformed(2458, 0)
+    (2457, 2458)
+    """
+    near = range(math.ceil(side - within), math.floor(side + within) + 1)
+    return min(near, key=lambda count: (_largest_prime(count), abs(count - side)), default=round(side))
+
+
+def _largest_prime(count: int) -> int:
+    factor, largest = 2, 1
+    while factor * factor <= count:
+        if count % factor:
+            factor += 1
+        else:
+            count, largest = count // factor, factor
+    return max(largest, count)
 
 
 def _refuse(maps: Coded, is_any: bool) -> None:
