@@ -3,6 +3,7 @@ import {
   channelOf,
   detailWanted,
   differenceOf,
+  drawOver,
   FIT,
   panned,
   placeUnder,
@@ -20,6 +21,21 @@ describe("the flat stage", () => {
     expect(at.x + at.width / 2).toBeCloseTo(400);
     expect(at.y + at.height / 2).toBeCloseTo(300);
     expect(at.width / at.height).toBeCloseTo(2);
+  });
+
+  it("lets tiles meet on whole pixels, so that no seam shows that is not in the picture", () => {
+    const drawn: number[][] = [];
+    const context = {
+      drawImage: (_: unknown, ...box: number[]) => drawn.push(box),
+    } as unknown as CanvasRenderingContext2D;
+    const at = { x: 10.3, y: -7.6, width: 100.4, height: 63.3 };
+    drawOver(context, at, {} as CanvasImageSource, 3);
+    expect(drawn.length).toBe(9);
+    expect(drawn.flat().every(Number.isInteger)).toBe(true);
+    for (const [k, [x, y, width, height]] of drawn.entries()) {
+      if (k % 3 < 2) expect(x + width).toBe(drawn[k + 1][0]);
+      if (k < 6) expect(y + height).toBe(drawn[k + 3][1]);
+    }
   });
 
   it("keeps what is under the pointer under it while zooming", () => {

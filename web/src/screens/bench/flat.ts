@@ -163,15 +163,7 @@ export function drawFlat(
     context.clip();
     context.imageSmoothingEnabled = at.width < image.width;
     context.imageSmoothingQuality = "high";
-    for (let row = 0; row < tiles; row++)
-      for (let column = 0; column < tiles; column++)
-        context.drawImage(
-          image,
-          left + at.x + column * at.width,
-          at.y + row * at.height,
-          at.width,
-          at.height,
-        );
+    drawTiles(context, { ...at, x: left + at.x }, image, tiles);
     if (detail) {
       const [wide, high] = [at.width / detail.of.width, at.height / detail.of.height];
       context.imageSmoothingEnabled = wide < 1;
@@ -215,23 +207,37 @@ export function differenceOf(
 }
 type Pixels = { width: number; height: number; bytes: ArrayBuffer };
 
+type Box = { x: number; y: number; width: number; height: number };
+
+/**
+ * Draw a picture on every tile, which meet on whole pixels of the screen: between two that share one
+ * the ground would show through as a seam that is not in the picture.
+ */
+function drawTiles(
+  context: CanvasRenderingContext2D,
+  at: Box,
+  image: CanvasImageSource,
+  tiles: number,
+) {
+  const edges = (start: number, side: number) =>
+    Array.from({ length: tiles + 1 }, (_, k) => Math.round(start + k * side));
+  const [across, down] = [edges(at.x, at.width), edges(at.y, at.height)];
+  for (let row = 0; row < tiles; row++)
+    for (let column = 0; column < tiles; column++) {
+      const [x, y] = [across[column], down[row]];
+      context.drawImage(image, x, y, across[column + 1] - x, down[row + 1] - y);
+    }
+}
+
 /** Lay a picture over every tile. */
 export function drawOver(
   context: CanvasRenderingContext2D,
-  at: { x: number; y: number; width: number; height: number },
+  at: Box,
   overlay: CanvasImageSource,
   tiles: number,
 ) {
   context.imageSmoothingEnabled = false;
-  for (let row = 0; row < tiles; row++)
-    for (let column = 0; column < tiles; column++)
-      context.drawImage(
-        overlay,
-        at.x + column * at.width,
-        at.y + row * at.height,
-        at.width,
-        at.height,
-      );
+  drawTiles(context, at, overlay, tiles);
 }
 
 const PICK_RADIUS = { clicked: 6, brushed: 3 };
@@ -242,7 +248,7 @@ const PICK_RADIUS = { clicked: 6, brushed: 3 };
  */
 export function drawPicks(
   context: CanvasRenderingContext2D,
-  at: { x: number; y: number; width: number; height: number },
+  at: Box,
   picks: Pick[],
   ratio: number,
 ) {
