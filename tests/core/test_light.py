@@ -104,3 +104,11 @@ def test_a_photo_of_one_color_and_a_black_one_stay_as_they_are():
         plain = np.full((32, 48, 3), value, np.float32)
         np.testing.assert_allclose(albedo_from_photo(plain, "mirror"), plain, atol=1e-4)
         assert not light_across(plain, "mirror").stands_out
+
+
+@pytest.mark.parametrize(("kind", "told"), [("tone", 3.5), ("hue", 1.0)])
+def test_a_broad_part_of_another_tone_is_told_with_how_much_brighter_it_is(kind, told):
+    photo = (surface() * two_of(kind) * FALLS["side"][..., None] / 2).astype(np.float32)
+    assert light_across(photo, "mirror").toned == pytest.approx(told, rel=0.1)
+    fine = (surface() * (1 + 2 * (np.arange(SIZE) // 4 % 2))[:, None, None] / 3).astype(np.float32)
+    assert light_across(fine, "mirror").toned == 1

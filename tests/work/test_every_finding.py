@@ -49,6 +49,7 @@ VEINS = np.where((np.arange(PX) % 32 < 2)[:, None, None], 0.1, COLOR * 0.01 + 0.
 RAMP = np.clip(COLOR * 0.9 * np.exp(-1.2 * X)[..., None], 0, 1)  # the light falls off to the right
 GRAINY = np.clip(COLOR * 0.05 + 0.4 + rng.normal(0, 0.04, (PX, PX, 1)), 0, 1)
 FRAMED = np.pad(COLOR[4:-4, 4:-4], ((4, 4), (4, 4), (0, 0)), constant_values=1)
+SHADED = np.where((X + 0.1 * np.sin(6 * Y) > 0.6)[..., None], GRAINY * 0.6, GRAINY)  # on one side
 LEAF = np.where((np.hypot(X - 0.5, Y - 0.5) < 0.3)[..., None], COLOR * 0.5, 0.95)  # on a white ground
 NET = np.where((np.abs(np.sin(12 * X) * np.sin(12 * Y)) < 0.3)[..., None], 0.85, 0.1) * np.ones((PX, PX, 3))
 SPECKS = rng.random((PX, PX)).astype(np.float32)
@@ -337,6 +338,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "plain-ground": (on_set(photo=LEAF), on_set(photo=COLOR)),
     "relief-or-color": (on_set(photo=VEINS, change=grooved), on_set(photo=VEINS)),
     "uneven-light": (on_set(photo=RAMP), on_set(photo=COLOR)),
+    "darker-part": (on_set(photo=SHADED), on_set(photo=RAMP)),
     "light-evened": (on_set(photo=RAMP, change=looked_at), on_set(photo=RAMP)),
     "roughness-guessed": (on_set(photo=COLOR), on_set(photo=COLOR, change=lambda made: mended(made, "roughness-guessed"))),
     "nearly-plain": (on_set(photo=COLOR * 0.02 + 0.5), on_set(photo=LINES)),

@@ -214,6 +214,11 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "plain-ground": ("look", "What is in the picture stands on a plain ground. Is the ground a hole?"),
         "relief-or-color": ("look", "A few thin or sharp places carry the relief. Is it relief, or only color?"),
         "light-evened": ("look", "Light falls off {ratio:.1f} × across the photo, and was evened out. Which is right?"),
+        "darker-part": (
+            "note",
+            "A part of the photo is {ratio:.1f} × darker than the rest, in the same hue. It is taken for the material's own tone:"
+            " where it is a shadow, take the photo without it.",
+        ),
         "uneven-light": ("look", "Light falls off {ratio:.1f} × across the photo, and is still in its color."),
         "roughness-guessed": (
             "note",

@@ -33,6 +33,7 @@ _LEAST_BORDER, _MOST_BORDER = 2, 0.2  # rows; share of a side
 _LOOK_PX = 1024  # rows or columns that are looked at
 _MARKED_PX = 2048  # of the middle, in which marks are looked for
 _NOWHERE = (0, 0)
+_DARKEST_SHADOW = 12.0  # times: what is darker yet is paint, as the sky lights what the sun does not
 _SIDES = ("left", "top", "right", "bottom")
 
 
@@ -50,6 +51,8 @@ def _light(seen: Evaluation) -> Iterator[Finding]:
             yield finding("light-evened", master="base_color", ratio=across.ratio)
     elif photo is not None and light_of(seen, photo).stands_out:
         yield finding("uneven-light", master="base_color", ratio=light_of(seen, photo).ratio)
+    if photo is not None and 1 < light_of(seen, photo).toned < _DARKEST_SHADOW:
+        yield finding("darker-part", master="base_color", ratio=light_of(seen, photo).toned)
 
 
 def _light_lines(seen: Evaluation) -> Iterator[Finding]:

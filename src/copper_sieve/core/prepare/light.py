@@ -30,6 +30,11 @@ _SIDEWAYS = 0.3  # of the whole reach: less of a slope than that is light that f
 # that goes warm, or dark, across. How far two are apart, in logs; the least share of the picture that is a stuff of its own.
 _TWO_HUES, _TWO_TONES = 0.2, 0.15
 _HUES_APART, _TONES_APART, _LEAST_SHARE = 0.1, 0.3, 0.04
+_AMONG, _ALIKE, _MOST_ALIKE = (
+    9,
+    0.1,
+    0.5,
+)  # cells around one; of them that are of the other tone; of cells that lie among their like
 _TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own broad tones reach 2
 
 
@@ -37,11 +42,14 @@ _TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own b
 class LightAcross:
     """How unevenly a photo is lit: brightest over darkest, whether that stands out from the material's own tones, and whereto it
     falls off.
+
+    ``toned`` is how much brighter than the rest a broad part of the same hue is: paint, or what lies in no shadow.
     """
 
     ratio: float
     stands_out: bool
     falloff: Falloff
+    toned: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -104,26 +112,40 @@ class _Parting:
 
 
 def _stuffs(photo: FloatArray, edges: Edges) -> list[np.ndarray]:
-    """How much each cell shows of another stuff, 0 to 1: of another hue, of another tone; what is not told is left out.
+    """How much each cell shows of another stuff, 0 to 1: of another hue, of another tone; what is not told is left out."""
+    hues = _other_hue(photo)
+    return [*hues, *_other_tone(_cells(luminance(photo)), edges, hues)]
 
-    Light makes a hue brighter, not another: plaster beside brick is told by it from plaster in the sun. The hue is the first
-    principal component of the log ratios of red and blue to green. A tone is told where two explain what the light leaves.
+
+def _other_hue(photo: FloatArray) -> list[np.ndarray]:
+    """Light makes a hue brighter, not another: plaster beside brick is told by it from plaster in the sun.
+
+    The hue is the first principal component of the log ratios of red and blue to green.
     """
     red, green, blue = np.moveaxis(_cells(photo), -1, 0)
     ratios = np.stack([red - green, blue - green], -1).reshape(-1, 2)
     ratios -= ratios.mean(0)
     hue = (ratios @ np.linalg.eigh(ratios.T @ ratios)[1][:, 1]).reshape(red.shape)
-    two, found = _Parting.of(hue), list[np.ndarray]()
-    if two.is_told(_TWO_HUES, _HUES_APART):
-        found.append(np.clip((hue - two.low) / (two.high - two.low), 0, 1))
-    cells = _cells(luminance(photo))
+    two = _Parting.of(hue)
+    if not two.is_told(_TWO_HUES, _HUES_APART):
+        return []
+    return [np.clip((hue - two.low) / (two.high - two.low), 0, 1)]
+
+
+def _other_tone(cells: np.ndarray, edges: Edges, hues: list[np.ndarray]) -> list[np.ndarray]:
+    """A tone is told where two explain what the light leaves."""
     unlit, tone = cells, np.zeros(cells.shape)
     for _ in range(_ROUNDS):
-        two = _Parting.of(unlit)
-        tone = (unlit > two.at).astype(float)
-        fit = _fitted(cells, edges, 2, [*found, tone])
-        unlit = cells - np.log(_surface(fit.terms, cells.shape, edges, 2)) - _toned(fit, found)
-    return [*found, tone] if _Parting.of(unlit).is_told(_TWO_TONES, _TONES_APART) else found
+        tone = (unlit > _Parting.of(unlit).at).astype(float)
+        fit = _fitted(cells, edges, 2, [*hues, tone])
+        unlit = cells - np.log(_surface(fit.terms, cells.shape, edges, 2)) - _toned(fit, hues)
+    return [tone] if _Parting.of(unlit).is_told(_TWO_TONES, _TONES_APART) else []
+
+
+def _is_broad(tone: np.ndarray) -> bool:
+    """Whether most cells lie among their like: a part of the picture, not the joints of stones."""
+    around = cv2.blur(tone, (_AMONG, _AMONG))
+    return float(((around < _ALIKE) | (around > 1 - _ALIKE)).mean()) > _MOST_ALIKE
 
 
 def _fitted(cells: np.ndarray, edges: Edges, degree: int, stuffs: Sequence[np.ndarray] = ()) -> _Fit:
@@ -190,7 +212,9 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     """
     edges = edges_of(edges)
     photo = as_rgb(photo, "photo")
-    cells, stuffs = _cells(luminance(photo)), _stuffs(photo, edges)
+    cells, hues = _cells(luminance(photo)), _other_hue(photo)
+    tones = _other_tone(cells, edges, hues)
+    stuffs = [*hues, *tones]
     fit = _fitted(cells, edges, 2, stuffs)
     names = list(_columns(cells.shape, edges, 2))
     terms = fit.terms.copy()
@@ -203,7 +227,8 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     reach = float(np.ptp(surface))
     sideways = sum(abs(float(term)) for name, term in zip(names, terms) if name in ("x", "y"))
     stands_out = np.exp(reach) >= UNEVEN and reach >= _TOLD_APART * fit.spread
-    return LightAcross(float(np.exp(reach)), bool(stands_out), "side" if sideways > _SIDEWAYS * reach else "borders")
+    toned = float(np.exp(abs(fit.stuffs[-1]))) if tones and not hues and _is_broad(tones[0]) else 1.0
+    return LightAcross(float(np.exp(reach)), bool(stands_out), "side" if sideways > _SIDEWAYS * reach else "borders", toned)
 
 
 def light_terms(photo: Rgb, edges: Edges | Edge = "wrap") -> Terms:
