@@ -350,13 +350,14 @@ def test_large_unlike_things_do_not_show_through_each_other(seed):
     assert abs(np.median(light[:, light.shape[1] // 2 :]) / np.median(light) - 1) < 0.02  # and no slope of light is made up
 
 
-@pytest.mark.parametrize("name", ["Gravel", "Stone"])
-def test_a_tile_has_a_side_that_transforms_fast_where_nobody_typed_one(name):
+@pytest.mark.parametrize("name", ["Gravel", "Stone", "Glazed tiles"])
+def test_a_tile_has_a_side_that_transforms_fast_where_nobody_typed_one_and_no_pattern_does(name):
     picture, px = photo(name), 16 * N
     exact, large = decided({"color": picture}), decided({"color": picture}, whole=Size(px, px))
     for axis in "xy":
         side, known = (getattr(made, axis).side * px for made in (large, exact))
         assert side == pytest.approx(round(side), abs=1e-6) and abs(side - known) <= 8  # half a texel of what decided
-        assert (2 * 3 * 5 * 7 * 11 * 13) ** 12 % round(side) == 0  # no factor over 13
+        is_fast = (2 * 3 * 5 * 7 * 11 * 13) ** 12 % round(side) == 0  # no factor over 13
+        assert is_fast if name in RANDOM else side == known
     typed = decided({"color": picture}, Asked(sides=(0.6094, None), y=False), whole=Size(px, px))
     assert typed.x is not None and typed.x.side * px == pytest.approx(156 * 16)

@@ -20,7 +20,7 @@ from .coded_maps import Coded
 from .cutting import graph_cut, painted, quick_cut
 from .decision import Cut, Guide, Join, Kind, Repeat, Seen
 from .joining import coded, evened, levelled, one_axis, sizes_of_detail
-from .lattice import structure_of
+from .lattice import IS_RANDOM, structure_of
 from .light import Terms, light_across, light_terms
 from .seams import STRETCH, seen_of
 
@@ -114,13 +114,13 @@ def decided(
         stage = found["x"].tile
     if is_y:
         found["y"] = _best_axis(stage.turned(), asked, 1, stage.shape[1], wraps[0] or is_x, cancel)
-    joins = {name: axis.join for name, axis in found.items()}
-    for name, px, decided_px, side in zip("xy", (whole.width, whole.height), first.shape[::-1], asked.sides):
-        if name in joins and side is None:
-            at = _easily_transformed(joins[name].side * px, px / decided_px / 2)
-            joins[name] = joins[name].model_copy(update={"side": at / px})
     fit = max(axis.fit for axis in found.values())
     structure = structure_of(first.planes["color"], fit) if "color" in maps else max(0.0, 1 - fit)
+    joins = {name: axis.join for name, axis in found.items()}
+    for name, px, decided_px, side in zip("xy", (whole.width, whole.height), first.shape[::-1], asked.sides):
+        if name in joins and side is None and structure < IS_RANDOM:  # a pattern is followed as it is
+            at = _easily_transformed(joins[name].side * px, px / decided_px / 2)
+            joins[name] = joins[name].model_copy(update={"side": at / px})
     return Repeat(
         x=joins.get("x"),
         y=joins.get("y"),
@@ -161,8 +161,6 @@ def _square(maps: Coded, asked: Asked, whole: Size, cancel: Cancel) -> tuple[flo
         across, down = ((part, _Detail.of(part)) for part in (maps.features(), maps.turned().features()))
         side = _fitted_side((across, down), min(rows, columns), _SIDES, cancel)
     px = min(round(side * whole.width / columns), round(_SIDES[1] * min(whole.width, whole.height)))
-    if x is None and y is None:
-        px = _easily_transformed(px, whole.width / columns / 2)
     return px / whole.width, px / whole.height
 
 
