@@ -282,7 +282,7 @@ def _entry(conn: Database, entry: IntakeEntry) -> FileEntry:
 
 
 def _header(picture: Picture) -> dict[str, Any]:
-    """What is kept beside a file since it was known."""
+    """Width, height, depth and the like, of a file that was kept before these were kept with it."""
     return asdict(picture.header)
 
 

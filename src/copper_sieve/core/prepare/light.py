@@ -30,11 +30,8 @@ _SIDEWAYS = 0.3  # of the whole reach: less of a slope than that is light that f
 # that goes warm, or dark, across. How far two are apart, in logs; the least share of the picture that is a stuff of its own.
 _TWO_HUES, _TWO_TONES = 0.2, 0.15
 _HUES_APART, _TONES_APART, _LEAST_SHARE = 0.1, 0.3, 0.04
-_AMONG, _ALIKE, _MOST_ALIKE = (
-    9,
-    0.1,
-    0.5,
-)  # cells around one; of them that are of the other tone; of cells that lie among their like
+_AMONG = 9  # cells around one, among which it is told whether a part of one tone is broad
+_ALIKE, _MOST_ALIKE = 0.1, 0.5  # of them that may be of the other tone; of all cells that lie so among their like
 _TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own broad tones reach 2
 
 
@@ -138,7 +135,7 @@ def _other_tone(cells: np.ndarray, edges: Edges, hues: list[np.ndarray]) -> list
     for _ in range(_ROUNDS):
         tone = (unlit > _Parting.of(unlit).at).astype(float)
         fit = _fitted(cells, edges, 2, [*hues, tone])
-        unlit = cells - np.log(_surface(fit.terms, cells.shape, edges, 2)) - _toned(fit, hues)
+        unlit = cells - np.log(_surface(fit.terms, cells.shape, edges, 2)) - _tones(fit, hues)
     return [tone] if _Parting.of(unlit).is_told(_TWO_TONES, _TONES_APART) else []
 
 
@@ -163,7 +160,7 @@ def _fitted(cells: np.ndarray, edges: Edges, degree: int, stuffs: Sequence[np.nd
     return _Fit(terms[: len(columns)], spread, terms[len(columns) :])
 
 
-def _toned(fit: _Fit, stuffs: Sequence[np.ndarray]) -> np.ndarray:
+def _tones(fit: _Fit, stuffs: Sequence[np.ndarray]) -> np.ndarray:
     """How much brighter the stuff of each cell is than the first, in logs."""
     return sum((term * stuff for term, stuff in zip(fit.stuffs, stuffs)), np.zeros((_CELLS, _CELLS)))
 
@@ -218,7 +215,7 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     fit = _fitted(cells, edges, 2, stuffs)
     names = list(_columns(cells.shape, edges, 2))
     terms = fit.terms.copy()
-    cells = cells - _toned(fit, stuffs)
+    cells = cells - _tones(fit, stuffs)
     for name, axis in (("x", 1), ("y", 0)):
         if name in names:
             seen, at = _slope(cells, axis), names.index(name)
@@ -307,7 +304,7 @@ def light_on(
     if falloff == "side":
         rest = seen / light
         if stuffs:
-            tones = np.exp(_toned(fit, stuffs)).astype(np.float32)
+            tones = np.exp(_tones(fit, stuffs)).astype(np.float32)
             rest = rest / floats(cv2.resize(tones, rest.shape[::-1], interpolation=cv2.INTER_LINEAR))
         light = light * gaussian(rest, breadth / np.pi, edges) / np.float32(max(float(rest.mean()), _DARKEST))
     light = np.maximum(light, np.float32(_DARKEST))[..., None]
