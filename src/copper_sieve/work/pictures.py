@@ -20,6 +20,7 @@ from ..core.derive.roughness import light_and_dark_spot
 from ..core.errors import SieveError, UnknownKey
 from ..core.intake.content import smaller
 from ..core.intake.floats import SIGNED, height_span, on_span, signed_vectors, spans_of
+from ..core.prepare.cutting import graph_cut
 from ..core.quantities import MASTERS, quantity
 from ..core.raster import FloatArray, Gray, Size, eight_bit, floats
 from ..core.recipe import Evaluation, Source, master_ref
@@ -270,5 +271,7 @@ def warm_up() -> None:
     derive.occlusion_from_height(height)
     derive.roughness_from_color(color)
     encode_srgb_codes(color)
+    free = np.zeros(color.shape[:2], np.int32)
+    graph_cut(color, color, free > 0, free, False)  # the first repeat would wait 4 s for it
     gc.collect()
     gc.freeze()  # the compiler's objects stay for good: looking through them took the event loop 140 ms at a time

@@ -5,16 +5,15 @@ from __future__ import annotations
 import cv2
 import numba
 import numpy as np
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from ..raster import FloatArray
 from .decision import Guide, Stroke
+from .flow import FIRST, SECOND, parted
 
 __all__ = ["cheapest_cut", "graph_cut", "painted", "quick_cut"]
 
 _BOUND = 0.1  # of the overlap at either end is one copy alone
-_KINK, _LEAST_COST, _WHOLE = 0.05, 0.001, 1000  # of the graph's edges
+_KINK, _LEAST_COST, _WHOLE, _MOST_COST = 0.05, 0.001, 1000, 1 << 20  # of what the line costs from texel to texel
 _AVOIDED = 30.0  # times the cost where the line had better not run
 
 
@@ -42,7 +41,7 @@ def painted(guide: Guide, axis: int, shape: tuple[int, int], side: int, overlap:
         return canvas > 0
 
     avoid, keep = drawn(guide.avoid), drawn(guide.keep)
-    bound = np.where(keep[:, :overlap], 1, np.where(keep[:, side : side + overlap], 2, 0))
+    bound = np.where(keep[:, :overlap], FIRST, np.where(keep[:, side : side + overlap], SECOND, 0))
     return avoid[:, :overlap] | avoid[:, side : side + overlap], bound
 
 
@@ -53,7 +52,7 @@ def _apart(first: FloatArray, second: FloatArray, avoid: np.ndarray) -> np.ndarr
 
 
 def graph_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: np.ndarray, wraps: bool) -> np.ndarray:
-    """The cheapest line by maximal flow: a (rows, overlap) mask of the second copy, which holds the left end.
+    """The cheapest line there is: a (rows, overlap) mask of the second copy, which holds the left end.
 
     ``first`` and ``second`` are (rows, overlap, C). Kwatra et al. 2003.
 
@@ -66,14 +65,14 @@ def graph_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: n
     """
     columns = first.shape[1]
     edge, bound = max(1, round(_BOUND * columns)), bound.copy()
-    bound[:, :edge], bound[:, columns - edge :] = 2, 1
+    bound[:, :edge], bound[:, columns - edge :] = SECOND, FIRST
     return cheapest_cut(first, second, bound, avoid=avoid, wraps=wraps)
 
 
 def cheapest_cut(
     first: FloatArray, second: FloatArray, bound: np.ndarray, *, avoid: np.ndarray | None = None, wraps: bool = False
 ) -> np.ndarray:
-    """Where the second copy shows, (rows, columns), so that it costs least to go from one to the other; by maximal flow.
+    """Where the second copy shows, (rows, columns), so that it costs least to go from one to the other.
 
     ``first`` and ``second`` are (rows, columns, C), ``bound`` says what is given: 1 the first, 2 the second, 0 free; both occur.
 
@@ -85,41 +84,17 @@ def cheapest_cut(
     >>> int(cheapest_cut(first, first, bound).sum())
     1
     """
-    rows, columns = first.shape[:2]
-    apart = _apart(first, second, np.zeros((rows, columns), bool) if avoid is None else avoid)
-    number = np.arange(rows * columns, dtype=np.int64).reshape(rows, columns) + 2
-    number = np.where(bound == 2, 0, np.where(bound == 1, 1, number))
-    starts, ends, costs = [], [], []
-    for axis in (0, 1):
+    apart = _apart(first, second, np.zeros(bound.shape, bool) if avoid is None else avoid)
+    costs = []
+    for axis in (1, 0):
         steep = sum(np.abs(np.diff(copy, axis=axis, append=copy.take([0], axis))).mean(-1) for copy in (first, second))
         cost = (apart + np.roll(apart, -1, axis)) / (steep + _KINK) + _LEAST_COST
-        here, there = number, np.roll(number, -1, axis)
-        if axis == 1 or not wraps:
-            cut = [slice(None), slice(None)]
-            cut[axis] = slice(0, -1)
-            cost, here, there = (part[tuple(cut)] for part in (cost, here, there))
-        starts.append(here.ravel())
-        ends.append(there.ravel())
-        costs.append(cost.ravel())
-    start, end = np.concatenate(starts), np.concatenate(ends)
-    weight = np.maximum(np.round(np.concatenate(costs) * _WHOLE), 1).astype(np.int64)
-    is_edge = start != end
-    start, end, weight = start[is_edge], end[is_edge], np.minimum(weight[is_edge], 1 << 20)
-    kept, packed = np.unique(np.concatenate([[0, 1], start, end]), return_inverse=True)
-    start, end = packed[2 : 2 + len(start)], packed[2 + len(start) :]
-    both = sparse.coo_matrix(
-        (np.tile(weight, 2), (np.concatenate([start, end]), np.concatenate([end, start]))), (len(kept), len(kept))
-    )
-    graph = sparse.csr_matrix(both, dtype=np.int32)
-    flow = csgraph.maximum_flow(graph, 0, 1).flow
-    left = sparse.csr_matrix(graph - flow)
-    left.data[left.data < 0] = 0
-    left.eliminate_zeros()
-    reached = csgraph.breadth_first_order(left, 0, return_predecessors=False)
-    is_second = np.zeros(rows * columns + 2, bool)
-    is_second[kept[reached]] = True
-    is_second[0], is_second[1] = True, False
-    return is_second[number]
+        costs.append(np.clip(np.round(cost * _WHOLE), 1, _MOST_COST))
+    right, down = costs
+    right[:, -1] = 0
+    if not wraps:
+        down[-1] = 0
+    return parted(right, down, bound)
 
 
 @numba.njit(nogil=True, cache=True)
@@ -160,7 +135,7 @@ def quick_cut(first: FloatArray, second: FloatArray, avoid: np.ndarray, bound: n
     edge, far = max(1, round(_BOUND * columns)), 1e6
     cost = np.square(_apart(first, second, avoid))
     cost[:, :edge], cost[:, columns - edge :] = far, far
-    right_of, left_of = np.cumsum(bound == 1, 1) > 0, np.cumsum((bound == 2)[:, ::-1], 1)[:, ::-1] > 0
+    right_of, left_of = np.cumsum(bound == FIRST, 1) > 0, np.cumsum((bound == SECOND)[:, ::-1], 1)[:, ::-1] > 0
     cost = cost + far * 0.01 * (
         right_of + left_of
     )  # the line runs left of what the first copy keeps, right of what the second does
