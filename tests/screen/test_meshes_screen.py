@@ -9,8 +9,8 @@ from jobs import open_at
 from playwright.sync_api import expect
 from test_moves import COLOR
 
-from asking import zipped
-from copper_sieve.files import encode
+from asking import eventually, zipped
+from copper_sieve.files import encode, read_bytes
 from copper_sieve.files.meshes import obj_document
 from shapes import gltf_apart, gltf_with_pictures, torus
 
@@ -136,3 +136,35 @@ def test_a_mesh_dropped_on_the_bench_wears_the_set_and_its_islands_are_drawn(pag
     hands.click(page.get_by_role("button", name="Take Belt.obj away"))
     expect(page.get_by_role("button", name="Mesh none yet")).to_be_visible()
     expect(page.get_by_role("combobox", name="Body")).not_to_contain_text("Own mesh")
+
+
+def test_the_other_materials_of_a_mesh_are_seen_in_their_own_sets(page, server, project):
+    key = project("a cuff", "gltf")
+    hands = open_at(page, key, "intake")
+    ring = torus(24, 12)
+    cuff = replace(ring, materials=("Rot", "Grün"), material=(np.arange(len(ring.counts)) % 24 < 12).astype(np.int32))
+    paints = [
+        {"name": name, "pbrMetallicRoughness": {"baseColorFactor": [*color, 1], "metallicFactor": 0}}
+        for name, color in (("Rot", (0.8, 0, 0)), ("Grün", (0, 0.8, 0)))
+    ]
+    hands.drop({"cuff.gltf": gltf_with_pictures(cuff, [], paints)})
+    hands.click(page.get_by_role("button", name="Take in 2 sets"))
+    page.get_by_role("region", name="Viewer").wait_for()
+    page.keyboard.press("l")
+    page.get_by_role("button", name="Scene").click()
+    others = page.get_by_label("Other materials of the mesh")
+    expect(others).to_be_checked()
+    eventually(lambda: colors_seen(page) == {"red", "green"})
+    others.click()
+    eventually(lambda: len(colors_seen(page)) == 1)
+    others.click()
+    page.get_by_label("Clay").click()
+    eventually(lambda: not colors_seen(page))
+
+
+def colors_seen(page) -> set[str]:
+    """Which plain colors make up some of the lit picture."""
+    shown = page.locator("canvas[data-drawn]").screenshot(scale="css")
+    red, green, blue = np.moveaxis(read_bytes(shown, "shown.png").codes[..., :3].astype(int), -1, 0)
+    is_seen = {"red": red > 2 * np.maximum(green, blue), "green": green > 2 * np.maximum(red, blue)}
+    return {name for name, where in is_seen.items() if where.mean() > 0.01}

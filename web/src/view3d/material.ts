@@ -48,7 +48,8 @@ export type Wear = {
   threshold: number;
 };
 
-const CLAY = {
+/** Shape alone, in matte gray. */
+export const CLAY = {
   color: new Color(0.5, 0.5, 0.5),
   roughness: 0.9,
   metalness: 0,

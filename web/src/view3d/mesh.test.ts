@@ -10,7 +10,8 @@ function meshWith(uv: number[]): OwnMesh {
   geometry.setAttribute("normal", new Float32BufferAttribute([0, 0, 1, 0, 0, 1, 0, 0, 1], 3));
   geometry.setAttribute("uv", new Float32BufferAttribute(uv, 2));
   const look = {} as MeshLook;
-  return { look, material: 0, geometry, tileWidth: 1, triangles: 1, hasMap: true };
+  const piece = { material: 0, geometry, tileWidth: 1, triangles: 1, hasMap: true };
+  return { ...piece, look, beside: [], isWhole: true };
 }
 
 const rows = ({ geometry }: OwnMesh, name: string) => [...geometry.getAttribute(name).array];

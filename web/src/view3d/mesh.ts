@@ -1,36 +1,57 @@
-import { type BufferGeometry, Float32BufferAttribute, Mesh, type Object3D, Vector3 } from "three";
+import {
+  Box3,
+  type BufferGeometry,
+  Float32BufferAttribute,
+  Mesh,
+  type Object3D,
+  Vector3,
+} from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { mergeGeometries } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import { type MeshLook, wornBy } from "../api/meshes";
 import { sure } from "../parts/sure";
-import type { OwnMesh } from "./names";
+import type { OwnMesh, Piece } from "./names";
 
 const KEPT = ["position", "normal", "uv"];
 const RADIUS = 1.15; // of the ball that every mesh is brought into, in the bodies' units
 
 /**
- * What of a person's own mesh wears one material: all its parts as one, centered, brought to the
- * size of our bodies.
+ * What of a person's own mesh wears one material, and where it is meant whole what wears the
+ * others: centered together, brought to the size of our bodies.
  */
-export async function meshOf(look: MeshLook, material: number): Promise<OwnMesh> {
+export async function meshOf(look: MeshLook, material: number, isWhole: boolean): Promise<OwnMesh> {
+  const others = look.materials.flatMap(({ triangles }, k) =>
+    isWhole && triangles > 0 && k !== material ? [k] : [],
+  );
+  const pieces = await Promise.all([material, ...others].map((k) => pieceOf(look, k)));
+  const [own, ...beside] = centered(pieces);
+  return { ...own, look, beside, isWhole };
+}
+
+/** All parts of one material as one, where they lie in the file. */
+async function pieceOf(look: MeshLook, material: number): Promise<Omit<Piece, "tileWidth">> {
   const read = await new GLTFLoader().parseAsync(await wornBy(look, material), "");
   const parts = partsOf(read.scene);
   const hasMap = parts.every((part) => part.getAttribute("uv"));
   if (!hasMap) for (const part of parts) layFlat(part);
   const geometry = mergeGeometries(parts);
-  geometry.computeBoundingBox();
-  const box = sure(geometry.boundingBox, "the mesh's box");
+  const triangles = geometry.getAttribute("position").count / 3;
+  return { material, geometry, triangles, hasMap };
+}
+
+/** The same around the middle of them all, as large as our bodies. */
+function centered(pieces: Omit<Piece, "tileWidth">[]): Piece[] {
+  const box = new Box3();
+  for (const { geometry } of pieces) {
+    geometry.computeBoundingBox();
+    box.union(sure(geometry.boundingBox, "the mesh's box"));
+  }
   const middle = box.getCenter(new Vector3());
   const scale = RADIUS / Math.max(box.getSize(new Vector3()).length() / 2, 1e-9);
-  geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
-  return {
-    look,
-    material,
-    geometry,
-    tileWidth: tileWidthOf(geometry),
-    triangles: geometry.getAttribute("position").count / 3,
-    hasMap,
-  };
+  return pieces.map((piece) => {
+    piece.geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
+    return { ...piece, tileWidth: tileWidthOf(piece.geometry) };
+  });
 }
 
 /** Every mesh below, as loose triangles in the scene's own axes, with what we need and no more. */
@@ -67,8 +88,14 @@ function layFlat(geometry: BufferGeometry) {
 }
 
 /** The same mesh with its faces turned around: what was outside is inside. */
-export function turned(mesh: OwnMesh): OwnMesh {
-  const geometry = mesh.geometry.clone();
+export const turned = (mesh: OwnMesh): OwnMesh => ({
+  ...mesh,
+  geometry: turnedFaces(mesh.geometry),
+  beside: mesh.beside.map((piece) => ({ ...piece, geometry: turnedFaces(piece.geometry) })),
+});
+
+function turnedFaces(given: BufferGeometry): BufferGeometry {
+  const geometry = given.clone();
   for (const [name, values] of Object.entries(geometry.attributes)) {
     const size = values.itemSize,
       from = Float32Array.from(values.array),
@@ -84,7 +111,7 @@ export function turned(mesh: OwnMesh): OwnMesh {
       new Float32BufferAttribute(name === "normal" ? to.map((v) => -v) : to, size),
     );
   }
-  return { ...mesh, geometry };
+  return geometry;
 }
 
 /** The same mesh whose map fills one tile exactly. */

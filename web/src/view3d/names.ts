@@ -88,15 +88,20 @@ export function bodyWorn(
 }
 
 /**
- * A person's own mesh. `hasMap` tells that it came with texture coordinates; else the map is laid
- * on from the front.
+ * What of a mesh wears one of its materials. `hasMap` tells that it came with texture coordinates;
+ * else the map is laid on from the front.
  */
-export type OwnMesh = {
-  look: MeshLook;
-  material: number; // which of its materials the set is
+export type Piece = {
+  material: number;
   geometry: BufferGeometry;
   tileWidth: number;
   triangles: number;
   hasMap: boolean;
+};
+/** A person's own mesh: what of it is the set in hand, and what wears its other materials. */
+export type OwnMesh = Piece & {
+  look: MeshLook;
+  beside: Piece[];
+  isWhole: boolean; // what lies beside is shown, if there is any
   isWorn?: boolean; // by the set on the bench, and not only looked at
 };

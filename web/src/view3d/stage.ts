@@ -16,6 +16,7 @@ import {
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { sure } from "../parts/sure";
 import { Apart } from "./apart";
+import { Beside, type PieceBeside } from "./beside";
 import { bodyOf } from "./bodies";
 import { type Around, Lights } from "./lights";
 import { type Maps, mapsOf, type Packed } from "./maps";
@@ -78,6 +79,7 @@ export class LitScene {
   private readonly over = new Mesh(new BufferGeometry(), new MeshBasicMaterial());
   private readonly surroundings = new Surroundings();
   private readonly apart = new Apart();
+  private readonly beside = new Beside();
   private readonly controls: OrbitControls;
   private readonly lights: Lights;
   private worn: Worn[] = [];
@@ -101,7 +103,7 @@ export class LitScene {
     this.renderer.autoClear = false;
     this.camera.position.set(...(place ?? [0, 0, FAR]));
     this.over.visible = false;
-    this.scene.add(this.mesh, this.over, this.surroundings.group, this.camera);
+    this.scene.add(this.mesh, this.beside.group, this.over, this.surroundings.group, this.camera);
     // the dome is seen from the camera, so the lamp goes with it
     this.camera.add(this.lamp, this.lamp.target);
     this.mesh.castShadow = true;
@@ -159,6 +161,12 @@ export class LitScene {
     this.scenery = next;
     this.controls.update();
     this.placeLamp();
+    this.fit();
+  }
+
+  /** What of the mesh wears other sets, around the body. */
+  surround(pieces: PieceBeside[], wear: Wear) {
+    this.beside.arrange(pieces, wear);
     this.fit();
   }
 
@@ -229,7 +237,9 @@ export class LitScene {
       material.displacementBias = -riseOf(side.displacement) / 2;
     }
     const highest = Math.max(0, ...this.worn.map(({ side }) => side.displacement));
-    const { min, max } = sure(this.mesh.geometry.boundingBox, "the body's box");
+    const { min, max } = this.beside
+      .box()
+      .union(sure(this.mesh.geometry.boundingBox, "the body's box"));
     this.surroundings.arrange(
       scenery.ground,
       scenery.balls,
@@ -247,7 +257,8 @@ export class LitScene {
     const ray = new Raycaster();
     const isBeside = this.worn.length > 1 && this.standing.way === "beside";
     ray.setFromCamera(new Vector2(2 * (isBeside ? (2 * x) % 1 : x) - 1, 1 - 2 * y), this.camera);
-    const uv = ray.intersectObject(this.mesh)[0]?.uv;
+    const nearest = ray.intersectObjects([this.mesh, ...this.beside.group.children])[0];
+    const uv = nearest?.object === this.mesh && nearest.uv;
     if (!uv || !this.scenery) return null;
     const { tiles } = this.scenery;
     const share = (value: number) => ((value % 1) + 1) % 1;

@@ -4,11 +4,13 @@ import { type EnvironmentLight, useEnvironmentLights } from "../../api/environme
 import { sure } from "../../parts/sure";
 import { ARROWS, useKey } from "../../parts/useKey";
 import { useStable } from "../../parts/useStable";
+import type { PieceBeside } from "../../view3d/beside";
 import { inTiles } from "../../view3d/inTiles";
 import type { Wear } from "../../view3d/material";
 import { bodyWorn, ownLight, type Situation } from "../../view3d/names";
 import { LitScene, type Side } from "../../view3d/stage";
 import { keyOf } from "./comparing";
+import { useBeside } from "./mesh/useBeside";
 import { useMarkedMesh } from "./mesh/useMarkedMesh";
 import { Ring } from "./Ring";
 import type { StageProps } from "./stageProps";
@@ -69,7 +71,8 @@ export default function LitStage({
       return id ? [id] : [];
     }),
   );
-  const drawing = useStable({ first, second, isSwapped, lights });
+  const beside = useBeside();
+  const drawing = useStable({ first, second, isSwapped, lights, beside });
   useEffect(() => {
     if (scene) draw(scene, view, drawing);
   }, [scene, view, drawing]);
@@ -184,13 +187,14 @@ function useScene(place: React.RefObject<HTMLDivElement | null>, keeper: StagePr
 
 type Drawing = Pick<StageProps, "first" | "second" | "isSwapped"> & {
   lights: Record<string, EnvironmentLight>;
+  beside: PieceBeside[];
 };
 
 /** Everything that the scene shows, by the view as it is. */
 function draw(
   scene: LitScene,
   view: ReturnType<typeof litPart> & { situation: Situation },
-  { first, second, isSwapped, lights }: Drawing,
+  { first, second, isSwapped, lights, beside }: Drawing,
 ) {
   if (!first) return;
   const { isClay, situation, isDisplaced, pictures, other, holes, threshold } = view;
@@ -215,6 +219,7 @@ function draw(
     edges: facts.edges,
   });
   const asIs = { hasMaps: true, isClay, isMisread: false, without: null, holes, threshold };
+  scene.surround(typeof body === "object" ? beside : [], asIs);
   const isBare = other === "bare";
   const otherWear: Wear = {
     ...asIs,

@@ -79,6 +79,7 @@ export type View = {
   mesh: OwnMesh | null;
   meshMarks: readonly MeshMark[]; // what is drawn of it over the flat picture
   isOnMesh: boolean; // and on the mesh too
+  hasBeside: boolean; // what of the mesh wears other materials is shown with it
   missed: Missed; // the pictures of where the rays of its bake met nothing
   setTiles: number[]; // the tiles that the set on the bench lies in
   // where the eye is, kept from set to set so that pictures can be laid over each other
@@ -152,6 +153,7 @@ export const useView = create<View>((set) => ({
   mesh: null,
   meshMarks: [],
   isOnMesh: false,
+  hasBeside: true,
   missed: { whole: null, tiles: {} },
   setTiles: [],
   place: null,

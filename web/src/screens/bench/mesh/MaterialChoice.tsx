@@ -12,7 +12,10 @@ type MaterialChoiceProps = {
 export function MaterialChoice({ look, material, onChange }: MaterialChoiceProps) {
   if (!look || look.materials.length < 2) return null;
   return (
-    <Line label="Material" says="Which of the mesh's materials this set is; the rest is left away.">
+    <Line
+      label="Material"
+      says="Which of the mesh's materials this set is; the others are other sets."
+    >
       <Choice
         label="Which material this set is"
         className="grow"

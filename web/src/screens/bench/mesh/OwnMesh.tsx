@@ -9,11 +9,43 @@ import { FindingLine } from "../../../parts/grades";
 import { Hint } from "../../../parts/Hint";
 import { Line } from "../../../parts/Line";
 import { sure } from "../../../parts/sure";
+import type { OwnMesh as Mesh } from "../../../view3d/names";
 import { useView } from "../view";
 import { MaterialChoice } from "./MaterialChoice";
+import { setOf, useSetsHere } from "./useBeside";
 
 const LOADING = () => import("../../../view3d/mesh");
 const GRADES = ["stop", "look", "note"] as const;
+
+type OthersShownProps = { mesh: Mesh; onChange: (isShown: boolean) => void };
+
+/** Whether the mesh's other materials are shown with it; nothing to ask where there is one. */
+function OthersShown({ mesh, onChange }: OthersShownProps) {
+  const sets = useSetsHere();
+  const { look, material, isWhole } = mesh;
+  const lacking = look.materials.flatMap(({ name, triangles }, k) =>
+    k === material || !triangles || setOf(look, k, sets) ? [] : [name || `Material ${k + 1}`],
+  );
+  if (look.materials.length < 2) return null;
+  return (
+    <>
+      <Line label="Others" says="What of the mesh wears other materials than this set.">
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            aria-label="Other materials of the mesh"
+            checked={isWhole}
+            onChange={(e) => onChange(e.target.checked)}
+          />
+          in their own sets
+        </label>
+      </Line>
+      {isWhole && lacking.length > 0 && (
+        <p className="text-ink2">Gray, as no set is called so: {lacking.join(", ")}.</p>
+      )}
+    </>
+  );
+}
 
 /** A mesh of the person's own as the test body, with what was found on it. */
 export function OwnMesh({ set }: { set: TextureSet }) {
@@ -29,7 +61,8 @@ export function OwnMesh({ set }: { set: TextureSet }) {
     setProblem(null);
     try {
       const [look, material] = await work();
-      change({ mesh: await (await LOADING()).meshOf(look, material), body: "own" });
+      const { hasBeside } = useView.getState();
+      change({ mesh: await (await LOADING()).meshOf(look, material, hasBeside), body: "own" });
     } catch (problem) {
       setProblem(errorOf(problem).message);
     }
@@ -63,6 +96,15 @@ export function OwnMesh({ set }: { set: TextureSet }) {
           look={mesh.look}
           material={mesh.material}
           onChange={(k) => void put(async () => [mesh.look, k])}
+        />
+      )}
+      {mesh && (
+        <OthersShown
+          mesh={mesh}
+          onChange={(hasBeside) => {
+            change({ hasBeside });
+            if (!mesh.isWorn) void put(async () => [mesh.look, mesh.material]);
+          }}
         />
       )}
       {mesh && !mesh.isWorn && (

@@ -16,6 +16,7 @@ export function useWornMesh(set: TextureSet) {
   const sha256 = worn?.low.sha256;
   const missed = useMemo(() => missedOf(set), [set]);
   const setTiles = useStable(set.tiles);
+  const isWhole = useView((view) => view.hasBeside);
   useEffect(() => useView.getState().set({ missed, setTiles }), [missed, setTiles]);
   useEffect(() => {
     const { mesh, set: change } = useView.getState();
@@ -24,14 +25,15 @@ export function useWornMesh(set: TextureSet) {
       if (mesh?.isWorn && mesh.look.sha256 !== sha256) change({ mesh: null });
       return;
     }
-    if (mesh?.isWorn && mesh.look.sha256 === look.sha256 && mesh.material === material) return;
+    if (mesh?.isWorn && mesh.look.sha256 === look.sha256 && mesh.material === material)
+      if (mesh.isWhole === isWhole) return;
     let isLeft = false;
     void import("../../../view3d/mesh")
-      .then(({ meshOf }) => meshOf(look, material))
+      .then(({ meshOf }) => meshOf(look, material, isWhole))
       .then((made) => !isLeft && change({ mesh: { ...made, isWorn: true } }))
       .catch(() => !isLeft && change({ mesh: null })); // the section says what is wrong with it
     return () => {
       isLeft = true;
     };
-  }, [look, material, sha256]);
+  }, [look, material, sha256, isWhole]);
 }
