@@ -180,7 +180,8 @@ def own_shade(photo: Rgb, edges: Edges | Edge = "wrap", *, cancel: Cancel = NEVE
     np.float32(1.0)
     """
     relief = first_height_from_color(photo, edges, cancel=cancel)
-    return occlusion_from_height(relief, _SHADE_RISE, edges, params=OcclusionFromHeight(finest=_SHADE_FINEST), cancel=cancel)
+    params = OcclusionFromHeight(finest=_SHADE_FINEST)
+    return occlusion_from_height(relief, _SHADE_RISE, edges, params=params, beside=True, cancel=cancel)
 
 
 def _evened(

@@ -12,7 +12,7 @@ from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..filters import gaussian, padded
 from ..operation import Operation, master
 from ..params import Params, control
-from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
+from ..raster import Edge, Edges, FloatArray, Gray, Joined, as_gray, edges_of
 
 __all__ = ["OPERATIONS", "OcclusionFromHeight", "first_occlusion_from_height", "occlusion_from_height"]
 
@@ -158,6 +158,7 @@ def occlusion_from_height(
     edges: Edges | Edge = "wrap",
     *,
     params: OcclusionFromHeight | None = None,
+    beside: bool = False,
     cancel: Cancel = NEVER,
 ) -> FloatArray:
     """Share of the sky each texel sees, weighted by the cosine to its normal.
@@ -168,9 +169,10 @@ def occlusion_from_height(
     Parameters
     ----------
     height : (H, W) float32, 0..1 spanning ``rise`` (a share of the width)
+    beside : whether ``Joined`` edges give what lies beside the tile as well, and not the tile alone
     Returns
     -------
-    occlusion : (H, W) float32, 0..1
+    occlusion : (H, W) float32, 0..1; of a tile's own height and width where its edges are ``Joined``
     Raises
     ------
     ShapeMismatch : not (H, W)
@@ -187,7 +189,8 @@ def occlusion_from_height(
     """
     params = params or OcclusionFromHeight()
     times = next((times for least, times in _STEEP if rise >= least), 1)
-    return _seen(height, rise, edges, params, max(params.directions, min(params.directions * times, _MOST_DIRECTIONS)), cancel)
+    directions = max(params.directions, min(params.directions * times, _MOST_DIRECTIONS))
+    return _seen(height, rise, edges, params, directions, beside, cancel)
 
 
 def first_occlusion_from_height(
@@ -218,23 +221,31 @@ def first_occlusion_from_height(
     True
     """
     params = params or OcclusionFromHeight()
-    return _seen(height, rise, edges, params, params.directions, cancel)
+    return _seen(height, rise, edges, params, params.directions, False, cancel)
 
 
 def _seen(
-    height: Gray, rise: float, edges: Edges | Edge, params: OcclusionFromHeight, directions: int, cancel: Cancel
+    height: Gray,
+    rise: float,
+    edges: Edges | Edge,
+    params: OcclusionFromHeight,
+    directions: int,
+    beside: bool,
+    cancel: Cancel,
 ) -> FloatArray:
     edges = edges_of(edges)
     height = gaussian(as_gray(height, "height"), params.finest / np.pi, edges)
-    (rows, columns), width = height.shape, edges.width(height.shape[1])
+    width = edges.width(height.shape[1])
     whole, fraction, inverse, axes = _samples(params.reach * width, directions)
     margin_x, margin_y = int(np.abs(whole[..., 0]).max()) + 2, int(np.abs(whole[..., 1]).max()) + 2
-    grown = np.ascontiguousarray(padded(height, margin_x, margin_y, edges))
-    out = np.empty_like(height)
+    own = edges if isinstance(edges, Joined) and not beside else Joined()
+    more_x, more_y = max(0, margin_x - min(own.left, own.right)), max(0, margin_y - min(own.top, own.bottom))
+    grown = np.ascontiguousarray(padded(height, more_x, more_y, edges))
+    out = np.empty_like(own.inside(height))
     scale, darkness = np.float32(rise * width), np.float32(params.darkness)
     near = int((_distances(params.reach * width) <= _SMOOTH_REACH).sum())
     table = (whole, fraction, inverse * scale, near, axes)
-    run_rows(_visibility, rows, columns, cancel, grown, margin_x, margin_y, *table, scale, darkness, out)
+    run_rows(_visibility, *out.shape, cancel, grown, own.left + more_x, own.top + more_y, *table, scale, darkness, out)
     return out
 
 
