@@ -6854,6 +6854,13 @@ export interface components {
              */
             kind: "straighten";
             /**
+             * Lens
+             * @description Where sides are estimated: the lens that fits the points, or the likeliest
+             * @default found
+             * @enum {string}
+             */
+            lens: "found" | "weighed";
+            /**
              * Points
              * @default [
              *       [
@@ -6903,6 +6910,13 @@ export interface components {
              * @enum {string}
              */
             kind: "straighten";
+            /**
+             * Lens
+             * @description Where sides are estimated: the lens that fits the points, or the likeliest
+             * @default found
+             * @enum {string}
+             */
+            lens: "found" | "weighed";
             /**
              * Points
              * @default [

@@ -24,6 +24,9 @@ _FOOTPRINT = 99  # percentile of the footprint that the count of samples goes by
 _BAND_TEXELS = 1 << 22  # samples that are held at once
 _FOCAL = 1.2  # times the width: a camera's usual lens
 _FOCAL_LEAST, _FOCAL_MOST = 0.3, 6.0  # times the width: beyond them the found focal length is chance
+_TRIED = 120  # focal lengths between them
+_SPREAD = 0.4  # of the logarithm of cameras' focal lengths about the longer side
+_POINTED = 0.002  # of the longer side: how far from a corner a hand points
 _ROUNDS = 8  # of undoing a bulge, which settles in a few
 _PROBES = 64  # places a side at which the footprint is measured
 _ASPECT_LEAST, _ASPECT_MOST = 0.05, 20.0
@@ -41,6 +44,10 @@ class Straighten(Step):
         default=None, ge=_ASPECT_LEAST, le=_ASPECT_MOST, description="Width over height; None: estimated"
     )
     bulge: float = Field(default=0.0, ge=-0.5, le=0.5)
+    lens: Literal["found", "weighed"] = Field(
+        default="found",
+        description="Where sides are estimated: the lens that fits the points, or the likeliest",
+    )
 
     @model_validator(mode="after")
     def _is_a_quadrilateral(self) -> Straighten:
@@ -85,26 +92,56 @@ def _corners(step: Straighten, size: Size) -> np.ndarray:
 def guessed_aspect(step: Straighten, size: Size) -> float:
     """Width over height of the flat rectangle that a camera saw as these four points, where it looked at the picture's middle.
 
+    The lens that sees the sides at a right angle is ``found``; where the sides hardly run together that is chance, so that it is
+    better ``weighed``: against how well a hand points at corners, and how usual the lens is.
+
     References
     ----------
-    Zhang & He 2007. Where the focal length that comes out is none of a camera's, 1.2 times the width is taken.
+    Zhang & He 2007. Where the focal length that is found is none of a camera's, 1.2 times the width is taken.
     Examples
     --------
     >>> round(guessed_aspect(Straighten(points=((0.25, 0), (0.75, 0), (0.75, 1), (0.25, 1))), Size(100, 100)), 2)
     0.5
     """
-    m1, m2, m4, m3 = (np.append(corner - np.array([size.width, size.height]) / 2, 1.0) for corner in _corners(step, size))
+    corners = _corners(step, size) - np.array([size.width, size.height]) / 2
+    focal = _found(corners, size.width) if step.lens == "found" else _weighed(corners, max(size.width, size.height))
+    across, down = (float(np.linalg.norm(side)) for side in _sides(corners, np.array([focal]))[:, 0])
+    return min(max(across / down, _ASPECT_LEAST), _ASPECT_MOST)
+
+
+def _sides(corners: np.ndarray, focal: np.ndarray) -> np.ndarray:
+    """The rectangle's upper and left side in space, (2, F, 3), for each focal length (F,), by its corners (4, 2) from the
+    middle of the picture."""
+    m1, m2, m4, m3 = np.concatenate([corners, np.ones((4, 1))], 1)
     k2 = np.dot(np.cross(m1, m4), m3) / np.dot(np.cross(m2, m4), m3)
     k3 = np.dot(np.cross(m1, m4), m2) / np.dot(np.cross(m3, m4), m2)
-    n2, n3 = k2 * m2 - m1, k3 * m3 - m1
-    focal = _FOCAL * size.width
+    sides = np.stack([k2 * m2 - m1, k3 * m3 - m1])
+    return sides[:, None] * np.stack([1 / focal, 1 / focal, np.ones_like(focal)], -1)
+
+
+def _found(corners: np.ndarray, width: int) -> float:
+    """The focal length that sees the sides at a right angle, a usual one where that is none of a camera's."""
+    n2, n3 = _sides(corners, np.ones(1))[:, 0]
     if abs(n2[2] * n3[2]) > 1e-9:
         square = -(n2[0] * n3[0] + n2[1] * n3[1]) / (n2[2] * n3[2])
-        if (_FOCAL_LEAST * size.width) ** 2 < square < (_FOCAL_MOST * size.width) ** 2:
-            focal = float(np.sqrt(square))
-    scale = np.array([1 / focal, 1 / focal, 1.0])
-    aspect = float(np.linalg.norm(n2 * scale) / np.linalg.norm(n3 * scale))
-    return min(max(aspect, _ASPECT_LEAST), _ASPECT_MOST)
+        if (_FOCAL_LEAST * width) ** 2 < square < (_FOCAL_MOST * width) ** 2:
+            return float(np.sqrt(square))
+    return _FOCAL * width
+
+
+def _weighed(corners: np.ndarray, longer: int) -> float:
+    """The likeliest focal length: how far from a right angle it sees the sides, over what a hand that points a little beside
+    each corner makes of that; and how far it is from a usual one."""
+    focal = longer * np.geomspace(_FOCAL_LEAST, _FOCAL_MOST, _TRIED)
+
+    def askew(corners: np.ndarray) -> np.ndarray:
+        across, down = _sides(corners, focal)
+        return (across * down).sum(-1) / (np.linalg.norm(across, axis=-1) * np.linalg.norm(down, axis=-1))
+
+    seen = askew(corners)
+    beside = corners + _POINTED * longer * np.eye(8).reshape(8, 4, 2)
+    chance = np.square([askew(one) - seen for one in beside]).sum(0)
+    return float(focal[np.argmin(np.square(seen) / (chance + 1e-12) + np.square(np.log(focal / longer) / _SPREAD))])
 
 
 def size_straightened(size: Size, step: Straighten) -> Size:

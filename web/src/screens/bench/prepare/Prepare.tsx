@@ -33,6 +33,7 @@ const START = {
     points: WHOLE,
     aspect: null,
     bulge: 0,
+    lens: "weighed",
   },
   spots: { kind: "spots", is_on: true, spots: [] },
 } satisfies Record<string, Step>;

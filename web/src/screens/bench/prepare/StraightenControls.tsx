@@ -53,7 +53,7 @@ export function StraightenControls({ at, step, steps, sides }: StraightenControl
           type="button"
           className="button"
           disabled={step.aspect === null || steps.isBusy}
-          onClick={() => keep({ aspect: null })}
+          onClick={() => keep({ aspect: null, lens: "weighed" })}
         >
           Estimate the sides
         </button>
