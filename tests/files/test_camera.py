@@ -122,7 +122,7 @@ def test_a_camera_that_marks_its_wider_color_space_needs_no_profile():
         return kept.getvalue()
 
     picture = read_bytes(saved("R03"), "DSC_0001.JPG")
-    assert "opRGB" in picture.done and profile_problem(picture) is None
+    assert "opRGB" in picture.color_done and profile_problem(picture) is None
     linear = (picture.codes / 255) ** (563 / 256)  # by the standard's own numbers, without a profile: to XYZ, and on to sRGB
     to_xyz = np.array([[0.57667, 0.18556, 0.18823], [0.29734, 0.62736, 0.07529], [0.02703, 0.07069, 0.99134]])
     to_srgb = np.array([[3.24045, -1.53714, -0.49853], [-0.96927, 1.87601, 0.04156], [0.05564, -0.20403, 1.05723]])
@@ -132,6 +132,65 @@ def test_a_camera_that_marks_its_wider_color_space_needs_no_profile():
     assert np.abs(color_codes(picture).astype(float) - wanted)[inside].max() <= 2
     assert read_bytes(saved("R98"), "DSC_0002.JPG").profile is None
     assert read_bytes(saved("R03", 1), "DSC_0003.JPG").profile is None
+
+
+def with_chunks(plain: bytes, **chunks: bytes) -> bytes:
+    """A PNG with these chunks behind its header, and without the one that says sRGB."""
+    plain = plain.replace(struct.pack(">I", 1) + b"sRGB\0" + struct.pack(">I", zlib.crc32(b"sRGB\0")), b"")
+    packed = [
+        struct.pack(">I", len(body)) + key.encode() + body + struct.pack(">I", zlib.crc32(key.encode() + body))
+        for key, body in chunks.items()
+    ]
+    return plain[:33] + b"".join(packed) + plain[33:]
+
+
+SRGB_PLACES = struct.pack(">8I", 31270, 32900, 64000, 33000, 30000, 60000, 15000, 6000)
+P3_PLACES = struct.pack(">8I", 31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000)
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+def test_a_png_may_tell_its_curve_and_its_primaries_in_numbers(kind):
+    top = np.iinfo(kind).max
+    codes = (COLOR * top).round().astype(kind)
+    plain, light = encode(codes, "png", color="srgb"), (codes / top).astype(np.float32)
+
+    def seen(**chunks: bytes) -> tuple[np.ndarray, str]:
+        picture = read_bytes(with_chunks(plain, **chunks), "render.png")
+        return color_codes(picture).astype(float) / top, picture.color_done
+
+    linear, said = seen(gAMA=struct.pack(">I", 100_000))
+    assert np.abs(linear - srgb_from_linear(light)).max() < 2 / 255
+    assert said == "its colors are brought from linear light to sRGB"
+    older, said = seen(gAMA=struct.pack(">I", 55_556), cHRM=SRGB_PLACES)
+    assert np.abs(older - srgb_from_linear(light ** np.float32(1.8))).max() < 2 / 255 and "gamma 1.8" in said
+    assert "Display P3" in seen(gAMA=struct.pack(">I", 45_455), cHRM=P3_PLACES)[1]
+
+
+@pytest.mark.parametrize(
+    "chunks",
+    [
+        {"gAMA": struct.pack(">I", 45_455), "cHRM": SRGB_PLACES},
+        {"gAMA": struct.pack(">I", 45_000)},
+        {"sRGB": b"\0", "gAMA": struct.pack(">I", 100_000)},  # which goes first
+        {"gAMA": struct.pack(">I", 0)},
+        {"gAMA": struct.pack(">I", 1)},
+        {"cHRM": bytes(32)},
+        {"cHRM": struct.pack(">8I", *[31270, 32900] * 4)},
+    ],
+    ids=str,
+)
+def test_a_png_that_tells_what_is_usual_or_nonsense_is_srgb(chunks):
+    plain = encode((COLOR * 255).round().astype(np.uint8), "png", color="srgb")
+    picture = read_bytes(with_chunks(plain, **chunks), "render.png")
+    assert picture.profile is None and picture.color_done == ""
+
+
+@pytest.mark.parametrize(("name", "said"), [("felt_basecolor.png", "read-as"), ("felt_normal.png", "profile-on-data")])
+def test_what_a_header_tells_of_color_is_said_as_far_as_it_is_obeyed(name, said):
+    codes = (np.dstack([COLOR[..., 0], COLOR[..., 1], np.ones_like(COLOR[..., 0])]) * 255).round().astype(np.uint8)
+    content = with_chunks(encode(codes, "png", color="srgb"), gAMA=struct.pack(">I", 100_000))
+    told = [finding.id for finding in look_at_bytes(content, name).findings]
+    assert [one for one in told if one in ("read-as", "profile-on-data")] == [said]
 
 
 @pytest.mark.parametrize("kind", [np.uint8, np.uint16])
@@ -144,7 +203,7 @@ def test_a_png_may_number_its_primaries(kind):
         return plain[:33] + chunk + plain[33:]  # behind the header
 
     picture = read_bytes(numbered(12, 13), "screen.png")
-    assert "Display P3" in picture.done and picture.profile is not None
-    assert read_bytes(numbered(1, 13), "screen.png").done == ""
+    assert "Display P3" in picture.color_done and picture.profile is not None
+    assert read_bytes(numbered(1, 13), "screen.png").color_done == ""
     with pytest.raises(UnsupportedImage, match="a high range on the PQ curve"):
         read_bytes(numbered(9, 16), "screen.png")

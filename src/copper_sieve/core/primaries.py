@@ -11,7 +11,7 @@ import numpy as np
 
 from .raster import FloatArray, Rgb
 
-__all__ = ["PRIMARIES", "Primaries", "acescg_from_rec709", "primaries_of", "rec709_from"]
+__all__ = ["PRIMARIES", "Primaries", "acescg_from_rec709", "primaries_of", "rec709_from", "to_rec709"]
 
 Primaries = Literal["rec709", "acescg", "aces2065", "p3", "rec2020"]
 
@@ -86,16 +86,31 @@ def primaries_of(chromaticities: Sequence[float]) -> Primaries | None:
     return None
 
 
+def to_rec709(chromaticities: Sequence[float]) -> np.ndarray:
+    """The matrix (3, 3) from linear light in primaries told by x and y of red, green, blue and white.
+
+    Raises numpy.linalg.LinAlgError where they span no colors, ZeroDivisionError where a y is 0.
+
+    Examples
+    --------
+    >>> bool(np.allclose(to_rec709(PRIMARIES["rec709"].chromaticities), np.eye(3)))
+    True
+    """
+    return np.linalg.inv(_to_d65(PRIMARIES["rec709"].chromaticities)) @ _to_d65(chromaticities)
+
+
 @lru_cache
 def _to_rec709(primaries: Primaries) -> np.ndarray:
     if primaries == "acescg":
         return np.linalg.inv(_ACESCG_REC709)  # what was written by it comes back as it was
-    return np.linalg.inv(_to_d65(PRIMARIES["rec709"])) @ _to_d65(PRIMARIES[primaries])
+    return to_rec709(PRIMARIES[primaries].chromaticities)
 
 
-def _to_d65(row: PrimarySet) -> np.ndarray:
+def _to_d65(chromaticities: Sequence[float]) -> np.ndarray:
     """Linear light in these primaries to XYZ under D65 (SMPTE RP 177), white adapted."""
-    xy = np.reshape(row.chromaticities, (4, 2))
+    xy = np.reshape(chromaticities, (4, 2))
+    if not xy[:, 1].all():
+        raise ZeroDivisionError
     xyz = np.column_stack([xy[:, 0], xy[:, 1], 1 - xy.sum(1)]) / xy[:, 1:]
     columns = xyz[:3].T
     plain = columns * np.linalg.solve(columns, xyz[3])

@@ -22,7 +22,7 @@ from .document import DOCUMENT_MARK, merged_document
 from .exr import by_library, exr_planes
 from .foreign import foreign
 from .picture import Picture, check_size, from_bgr
-from .profile import camera_profile, numbered_profile
+from .profile import camera_profile, numbered_profile, told_profile
 from .tiff import tiff_page
 
 __all__ = ["read", "read_bytes"]
@@ -101,6 +101,7 @@ def _looks_like(content: bytes) -> str:
 
 _PNG_GRAY, _PNG_GRAY_ALPHA = 0, 4
 _CHUNK_START = 64
+_HUNDRED_THOUSANDTHS = 100_000  # numbers of gAMA and cHRM
 
 
 def _png(content: bytes, name: str) -> Picture:
@@ -109,12 +110,10 @@ def _png(content: bytes, name: str) -> Picture:
     chunks = _png_chunks(content, name)
     if [key for key, _ in chunks].count(b"fcTL") > 1:
         raise _many_frames(name, "is an animation")
-    numbers = next((told for key, told in chunks if key == b"cICP" and len(told) == 4), None)  # PNG 3rd edition, 11.3.2.6
-    is_gray = color_type in (_PNG_GRAY, _PNG_GRAY_ALPHA)
-    numbered = (None, "") if numbers is None or is_gray else numbered_profile(numbers[0], numbers[1], name)
+    told, said = (None, "") if color_type in (_PNG_GRAY, _PNG_GRAY_ALPHA) else _png_color(dict(reversed(chunks)), name)
     if depth < 16:
         picture = _pillow(content, name, "png")
-        return picture if numbered[0] is None else replace(picture, profile=numbered[0], done=numbered[1])
+        return picture if told is None else replace(picture, profile=told, color_done=said)
     codes = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_UNCHANGED)
     if codes is None or codes.dtype != np.uint16:
         raise NotAnImage(f"{name}: 16-bit PNG that cannot be unpacked; it may be damaged. Save it again.")
@@ -123,7 +122,19 @@ def _png(content: bytes, name: str) -> Picture:
         codes = codes[..., [0, codes.shape[2] - 1]]
     with Image.open(io.BytesIO(content)) as header:
         profile = header.info.get("icc_profile")
-    return Picture(np.ascontiguousarray(codes), "png", 16, "uint", numbered[0] or profile, done=numbered[1])
+    return Picture(np.ascontiguousarray(codes), "png", 16, "uint", told or profile, color_done=said)
+
+
+def _png_color(chunks: dict[bytes, bytes], name: str) -> tuple[bytes | None, str]:
+    """A profile by what chunks tell of color, and what is said of it; the better goes first (PNG 3rd edition, 11.3.2, 13.13)."""
+    numbers, power, places = (chunks.get(key, b"") for key in (b"cICP", b"gAMA", b"cHRM"))
+    if len(numbers) == 4:
+        return numbered_profile(numbers[0], numbers[1], name)
+    if b"iCCP" in chunks or b"sRGB" in chunks:
+        return None, ""
+    gamma = struct.unpack(">I", power)[0] / _HUNDRED_THOUSANDTHS if len(power) == 4 else None
+    white_first = [v / _HUNDRED_THOUSANDTHS for v in struct.unpack(">8I", places)] if len(places) == 32 else None
+    return told_profile(gamma, None if white_first is None else (*white_first[2:], *white_first[:2]))
 
 
 def _png_chunks(content: bytes, name: str) -> list[tuple[bytes, bytes]]:
@@ -169,7 +180,7 @@ def _pillow(content: bytes, name: str, key: str) -> Picture:
             image = image.convert(plain)
         upright = ImageOps.exif_transpose(image) if image.getexif().get(camera.ORIENTATION, 1) != 1 else image  # it copies
         behind = "" if frames == 1 else "holds more pictures behind the one that is seen, such as its depth, which are left out"
-        return Picture(np.array(upright), key, 8, "uint", profile, notes, "; ".join(said for said in (behind, color) if said))
+        return Picture(np.array(upright), key, 8, "uint", profile, notes, behind, color_done=color)
 
 
 _CAPS, _CUBE, _VOLUME, _TENTH, _COUNT = 112, 0x200, 0x200000, b"DX10", 140  # places and flags of a DDS

@@ -37,8 +37,9 @@ class Header:
 class Picture:
     """``codes`` is (H, W) or (H, W, C), C in R, G, B, A order (gray + alpha: 2), uint8, uint16 or float32.
 
-    ``notes`` say what was broken and mended, ``done`` what reading it took that nobody asked for. ``primaries`` are those that
-    its header names, where it holds light and names any that are known.
+    ``notes`` say what was broken and mended, ``done`` what reading it took that nobody asked for, ``color_done`` what more it
+    takes where it is read as color. ``primaries`` are those that its header names, where it holds light and names any that are
+    known.
     """
 
     codes: np.ndarray
@@ -49,6 +50,7 @@ class Picture:
     notes: tuple[str, ...] = ()
     done: str = ""
     primaries: Primaries | None = None
+    color_done: str = ""
 
     @property
     def width(self) -> int:

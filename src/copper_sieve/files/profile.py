@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,9 +12,10 @@ from PIL import Image, ImageCms
 
 from ..core.color import encode_srgb_codes, linear_from_srgb
 from ..core.errors import UnsupportedImage
+from ..core.primaries import PRIMARIES, primaries_of, to_rec709
 from .picture import Picture
 
-__all__ = ["camera_profile", "color_codes", "numbered_profile", "profile_problem"]
+__all__ = ["camera_profile", "color_codes", "numbered_profile", "profile_problem", "told_profile"]
 
 _TRY = Image.new("RGB", (1, 1))
 # Primaries of sRGB as its own profile has them: adapted to D50, columns red, green and blue (IEC 61966-2-1).
@@ -107,6 +109,8 @@ _SRGB_CURVE = (3, (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))  # kind o
 _OPRGB_D50 = ((0.60974, 0.20528, 0.14919), (0.31111, 0.62567, 0.06322), (0.01947, 0.06087, 0.74457))
 _OPRGB_CURVE = (0, (563 / 256,))
 _EXIF, _INTEROP, _COLOR_SPACE, _INDEX = 0x8769, 0xA005, 0xA001, 1
+_SRGB_GAMMA, _SAME_GAMMA, _LINEAR = 2.2, 0.1, 0.01  # headers that tell a power mean the curve of sRGB by this one
+_MOST_NUMBER = 100.0  # of a curve or a matrix that makes sense
 _UNCALIBRATED, _OPTIONAL = 0xFFFF, "R03"
 
 
@@ -130,6 +134,30 @@ def numbered_profile(primaries: int, transfer: int, name: str) -> tuple[bytes | 
     return _profile(matrix, _SRGB_CURVE), f"its colors are brought from {title} to sRGB"
 
 
+def told_profile(gamma: float | None, chromaticities: tuple[float, ...] | None) -> tuple[bytes | None, str]:
+    """The same of a curve and of primaries that a header tells without a profile; none where they are sRGB's, or make no sense.
+
+    ``gamma`` is the power that light was stored by, ``chromaticities`` are x and y of red, green, blue and white.
+
+    Examples
+    --------
+    >>> told_profile(0.45455, None), told_profile(1.0, None)[1]
+    ((None, ''), 'its colors are brought from linear light to sRGB')
+    """
+    told, matrix, curve = [], _SRGB_D50, _SRGB_CURVE
+    if chromaticities is not None and (known := primaries_of(chromaticities)) != "rec709":
+        try:
+            matrix = _SRGB_D50 @ to_rec709(chromaticities)
+        except (np.linalg.LinAlgError, ZeroDivisionError):
+            return None, ""
+        told.append(PRIMARIES[known].title if known else "other primaries")
+    if gamma is not None and gamma > 0 and abs(1 / gamma - _SRGB_GAMMA) > _SAME_GAMMA:
+        curve = (0, (1 / gamma,))
+        told.append("linear light" if abs(gamma - 1) < _LINEAR else f"gamma {1 / gamma:.2g}")
+    is_told = told and all(abs(number) < _MOST_NUMBER for number in (*matrix.ravel(), *curve[1]))
+    return (_profile(matrix, curve), f"its colors are brought from {' and '.join(told)} to sRGB") if is_told else (None, "")
+
+
 def camera_profile(exif: Image.Exif) -> tuple[bytes | None, str]:
     """The same where a camera marked a picture as one in its wider color space; such pictures come without a profile."""
     is_marked = exif.get_ifd(_EXIF).get(_COLOR_SPACE) == _UNCALIBRATED and exif.get_ifd(_INTEROP).get(_INDEX) == _OPTIONAL
@@ -137,7 +165,7 @@ def camera_profile(exif: Image.Exif) -> tuple[bytes | None, str]:
     return (_profile(_OPRGB_D50, _OPRGB_CURVE), said) if is_marked else (None, "")
 
 
-def _profile(matrix: tuple[tuple[float, ...], ...], curve_of: tuple[int, tuple[float, ...]]) -> bytes:
+def _profile(matrix: Sequence[Sequence[float]] | np.ndarray, curve_of: tuple[int, tuple[float, ...]]) -> bytes:
     """A plain profile (ICC.1:2022) of three primaries, adapted to D50, and one curve."""
     kind, numbers = curve_of
     curve = struct.pack(f">4sIHH{len(numbers)}i", b"para", 0, kind, 0, *(round(v * 65536) for v in numbers))

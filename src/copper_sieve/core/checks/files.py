@@ -35,8 +35,9 @@ class SeenFile:
 
     ``letters`` are the file's channels in their order, L gray, RGB color, A alpha; ``notes`` what reading it had to mend;
     ``profile_problem`` why a color profile could not be applied; ``is_header_of_primaries`` whether its header, and not
-    its name, tells the primaries of its colors; ``source`` what is known of where it comes from; ``done`` what reading it took;
-    ``layers`` what the pictures in it are called, where it holds several.
+    its name, tells the primaries of its colors; ``source`` what is known of where it comes from; ``done`` what reading it took,
+    ``color_done`` what more it took where it is read as color; ``layers`` what the pictures in it are called, where it holds
+    several.
     """
 
     name: str
@@ -51,6 +52,7 @@ class SeenFile:
     done: str = ""
     layers: tuple[str, ...] = ()
     is_header_of_primaries: bool = False
+    color_done: str = ""
 
 
 def _name_changed(seen: SeenFile) -> Iterator[Finding]:
@@ -163,8 +165,9 @@ def _spanned(key: str, span: tuple[float, float]) -> str | None:
 
 def _done(seen: SeenFile) -> Iterator[Finding]:
     """What reading the file took that nobody asked for, and what else lies in it."""
-    if seen.done:
-        yield finding("read-as", file=seen.name, done=seen.done)
+    is_color = any(quantity(key).color == "srgb" for key in seen.look.reads.values())
+    if done := "; ".join(said for said in (seen.done, is_color and seen.color_done) if said):
+        yield finding("read-as", file=seen.name, done=done)
     for letters, span in seen.look.spans.items() if seen.codes.dtype.kind == "f" else ():
         if (said := _spanned(seen.look.reads[letters], span)) is not None:
             yield finding("read-as", file=seen.name, done=said)

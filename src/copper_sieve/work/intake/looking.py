@@ -177,6 +177,7 @@ def _seen(name: str, picture: Picture, look: Look, source: SourceProfile | None,
         notes=picture.notes,
         source=source,
         done=picture.done,
+        color_done=picture.color_done,
         is_header_of_primaries=picture.primaries is not None,
         layers=layers,
     )
