@@ -10,7 +10,7 @@ from copper_sieve.core.bake import BakePlan, bake
 from copper_sieve.core.checks.mesh import MESH_CHECKS, SeenMesh
 from copper_sieve.core.checks.mesh_pairs import cage_findings, pair_findings
 from copper_sieve.core.findings import FINDINGS, Finding, finding
-from copper_sieve.core.mesh.made import as_triangles, joined
+from copper_sieve.core.mesh.made import as_triangles, joined, turned_over
 from copper_sieve.core.mesh.pairing import role_of
 from copper_sieve.core.mesh.shape import Shape
 from copper_sieve.core.mesh.tangents import tangents
@@ -199,6 +199,35 @@ def test_what_one_press_does_leaves_nothing_of_the_kind_to_do(id):
     assert len(made.triangles) == len(shape.triangles) and role_of(name.removesuffix(".glb"))[1] == "low"
     assert np.allclose(np.sort(made.at.ravel()), np.sort(shape.at.ravel()), atol=1e-6)
     assert made.given_tangents is not None
+
+
+def test_one_piece_that_looks_inward_is_found_beside_others_and_turned_alone():
+    """Beside an open one, which hid it; a hollow inside of another is none."""
+    out, open_ = (
+        replace(box(), parts=("pin",)),
+        replace(sheet(lambda u, v: np.stack([u + 3, v, 0 * u], -1), 2, 2), parts=("plate",)),
+    )
+    wrong = turned_over(replace(box(), points=box().points + np.float32([5, 0, 0]), parts=("clasp",)))
+    hollow = turned_over(replace(box(0.5), parts=("hollow",)))
+    whole = joined([out, open_, wrong, hollow])
+    (told,) = [f for check in MESH_CHECKS for f in check(SeenMesh("set.obj", whole)) if f.id == "mesh-inside-out"]
+    assert "12 of its triangles (of clasp) look inward" in told.text
+    mend = turned_over(whole)
+    changed = (mend.corners.reshape(-1, 3) != as_triangles(whole).corners.reshape(-1, 3)).any(1)
+    names = np.array(whole.parts)[as_triangles(whole).part]
+    assert set(names[changed]) == {"clasp"} and changed.sum() == 12
+    at = mend.at.astype(np.float64)
+    facing = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
+    shading = mend.shading.reshape(-1, 3, 3).sum(1)
+    assert ((facing * shading).sum(1) > 0).all()
+    outward = replace(wrong, normals=-wrong.shading)  # its faces alone look inward
+    assert np.array_equal(turned_over(outward).shading.reshape(-1, 3, 3)[:, 0], outward.shading.reshape(-1, 3, 3)[:, 0])
+
+
+def test_faces_of_a_material_without_uv_are_not_told_twice():
+    bare = replace(box(), uv=box().uv * 0, materials=("cloth",))
+    told = [f.id for f in on(joined([replace(box(), materials=("brass",)), bare]))]
+    assert "mesh-material-no-uv" in told and "mesh-no-uv-area" not in told
 
 
 def test_every_press_has_its_title():

@@ -98,7 +98,7 @@ MESH_SENTENCES: Mapping[str, tuple[Literal["stop", "look", "note"], str]] = Mapp
         "mesh-open": ("note", "{file} is open: {count} edges have one face. Thickness cannot be baked there."),
         "mesh-crowded": ("look", "{file}: {count} edges have three faces or more. Take the inner ones out."),
         "mesh-winding": ("look", "{file}: at {count} edges the faces turn against each other. Make them look outward alike."),
-        "mesh-inside-out": ("look", "{file}: its faces look inward. Turn them over."),
+        "mesh-inside-out": ("look", "{file}: {which} look inward. Turn them over."),
         "mesh-up": ("note", "{file}: {axis} is up, as {why}.{lies}"),
         "mesh-no-material": (
             "note",

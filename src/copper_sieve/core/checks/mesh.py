@@ -14,7 +14,7 @@ from ..mesh.made import is_both
 from ..mesh.pairing import role_of
 from ..mesh.shape import Shape
 from ..mesh.tangents import tangents, unlike_degrees
-from ..mesh.topology import Edges, edges_of, islands_of
+from ..mesh.topology import Edges, edges_of, inward, islands_of
 from ..mesh.udim import are_copies, on_tile, tiles_of
 from ..mesh.unfold import hard_edges_inside, margin_of, overlapping, stretch_of, turned_islands, uv_areas
 from ..raster import FloatArray, Size
@@ -39,6 +39,7 @@ _SCALED = 1e-4
 _ALIKE = 0.1  # degrees
 _LIES = 2.5  # times as wide as high
 _LOOKED_AT = 1024  # px at which overlap and margins are measured, at most
+_NAMED_PARTS = 3
 
 
 @dataclass(frozen=True)
@@ -102,13 +103,15 @@ def uv_findings(seen: SeenMesh) -> Iterator[Finding]:
     if seen.uv is None:
         yield finding("mesh-uv-empty", file=seen.file)
         return
+    is_told = np.zeros(len(areas), bool)
     for name, which in seen.materials:
         if len(which) and not uv[seen.shape.triangles[which]].any():
+            is_told[which] = True
             yield finding("mesh-material-no-uv", file=seen.file, material=name)
     at = seen.shape.at.astype(np.float64)
     space = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
     is_flat = space > 1e-12 * max(seen.shape.size, 1e-30) ** 2
-    lost = int(((areas < 1e-12) & is_flat).sum())
+    lost = int(((areas < 1e-12) & is_flat & ~is_told).sum())
     if lost:
         yield finding("mesh-no-uv-area", file=seen.file, count=lost)
     place = uv[seen.shape.triangles].mean(1)
@@ -291,11 +294,19 @@ def _closed(seen: SeenMesh) -> Iterator[Finding]:
         yield finding("mesh-crowded", file=seen.file, count=edges.crowded_count)
     if edges.open_count:
         yield finding("mesh-open", file=seen.file, count=edges.open_count)
-    elif not edges.turned_count:
-        at = seen.shape.at.astype(np.float64)
-        at = at - at.mean((0, 1))
-        if float((at[:, 0] * np.cross(at[:, 1], at[:, 2])).sum()) < 0:
-            yield finding("mesh-inside-out", file=seen.file)
+    looks_inward = inward(seen.shape, edges)
+    if looks_inward.any():
+        yield finding("mesh-inside-out", file=seen.file, which=_which_triangles(seen.shape, looks_inward))
+
+
+def _which_triangles(shape: Shape, are_meant: np.ndarray) -> str:
+    """What to call some of a shape's triangles."""
+    if are_meant.all():
+        return "its faces"
+    names = [name for k in np.unique(shape.part[shape.polygon_of][are_meant]) if (name := shape.parts[k])]
+    more = " and others" if len(names) > _NAMED_PARTS else ""
+    where = f" (of {', '.join(names[:_NAMED_PARTS])}{more})" if names else ""
+    return f"{int(are_meant.sum())} of its triangles{where}"
 
 
 def _up(seen: SeenMesh) -> Iterator[Finding]:

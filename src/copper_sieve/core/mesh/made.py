@@ -10,6 +10,7 @@ import numpy as np
 
 from .pairing import role_of
 from .shape import Shape
+from .topology import edges_of, inward
 
 __all__ = ["as_triangles", "high_of", "is_both", "joined", "low_of", "only", "turned_over", "upright"]
 
@@ -140,7 +141,7 @@ def upright(shape: Shape) -> Shape:
 
 
 def turned_over(shape: Shape) -> Shape:
-    """A shape whose faces look the other way, in triangles.
+    """A shape in triangles, of which those that look inward look the other way; all of them where none is known to.
 
     Examples
     --------
@@ -149,9 +150,15 @@ def turned_over(shape: Shape) -> Shape:
     [0, 2, 1]
     """
     whole = as_triangles(shape)
-    order = np.arange(len(whole.corners)).reshape(-1, 3)[:, [0, 2, 1]].ravel()
+    is_turned = inward(whole, edges_of(whole))
+    is_turned |= not is_turned.any()
+    order = np.arange(len(whole.corners)).reshape(-1, 3)
+    order = np.where(is_turned[:, None], order[:, [0, 2, 1]], order).ravel()
     names = ("corners", "uv", "second_uv", "normals")
     turned = {name: None if (values := getattr(whole, name)) is None else values[order] for name in names}
     if turned["normals"] is not None:
-        turned["normals"] = -turned["normals"]
+        at, shading = whole.at, turned["normals"].reshape(-1, 3, 3)
+        facing = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
+        goes_along = is_turned & ((shading.sum(1) * facing).sum(-1) > 0)  # what points outward already stays
+        turned["normals"] = np.where(goes_along[:, None, None], -shading, shading).reshape(-1, 3)
     return replace(whole, given_tangents=None, **turned)  # type: ignore[arg-type]

@@ -10,7 +10,7 @@ from scipy.sparse import csgraph
 
 from .shape import IntArray, Shape, welded
 
-__all__ = ["Edges", "edges_of", "islands_of"]
+__all__ = ["Edges", "edges_of", "inward", "islands_of"]
 
 
 @dataclass(frozen=True)
@@ -63,6 +63,39 @@ def edges_of(shape: Shape) -> Edges:
         int((counts > 2).sum()),
         int(is_turned.sum()),
     )
+
+
+def inward(shape: Shape, edges: Edges) -> np.ndarray:
+    """Which triangles look inward, (T,): those of closed pieces with less than nothing inside; a hollow in a piece may.
+
+    Examples
+    --------
+    >>> points = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]])
+    >>> corners = np.int32([0, 1, 2, 0, 3, 1, 0, 2, 3, 1, 3, 2])
+    >>> tent = Shape(points, corners, np.full(4, 3, np.int32))
+    >>> inward(tent, edges_of(tent)).tolist()
+    [True, True, True, True]
+    """
+    many = len(shape.faces)
+    graph = sparse.coo_matrix((np.ones(len(edges.faces), np.int8), tuple(edges.faces.T)), (many, many))
+    count, piece = csgraph.connected_components(graph, directed=False)
+    point = welded(shape.points)[shape.faces]
+    one, two = (point[edges.faces[:, k], edges.sides[:, k]] for k in (0, 1))
+    is_turned = np.bincount(piece[edges.faces[:, 0]], one == two, count) > 0
+    is_closed = np.bincount(piece[edges.faces.ravel()], minlength=count) == 3 * np.bincount(piece, minlength=count)
+    at = shape.at.astype(np.float64)
+    at = at - at.mean((0, 1))
+    volume = np.bincount(piece, (at[:, 0] * np.cross(at[:, 1], at[:, 2])).sum(1), count)
+    is_sound = is_closed & ~is_turned
+    if not (is_sound & (volume < 0)).any():
+        return np.zeros(many, bool)
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    np.minimum.at(low, piece, at.min(1))
+    np.maximum.at(high, piece, at.max(1))
+    outward, found = np.flatnonzero(is_sound & (volume > 0)), is_sound & (volume < 0)
+    for k in np.flatnonzero(found):
+        found[k] = not ((low[outward] <= low[k]) & (high[outward] >= high[k])).all(1).any()
+    return found[piece]
 
 
 def islands_of(shape: Shape, uv: np.ndarray) -> IntArray:
