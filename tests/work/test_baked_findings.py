@@ -5,10 +5,12 @@ from typing import Any
 
 import pytest
 
+from copper_sieve.core.checks.maps import assay_maps
+from copper_sieve.core.checks.recipe import CHECKS
 from copper_sieve.core.findings import FINDINGS
 from copper_sieve.core.prepare.moves import Turn
 from copper_sieve.core.recipe import BakedFrom, MeshRef, Recipe, Worn, account_of, changes, source_ref, with_origin, with_step
-from work.test_every_finding import GRAY, UP, of_set, on_set
+from work.test_every_finding import DOWN, GRAY, UP, of_set, on_set
 
 LOW = MeshRef(sha256="0" * 64, name="pin_low.obj", print="1" * 64, triangles=12)
 HIGH = MeshRef(sha256="0" * 64, name="pin_high.obj", print="2" * 64, triangles=900)
@@ -68,6 +70,24 @@ def test_it_is_found_where_it_is_and_not_where_it_is_not(id):
     maps = {"normal": UP, "occlusion": GRAY}
     fires, silent = (on_set(**maps, change=change, meshes=Untiled())() for change in CASES[id])
     assert id in fires and id not in silent
+
+
+def test_slopes_of_a_baked_normal_are_told_over_the_meshs_and_need_not_close():
+    def read_as_up(made: Recipe) -> Recipe:
+        sources = {name: source.model_copy(update={"green": "up"}) for name, source in made.sources.items()}
+        return made.model_copy(update={"sources": sources})
+
+    brought, baked = (of_set(normal=DOWN, change=change) for change in (read_as_up, lambda made: worn()(read_as_up(made))))
+    assert ["green-misread"] == [one.finding.id for one in assay_maps(brought)] and not assay_maps(baked)
+
+
+def test_rays_that_miss_alike_are_told_once():
+    def change(made: Recipe) -> Recipe:
+        return worn("occlusion", {"missed": 0.0112})(worn(told={"missed": 0.0112})(made))
+
+    seen = of_set(normal=UP, occlusion=GRAY, change=change)
+    (told,) = [f for check in CHECKS for f in check(seen) if f.id == "baked-missed"]
+    assert told.text.startswith("Normal, Ambient occlusion: 1.12% of the rays")
 
 
 def test_every_finding_on_baked_maps_has_its_case():

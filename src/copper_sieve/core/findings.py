@@ -273,8 +273,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "baked-missed": (
             "look",
-            "{title}: {missed:.2%} of its rays met nothing and are filled from beside. Look where, and raise the offset or"
-            " bring a cage.",
+            "{title}: {missed:.2%} of the rays met nothing; those texels are filled from beside. Look where, and raise the"
+            " offset or bring a cage.",
         ),
         "baked-moved": (
             "look",

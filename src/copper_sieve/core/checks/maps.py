@@ -1,7 +1,7 @@
 """Checks on the masters of a set, measured at the working size. Each says what it measured, never what it guesses.
 
 A check is a function from an :class:`Assayed` set to :class:`Marked` findings. It runs on given masters; what the program
-derives is right by its own tests.
+derives, and normals that it baked, are right by their own tests.
 """
 
 from __future__ import annotations
@@ -205,6 +205,8 @@ def assay_maps(evaluation: Evaluation) -> list[Marked]:
     """Findings on the maps of a set, at the evaluation's working size, with the texels they are about."""
     recipe, size = evaluation.recipe, evaluation.working
     given = {key: recipe.masters[key] for key in recipe.keys if origin_of(recipe, key) == "given"}
+    if "normal" in given and recipe.sources[given["normal"].name].baked is not None:
+        del given["normal"]  # right by its own tests, and its slopes, told over the mesh's, need not close
     metallic = recipe.masters.get("metallic")
     return [
         *undetermined(evaluation),

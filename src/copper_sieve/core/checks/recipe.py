@@ -184,18 +184,21 @@ def _baked(seen: Evaluation) -> Iterator[Finding]:
     """Maps that were baked from what the mesh is no more, and where rays met nothing."""
     recipe = seen.recipe
     stale: dict[str, list[str]] = {}
+    missed: dict[float, list[str]] = {}
     for key in recipe.masters:
         found = recipe.source_of(key)
         made = None if found is None else found[1].baked
         if made is None:
             continue
-        title = quantity(key).title
         why = ", and ".join(made.stale(recipe.worn))
         if why:
             stale.setdefault(why, []).append(key)
         if made.missed > _MISSED_RAYS and made.map != "position":
-            yield finding("baked-missed", master=key, title=title, missed=made.missed)
-    for why, keys in stale.items():  # said once for all that it holds for
+            missed.setdefault(round(made.missed, 4), []).append(key)
+    # each is said once for all that it holds for
+    for share, keys in missed.items():
+        yield finding("baked-missed", master=keys[0], title=", ".join(quantity(key).title for key in keys), missed=share)
+    for why, keys in stale.items():
         yield finding("baked-stale", master=keys[0], title=", ".join(quantity(key).title for key in keys), why=why)
 
 
