@@ -7,6 +7,7 @@ import pytest
 
 from copper_sieve.core.checks.maps import assay_maps
 from copper_sieve.core.checks.recipe import CHECKS
+from copper_sieve.core.convert.green import WhichGreen
 from copper_sieve.core.findings import FINDINGS
 from copper_sieve.core.prepare.moves import Turn
 from copper_sieve.core.recipe import BakedFrom, MeshRef, Recipe, Worn, account_of, changes, source_ref, with_origin, with_step
@@ -79,6 +80,15 @@ def test_slopes_of_a_baked_normal_are_told_over_the_meshs_and_need_not_close():
 
     brought, baked = (of_set(normal=DOWN, change=change) for change in (read_as_up, lambda made: worn()(read_as_up(made))))
     assert ["green-misread"] == [one.finding.id for one in assay_maps(brought)] and not assay_maps(baked)
+
+
+@pytest.mark.parametrize(("by", "is_told"), [(1.3, False), (1.7, True)])
+def test_a_brought_normal_of_a_mesh_is_asked_about_only_where_it_tells_clearly(monkeypatch, by, is_told):
+    down = WhichGreen("down", 0.6, 2 * by / (1 + by), 2 / (1 + by), "")
+    monkeypatch.setattr("copper_sieve.core.checks.maps.which_green", lambda normal: down)
+    seen = of_set(normal=UP, change=lambda made: made.model_copy(update={"worn": Worn(low=LOW)}))
+    assert ("green-misread" in {one.finding.id for one in assay_maps(seen)}) == is_told
+    assert "green-misread" in {one.finding.id for one in assay_maps(of_set(normal=UP))}  # no mesh: its slopes must close
 
 
 def test_rays_that_miss_alike_are_told_once():

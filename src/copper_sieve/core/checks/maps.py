@@ -31,6 +31,7 @@ _TOO_VIVID = 0.26  # OKLab chroma; the strongest dyes stay under
 _MIRROR_LIKE = 0.18  # mean roughness of a non-metal under which it is wet or polished, or a gloss map misread
 _ALIKE = 0.55  # correlation of color's broad light and shade with occlusion or height
 _BROAD = 0.03  # of the width: what is broader counts as light and shade
+_LEAST_CLOSING = 1.5  # times that slopes told over a mesh's normals close better: none of eight right bakes came near
 _LEAST_LEAN = 1e-3  # spread of normals under which they say nothing of a height
 _UNDETERMINED_SHARE = 0.005  # below it is a rim here and there
 _LOOKED_AT_PX = 512
@@ -66,6 +67,7 @@ class Assayed:
     normal_lengths: FloatArray | None  # of the given normals as they are stored: resizing would have mended them
     metal_share: float  # mean of metallic, whatever its origin
     edges: Edges
+    is_worn: bool = False  # by a mesh, so that slopes are told over its normals
 
 
 def _normal_lengths(a: Assayed) -> Iterator[Marked]:
@@ -97,10 +99,14 @@ def _normal_axes(a: Assayed) -> Iterator[Marked]:
     if beside is not None and beside.verdict == "inverted":
         worst = min(beside.across, beside.down)
         yield mark(finding("height-against-normal", master="height", **files, correlation=worst), _steep(normal))
-    elif beside is not None and beside.verdict == "mirrored":  # without the height it would look like green turned
+        return
+    if beside is not None and beside.verdict == "mirrored":  # without the height it would look like green turned
         yield mark(finding("normal-mirrored", master="normal", **files, correlation=beside.across), _steep(normal))
-    elif (found := which_green(normal)).answer == "down" or (beside is not None and beside.verdict == "green"):
-        better = max(found.ratio_up / max(found.ratio_down, 1e-6), 1.0)
+        return
+    found = which_green(normal)
+    better = max(found.ratio_up / max(found.ratio_down, 1e-6), 1.0)
+    is_told = found.answer == "down" and (not a.is_worn or better >= _LEAST_CLOSING)
+    if is_told or (beside is not None and beside.verdict == "green"):
         numbers = {"file": file, "better": better, "confidence": found.confidence}
         yield mark(finding("green-misread", master="normal", **numbers), _steep(normal))
 
@@ -217,6 +223,7 @@ def assay_maps(evaluation: Evaluation) -> list[Marked]:
                 normal_lengths=_stored_lengths(evaluation) if "normal" in given else None,
                 metal_share=float(evaluation.value(metallic, size).mean()) if metallic is not None else 0.0,
                 edges=recipe.facts.edges,
+                is_worn=recipe.worn is not None,
             )
         ),
     ]
