@@ -131,7 +131,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         ),
         "specular-missing": (
             "look",
-            "{file} is a diffuse map without its specular color: bare metal is black in it. Add the other.",
+            "{file} is called diffuse, and no specular color lies beside it: bare metal, if it shows any, is black in it."
+            " Add the other.",
         ),
         "not-of-target": ("look", "{file} was left out: {target} names no file so."),
         "alpha-unclear": (

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from ..color import luminance
 from ..convert.steps import STEPPED, is_of_8_bits, stepping
 from ..derive.picks import PICK_FIT
 from ..findings import Finding, finding
@@ -28,6 +29,7 @@ from ..recipe import (
 __all__ = ["CHECKS", "PLANNED_TOO", "size_findings"]
 
 _MISSED_RAYS = 1e-4
+_BLACK = 0.02  # mean luminance of bare metal in a diffuse map; a share of metal that is none
 _MISSED = 0.2  # a pick that is missed by more was contradicted
 _TURNED = {"roughness": "gloss", "gloss": "roughness"}
 
@@ -149,9 +151,20 @@ def _steps_of(seen: Evaluation, source: Source, ref: Ref) -> float:
 
 
 def _lone_diffuse(seen: Evaluation) -> Iterator[Finding]:
+    """A diffuse map alone, unless a metallic map beside it tells that it is a base color by another name."""
     sources = seen.recipe.sources.values()
-    if not any("specular" in source.reads.values() for source in sources):
+    if not any("specular" in source.reads.values() for source in sources) and not _is_metal_in_color(seen):
         yield from (finding("specular-missing", file=s.name) for s in sources if "diffuse" in s.reads.values())
+
+
+def _is_metal_in_color(seen: Evaluation) -> bool:
+    """Whether a given metallic map says where metal is, and the base color is not black there."""
+    metallic, color = (seen.recipe.masters.get(key) for key in ("metallic", "base_color"))
+    if metallic is None or color is None or origin_of(seen.recipe, "metallic") != "given":
+        return False
+    metal, light = seen.value(metallic, seen.working), luminance(seen.value(color, seen.working))
+    share = float(metal.mean())
+    return share < _BLACK or float((light * metal).mean()) / share >= _BLACK
 
 
 def _unused_sources(seen: Evaluation) -> Iterator[Finding]:
