@@ -33,6 +33,9 @@ class Bodies:
     def tiles(self, worn):
         return tiles_of(self.held)
 
+    def is_whole(self, worn):
+        return True
+
     def nearest(self, worn, size, tile):
         return None
 

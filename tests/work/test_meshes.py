@@ -19,16 +19,21 @@ from copper_sieve.core.bake.cover import covered
 from copper_sieve.core.bands import Cancel
 from copper_sieve.core.errors import Cancelled, MeshInvalid
 from copper_sieve.core.intake.materials import Hearing, readings_of
+from copper_sieve.core.mesh.made import joined
 from copper_sieve.core.mesh.topology import islands_of
 from copper_sieve.core.mesh.unfold import margin_of, overlapping, stretch_of, uv_areas
 from copper_sieve.core.raster import Size
+from copper_sieve.core.recipe import Cache, MeshRef, Worn
 from copper_sieve.core.vectors import renormalized
 from copper_sieve.files import read
 from copper_sieve.files.meshes import glb_of, obj_document, read_mesh
-from copper_sieve.work.meshes import BakeJob, bake_to_files, quick_uv
+from copper_sieve.targets import shipped_target
+from copper_sieve.work import plan_delivery
+from copper_sieve.work.meshes import BakeJob, KeptMeshes, bake_to_files, quick_uv
 from copper_sieve.work.meshes.casting import EmbreeCaster, caster_for
 from copper_sieve.work.meshes.taking import meshes_in_zip
 from shapes import RELIEF, box, sheet, tiled, torus, torus_at
+from work.test_every_finding import COLOR, of_set
 
 
 def run(*arguments: object) -> tuple[int, dict]:
@@ -281,3 +286,19 @@ def test_a_mesh_of_a_zip_says_where_in_it_its_pictures_lie():
     readings = [reading and reading.called for reading, _ in readings_of(files[:2], told)]
     assert readings == ["Slate", "Oak"]
     assert all(reading is None for reading, _ in readings_of(files, told))  # the last may be either
+
+
+def test_a_document_says_which_part_of_a_mesh_it_carries():
+    both = joined([replace(box(), materials=("brass",)), replace(box(2.0), materials=("horn",))])
+    kept = KeptMeshes(lambda sha256: glb_of(both if sha256 == "0" * 64 else box()), Cache(1 << 20))
+
+    def said(sha256: str, called: str) -> list[str]:
+        low = MeshRef(sha256=sha256, name="knob.glb", print=sha256, triangles=24)
+        seen = of_set(
+            base_color=COLOR, change=lambda made: made.model_copy(update={"worn": Worn(low=low, called=called)}), meshes=kept
+        )
+        planned = plan_delivery(seen, shipped_target("gltf"), "knob")
+        return [file.title for file in planned.files if file.kind == "document"]
+
+    assert all("the part “brass” of knob.glb" in title for title in said("0" * 64, "brass"))
+    assert all("knob.glb" in title and "part" not in title for title in said("1" * 64, "brass"))

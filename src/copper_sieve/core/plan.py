@@ -201,8 +201,12 @@ def planned(evaluation: Evaluation, target: Target, set_name: str, *, project: s
 
 
 def _wearing(evaluation: Evaluation) -> str | None:
-    """The file of the mesh that wears the set, or one of its tiles."""
-    return evaluation.worn.low.name if evaluation.worn is not None and evaluation.is_worn else None
+    """The mesh that wears the set, or one of its tiles, by its file; which part, where it has other materials too."""
+    worn = evaluation.worn
+    if worn is None or not evaluation.is_worn:
+        return None
+    is_part = bool(worn.called) and evaluation.meshes is not None and not evaluation.meshes.is_whole(worn)
+    return f"the part “{worn.called}” of {worn.low.name}" if is_part else worn.low.name
 
 
 def _images(evaluation: Evaluation, target: Target, naming: _Naming, unwanted: Collection[str]) -> list[PlannedFile]:

@@ -131,6 +131,10 @@ class Meshes(Protocol):
         """UDIM numbers of the tiles that the part's UV lie in; none where they do not lie in tiles."""
         ...
 
+    def is_whole(self, worn: Worn) -> bool:
+        """Whether all of the low mesh wears the set, and no other material is on it. Raises as ``shape``."""
+        ...
+
     def nearest(self, worn: Worn, size: Size, tile: int | None) -> np.ndarray | None:
         """Row and column of the nearest texel that the mesh shows, (2, H, W) int16; None where the map is repeated over it."""
         ...

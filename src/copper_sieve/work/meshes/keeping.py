@@ -9,6 +9,7 @@ import numpy as np
 from cachetools import LRUCache
 
 from ...core.bake import nearest_shown
+from ...core.mesh.made import low_of
 from ...core.mesh.shape import Shape
 from ...core.mesh.udim import of_tile, tiles_of
 from ...core.raster import Size
@@ -58,6 +59,11 @@ class KeptMeshes:
             f"tiles {worn.low.print} {worn.material}", lambda: np.array(tiles_of(self.shape(worn)), np.int32)
         )
         return tuple(found.tolist())
+
+    def is_whole(self, worn: Worn) -> bool:
+        """Whether all of the low mesh wears the set. Raises as ``shape``."""
+        key = f"whole {worn.low.print} {worn.material}"
+        return bool(self._cache.kept(key, lambda: (low_of(self.whole(worn.low)).material == worn.material).all(keepdims=True))[0])
 
     def nearest(self, worn: Worn, size: Size, tile: int | None = None) -> np.ndarray | None:
         """Row and column of the nearest texel that the mesh shows, (2, H, W); None where the map is repeated over it."""
