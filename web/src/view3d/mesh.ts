@@ -9,10 +9,12 @@ import {
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { mergeGeometries } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import { type MeshLook, wornBy } from "../api/meshes";
+import { inTurns } from "../api/turns";
 import { sure } from "../parts/sure";
 import type { OwnMesh, Piece } from "./names";
 
 const KEPT = ["position", "normal", "uv"];
+const readings = inTurns(2); // the pictures of the set in hand must not wait behind dozens
 const RADIUS = 1.15; // of the ball that every mesh is brought into, in the bodies' units
 
 /**
@@ -23,7 +25,9 @@ export async function meshOf(look: MeshLook, material: number, isWhole: boolean)
   const others = look.materials.flatMap(({ triangles }, k) =>
     isWhole && triangles > 0 && k !== material ? [k] : [],
   );
-  const pieces = await Promise.all([material, ...others].map((k) => pieceOf(look, k)));
+  const pieces = await Promise.all(
+    [material, ...others].map((k) => readings.ask(String(k), () => pieceOf(look, k))),
+  );
   const [own, ...beside] = centered(pieces);
   return { ...own, look, beside, isWhole };
 }

@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import type { TextureSet } from "../../../api/client";
 import type { MeshLook } from "../../../api/meshes";
 import { useSets } from "../../../api/queries";
+import { inTurns } from "../../../api/turns";
 import type { PieceBeside } from "../../../view3d/beside";
 import { inTiles } from "../../../view3d/inTiles";
 import { bodyWorn } from "../../../view3d/names";
@@ -14,6 +15,7 @@ import { useView } from "../view";
 const PX = 512;
 const [FEW, PX_OF_MANY] = [4, 256];
 const NO_SETS: TextureSet[] = [];
+const besides = inTurns(2); // the set in hand must not wait behind dozens
 
 /** The set of the project that is a material of a mesh: worn by it as that, else called as it is. */
 export function setOf(
@@ -63,11 +65,13 @@ export function useBeside(): PieceBeside[] {
       queryKey: ["beside", piece.material, px, set?.id, set?.recipe],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         set
-          ? fetchPicture(
-              `beside ${set.id}`,
-              { recipe: set.recipe, wanted: "lit", target: null, tile: isInTiles ? "all" : null },
-              px,
-              signal,
+          ? besides.ask(set.id, () =>
+              fetchPicture(
+                `beside ${set.id}`,
+                { recipe: set.recipe, wanted: "lit", target: null, tile: isInTiles ? "all" : null },
+                px,
+                signal,
+              ),
             )
           : null,
       staleTime: Infinity,
