@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from test_moves import COLOR
 
 from asking import eventually, zipped
+from copper_sieve.core.mesh.made import joined
 from copper_sieve.files import encode, read_bytes
 from copper_sieve.files.meshes import obj_document
 from shapes import gltf_apart, gltf_with_pictures, torus
@@ -160,6 +161,21 @@ def test_the_other_materials_of_a_mesh_are_seen_in_their_own_sets(page, server, 
     others.click()
     page.get_by_label("Clay").click()
     eventually(lambda: not colors_seen(page))
+
+
+def test_what_only_the_high_mesh_of_one_file_has_is_not_missed(page, server, project):
+    key = project("a stud", "gltf")
+    hands = open_at(page, key, "intake")
+    low, high = (
+        replace(torus(24, 12), materials=(name,), parts=(part,)) for name, part in (("Rot", "Niet_low"), ("Fein", "Niet_high"))
+    )
+    paint = {"name": "Rot", "pbrMetallicRoughness": {"baseColorFactor": [0.8, 0, 0, 1], "metallicFactor": 0}}
+    hands.drop({"Niet.gltf": gltf_with_pictures(joined([low, high]), [], [paint, {"name": "Fein"}])})
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    page.get_by_role("region", name="Viewer").wait_for()
+    page.keyboard.press("l")
+    expect(page.get_by_role("combobox", name="Body")).to_contain_text("Own mesh")
+    eventually(lambda: colors_seen(page) == {"red"})
 
 
 def colors_seen(page) -> set[str]:

@@ -4794,7 +4794,7 @@ export interface components {
         };
         /**
          * MeshMaterial
-         * @description One material of a mesh; it has a picture of its own.
+         * @description One material of a mesh; it has a picture of its own. ``triangles`` are those that wear it: not of high parts.
          */
         MeshMaterial: {
             /** Name */

@@ -25,10 +25,12 @@ export async function meshOf(look: MeshLook, material: number, isWhole: boolean)
   const others = look.materials.flatMap(({ triangles }, k) =>
     isWhole && triangles > 0 && k !== material ? [k] : [],
   );
-  const pieces = await Promise.all(
-    [material, ...others].map((k) => readings.ask(String(k), () => pieceOf(look, k))),
-  );
-  const [own, ...beside] = centered(pieces);
+  const ask = (k: number) => readings.ask(String(k), () => pieceOf(look, k));
+  const pieces = await Promise.all([
+    ask(material),
+    ...others.map((k) => ask(k).catch(() => null)), // one that the high mesh alone has
+  ]);
+  const [own, ...beside] = centered(pieces.filter((piece) => piece !== null));
   return { ...own, look, beside, isWhole };
 }
 

@@ -40,7 +40,7 @@ MasterValues = dict[str, list[float]]  # by master: one number, or a color in li
 
 
 class MeshMaterial(Outgoing):
-    """One material of a mesh; it has a picture of its own."""
+    """One material of a mesh; it has a picture of its own. ``triangles`` are those that wear it: not of high parts."""
 
     name: str
     triangles: int

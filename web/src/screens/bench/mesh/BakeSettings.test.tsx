@@ -23,7 +23,7 @@ const WORN = {
   is_in_tiles: null,
 } as unknown as Worn;
 const LOOK = {
-  materials: [{ name: "brass" }],
+  materials: [{ name: "brass", triangles: 12 }],
   tiles: [1001],
   open_edges: 0,
 } as unknown as MeshLook;
@@ -77,7 +77,10 @@ describe("how a bake is set", () => {
   });
 
   it("asks which material the set is where a mesh has several", () => {
-    const materials = [{ name: "brass" }, { name: "" }];
+    const materials = [
+      { name: "brass", triangles: 8 },
+      { name: "", triangles: 4 },
+    ];
     const { html } = settings({ look: { materials }, worn: { material: 1 } });
     expect(tagOf(html, "Which material this set is")).toContain('data-key="1"');
     expect(tagOf(settings().html, "Which material this set is")).toBe("");

@@ -10,7 +10,10 @@ type MaterialChoiceProps = {
 
 /** Which of a mesh's materials the set is; nothing to choose where there is one. */
 export function MaterialChoice({ look, material, onChange }: MaterialChoiceProps) {
-  if (!look || look.materials.length < 2) return null;
+  const worn = (look?.materials ?? [])
+    .map(({ name, triangles }, k) => ({ name, triangles, k }))
+    .filter(({ triangles, k }) => triangles > 0 || k === material); // others are high parts' alone
+  if (!look || worn.length < 2) return null;
   return (
     <Line
       label="Material"
@@ -19,9 +22,7 @@ export function MaterialChoice({ look, material, onChange }: MaterialChoiceProps
       <Choice
         label="Which material this set is"
         className="grow"
-        options={look.materials.map(
-          ({ name }, k) => [String(k), name || `Material ${k + 1}`] as const,
-        )}
+        options={worn.map(({ name, k }) => [String(k), name || `Material ${k + 1}`] as const)}
         value={String(material)}
         onChange={(k) => onChange(Number(k), look.materials[Number(k)].name)}
       />

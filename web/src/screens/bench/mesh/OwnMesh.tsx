@@ -26,7 +26,7 @@ function OthersShown({ mesh, onChange }: OthersShownProps) {
   const lacking = look.materials.flatMap(({ name, triangles }, k) =>
     k === material || !triangles || setOf(look, k, sets) ? [] : [name || `Material ${k + 1}`],
   );
-  if (look.materials.length < 2) return null;
+  if (!look.materials.some(({ triangles }, k) => triangles > 0 && k !== material)) return null;
   return (
     <>
       <Line label="Others" says="What of the mesh wears other materials than this set.">

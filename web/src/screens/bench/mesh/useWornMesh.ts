@@ -25,8 +25,8 @@ export function useWornMesh(set: TextureSet) {
       if (mesh?.isWorn && mesh.look.sha256 !== sha256) change({ mesh: null });
       return;
     }
-    if (mesh?.isWorn && mesh.look.sha256 === look.sha256 && mesh.material === material)
-      if (mesh.isWhole === isWhole) return;
+    const isSame = mesh?.look.sha256 === look.sha256 && mesh.material === material;
+    if (mesh?.isWorn && isSame && mesh.isWhole === isWhole) return;
     let isLeft = false;
     void import("../../../view3d/mesh")
       .then(({ meshOf }) => meshOf(look, material, isWhole))
