@@ -9,7 +9,6 @@ from dataclasses import asdict, replace
 from pathlib import PurePath
 from typing import IO, Annotated, Literal
 
-import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
@@ -17,7 +16,7 @@ from ...core.findings import FINDINGS
 from ...core.intake import with_values
 from ...core.mesh import Shape
 from ...core.mesh.arranging import MeshOffer, wearings_of
-from ...core.mesh.made import is_both, low_of
+from ...core.mesh.made import is_both, triangles_worn
 from ...core.mesh.pairing import print_of, role_of
 from ...core.mesh.topology import edges_of
 from ...core.mesh.udim import are_copies, on_tile, tiles_of
@@ -107,8 +106,7 @@ def look_again(state: State, sha256: str, name: Name, px: Size = 2048) -> MeshLo
 def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
     shape = read.shape
     found = found_on(name, read, px)
-    low, (stem, role) = low_of(shape), role_of(PurePath(name).stem)
-    counts = np.bincount(low.material, low.counts - 2, len(shape.materials)).astype(int).tolist()
+    stem, role = role_of(PurePath(name).stem)
     return MeshLook(
         sha256=sha256,
         name=name,
@@ -118,7 +116,9 @@ def _answer(read: MeshFile, sha256: str, name: str, px: int) -> MeshLook:
         triangles=len(shape.triangles),
         size=shape.size,
         parts=[part for part in shape.parts if part],
-        materials=[MeshMaterial(name=material, triangles=count) for material, count in zip(shape.materials, counts)],
+        materials=[
+            MeshMaterial(name=material, triangles=count) for material, count in zip(shape.materials, triangles_worn(shape))
+        ],
         pictures=read.pictures,
         beside=[PictureBesideRow(**asdict(one)) for one in read.beside],
         values=[ValuesRow(**asdict(one)) for one in read.values],

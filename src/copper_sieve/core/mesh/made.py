@@ -12,7 +12,7 @@ from .pairing import role_of
 from .shape import Shape
 from .topology import edges_of, inward
 
-__all__ = ["as_triangles", "high_of", "is_both", "joined", "low_of", "only", "turned_over", "upright"]
+__all__ = ["as_triangles", "high_of", "is_both", "joined", "low_of", "only", "triangles_worn", "turned_over", "upright"]
 
 
 def only(shape: Shape, polygons: np.ndarray) -> Shape:
@@ -83,6 +83,20 @@ def high_of(shape: Shape) -> Shape:
     ['pin_high']
     """
     return _of(shape, {"low", "cage", None}) if is_both(shape.parts) else shape
+
+
+def triangles_worn(shape: Shape) -> list[int]:
+    """How many triangles wear each of a file's materials, in their order; those of high parts wear none.
+
+    Examples
+    --------
+    >>> points, corners = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.int32([0, 1, 2, 0, 1, 2])
+    >>> told = {"part": np.int32([0, 1]), "material": np.int32([0, 1]), "materials": ("brass", "fine")}
+    >>> triangles_worn(Shape(points, corners, np.int32([3, 3]), parts=("pin_low", "pin_high"), **told))
+    [1, 0]
+    """
+    low = low_of(shape)
+    return np.bincount(low.material, low.counts - 2, len(shape.materials)).astype(int).tolist()
 
 
 def is_both(parts: Sequence[str]) -> bool:
