@@ -1,4 +1,5 @@
 import { Box3, DoubleSide, Group, Mesh, MeshPhysicalMaterial } from "three";
+import { sure } from "../parts/sure";
 import { type Maps, mapsOf, type Packed } from "./maps";
 import { CLAY, type Wear, wearing } from "./material";
 import type { Piece } from "./names";
@@ -48,8 +49,9 @@ export class Beside {
   box(): Box3 {
     const all = new Box3();
     for (const { mesh } of this.dressed) {
-      mesh.geometry.computeBoundingBox();
-      if (mesh.geometry.boundingBox) all.union(mesh.geometry.boundingBox);
+      const { geometry } = mesh;
+      if (!geometry.boundingBox) geometry.computeBoundingBox(); // asked at every move of a slider
+      all.union(sure(geometry.boundingBox, "the piece's box"));
     }
     return all;
   }

@@ -17,36 +17,6 @@ import { setOf, useSetsHere } from "./useBeside";
 const LOADING = () => import("../../../view3d/mesh");
 const GRADES = ["stop", "look", "note"] as const;
 
-type OthersShownProps = { mesh: Mesh; onChange: (isShown: boolean) => void };
-
-/** Whether the mesh's other materials are shown with it; nothing to ask where there is one. */
-function OthersShown({ mesh, onChange }: OthersShownProps) {
-  const sets = useSetsHere();
-  const { look, material, isWhole } = mesh;
-  const lacking = look.materials.flatMap(({ name, triangles }, k) =>
-    k === material || !triangles || setOf(look, k, sets) ? [] : [name || `Material ${k + 1}`],
-  );
-  if (!look.materials.some(({ triangles }, k) => triangles > 0 && k !== material)) return null;
-  return (
-    <>
-      <Line label="Others" says="What of the mesh wears other materials than this set.">
-        <label className="flex items-center gap-1">
-          <input
-            type="checkbox"
-            aria-label="Other materials of the mesh"
-            checked={isWhole}
-            onChange={(e) => onChange(e.target.checked)}
-          />
-          in their own sets
-        </label>
-      </Line>
-      {isWhole && lacking.length > 0 && (
-        <p className="text-ink2">Gray, as no set is called so: {lacking.join(", ")}.</p>
-      )}
-    </>
-  );
-}
-
 /** A mesh of the person's own as the test body, with what was found on it. */
 export function OwnMesh({ set }: { set: TextureSet }) {
   const mesh = useView((view) => view.mesh);
@@ -145,6 +115,36 @@ export function OwnMesh({ set }: { set: TextureSet }) {
         </>
       )}
       {problem && <p className="text-stop">■ {problem}</p>}
+    </>
+  );
+}
+
+type OthersShownProps = { mesh: Mesh; onChange: (isShown: boolean) => void };
+
+/** Whether the mesh's other materials are shown with it; nothing to ask where there is one. */
+function OthersShown({ mesh, onChange }: OthersShownProps) {
+  const sets = useSetsHere();
+  const { look, material, isWhole } = mesh;
+  const lacking = look.materials.flatMap(({ name, triangles }, k) =>
+    k === material || !triangles || setOf(look, k, sets) ? [] : [name || `Material ${k + 1}`],
+  );
+  if (!look.materials.some(({ triangles }, k) => triangles > 0 && k !== material)) return null;
+  return (
+    <>
+      <Line label="Others" says="What of the mesh wears other materials than this set.">
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            aria-label="Other materials of the mesh"
+            checked={isWhole}
+            onChange={(e) => onChange(e.target.checked)}
+          />
+          in their own sets
+        </label>
+      </Line>
+      {isWhole && lacking.length > 0 && (
+        <p className="text-ink2">Gray, as no set is called so: {lacking.join(", ")}.</p>
+      )}
     </>
   );
 }
