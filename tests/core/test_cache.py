@@ -74,3 +74,42 @@ def test_the_least_recently_used_go_first_and_what_is_too_large_is_not_kept():
     assert [cache.get(key) is not None for key in "abcd"] == [True, False, True, True]
     cache.put("whole", np.zeros(4000, np.uint8))
     assert cache.get("whole") is None and cache.kept("whole", lambda: "made all the same") == "made all the same"
+
+
+def test_what_is_small_or_said_to_last_stays_where_whole_maps_pass_through():
+    cache = Cache(40 << 20)
+    cache.put("measured", np.zeros(1 << 20, np.uint8))
+    cache.put("strip", np.zeros(6 << 20, np.uint8), lasts=True)
+    for key in range(20):
+        cache.put(f"map {key}", np.zeros(8 << 20, np.uint8))
+    assert [cache.get(key) is not None for key in ("measured", "strip", "map 0", "map 19")] == [True, True, False, True]
+    for key in range(10):  # what lasts takes no more than half
+        cache.put(f"strip {key}", np.zeros(6 << 20, np.uint8), lasts=True)
+    assert cache.get("map 19") is not None and cache.get("measured") is None
+
+
+def test_work_that_does_not_fit_beside_other_work_waits_for_it():
+    cache, is_begun, may_end, order = Cache(100), threading.Event(), threading.Event(), []
+
+    def work(name: str, needed: int, cancel: Cancel | None = None) -> None:
+        with cache.room(needed, cancel or Cancel()):
+            order.append(name)
+            is_begun.set()
+            if name == "first":
+                assert may_end.wait(30)
+
+    first = threading.Thread(target=work, args=("first", 40))
+    first.start()
+    assert is_begun.wait(30)
+    work("beside", 10)  # both together take no more than half
+    second = threading.Thread(target=work, args=("second", 500))
+    second.start()
+    cancel = Cancel()
+    cancel.cancel()
+    with pytest.raises(Cancelled):
+        work("given up", 20, cancel)
+    work("small", 3)  # waits for nothing
+    may_end.set()
+    for thread in (first, second):
+        thread.join(30)
+    assert order == ["first", "beside", "small", "second"]

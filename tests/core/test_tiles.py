@@ -123,6 +123,23 @@ def test_another_tile_changed_changes_what_is_kept():
     np.testing.assert_array_equal(made(replace(other, cache=Cache(1 << 30)).at(1012), "occlusion_from_height"), after)
 
 
+def test_what_tiles_see_of_each_other_outlasts_the_maps_that_it_is_of(monkeypatch):
+    """In a cache that holds two of nine tiles, each file is read for itself, and once more for those that touch it at most."""
+    monkeypatch.setattr("copper_sieve.core.recipe.cache._SMALL", 0)
+    whole, loads = in_tiles("occlusion_from_height", {}, lambda tile: the_files(SIZE)), []
+
+    def load(source):
+        loads.append(source.name)
+        return whole.load(source)
+
+    tight = replace(whole, load=load, cache=Cache(4 * SIZE * SIZE * 6))
+    for tile in AROUND:
+        np.testing.assert_array_equal(
+            made(tight.at(tile), "occlusion_from_height"), made(whole.at(tile), "occlusion_from_height")
+        )
+    assert max(map(loads.count, loads)) <= 2
+
+
 def test_a_tile_without_a_file_lacks_what_is_made_of_it():
     whole = in_tiles("normal_from_height", {}, lambda tile: the_files(SIZE), (1001, 1002))
     height = whole.recipe.sources["height"].model_copy(update={"beside": {}})

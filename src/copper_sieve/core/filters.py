@@ -17,7 +17,18 @@ from scipy import fft
 from .bands import CORES, NEVER, RELAXED, run_rows
 from .raster import Edge, Edges, FloatArray, Sampling, Size, edges_of, floats
 
-__all__ = ["STENCILS", "Spectrum", "StencilName", "gaussian", "gaussian_reach", "guided", "padded", "resize", "spectrum"]
+__all__ = [
+    "STENCILS",
+    "Spectrum",
+    "StencilName",
+    "blur_transfer",
+    "gaussian",
+    "gaussian_reach",
+    "guided",
+    "padded",
+    "resize",
+    "spectrum",
+]
 
 StencilName = Literal["central", "sobel3", "scharr3", "scharr5"]
 
@@ -84,19 +95,7 @@ class Spectrum:
 
     def filtered(self, transfer: np.ndarray) -> FloatArray:
         """Return the map whose frequencies are multiplied by ``transfer``, shape (rows, columns)."""
-        width, height = self.size.width, self.size.height
-        product = self.values * transfer
-        match self.edges.x, self.edges.y:
-            case "wrap", "wrap":
-                return np.asarray(fft.irfft2(product, s=(height, width), workers=CORES, overwrite_x=True))
-            case "mirror", "mirror":
-                return np.asarray(fft.idctn(product, type=2, workers=CORES, overwrite_x=True))
-            case "wrap", _:
-                rows = fft.irfft(product, n=width, axis=1, workers=CORES)
-                return np.asarray(fft.idct(rows, type=2, axis=0, workers=CORES))
-            case _:
-                columns = fft.irfft(product, n=height, axis=0, workers=CORES)
-                return np.asarray(fft.idct(columns, type=2, axis=1, workers=CORES))
+        return _back(self.values * transfer, self.size, self.edges)
 
 
 def spectrum(values: FloatArray, edges: Edges | Edge) -> Spectrum:
@@ -115,9 +114,38 @@ def spectrum(values: FloatArray, edges: Edges | Edge) -> Spectrum:
     return Spectrum(np.asarray(transformed), Size(width, height), edges)
 
 
+def _back(values: np.ndarray, size: Size, edges: Edges) -> FloatArray:
+    """The map of the values of a spectrum, which are used up."""
+    match edges.x, edges.y:
+        case "wrap", "wrap":
+            return np.asarray(fft.irfft2(values, s=(size.height, size.width), workers=CORES, overwrite_x=True))
+        case "mirror", "mirror":
+            return np.asarray(fft.idctn(values, type=2, workers=CORES, overwrite_x=True))
+        case "wrap", _:
+            rows = fft.irfft(values, n=size.width, axis=1, workers=CORES)
+            return np.asarray(fft.idct(rows, type=2, axis=0, workers=CORES))
+        case _:
+            columns = fft.irfft(values, n=size.height, axis=0, workers=CORES)
+            return np.asarray(fft.idct(columns, type=2, axis=1, workers=CORES))
+
+
 def gaussian_transfer(frequency: np.ndarray, sigma: float) -> np.ndarray:
     """Fourier transform of a Gaussian of standard deviation ``sigma``, in the reciprocal unit of ``frequency``."""
     return np.exp(-2 * (np.pi * sigma * frequency) ** 2)
+
+
+def blur_transfer(frequencies: tuple[np.ndarray, np.ndarray], sigma: float) -> FloatArray:
+    """``gaussian_transfer`` over both axes, shape (rows, columns).
+
+    Examples
+    --------
+    >>> blur_transfer((np.zeros(3), np.zeros(2)), 0.1)
+    array([[1., 1., 1.],
+           [1., 1., 1.]], dtype=float32)
+    """
+    across, along = (gaussian_transfer(frequency, sigma) for frequency in frequencies)
+    both = np.empty((along.size, across.size), np.float32)
+    return np.multiply(along[:, None], across, out=both, casting="same_kind")
 
 
 def gaussian_reach(texels: float) -> int | None:
@@ -160,9 +188,8 @@ def gaussian(values: FloatArray, sigma: float, edges: Edges | Edge) -> FloatArra
         share = sigma * edges.width(width) / grown.shape[1]
         return np.ascontiguousarray(gaussian(grown, share, around)[y : y + height, x : x + width])
     spread = spectrum(values, edges)
-    fx, fy = spread.frequencies()
-    transfer = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
-    return spread.filtered(transfer)
+    spread.values[...] *= blur_transfer(spread.frequencies(), sigma)
+    return _back(spread.values, spread.size, spread.edges)
 
 
 def _box(values: FloatArray, radius: int, edges: Edges) -> FloatArray:
@@ -172,14 +199,15 @@ def _box(values: FloatArray, radius: int, edges: Edges) -> FloatArray:
 
 
 @numba.njit(nogil=True, cache=True, fastmath=RELAXED)
-def _fit_lines(first, last, mean, mean_square, tolerance, gain, bias):
+def _fit_lines(first, last, mean, mean_square, tolerance):
+    """Leaves the bias in place of the mean, and the gain in place of the mean square."""
     for row in range(first, last):
         for i in range(mean.shape[1]):
             m = mean[row, i]
             variance = max(mean_square[row, i] - m * m, np.float32(0))
             g = variance / (variance + tolerance)
-            gain[row, i] = g
-            bias[row, i] = m - g * m
+            mean_square[row, i] = g
+            mean[row, i] = m - g * m
 
 
 def guided(values: FloatArray, radius: float, tolerance: float, edges: Edges | Edge) -> FloatArray:
@@ -191,9 +219,8 @@ def guided(values: FloatArray, radius: float, tolerance: float, edges: Edges | E
     texels = min(round(radius * edges.width(values.shape[1])), *values.shape)
     if texels < 1:
         return values
-    gain, bias = np.empty_like(values), np.empty_like(values)
-    means = _box(values, texels, edges), _box(values * values, texels, edges)
-    run_rows(_fit_lines, *values.shape, NEVER, *means, np.float32(tolerance * tolerance), gain, bias)
+    bias, gain = _box(values, texels, edges), _box(values * values, texels, edges)
+    run_rows(_fit_lines, *values.shape, NEVER, bias, gain, np.float32(tolerance * tolerance))
     smooth = cv2.multiply(_box(gain, texels, edges), values)
     return floats(cv2.add(smooth, _box(bias, texels, edges), dst=smooth))
 

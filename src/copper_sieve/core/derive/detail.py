@@ -47,7 +47,8 @@ def detail_transfer(frequencies: tuple[np.ndarray, np.ndarray], weights: tuple[f
     # sum of w_k (G_{k+1} - G_k), then w_last (1 - G_last), gathered by Gaussian
     factors = np.concatenate([[-bands[0]], bands[:-1] - bands[1:], [bands[-1] - weights[-1]]])
     gathered = (along * factors[:, None]).T @ across
-    return (gathered + weights[-1]).astype(np.float32)
+    gathered += weights[-1]
+    return gathered.astype(np.float32)
 
 
 def weighted_detail(lightness: Spectrum, weights: tuple[float, ...]) -> FloatArray:

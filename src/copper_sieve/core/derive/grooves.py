@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..bands import NEVER, Cancel, in_parts
 from ..color import GRAYS, GrayName
-from ..filters import Spectrum, gaussian_transfer, padded, resize
+from ..filters import Spectrum, blur_transfer, padded, resize
 from ..operation import Operation, Part, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Size, as_rgb, edges_of, floats
@@ -91,9 +91,7 @@ def groove_depth(lightness: Spectrum, *, width: float, are_light: bool) -> Gray:
     >>> bool(depth[:, 0].min() > 0.2), bool(depth[:, 16].max() < 0.02)
     (True, True)
     """
-    fx, fy = lightness.frequencies()
-    sigma = _SOFT / np.pi
-    soft = lightness.filtered(np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32))
+    soft = lightness.filtered(blur_transfer(lightness.frequencies(), _SOFT / np.pi))
     soft = -soft if are_light else soft
     narrow, wide = in_parts(lambda radius: np.maximum(_closed(soft, radius, lightness.edges) - soft, 0), (width, 2 * width))
     return floats((narrow + wide) * np.float32(0.5))
@@ -123,10 +121,7 @@ def line_skewness(lightness: Spectrum) -> float:
     >>> line_skewness(spectrum(lines, Edges())) > 0.2 > line_skewness(spectrum(1 - lines, Edges()))
     True
     """
-    fx, fy = lightness.frequencies()
-    fine, broad = (
-        np.outer(gaussian_transfer(fy, size / np.pi), gaussian_transfer(fx, size / np.pi)).astype(np.float32) for size in _LINES
-    )
+    fine, broad = (blur_transfer(lightness.frequencies(), size / np.pi) for size in _LINES)
     band = lightness.filtered(fine - broad)
     band = band - band.mean()
     deviation = float(band.std())

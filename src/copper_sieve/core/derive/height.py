@@ -160,7 +160,7 @@ def relief_contrast(color: Rgb, edges: Edges | Edge = "wrap") -> float:
 
 
 @numba.njit(nogil=True, cache=True, fastmath=RELAXED)
-def _settle(first, last, relief, mean, gain, offset, knee, out):
+def _settle(first, last, relief, mean, gain, offset, knee):
     rest = np.float32(1) - knee
     half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
     for row in range(first, last):
@@ -171,7 +171,7 @@ def _settle(first, last, relief, mean, gain, offset, knee, out):
                 over = (a - knee) / rest
                 over = knee + rest * over / (one + over)
                 t = over if t > 0 else -over
-            out[row, i] = min(max(half + half * t + offset, zero), one)
+            relief[row, i] = min(max(half + half * t + offset, zero), one)
 
 
 def shape_height(lightness: Spectrum, scale: HeightScale, *, params: HeightFromColor, cancel: Cancel = NEVER) -> FloatArray:
@@ -188,10 +188,9 @@ def shape_height(lightness: Spectrum, scale: HeightScale, *, params: HeightFromC
     relief = weighted_detail(lightness, params.detail)
     cancel.check()
     gain = (-1 if params.invert else 1) * params.contrast / scale.reach
-    out = np.empty_like(relief)
     numbers = (np.float32(scale.mean), np.float32(gain), np.float32(params.offset), np.float32(_KNEE))
-    run_rows(_settle, relief.shape[0], relief.shape[1], cancel, relief, *numbers, out)
-    return guided(out, params.smoothing, _SMOOTHING_TOLERANCE, lightness.edges)
+    run_rows(_settle, relief.shape[0], relief.shape[1], cancel, relief, *numbers)
+    return guided(relief, params.smoothing, _SMOOTHING_TOLERANCE, lightness.edges)
 
 
 def height_from_color(

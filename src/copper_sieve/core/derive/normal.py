@@ -12,7 +12,7 @@ from pydantic import Field
 
 from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..color import GRAYS, GrayName
-from ..filters import STENCILS, Spectrum, StencilName, gaussian_transfer, padded, spectrum
+from ..filters import STENCILS, Spectrum, StencilName, blur_transfer, padded, spectrum
 from ..operation import USUAL_REACH, Operation, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, as_gray, edges_of
@@ -117,7 +117,7 @@ def _relief(height: Gray, params: NormalFromHeight, edges: Edges) -> FloatArray:
         transfer = detail_transfer((fx, fy), tuple(w - 1 for w in params.detail)) + np.float32(1)
         for sigma, is_high in ((params.finest / np.pi, False), (params.breadth / np.pi, True)):
             if sigma > 0 and not (is_high and params.keeps == "all"):
-                low = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
+                low = blur_transfer((fx, fy), sigma)
                 transfer = transfer * (1 - low if is_high else low)
         kept = waves.filtered(transfer)
     if params.keeps in ("raised", "sunken"):

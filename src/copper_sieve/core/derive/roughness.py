@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..color import GRAYS, GrayName
-from ..filters import Spectrum, gaussian, gaussian_transfer
+from ..filters import Spectrum, blur_transfer, gaussian
 from ..operation import Operation, Part, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, as_rgb, edges_of
@@ -85,9 +85,7 @@ def roughness_signals(lightness: Spectrum) -> RoughnessSignals:
     >>> signals.shade.shape, float(signals.busy.max()) < 1e-6
     ((8, 8), True)
     """
-    fx, fy = lightness.frequencies()
-    sigma = _CONTRAST_SIZE / np.pi
-    broad = np.outer(gaussian_transfer(fy, sigma), gaussian_transfer(fx, sigma)).astype(np.float32)
+    broad = blur_transfer(lightness.frequencies(), _CONTRAST_SIZE / np.pi)
     fine = np.abs(lightness.filtered(1 - broad))
     return RoughnessSignals(
         weighted_detail(lightness, _LIGHTNESS_WEIGHTS), gaussian(fine, _CONTRAST_AREA / np.pi, lightness.edges)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, fields, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
 
@@ -16,17 +16,15 @@ from ..convert.normals import widened
 from ..convert.touches import Touch, touched
 from ..errors import RecipeInvalid, UnknownKey
 from ..filters import resize
-from ..operation import Fact, Operation, Part, takes_cancel
 from ..operations import OPERATIONS
-from ..params import Params
 from ..prepare.steps import active
 from ..quantities import quantity
-from ..raster import Edges, FloatArray, Gray, Joined, Size, set_size
+from ..raster import FloatArray, Gray, Size, set_size
 from ..vectors import renormalized
 from .cache import Cache
 from .given import Given
-from .joining import joined, joined_edges, touching
-from .model import Node, Recipe, Source
+from .making import Step
+from .model import Recipe, Source
 from .progress import Progress
 from .refs import Ref, master_ref, node_ref
 from .steps import operation_of, params_of
@@ -138,10 +136,11 @@ class Evaluation:
     def _piece(self, ref: Ref) -> tuple[str, int]:
         """A source or a node, all of its parts, as work: what makes it one, and its effort."""
         if ref.kind == "node":
-            return self._sized_key(node_ref(ref.name), self.size), OPERATIONS[self.recipe.nodes[ref.name].op].effort
-        return self._sized_key(ref, self.size), self.given.effort(ref)
+            return self.sized_key(node_ref(ref.name), self.size), OPERATIONS[self.recipe.nodes[ref.name].op].effort
+        return self.sized_key(ref, self.size), self.given.effort(ref)
 
-    def _sized_key(self, ref: Ref, size: Size) -> str:
+    def sized_key(self, ref: Ref, size: Size) -> str:
+        """What an array depends on, its size too."""
         return f"{self.digest(ref)}@{size.width}x{size.height}"
 
     def value(self, ref: Ref, size: Size) -> FloatArray:
@@ -154,7 +153,7 @@ class Evaluation:
             values = self._touched(ref, self.value(self.recipe.masters[ref.name], size), size)
             return self._widened(values, size) if ref.name == "roughness" and self.recipe.facts.keep_shine else values
         make = partial(self.given.value if ref.kind == "source" else self._node, ref, size)
-        found = self._kept(self._sized_key(ref, size), make)
+        found = self.made_once(self.sized_key(ref, size), make)
         if self.progress is not None and size == self.size:
             self.progress.made(*self._piece(ref))
         return found
@@ -174,7 +173,7 @@ class Evaluation:
             told = {"tile": self.tile, "before": before, "cancel": self.cancel}
             return touched(values, quantity(ref.name), touch, facts.edges, facts.seed, **told)
 
-        return self._kept(key(touch), make)
+        return self.made_once(key(touch), make)
 
     def digest(self, ref: Ref) -> str:
         """Hash of everything a ref depends on: files, operations, parameters, facts, the other tiles. Not the size."""
@@ -255,147 +254,26 @@ class Evaluation:
         """All that a node of several outputs makes, as its operation returns it."""
         step = self._step(name, size)
         key = f"{self.digest(node_ref(name))} all@{size.width}x{size.height}"
-        return self._kept(key, step.made)
+        return self.made_once(key, step.made)
 
     def measured(self, name: str, part: str) -> Any:
         """What a node's operation measures of the whole picture and calls ``part``."""
         step = self._step(name, self.working)
         return step.part(step.operation.measured(part), self.working)
 
-    def _step(self, name: str, size: Size) -> _Step:
+    def _step(self, name: str, size: Size) -> Step:
         node = self.recipe.nodes[name]
-        return _Step(self, node, operation_of(node), params_of(node), size)
+        return Step(self, node, operation_of(node), params_of(node), size)
 
     def kept(self, ref: Ref, what: str, compute: Callable[[], Any]) -> Any:
         """Something that is found out about a source as it is stored, called ``what``; from the cache when it is there."""
-        return self._kept(f"{self.given.stored_digest(ref)} {what}", compute)
+        return self.made_once(f"{self.given.stored_digest(ref)} {what}", compute)
 
     def kept_of_file(self, ref: Ref, what: str, compute: Callable[[FloatArray], Any]) -> Any:
         """The same about a source as its file gives it, before it was moved: ``compute`` gets its array."""
-        return self._kept(f"{self.given.read_digest(ref)} {what}", lambda: compute(self.given.read(ref)))
+        return self.made_once(f"{self.given.read_digest(ref)} {what}", lambda: compute(self.given.read(ref)))
 
-    def _kept(self, key: str, compute: Callable[[], Any]) -> Any:
+    def made_once(self, key: str, compute: Callable[[], Any]) -> Any:
+        """What ``compute`` makes, from the cache when it is there."""
         self.cancel.check()
         return self.cache.kept(key, compute, self.cancel)
-
-
-@dataclass(frozen=True)
-class _Step:
-    """One node at one size: hands its operation what that declares, and nothing else."""
-
-    evaluation: Evaluation
-    node: Node
-    operation: Operation
-    params: Params
-    size: Size
-
-    def made(self) -> Any:
-        values = [self._value(wanted, self.size) for wanted in self.operation.takes]
-        told = self._facts(self.operation.facts, self.size)
-        made = self._called(self.operation.make, values, {**told, "params": self.params})
-        edges = self._edges(self.size)
-        return _inside(made, edges, self.size) if isinstance(edges, Joined) else made
-
-    def part(self, part: Part, size: Size) -> Any:
-        """A part of the operation at ``size``, from the cache when it is there; None where its parameters do not ask for it."""
-        if not part.is_needed(self.params):
-            return None
-        size = self.evaluation.working if part.is_measured else size
-        is_of_all = part.is_measured and not part.is_of_tile and self.evaluation.tiles
-        step = _Stacked(self.evaluation, self.node, self.operation, self.params, size) if is_of_all else self
-        return step._kept(part, size, "", lambda: step._merged(part, size) if part.merge else step._made_part(part, size))
-
-    def _merged(self, part: Part, size: Size) -> Any:
-        """What a part makes of every tile, brought together."""
-        assert part.merge is not None
-        tiles = [replace(self, evaluation=one) for one in self.evaluation.tiles.values() if self._is_in(one)] or [self]
-        return part.merge([tile._kept(part, size, " alone", partial(tile._made_part, part, size)) for tile in tiles])
-
-    def _kept(self, part: Part, size: Size, which: str, make: Callable[[], Any]) -> Any:
-        return self.evaluation._kept(self._key(part, size) + which, make) if part.is_kept else make()
-
-    def _made_part(self, part: Part, size: Size) -> Any:
-        values = [self._value(wanted, size) for wanted in part.of]
-        return self._called(part.make, values, {**self._facts(part.facts, size), **self._told(part)})
-
-    def _value(self, wanted: str | Part, size: Size) -> Any:
-        if isinstance(wanted, Part):
-            return self.part(wanted, size)
-        ref = self.node.inputs.get(wanted)  # only an optional slot may be empty: the recipe was checked
-        return None if ref is None else self._slot(ref, size)
-
-    def _slot(self, ref: Ref, size: Size) -> Any:
-        """What feeds a slot, with as much of the tiles that touch this one as the operation looks around."""
-        own, tiles = partial(self.evaluation.value, ref, size), self.evaluation.tiles
-        return joined(own, self._edges(size), lambda tile: tiles[tile].value(ref, size), self._around) if self._around else own()
-
-    def _is_in(self, other: Evaluation) -> bool:
-        """Whether another tile has everything that the node is made of."""
-        return all(map(other.has, self.node.inputs.values()))
-
-    @property
-    def _around(self) -> Mapping[tuple[int, int], int]:
-        """Numbers of the tiles that touch this one and have what the node is made of, by where; none where it looks at none."""
-        evaluation = self.evaluation
-        if evaluation.tile is None or "edges" not in self.operation.depends_on or not self.node.inputs:
-            return {}
-        found = touching(evaluation.tile, evaluation.tiles)
-        return {where: tile for where, tile in found.items() if self._is_in(evaluation.tiles[tile])}
-
-    def _edges(self, size: Size) -> Edges:
-        edges = self.evaluation.recipe.facts.edges
-        return joined_edges(edges, self._around, self.operation.reach(self.params), size) if self._around else edges
-
-    def _called(self, make: Callable[..., Any], values: list[Any], told: dict[str, Any]) -> Any:
-        return make(*values, **told, **({"cancel": self.evaluation.cancel} if takes_cancel(make) else {}))
-
-    def _facts(self, names: Sequence[Fact], size: Size) -> dict[str, Any]:
-        told: dict[str, Any] = {"size": size, "edges": self._edges(size), "tiles": self._stacked}
-        return {name: told[name] if name in told else getattr(self.evaluation.recipe.facts, name) for name in names}
-
-    @property
-    def _stacked(self) -> tuple[int, ...]:
-        return ()
-
-    def _told(self, part: Part) -> dict[str, Any]:
-        return {name: getattr(self.params, name) for name in part.by}
-
-    def _key(self, part: Part, size: Size) -> str:
-        """All that a part depends on: what it is made of, the facts and parameters it is handed, and the size."""
-        at = self.evaluation.working if part.is_measured else size
-        below = [self._below(wanted, at) for wanted in part.of]
-        return f"{part.key}|{self._told(part)!r}|{self._facts(part.facts, at)!r}|{below}@{at.width}x{at.height}"
-
-    def _below(self, wanted: str | Part, size: Size) -> str:
-        if isinstance(wanted, Part):
-            return self._key(wanted, size) if wanted.is_needed(self.params) else "none"
-        return f"{wanted} {self._digest(self.node.inputs[wanted])}"
-
-    def _digest(self, ref: Ref) -> str:
-        return self.evaluation.digest(ref)
-
-
-@dataclass(frozen=True)
-class _Stacked(_Step):
-    """One node over a whole set: its tiles lie one below the other, in the order of their numbers."""
-
-    def _slot(self, ref: Ref, size: Size) -> Any:
-        return np.concatenate([self.evaluation.tiles[tile].value(ref, size) for tile in self._stacked])
-
-    @property
-    def _around(self) -> Mapping[tuple[int, int], int]:
-        return {}
-
-    @property
-    def _stacked(self) -> tuple[int, ...]:
-        return tuple(tile for tile, one in self.evaluation.tiles.items() if self._is_in(one))
-
-    def _digest(self, ref: Ref) -> str:
-        return self.evaluation.pooled(ref)
-
-
-def _inside(made: Any, edges: Joined, size: Size) -> Any:
-    """What an operation made, without what it saw of other tiles; of several outputs, each."""
-    if isinstance(made, np.ndarray):
-        return made if made.shape[:2] == (size.height, size.width) else edges.inside(made)
-    return replace(made, **{field.name: _inside(getattr(made, field.name), edges, size) for field in fields(made)})

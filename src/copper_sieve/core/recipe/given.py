@@ -27,6 +27,7 @@ from .sources import read_quantity
 __all__ = ["Given"]
 
 _VECTORS = ("normal", "object_normal")
+_READ_BYTES = 24  # a texel of a file: its codes and what is made of them
 _READING = 1  # effort of a channel of a file
 _KEPT_BETWEEN = 1 << 26  # bytes of a map up to which what each step gives is kept: what a person looks at, not what is delivered
 _SMALL = 0.5  # of the set's size: at and under it, what is prepared is prepared small
@@ -114,7 +115,8 @@ class Given:
 
     def _decoded(self, ref: Ref) -> FloatArray:
         source, held = self._source(ref), str(ref.part)
-        values = read_quantity(source, self.load(source), held)
+        with self.cache.room(_READ_BYTES * source.width * source.height, self.cancel):
+            values = read_quantity(source, self.load(source), held)
         if source.smooth_steps and held == "height":
             values = without_steps(values, source.step_of(held), self._whole.edges, cancel=self.cancel)
         return fitted(values, source.fit, self.recipe.frame, self.recipe.facts)
@@ -124,7 +126,8 @@ class Given:
         came = _hash(self.read_digest(ref), values.shape, counts_texels(steps), self._whole.edges.model_dump(mode="json"))
         between = _Between(self.cache, came, self.cancel)
         told = {"between": between if values.nbytes <= _KEPT_BETWEEN else NOWHERE, "cancel": self.cancel}
-        made = placed(values, self.recipe.frame, sampling, kind_of(str(ref.part)), **told)
+        with self.cache.room(2 * values.nbytes, self.cancel):
+            made = placed(values, self.recipe.frame, sampling, kind_of(str(ref.part)), **told)
         is_mixed = ref.part == "object_normal" and is_prepared(steps) and sampling == "smooth"
         return renormalized(made) if is_mixed else made
 

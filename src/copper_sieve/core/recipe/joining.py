@@ -11,7 +11,7 @@ from scipy import fft
 from ..raster import Edges, FloatArray, Joined, Size, floats
 from ..tiles import beside
 
-__all__ = ["joined", "joined_edges", "touching"]
+__all__ = ["Where", "is_seen", "joined", "joined_edges", "strip", "touching"]
 
 _LEAST = 4  # texels: every stencil sees its own
 _LONGEST = 0.5  # of a tile, so that no more than the eight tiles around are looked at
@@ -55,7 +55,7 @@ def _margins(has_before: bool, has_after: bool, reach: float, side: int) -> tupl
 
 
 def joined(
-    own: Callable[[], FloatArray], edges: Edges, of: Callable[[int], FloatArray], around: Mapping[Where, int]
+    own: Callable[[], FloatArray], edges: Joined, beyond: Callable[[Where], FloatArray], around: Iterable[Where]
 ) -> FloatArray:
     """A tile's array with the strips of its neighbors around it; corners where there is none are mirrored.
 
@@ -63,32 +63,47 @@ def joined(
 
     Parameters
     ----------
-    own : makes the (H, W[, C]) array, which is returned itself where nothing touches
-    of : the array of another tile, of the same shape
+    own : makes the (H, W[, C]) array
+    beyond : the ``strip`` of the tile that lies there
+    around : where tiles touch
     """
-    if not isinstance(edges, Joined):
-        return own()
-    width = {-1: edges.left, 0: 1, 1: edges.right}, {-1: edges.top, 0: 1, 1: edges.bottom}
-    seen = {where: tile for where, tile in around.items() if width[0][where[0]] and width[1][where[1]]}
-    strips = {where: np.copy(_strip(of(tile), edges, where)) for where, tile in seen.items()}
+    strips = {where: beyond(where) for where in around if is_seen(edges, where)}
     grown = floats(cv2.copyMakeBorder(own(), edges.top, edges.bottom, edges.left, edges.right, cv2.BORDER_REFLECT))
     rows, columns = grown.shape[:2]
     across, along = (edges.left, columns - edges.right), (edges.top, rows - edges.bottom)
-    for (x, y), strip in strips.items():
-        grown[_beyond(y, *along, rows), _beyond(x, *across, columns)] = strip
+    for (x, y), taken in strips.items():
+        grown[_placed(y, *along, rows), _placed(x, *across, columns)] = taken
     return grown
 
 
-def _strip(values: FloatArray, edges: Joined, where: Where) -> FloatArray:
-    """What is taken of a neighbor, by where it lies."""
+def is_seen(edges: Joined, where: Where) -> bool:
+    """Whether a tile of these edges takes anything of the one that lies there.
+
+    Examples
+    --------
+    >>> is_seen(Joined(left=2), (-1, 0)), is_seen(Joined(left=2), (1, 0)), is_seen(Joined(left=2), (-1, 1))
+    (True, False, False)
+    """
+    across, along = (edges.left, 1, edges.right), (edges.top, 1, edges.bottom)
+    return min(across[where[0] + 1], along[where[1] + 1]) > 0
+
+
+def strip(values: FloatArray, edges: Joined, where: Where) -> FloatArray:
+    """What a tile of these ``edges`` takes of the neighbor that lies there, by the neighbor's ``values``, as a copy.
+
+    Examples
+    --------
+    >>> strip(np.eye(4, dtype=np.float32), Joined(left=2), (-1, 0)).shape
+    (4, 2)
+    """
     rows, columns = values.shape[:2]
-    return values[_taken(where[1], edges.top, edges.bottom, rows), _taken(where[0], edges.left, edges.right, columns)]
+    return np.copy(values[_taken(where[1], edges.top, edges.bottom, rows), _taken(where[0], edges.left, edges.right, columns)])
 
 
 def _taken(where: int, before: int, after: int, side: int) -> slice:
     return slice(side - before, side) if where < 0 else slice(0, after) if where > 0 else slice(0, side)
 
 
-def _beyond(where: int, first: int, end: int, whole: int) -> slice:
+def _placed(where: int, first: int, end: int, whole: int) -> slice:
     """Where that goes along a side of the grown array, whose own texels are from ``first`` to ``end``."""
     return slice(0, first) if where < 0 else slice(end, whole) if where > 0 else slice(first, end)
