@@ -98,3 +98,34 @@ describe.each(names)("the body %s", (name: Body) => {
     expect(displaced.boundingBox?.getCenter(new Vector3()).length()).toBeLessThan(1e-5);
   });
 });
+
+/** How wide a square of the picture is drawn, over how high, on the middle of a body. */
+function squeezed(body: Body, aspect: number): number {
+  const [across, up] = [0, 0].map(() => [] as number[]);
+  for (const [a, b, c] of trianglesOf(bodyOf(body, false, aspect).geometry, 1)) {
+    if (a.place.z < -0.5 || Math.hypot(a.place.x, a.place.y) > 0.15) continue;
+    if (Math.abs(b.v - a.v) > 1e-6 || Math.abs(c.u - b.u) > 1e-6) continue;
+    across.push(a.place.distanceTo(b.place) / (b.u - a.u) / aspect);
+    up.push(b.place.distanceTo(c.place) / (c.v - b.v));
+  }
+  const mean = (values: number[]) => values.reduce((sum, one) => sum + one, 0) / values.length;
+  expect(across.length).toBeGreaterThan(10);
+  return mean(across) / mean(up);
+}
+
+describe("a picture that is not square", () => {
+  it.each(names)("is as wide for its height on the %s as a square one", (name) => {
+    const usual = squeezed(name, 1);
+    for (const aspect of [3, 0.5]) expect(squeezed(name, aspect) / usual).toBeCloseTo(1, 1);
+  });
+
+  it("gives the plane its form, which keeps within the frame", () => {
+    for (const aspect of [4, 0.25]) {
+      const { geometry, tileWidth } = bodyOf("plane", false, aspect);
+      geometry.computeBoundingBox();
+      const size = geometry.boundingBox?.getSize(new Vector3()) ?? new Vector3();
+      expect([size.x / size.y, Math.max(size.x, size.y)]).toEqual([aspect, 2]);
+      expect(tileWidth).toBe(size.x);
+    }
+  });
+});

@@ -11,6 +11,7 @@ type Sheet = {
   tiles: [number, number];
   tileWidth: number;
   split?: number;
+  isOnePicture?: boolean; // takes the form of the picture, which is not repeated to cover it
 };
 
 // a body that is displaced needs a place for every bump
@@ -18,7 +19,12 @@ const RINGS = { smooth: 64, displaced: 192 };
 const { sin, cos, PI } = Math;
 
 const SHEETS: Record<Body, Sheet> = {
-  plane: { point: (u, v) => [2 * u - 1, 2 * v - 1, 0], tiles: [1, 1], tileWidth: 2 },
+  plane: {
+    point: (u, v) => [2 * u - 1, 2 * v - 1, 0],
+    tiles: [1, 1],
+    tileWidth: 2,
+    isOnePicture: true,
+  },
   ball: {
     point: (u, v) => [-sin(2 * PI * u) * sin(PI * v), -cos(PI * v), -cos(2 * PI * u) * sin(PI * v)],
     tiles: [4, 2],
@@ -33,6 +39,7 @@ const SHEETS: Record<Body, Sheet> = {
     point: (u, v) => [2 * u - 1, 2 * v - 1, 0.42 * Math.sqrt(sin(PI * u) * sin(PI * v))],
     tiles: [1, 1],
     tileWidth: 2,
+    isOnePicture: true,
   },
   fold: {
     point: (u, v) => [0.83 * (2 * u - 1), ...bent(v)],
@@ -62,15 +69,32 @@ function bent(share: number): [number, number] {
   return [y, z];
 }
 
+/** The sheet for a picture of this width over height, so that nothing on it is squeezed. */
+function sheetFor(body: Body, aspect: number): Sheet {
+  const sheet = SHEETS[body];
+  if (!sheet.isOnePicture) return { ...sheet, tiles: [sheet.tiles[0], sheet.tiles[1] * aspect] };
+  const [across, up] = [Math.min(1, aspect), Math.min(1, 1 / aspect)];
+  return {
+    ...sheet,
+    tileWidth: sheet.tileWidth * across,
+    point: (u, v) => {
+      const [x, y, z] = sheet.point(u, v);
+      return [x * across, y * up, z * Math.min(across, up)];
+    },
+  };
+}
+
 /**
  * Triangles of a body with its texture coordinates in tiles, more of them where it is displaced.
+ * `aspect` is the width of the picture that it wears over its height.
  */
 export function bodyOf(
   body: Body,
   isDisplaced: boolean,
+  aspect = 1,
 ): { geometry: BufferGeometry; tileWidth: number } {
   const rings = RINGS[isDisplaced ? "displaced" : "smooth"];
-  const { point, tiles, tileWidth, split } = SHEETS[body];
+  const { point, tiles, tileWidth, split } = sheetFor(body, aspect);
   const parts = split
     ? [
         [0, split],

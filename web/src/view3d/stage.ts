@@ -41,6 +41,8 @@ export type Scenery = {
   isDisplaced: boolean; // by any side
   lamp: [number, number];
   tiles: number;
+  aspect: number; // width over height of what the body wears
+  across: number; // tiles of a set side by side in it
   exposure: number;
   rise: number;
   edges: { x: string; y: string };
@@ -59,6 +61,8 @@ export type Standing = { way: "divide" | "beside" | "difference"; divide: number
 type Worn = { side: Side; maps: Maps; material: MeshPhysicalMaterial };
 type Place = [number, number, number];
 
+/** What decides the form of the body. */
+const FORM = ["body", "isDisplaced", "aspect", "across"] as const;
 const MOST_SEARCHED = 300_000; // corners of a mesh
 const LAMP_FAR = 6;
 const [NEAREST, FARTHEST] = [0.4, 12];
@@ -150,8 +154,8 @@ export class LitScene {
 
   /** Set everything but the maps. */
   arrange(next: Scenery) {
-    if (next.body !== this.scenery?.body || next.isDisplaced !== this.scenery.isDisplaced)
-      this.wear(next.body, next.isDisplaced);
+    const before = this.scenery;
+    if (FORM.some((key) => next[key] !== before?.[key])) this.wear(next);
     this.scene.backgroundBlurriness = next.blur;
     this.renderer.toneMappingExposure = 2 ** next.exposure;
     this.renderer.shadowMap.enabled = this.lamp.castShadow = next.ground !== null;
@@ -184,14 +188,15 @@ export class LitScene {
       .add(this.lamp.target.position);
   }
 
-  private wear(body: Body | OwnMesh, isDisplaced: boolean) {
+  private wear({ body, isDisplaced, aspect, across }: Scenery) {
     const isOwn = typeof body !== "string";
     const own = isOwn && isDisplaced ? { ...body, geometry: subdivided(body).geometry } : body;
-    const { geometry, tileWidth } = typeof own === "string" ? bodyOf(own, isDisplaced) : own;
+    const { geometry, tileWidth } =
+      typeof own === "string" ? bodyOf(own, isDisplaced, aspect) : own;
     if (!this.mesh.userData.isOwn) this.mesh.geometry.dispose();
     this.mesh.geometry = this.over.geometry = geometry;
     this.mesh.userData.isOwn = isOwn; // it is the view's, and may be worn again
-    this.tileWidth = tileWidth;
+    this.tileWidth = isOwn ? tileWidth : tileWidth / across;
     geometry.computeBoundingBox();
   }
 

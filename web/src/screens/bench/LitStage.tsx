@@ -200,14 +200,14 @@ function draw(
   const { isClay, situation, isDisplaced, pictures, other, holes, threshold } = view;
   const { facts } = first.recipe;
   const body = bodyWorn(view.chosenBody, view.mesh, facts.edges);
+  const layout = first.tile === "all" ? layoutOf(view.setTiles) : null;
   scene.arrange({
-    body:
-      typeof body === "object" && first.tile === "all"
-        ? inTiles(body, layoutOf(view.setTiles))
-        : body,
+    body: typeof body === "object" && layout ? inTiles(body, layout) : body,
     isDisplaced: isDisplaced || other === "displacement",
     lamp: view.lamp,
     tiles: view.tiles,
+    aspect: ((facts.width / facts.height) * (layout?.columns ?? 1)) / (layout?.rows ?? 1),
+    across: layout?.columns ?? 1,
     exposure: view.exposure,
     backdrop: view.backdrop,
     blur: view.blur,
