@@ -48,6 +48,18 @@ def test_letters_laid_over_it_are_found_by_their_step(name):
         assert step is not None and (step[0] % STEP[0], step[1] % STEP[1]) == (0, 0), step
 
 
+@pytest.mark.parametrize("tone", [0.4, 0.6, 1.35])
+@pytest.mark.parametrize("grain", [3, 6])
+def test_what_a_machine_punched_or_printed_in_rows_is_no_mark(tone, grain):
+    """Dots to the texel on a ground that is nowhere the same."""
+    y, x = np.mgrid[:SIZE, :SIZE]
+    is_dot = np.hypot((x - 64) % 128 - 64, (y - 64) % 128 - 64) < 36
+    ground = 140 + np.random.default_rng(4).normal(0, grain, (SIZE, SIZE))
+    codes = np.clip(np.where(is_dot, tone * ground, ground), 0, 255).round().astype(np.uint8)[..., None].repeat(3, 2)
+    assert marks_step(gray(codes)) is None
+    assert marks_step(gray(as_jpeg(codes, 85))) is None
+
+
 @pytest.mark.parametrize("factor", range(1, 9))
 def test_the_blocks_of_what_was_enlarged_are_no_marks(factor):
     """Pixel art, and made-up ground: each value a square of texels, one odd spot on it."""

@@ -20,13 +20,16 @@ _STANDS_OUT = 60.0  # times as much as elsewhere
 _AGAIN = 0.3  # of it at twice the step: the picture shares less with itself there
 _BLOCK = 8  # texels of a JPEG's blocks
 _STEPPED = 0.15  # of the mean change to the next row: where half of all rows change less, a picture stands in blocks
+_STRONG, _MOST = 0.05, 0.75  # spread, and share of the picture's own: what comes again and is more than both is no faint mark
+_BROAD = 0.125  # of the width: tones broader than that are light
 _FAINT, _PATTERN = 0.03, 0.35  # of the detail as it is: less is what a JPEG's blocks leave, more is the pattern of a material
 
 
 def marks_step(gray: Gray) -> tuple[int, int] | None:
     """The step (right, down), in texels, by which faint marks come again over a picture; None where none are found.
 
-    Nothing of a material comes again to the texel, and what a machine wove does in all of its detail, not in a part of it.
+    Nothing of a material comes again to the texel, and what a machine wove does in all of its detail, not in a part of it; what a
+    machine punched does in nearly all of its tones.
 
     Parameters
     ----------
@@ -66,7 +69,22 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     if max(twice) < _FARTHEST and evened[2 * down % rows, 2 * right % columns] < _AGAIN * found[down, right]:
         return None  # they would lie at twice the step as well
     step = [int(at) - side if at > side // 2 else int(at) for at, side in ((right, columns), (down, rows))]
+    if _carries(gray, step[0], step[1]):
+        return None
     return (step[0], step[1]) if (step[1], step[0]) > (0, 0) else (-step[0], -step[1])
+
+
+def _carries(gray: Gray, right: int, down: int) -> bool:
+    """Whether what comes again at that step is the picture, and nothing faint over it: punched holes, treads."""
+    tones = gray - gaussian(gray, _BROAD, "mirror")
+    here, there = (_rest(_rest(tones, sign * down), sign * right, 1) for sign in (1, -1))
+    again = float(((here - here.mean()) * (there - there.mean())).mean())
+    return again > max(_STRONG**2, _MOST * float(tones.var()))
+
+
+def _rest(values: np.ndarray, step: int, axis: int = 0) -> np.ndarray:
+    """What is left behind the first ``step`` rows (columns on axis 1), before the last where it is below 0."""
+    return np.moveaxis(np.moveaxis(values, axis, 0)[step:] if step >= 0 else np.moveaxis(values, axis, 0)[:step], 0, axis)
 
 
 def _is_stepped(gray: Gray, axis: int) -> bool:
