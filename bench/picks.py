@@ -56,7 +56,7 @@ def table(name: str, color: np.ndarray, height: np.ndarray, edges: Edges, light:
                     for spots, value in ((high, HIGH), (low, LOW))
                     for y, x in spots[rng.integers(len(spots), size=pairs)]
                 ]
-                made = height_by_picks(spectra, fit_picks(features, picks, PLAIN["height"]))
+                made = height_by_picks(spectra, fit_picks(features, picks, PLAIN["height"], waits=True))
                 found.append(float(np.corrcoef(slopes(made, edges), truth)[0, 1]))
             wrong = sum(value < 0 for value in found)
             said.append(f"{pairs} pairs {statistics.median(found):.2f}" + (f" ({wrong} of {len(found)} wrong)" if wrong else ""))

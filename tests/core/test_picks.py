@@ -5,7 +5,17 @@ import pytest
 
 from copper_sieve.core.color import linear_from_srgb_codes
 from copper_sieve.core.derive.likeness import fit_likeness, likeness_features, roughness_by_likeness
-from copper_sieve.core.derive.pick_fit import _PULLS, PLAIN, Pick, _best, _is_turned, color_spectra, fit_picks, pick_features
+from copper_sieve.core.derive.pick_fit import (
+    _PULLS,
+    PLAIN,
+    Pick,
+    _best,
+    _is_turned,
+    color_spectra,
+    fit_picks,
+    pick_features,
+    picked,
+)
 from copper_sieve.core.derive.picks import height_by_picks, mask_by_picks
 from copper_sieve.core.filters import resize
 from copper_sieve.core.raster import Size
@@ -148,3 +158,22 @@ def test_roughness_hears_every_texel_of_a_brushed_spot_at_the_cost_of_a_few():
     np.testing.assert_allclose(roughness_by_likeness(features, fit), roughness_by_likeness(features, each), atol=1e-5)
     varied = features + np.random.default_rng(1).normal(0, 0.02, features.shape).astype(np.float32)
     assert len(fit_likeness(varied, said).values) == 5 and fit_likeness(varied, said).counts.sum() == 13
+
+
+@pytest.mark.parametrize("value", [0.1, 0.9])
+@pytest.mark.parametrize("strokes", [1, 3])
+def test_one_word_alone_leaves_the_middle_and_raises_what_is_like_it(value, strokes):
+    """Before a low spot is shown, nothing is drowned by the high one; picks of one word contradict nothing either."""
+    spectra = color_spectra(linear_from_srgb_codes((255 * HUES * (0.9 + 0.1 * RELIEF[..., None])).astype(np.uint8)), "wrap")
+    found, plain = pick_features(spectra), PLAIN["height"]
+    mask = SPOTS > 0.2
+    told = [pick for k in range(strokes) for pick in brushed(mask, spot(mask, value, k), k)]
+    fit, before = fit_picks(found, told, plain, waits=True), picked(spectra, fit_picks(found, (), plain))
+    now = picked(spectra, fit)
+    low, high = np.quantile(height_by_picks(spectra, fit), (0.2, 0.8))
+    assert abs(float(now.mean()) - 0.5) < 0.02 and low < 0.35 and high > 0.65
+    toward = (now - before)[mask].mean() * np.sign(value - 0.5)
+    assert toward > 0.1 and fit.worst == 0 and fit.is_waiting
+    other = brushed(SPOTS < -0.2, spot(SPOTS < -0.2, 1 - value, 0), 9)
+    both = (fit_picks(found, [*told, *other], plain, waits=waits) for waits in (True, False))
+    assert next(both) == next(both)  # with the other word it is as it was

@@ -120,7 +120,7 @@ def _picks(seen: Evaluation) -> Iterator[Finding]:
         made = seen.recipe.node_of(key)
         if made is None or not made[1].params.get("picks"):
             continue
-        worst = max(map(abs, seen.measured(made[0], PICK_FIT).residuals))
+        worst = seen.measured(made[0], PICK_FIT).worst
         if worst > _MISSED:
             yield finding("picks-contradict", master=key, title=quantity(key).title, worst=worst)
 

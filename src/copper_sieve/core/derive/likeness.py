@@ -42,6 +42,11 @@ class LikenessFit:
     varied: float
     residuals: tuple[float, ...]
 
+    @property
+    def worst(self) -> float:
+        """How far the worst pick is off."""
+        return max(map(abs, self.residuals), default=0.0)
+
     def doubt(self, features: FloatArray) -> FloatArray:
         """How unlike each texel is to every pick, (H, W): 0 as one of them, near 1 where nothing like it was picked."""
         if not len(self.values):

@@ -41,6 +41,7 @@ _CLEARLY_UNDER_A_LAMP = 3.0  # the lamp says which way is up, unless it was told
 _FEW = 4  # picks under which leaving one out says nothing
 _PULL_SIGN, _PULL_MIDDLE = 0.05, 0.3  # how much less the plain rule's sign and the middle value are held than the rest
 _PULL_SIGN_UNDER_A_LAMP = 1.0
+_PULL_ONE_WORD, _PULL_HELD = 10.0, 300.0  # while all picks say the same: of all, and of the rule's sign and the middle
 _LEAST_SPREAD = 0.05  # of the largest feature's: below it a band is noise and must not be blown up
 _LAMP_BANDS = (0.0, 0.7, 1.0, 1.0, 1.0)  # the broadest slopes drift when they are added up
 _LAMP_SHARE = 0.75  # of the plain rule, where the lamp is told
@@ -71,13 +72,19 @@ class Pick(Params):
 class PickFit:
     """``weights`` (planes, bands) for the bands of L, a, b and, with a lamp, its relief; ``offset``; how far each pick is off.
 
-    ``points`` are the picks among the features, each over its spread.
+    ``points`` are the picks among the features, each over its spread. One that ``is_waiting`` has heard one word alone.
     """
 
     weights: tuple[tuple[float, ...], ...]
     offset: float
     residuals: tuple[float, ...]
     points: FloatArray | None = field(default=None, compare=False, repr=False)
+    is_waiting: bool = False
+
+    @property
+    def worst(self) -> float:
+        """How far the worst pick is off; 0 while there is nothing that it could contradict."""
+        return 0.0 if self.is_waiting else max(map(abs, self.residuals), default=0.0)
 
     def doubt(self, features: PickFeatures) -> FloatArray:
         """How unlike each texel is to every pick, (H, W): 0 as one of them, near 1 where nothing like it was picked."""
@@ -137,13 +144,21 @@ def pick_features(spectra: Sequence[Spectrum]) -> PickFeatures:
     return PickFeatures(np.stack(planes, -1), least)
 
 
-def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float], tiles: Sequence[int] = ()) -> PickFit:
+def fit_picks(
+    found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float], tiles: Sequence[int] = (), *, waits: bool = False
+) -> PickFit:
     """Fit a picture's picks, at the working size; of ``tiles`` that lie one below the other, a pick is on its own.
 
     The unknowns are the plain rule's factor, a correction per feature, and the middle; least squares with each pulled to ±1,
     0 and ½, the sign being the plain one unless the picks' own lightness speaks clearly against it. How hard is what best
     foretells each spot from the others: where picks follow from color the fit goes along, where they do not it keeps to the
     plain rule, which without picks comes out as it is.
+
+    Parameters
+    ----------
+    waits : for the other word: while all picks say the same, nothing tells where that ends, so the rule's sign and the middle
+        are held, and a stroke counts as one click
+
     Examples
     --------
     >>> half = np.zeros((16, 16, 3), np.float32)
@@ -172,10 +187,18 @@ def fit_picks(found: PickFeatures, picks: Sequence[Pick], plain: Sequence[float]
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
     hold = _PULL_SIGN if witness is not relief else _PULL_SIGN_UNDER_A_LAMP
     pulls = np.concatenate([[hold], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
-    solved = start + _best(matrix, wanted - matrix @ start, pulls, spot)
+    is_waiting = waits and len(picks) > 0 and bool(wanted.min() > 0.5 or wanted.max() < 0.5)
+    if is_waiting:
+        once = (spot == np.arange(spot.max() + 1)[:, None]) / np.bincount(spot)[:, None]
+        pulls *= _PULL_ONE_WORD
+        pulls[[0, -1]] = _PULL_HELD
+        solved = start + _best(once @ matrix, once @ (wanted - matrix @ start), pulls, np.arange(len(once)))
+    else:
+        solved = start + _best(matrix, wanted - matrix @ start, pulls, spot)
     weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(-1, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
-    return PickFit(tuple(tuple(float(v) for v in row) for row in weights), float(solved[-1]), residuals, spots.astype(np.float32))
+    told = tuple(tuple(float(v) for v in row) for row in weights)
+    return PickFit(told, float(solved[-1]), residuals, spots.astype(np.float32), is_waiting)
 
 
 def _rule(found: PickFeatures, plain: Sequence[float]) -> np.ndarray:

@@ -141,10 +141,10 @@ def _glow_by_picks(color: Rgb, spectra: Spectra, fit: PickFit, *, params: GlowBy
     return color * mask_by_picks(spectra, fit, params=params, cancel=cancel)[..., None] * np.float32(params.gain)
 
 
-def _fit(plain: str) -> Part:
+def _fit(plain: str, number: int = 1) -> Part:
     """The fit of a node's picks, at the working size, pulled towards the plain rule of that name."""
-    fit = partial(fit_picks, plain=PLAIN[plain])
-    return Part(f"{PICK_FIT} of {plain}/1", fit, (_FEATURES,), ("picks",), facts=("tiles",), is_measured=True)
+    fit = partial(fit_picks, plain=PLAIN[plain], waits=number > 1)
+    return Part(f"{PICK_FIT} of {plain}/{number}", fit, (_FEATURES,), ("picks",), facts=("tiles",), is_measured=True)
 
 
 def _once_asked(spectra: Spectra, fit: PickFit, *, params: MaskByPicks, unasked: float, cancel: Cancel = NEVER) -> FloatArray:
@@ -201,17 +201,20 @@ def _glow(make: Callable[..., FloatArray], number: int, older: tuple[Operation, 
     return replace(_mask_of("emissive", make, number, older), params=GlowByPicks, of=("color", *_AS_MASK))
 
 
+_FIRST_HEIGHT = Operation(
+    "height_by_picks",
+    _BY_PICKS,
+    height_by_picks,
+    HeightByPicks,
+    slots=_COLOR,
+    outputs=("height",),
+    of=(_SPECTRA, _fit("height")),
+    effort=14,
+    was="the way that moves the whole height while all picks say the same",
+)
+_HEIGHT = replace(_FIRST_HEIGHT, of=(_SPECTRA, _fit("height", 2)), number=2, was="", older=(_FIRST_HEIGHT,))
 OPERATIONS = (
-    Operation(
-        "height_by_picks",
-        _BY_PICKS,
-        height_by_picks,
-        HeightByPicks,
-        slots=_COLOR,
-        outputs=("height",),
-        of=(_SPECTRA, _fit("height")),
-        effort=14,
-    ),
+    _HEIGHT,
     *(
         _mask_of(output, partial(_once_asked, unasked=unasked), 2, older=(_mask_of(output, mask_by_picks, 1),))
         for output, unasked in (("metallic", 0.0), ("opacity", 1.0))

@@ -34,6 +34,9 @@ const WORDS: Record<string, readonly (readonly [title: string, value: number])[]
   ],
 };
 
+/** Quantities whose words are said of a spot: "a low spot". */
+const SAID_OF_SPOTS = ["height", "roughness"];
+
 type PicksControlProps = { label: string; about: string; node: string; picks: Pick[]; edit: Edit };
 
 /** Choose what to say, then click on the picture; the answer follows at once. */
@@ -43,6 +46,8 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
   const hasDoubt = useView((view) => view.hasDoubt);
   const set = useView((view) => view.set);
   const words = WORDS[about] ?? WORDS.height;
+  const unsaid = words.filter(([, value]) => !picks.some((p) => p.value > 0.5 === value > 0.5));
+  const isOneWord = SAID_OF_SPOTS.includes(about) && unsaid.length === 1;
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
     const isOn = picking?.node === node && picking.value === value;
@@ -89,6 +94,11 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
           </button>
         </span>
       </div>
+      {isOneWord && (
+        <p className="pl-[90px] text-sm text-ink2">
+          Show it a {unsaid[0][0].toLowerCase()} spot too: one word alone tells little.
+        </p>
+      )}
       {picks.length > 0 && about !== "mask" && (
         <Hint says="Hatched over the map: the more, the less any pick is like it. The next pick tells most there.">
           <label className="flex items-center gap-1.5 pl-[90px]">
