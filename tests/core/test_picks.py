@@ -175,5 +175,19 @@ def test_one_word_alone_leaves_the_middle_and_raises_what_is_like_it(value, stro
     toward = (now - before)[mask].mean() * np.sign(value - 0.5)
     assert toward > 0.1 and fit.worst == 0 and fit.is_waiting
     other = brushed(SPOTS < -0.2, spot(SPOTS < -0.2, 1 - value, 0), 9)
-    both = (fit_picks(found, [*told, *other], plain, waits=waits) for waits in (True, False))
-    assert next(both) == next(both)  # with the other word it is as it was
+    heard, first = (fit_picks(found, [*told, *other], plain, waits=waits) for waits in (True, False))
+    assert heard.weights == first.weights and not heard.is_waiting  # with the other word it is as it was, but for the middle
+
+
+@pytest.mark.parametrize("value", [0.1, 0.9])
+def test_few_spots_say_little_of_the_middle(value):
+    """One bright and one dark spot of gray gravel: most of it was cut off at one end."""
+    gravel = np.clip(0.35 + 0.12 * RELIEF - 0.3 * (SPOTS < -0.6), 0.02, 1)[..., None] * np.float32([1, 0.97, 0.92])
+    spectra = color_spectra(gravel.astype(np.float32), "wrap")
+    found, mask = pick_features(spectra), np.quantile(RELIEF, 0.95) < RELIEF
+    few = [spot(mask, value, 1), spot(SPOTS < -0.6, 1 - value, 2)]
+    many = [spot(*told, seed) for seed in range(20) for told in ((mask, value), (SPOTS < -0.6, 1 - value))]
+    for picks, share in ((few, 0.2), (many, 5 / 6)):
+        heard, first = (fit_picks(found, picks, PLAIN["height"], waits=waits) for waits in (True, False))
+        assert heard.offset - 0.5 == pytest.approx(share * (first.offset - 0.5)) and heard.weights == first.weights
+    assert 0.4 < float(height_by_picks(spectra, fit_picks(found, few, PLAIN["height"], waits=True)).mean()) < 0.6

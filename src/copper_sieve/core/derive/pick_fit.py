@@ -41,6 +41,7 @@ _CLEARLY_UNDER_A_LAMP = 3.0  # the lamp says which way is up, unless it was told
 _FEW = 4  # picks under which leaving one out says nothing
 _PULL_SIGN, _PULL_MIDDLE = 0.05, 0.3  # how much less the plain rule's sign and the middle value are held than the rest
 _PULL_SIGN_UNDER_A_LAMP = 1.0
+_SPOTS_OF_MIDDLE = 8  # with so many the middle is heard by half: what is high and low says little of it
 _PULL_ONE_WORD, _PULL_HELD = 10.0, 300.0  # while all picks say the same: of all, and of the rule's sign and the middle
 _LEAST_SPREAD = 0.05  # of the largest feature's: below it a band is noise and must not be blown up
 _LAMP_BANDS = (0.0, 0.7, 1.0, 1.0, 1.0)  # the broadest slopes drift when they are added up
@@ -157,7 +158,7 @@ def fit_picks(
     Parameters
     ----------
     waits : for the other word: while all picks say the same, nothing tells where that ends, so the rule's sign and the middle
-        are held, and a stroke counts as one click
+        are held, and a stroke counts as one click; with both, the middle is heard the less the fewer spots there are
 
     Examples
     --------
@@ -198,7 +199,9 @@ def fit_picks(
     weights = (solved[0] * gain * rule + solved[1:-1] / spread).reshape(-1, _BANDS)
     residuals = tuple(float(v) for v in matrix @ solved - wanted)
     told = tuple(tuple(float(v) for v in row) for row in weights)
-    return PickFit(told, float(solved[-1]), residuals, spots.astype(np.float32), is_waiting)
+    count = len(set(spot.tolist()))
+    heard = count / (count + _SPOTS_OF_MIDDLE) if waits else 1.0
+    return PickFit(told, 0.5 + heard * (float(solved[-1]) - 0.5), residuals, spots.astype(np.float32), is_waiting)
 
 
 def _rule(found: PickFeatures, plain: Sequence[float]) -> np.ndarray:

@@ -210,7 +210,7 @@ _FIRST_HEIGHT = Operation(
     outputs=("height",),
     of=(_SPECTRA, _fit("height")),
     effort=14,
-    was="the way that moves the whole height while all picks say the same",
+    was="the way that a few picks move the whole height by",
 )
 _HEIGHT = replace(_FIRST_HEIGHT, of=(_SPECTRA, _fit("height", 2)), number=2, was="", older=(_FIRST_HEIGHT,))
 OPERATIONS = (
