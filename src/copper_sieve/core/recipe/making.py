@@ -54,6 +54,7 @@ class Step:
     size: Size
 
     def made(self) -> Any:
+        """What the operation makes of what feeds it; of a tile, that tile alone."""
         values = [self._value(wanted, self.size) for wanted in self.operation.takes]
         told = self._facts(self.operation.facts, self.size)
         return self._called(self.operation.make, values, {**told, "params": self.params}, self.size, self._edges(self.size))
@@ -121,7 +122,7 @@ class Step:
         return all(map(other.has, self.node.inputs.values()))
 
     @property
-    def _around(self) -> Mapping[tuple[int, int], int]:
+    def _around(self) -> Mapping[Where, int]:
         """Numbers of the tiles that touch this one and have what the node is made of, by where; none where it looks at none."""
         evaluation = self.evaluation
         if evaluation.tile is None or "edges" not in self.operation.depends_on or not self.node.inputs:
@@ -176,7 +177,7 @@ class _Stacked(Step):
         return np.concatenate([self.evaluation.tiles[tile].value(ref, size) for tile in self._stacked])
 
     @property
-    def _around(self) -> Mapping[tuple[int, int], int]:
+    def _around(self) -> Mapping[Where, int]:
         return {}
 
     @property

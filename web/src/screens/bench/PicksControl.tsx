@@ -96,7 +96,7 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
       </div>
       {isOneWord && (
         <p className="pl-[90px] text-sm text-ink2">
-          Show it a {unsaid[0][0].toLowerCase()} spot too: one word alone tells little.
+          Show a {unsaid[0][0].toLowerCase()} spot too: one word alone tells little.
         </p>
       )}
       {picks.length > 0 && about !== "mask" && (
