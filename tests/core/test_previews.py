@@ -28,6 +28,7 @@ def rows(*files: Candidate) -> dict[str, tuple[str, str | None]]:
     [
         *("Cloth066_1K-JPG.png", "Cloth066.png", "cloth066.jpg", "Cloth066_Preview.png", "Cloth066_preview2.jpg", "preview.jpg"),
         *("Thumb.png", "Cloth066_Sphere.png", "Cloth066 render 1.png", "cover.jpg"),
+        *("Vorschau.jpeg", "Aperçu Cloth066.png", "Cloth066_vista_previa.png"),
     ],
 )
 def test_a_picture_of_the_sets_name_shows_it(name):

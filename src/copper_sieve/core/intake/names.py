@@ -116,7 +116,7 @@ def _with_alpha(word: str) -> tuple[str, str] | None:
 
 
 def words_of_thing(name: str) -> tuple[tuple[str, ...], bool]:
-    """The words of a name without its format, in small letters: without sizes, formats and words for pictures that show a
+    """The words of a name without its format, in small plain letters: without sizes, formats and words for pictures that show a
     material; and whether it had one of these.
 
     Examples
@@ -126,7 +126,7 @@ def words_of_thing(name: str) -> tuple[tuple[str, ...], bool]:
     """
     table, words, shows = _table()["previews"], list[str](), False
     was_shown = False
-    for part in (part.group().lower() for part in _PARTS.finditer(name)):
+    for part in (part.group().lower() for part in _PARTS.finditer(_plain(unicodedata.normalize("NFC", name)))):
         is_shown = part in table["words"]
         if not (is_shown or part in table["formats"] or _SIZE.match(part) or (was_shown and _NUMBER.match(part))):
             words.append(part)
