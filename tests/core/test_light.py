@@ -84,7 +84,7 @@ def test_two_stuffs_side_by_side_are_no_light_and_are_evened_alike(kind, falloff
             across.stands_out and across.falloff == falloff and across.ratio == pytest.approx(light.max() / light.min(), rel=0.15)
         )
         evened = albedo_from_photo(photo, "mirror", params=AlbedoFromPhoto(falloff=across.falloff))
-        before = photo / light_on(photo, "mirror", falloff=falloff, tells_stuffs=False)
+        before = photo / light_on(photo, "mirror", falloff=falloff, stuffs=())
         assert error(evened, truth) < 0.3 * error(photo, truth) and error(evened, truth) < 0.5 * error(before, truth)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 import numpy as np
 from pydantic import Field
@@ -14,7 +15,7 @@ from ..color import LUMINANCE_REC709, luminance
 from ..filters import gaussian, resize
 from ..operation import Operation, Part, read_as
 from ..params import Params, choice, control
-from ..prepare.light import Falloff, light_on
+from ..prepare.light import Falloff, Stuffs, light_on, stuffs_in
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Size, as_rgb, edges_of
 from .height import first_height_from_color
 from .occlusion import OcclusionFromHeight, occlusion_from_height
@@ -209,11 +210,11 @@ def _is_evened(params: AlbedoFromPhoto) -> bool:
     return params.evenness > 0
 
 
-def _light(number: int, make: Callable[..., FloatArray]) -> Part:
+def _light(number: int, make: Callable[..., FloatArray], *of: Part) -> Part:
     return Part(
         f"light on photo/{number}",
         make,
-        ("photo",),
+        ("photo", *of),
         ("falloff", "breadth", "is_tinted"),
         facts=("edges",),
         is_measured=True,
@@ -222,6 +223,12 @@ def _light(number: int, make: Callable[..., FloatArray]) -> Part:
     )
 
 
+def _light_apart(photo: Rgb, stuffs: Stuffs, edges: Edges, **told: Any) -> FloatArray:
+    """The light, apart from the stuffs that were told before."""
+    return light_on(photo, edges, stuffs=stuffs, **told)
+
+
+_STUFFS = Part("stuffs/1", stuffs_in, ("photo",), facts=("edges",), is_measured=True, is_of_tile=True, is_needed=_is_evened)
 _OWN_SHADE = Part("own shade/1", own_shade, ("photo",), facts=("edges",), is_measured=True, is_of_tile=True, is_needed=_is_lifted)
 _FIRST = Operation(
     "albedo_from_photo",
@@ -239,10 +246,12 @@ _OF_ONE_STUFF = replace(
     _FIRST,
     make=_evened,
     params=AlbedoFromPhoto,
-    of=("photo", _light(1, partial(light_on, tells_stuffs=False)), _OWN_SHADE),
+    of=("photo", _light(1, partial(light_on, stuffs=())), _OWN_SHADE),
     number=2,
     was="the way that took the tones of two materials for light",
 )
 OPERATIONS = (
-    replace(_OF_ONE_STUFF, of=("photo", _light(2, light_on), _OWN_SHADE), number=3, was="", older=(_FIRST, _OF_ONE_STUFF)),
+    replace(
+        _OF_ONE_STUFF, of=("photo", _light(2, _light_apart, _STUFFS), _OWN_SHADE), number=3, was="", older=(_FIRST, _OF_ONE_STUFF)
+    ),
 )

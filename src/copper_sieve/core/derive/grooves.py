@@ -72,28 +72,31 @@ class GrooveScale(Params):
     fine_reach: float
 
 
-def groove_depth(lightness: Spectrum, *, width: float, are_light: bool) -> Gray:
+def _softened(lightness: Spectrum) -> FloatArray:
+    """The lightness (H, W) without the grain that is no groove."""
+    return lightness.filtered(blur_transfer(lightness.frequencies(), _SOFT / np.pi))
+
+
+def groove_depth(soft: Gray, edges: Edges | Edge = "wrap", *, width: float, are_light: bool) -> Gray:
     """How much darker (H, W) each texel is than the lines around it are wide: its closing by a disc, less itself.
 
-    Convention: 0 is on a face, positive in a groove, in units of the lightness; the mean of discs of ``width`` and of twice that,
-    shares of the picture's width.
+    Convention: 0 is on a face, positive in a groove, in units of the ``soft`` lightness; the mean of discs of ``width`` and of
+    twice that, shares of the picture's width.
 
     References
     ----------
     Closing and its difference to the picture (bottom hat): Serra 1982.
     Examples
     --------
-    >>> from ..filters import spectrum
-    >>> from ..raster import Edges
     >>> lines = np.full((64, 64), 0.8, np.float32)
     >>> lines[:, ::32] = 0.2
-    >>> depth = groove_depth(spectrum(lines, Edges()), width=0.05, are_light=False)
+    >>> depth = groove_depth(lines, width=0.05, are_light=False)
     >>> bool(depth[:, 0].min() > 0.2), bool(depth[:, 16].max() < 0.02)
     (True, True)
     """
-    soft = lightness.filtered(blur_transfer(lightness.frequencies(), _SOFT / np.pi))
+    edges = edges_of(edges)
     soft = -soft if are_light else soft
-    narrow, wide = in_parts(lambda radius: np.maximum(_closed(soft, radius, lightness.edges) - soft, 0), (width, 2 * width))
+    narrow, wide = in_parts(lambda radius: np.maximum(_closed(soft, radius, edges) - soft, 0), (width, 2 * width))
     return floats((narrow + wide) * np.float32(0.5))
 
 
@@ -143,7 +146,7 @@ def carries_lines(lightness: Spectrum) -> bool:
     """
     if line_skewness(lightness) > -_STANDS_OUT:
         return False
-    depth = groove_depth(lightness, width=HeightFromGrooves().width, are_light=False)
+    depth = groove_depth(_softened(lightness), lightness.edges, width=HeightFromGrooves().width, are_light=False)
     scale = measure_grooves(depth, fine_relief(lightness))
     return scale.floor > 2 * _LEAST_DEPTH and scale.floor > _DEEP * scale.grain
 
@@ -241,12 +244,13 @@ def height_from_grooves(
     """
     params, edges = params or HeightFromGrooves(), edges_of(edges)
     lightness = gray_spectrum(as_rgb(color, "color"), edges, gray=params.gray, cancel=cancel)
-    depth = groove_depth(lightness, width=params.width, are_light=params.are_light)
+    depth = groove_depth(_softened(lightness), edges, width=params.width, are_light=params.are_light)
     fine = fine_relief(lightness)
     return shape_grooves(depth, fine, measure_grooves(depth, fine), params=params, cancel=cancel)
 
 
-GROOVES = Part("grooves/1", groove_depth, of=(WAVES,), by=("width", "are_light"))
+_SOFTENED = Part("softened/1", _softened, of=(WAVES,))
+GROOVES = Part("grooves/1", groove_depth, of=(_SOFTENED,), by=("width", "are_light"), facts=("edges",))
 FINE_RELIEF = Part("fine relief/1", fine_relief, of=(WAVES,))
 GROOVE_SCALE = Part("groove scale/1", measure_grooves, of=(GROOVES, FINE_RELIEF), is_measured=True)
 OPERATIONS = (

@@ -13,9 +13,22 @@ from ..color import luminance
 from ..filters import gaussian
 from ..raster import Edge, Edges, FloatArray, Rgb, Size, as_rgb, edges_of, floats
 
-__all__ = ["MOST", "UNEVEN", "Falloff", "LightAcross", "Terms", "light_across", "light_of", "light_on", "light_terms"]
+__all__ = [
+    "MOST",
+    "UNEVEN",
+    "Falloff",
+    "LightAcross",
+    "Stuffs",
+    "Terms",
+    "light_across",
+    "light_of",
+    "light_on",
+    "light_terms",
+    "stuffs_in",
+]
 
 Falloff = Literal["side", "borders"]
+Stuffs = Sequence[np.ndarray] | np.ndarray  # of each: how much of it every cell shows
 Terms = tuple[float, float, float, float, float]  # of log light: x, y, x², y², xy, from -½ to ½
 
 MOST = 8.0  # of a term of log light
@@ -108,10 +121,25 @@ class _Parting:
         return self.left <= most_left and self.high - self.low >= apart and self.least >= _LEAST_SHARE
 
 
-def _stuffs(photo: FloatArray, edges: Edges) -> list[np.ndarray]:
-    """How much each cell shows of another stuff, 0 to 1: of another hue, of another tone; what is not told is left out."""
+def stuffs_in(photo: Rgb, edges: Edges | Edge = "wrap") -> np.ndarray:
+    """How much each cell shows of another stuff, 0 to 1, (stuffs, 64, 64): of another hue, of another tone, where they are told.
+
+    Parameters
+    ----------
+    photo : (H, W, 3) float32, linear light
+    Raises
+    ------
+    ShapeMismatch : not (H, W, 3)
+    Examples
+    --------
+    >>> halves = np.full((64, 64, 3), (0.4, 0.1, 0.05), np.float32)
+    >>> halves[:, 32:] = 0.3, 0.3, 0.3
+    >>> stuffs_in(halves, "mirror")[0, 0, [0, -1]].round().tolist() in ([0, 1], [1, 0])
+    True
+    """
+    photo, edges = as_rgb(photo, "photo"), edges_of(edges)
     hues = _other_hue(photo)
-    return [*hues, *_other_tone(_cells(luminance(photo)), edges, hues)]
+    return np.array([*hues, *_other_tone(_cells(luminance(photo)), edges, hues)]).reshape(-1, _CELLS, _CELLS)
 
 
 def _other_hue(photo: FloatArray) -> list[np.ndarray]:
@@ -145,7 +173,7 @@ def _is_broad(tone: np.ndarray) -> bool:
     return float(((around < _ALIKE) | (around > 1 - _ALIKE)).mean()) > _MOST_ALIKE
 
 
-def _fitted(cells: np.ndarray, edges: Edges, degree: int, stuffs: Sequence[np.ndarray] = ()) -> _Fit:
+def _fitted(cells: np.ndarray, edges: Edges, degree: int, stuffs: Stuffs = ()) -> _Fit:
     """Least squares in which what is far off counts little, so that dark joints or light stones do not tilt the light."""
     columns = list(_columns(cells.shape, edges, degree).values())
     matrix = np.stack([column.ravel() for column in (*columns, *stuffs)], 1)
@@ -160,7 +188,7 @@ def _fitted(cells: np.ndarray, edges: Edges, degree: int, stuffs: Sequence[np.nd
     return _Fit(terms[: len(columns)], spread, terms[len(columns) :])
 
 
-def _tones(fit: _Fit, stuffs: Sequence[np.ndarray]) -> np.ndarray:
+def _tones(fit: _Fit, stuffs: Stuffs) -> np.ndarray:
     """How much brighter the stuff of each cell is than the first, in logs."""
     return sum((term * stuff for term, stuff in zip(fit.stuffs, stuffs)), np.zeros((_CELLS, _CELLS)))
 
@@ -243,7 +271,7 @@ def light_terms(photo: Rgb, edges: Edges | Edge = "wrap") -> Terms:
     edges = edges_of(edges)
     photo = as_rgb(photo, "photo")
     cells = _cells(luminance(photo))
-    found = dict(zip(_columns(cells.shape, edges, 2), _fitted(cells, edges, 2, _stuffs(photo, edges)).terms))
+    found = dict(zip(_columns(cells.shape, edges, 2), _fitted(cells, edges, 2, stuffs_in(photo, edges)).terms))
     x, y, xx, yy, xy = (round(min(max(float(found.get(name, 0.0)), -MOST), MOST), 5) for name in ("x", "y", "xx", "yy", "xy"))
     return x, y, xx, yy, xy
 
@@ -268,7 +296,7 @@ def light_on(
     falloff: Falloff = "side",
     breadth: float = 0.5,
     is_tinted: bool = False,
-    tells_stuffs: bool = True,
+    stuffs: Stuffs | None = None,
 ) -> FloatArray:
     """The light on a photo, about 1: where it falls off to one side, a plane in log light and what is broad of the rest; where
     it falls off to the borders, a second-degree surface in log light.
@@ -278,7 +306,7 @@ def light_on(
     photo : (H, W, 3) float32, linear light
     breadth : share of the width; of the rest, what is broader counts as light
     is_tinted : whether the color of the light changes across the picture as well
-    tells_stuffs : whether the tones of two stuffs, told by hue or tone, are left alone; where they are not, they count as light
+    stuffs : whose tones are left alone, as ``stuffs_in`` tells them; those of the photo where None; of others, tones are light
     Returns
     -------
     light : (H, W, 1) float32, or (H, W, 3) of a light whose color changes; positive
@@ -298,13 +326,13 @@ def light_on(
     photo, edges = as_rgb(photo, "photo"), edges_of(edges)
     seen = luminance(photo)
     degree = 2 if falloff == "borders" else 1
-    stuffs = _stuffs(photo, edges) if tells_stuffs else []
-    fit = _fitted(_cells(seen), edges, degree, stuffs)
+    apart = stuffs_in(photo, edges) if stuffs is None else stuffs
+    fit = _fitted(_cells(seen), edges, degree, apart)
     light = _surface(fit.terms, seen.shape, edges, degree).astype(np.float32)
     if falloff == "side":
         rest = seen / light
-        if stuffs:
-            tones = np.exp(_tones(fit, stuffs)).astype(np.float32)
+        if len(apart):
+            tones = np.exp(_tones(fit, apart)).astype(np.float32)
             rest = rest / floats(cv2.resize(tones, rest.shape[::-1], interpolation=cv2.INTER_LINEAR))
         light = light * gaussian(rest, breadth / np.pi, edges) / np.float32(max(float(rest.mean()), _DARKEST))
     light = np.maximum(light, np.float32(_DARKEST))[..., None]
