@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from copper_sieve.core.bands import NEVER
 from copper_sieve.core.color import linear_from_srgb_codes
 from copper_sieve.core.derive.likeness import fit_likeness, likeness_features, roughness_by_likeness
 from copper_sieve.core.derive.pick_fit import (
@@ -16,8 +17,9 @@ from copper_sieve.core.derive.pick_fit import (
     pick_features,
     picked,
 )
-from copper_sieve.core.derive.picks import height_by_picks, mask_by_picks
+from copper_sieve.core.derive.picks import OPERATIONS, MaskByPicks, height_by_picks, mask_by_picks
 from copper_sieve.core.filters import resize
+from copper_sieve.core.operation import Part
 from copper_sieve.core.raster import Size
 from copper_sieve.demo.materials import _noise
 
@@ -191,3 +193,44 @@ def test_few_spots_say_little_of_the_middle(value):
         heard, first = (fit_picks(found, picks, PLAIN["height"], waits=waits) for waits in (True, False))
         assert heard.offset - 0.5 == pytest.approx(share * (first.offset - 0.5)) and heard.weights == first.weights
     assert 0.4 < float(height_by_picks(spectra, fit_picks(found, few, PLAIN["height"], waits=True)).mean()) < 0.6
+
+
+BY_PICKS = {one.key: one for one in OPERATIONS}
+
+
+def mask_of(name: str, color: np.ndarray, picks: list[Pick], grown: int = 1) -> np.ndarray:
+    """What a mask's operation makes, at ``grown`` times the size that the picks are read at."""
+    made, spectra = BY_PICKS[name], color_spectra(color, "wrap")
+    fit = (made.of or ())[-1]
+    assert isinstance(fit, Part)
+    told = fit.make(pick_features(spectra), spectra, picks=tuple(picks), tiles=())
+    assert told.worst == 0 or len({pick.value for pick in picks}) == 2
+    large = np.repeat(np.repeat(color, grown, 0), grown, 1)
+    return made.make(color_spectra(large, "wrap"), told, params=MaskByPicks(), cancel=NEVER)[::grown, ::grown]
+
+
+@pytest.mark.parametrize("brush", [False, True])
+@pytest.mark.parametrize("grown", [1, 2])
+def test_a_mask_of_one_word_is_what_looks_like_it(brush, grown):
+    """“Metal” said once made metal of most of a picture; now it is what has that color, lighter or darker, at any size."""
+    color = (HUES * (0.85 + 0.15 * RELIEF[..., None])).clip(0.02, 1).astype(np.float32)
+    gold, blue = SPOTS > 0.3, SPOTS < -0.3
+    said = brushed(gold, spot(gold, 1.0, 4), 0) if brush else [spot(gold, 1.0, 4)]
+    metal = mask_of("metallic_by_picks", color, said, grown)
+    assert metal[gold].mean() > 0.9 and metal[blue].max() < 0.05
+    hole = [pick.model_copy(update={"value": 0.0}) for pick in said]
+    np.testing.assert_array_equal(mask_of("opacity_by_picks", color, hole, grown), 1 - metal)
+    assert (mask_of("metallic_by_picks", color, hole, grown) == 0).all()  # nothing is metal that was not said to be
+    assert (mask_of("opacity_by_picks", color, said, grown) == 1).all()
+    both = [*said, spot(blue, 0.0, 5)]
+    drawn = mask_of("metallic_by_picks", color, both, grown)
+    assert drawn[gold].mean() > 0.8 and drawn[blue].mean() < 0.2
+
+
+def test_a_mask_of_one_word_holds_over_an_area_wider_than_any_detail():
+    halves = np.full((N, N, 3), (0.3, 0.05, 0.02), np.float32)
+    halves[:, N // 2 :] = 0.05, 0.1, 0.3
+    mask = mask_of("metallic_by_picks", halves, [Pick(x=0.25, y=0.5, value=1)])
+    assert mask[:, 2 : N // 2 - 2].min() > 0.95 and mask[:, N // 2 + 2 : -2].max() < 0.05
+    plain = mask_of("metallic_by_picks", np.full((16, 16, 3), 0.2, np.float32), [Pick(x=0.5, y=0.5, value=1)])
+    assert (plain == 1).all()

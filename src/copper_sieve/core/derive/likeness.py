@@ -13,7 +13,7 @@ from ..filters import gaussian
 from ..operation import Operation, Part
 from ..params import Params
 from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
-from .pick_fit import Pick
+from .pick_fit import Pick, places_of
 from .picks import FIRST_ROUGHNESS_BY_PICKS, PICK_FIT, ByPicks
 
 __all__ = ["OPERATIONS", "LikenessFit", "fit_likeness", "likeness_features", "roughness_by_likeness"]
@@ -84,9 +84,7 @@ def fit_likeness(features: FloatArray, picks: Sequence[Pick], tiles: Sequence[in
     spread = features.reshape(-1, count).std(0)
     scale = np.maximum(spread, max(_LEAST_SPREAD * float(spread.max()), _LEAST)).astype(np.float32)
     varied = max(float(np.square(spread / scale).sum()), 1.0)
-    tall = rows // max(len(tiles), 1)
-    tops = [tall * tiles.index(p.tile) if p.tile in tiles else 0 for p in picks]
-    at = [(top + min(int(p.y * tall), tall - 1), min(int(p.x * columns), columns - 1)) for top, p in zip(tops, picks)]
+    at = places_of(picks, rows, columns, tiles)
     points = np.array([features[place] / scale for place in at], np.float32).reshape(len(picks), count)
     kept, counts = _telling(points, picks)
     points, values = points[kept], np.array([picks[k].value for k in kept], np.float32)

@@ -17,6 +17,7 @@ from ..color import oklab_from_linear
 from ..filters import Spectrum, spectrum
 from ..params import Params
 from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
+from .alike import Alike
 from .detail import HANDLES, detail_transfer
 
 __all__ = [
@@ -27,8 +28,10 @@ __all__ = [
     "Spectra",
     "color_spectra",
     "fit_picks",
+    "is_one_word",
     "pick_features",
     "picked",
+    "places_of",
 ]
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -73,7 +76,8 @@ class Pick(Params):
 class PickFit:
     """``weights`` (planes, bands) for the bands of L, a, b and, with a lamp, its relief; ``offset``; how far each pick is off.
 
-    ``points`` are the picks among the features, each over its spread. One that ``is_waiting`` has heard one word alone.
+    ``points`` are the picks among the features, each over its spread. One that ``is_waiting`` has heard one word alone; of a
+    mask it knows then what that word is true of, ``alike``.
     """
 
     weights: tuple[tuple[float, ...], ...]
@@ -81,6 +85,7 @@ class PickFit:
     residuals: tuple[float, ...]
     points: FloatArray | None = field(default=None, compare=False, repr=False)
     is_waiting: bool = False
+    alike: Alike | None = field(default=None, compare=False, repr=False)
 
     @property
     def worst(self) -> float:
@@ -174,9 +179,7 @@ def fit_picks(
     rule = _rule(found, plain)
     relief = (features @ rule.astype(np.float32)).astype(np.float64)
     gain = 0.25 / max(float(relief.std()), 1e-4)  # the plain rule alone spreads by a quarter
-    tall = rows // max(len(tiles), 1)
-    tops = [tall * tiles.index(p.tile) if p.tile in tiles else 0 for p in picks]
-    at = [(top + min(int(p.y * tall), tall - 1), min(int(p.x * columns), columns - 1)) for top, p in zip(tops, picks)]
+    at = places_of(picks, rows, columns, tiles)
     spots = np.array([features[place] / spread for place in at]).reshape(len(picks), count)
     plain_at = np.array([relief[place] * gain for place in at]).reshape(len(picks))
     wanted = np.array([p.value for p in picks])
@@ -188,7 +191,7 @@ def fit_picks(
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
     hold = _PULL_SIGN if witness is not relief else _PULL_SIGN_UNDER_A_LAMP
     pulls = np.concatenate([[hold], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
-    is_waiting = waits and len(picks) > 0 and bool(wanted.min() > 0.5 or wanted.max() < 0.5)
+    is_waiting = waits and is_one_word(picks)
     if is_waiting:
         once = (spot == np.arange(spot.max() + 1)[:, None]) / np.bincount(spot)[:, None]
         pulls *= _PULL_ONE_WORD
@@ -202,6 +205,32 @@ def fit_picks(
     count = len(set(spot.tolist()))
     heard = count / (count + _SPOTS_OF_MIDDLE) if waits else 1.0
     return PickFit(told, 0.5 + heard * (float(solved[-1]) - 0.5), residuals, spots.astype(np.float32), is_waiting)
+
+
+def is_one_word(picks: Sequence[Pick]) -> bool:
+    """Whether all picks say the same, so that nothing tells where that ends.
+
+    Examples
+    --------
+    >>> here, there = Pick(x=0.1, y=0.1, value=1), Pick(x=0.9, y=0.1, value=0)
+    >>> is_one_word([here]), is_one_word([here, there]), is_one_word([])
+    (True, False, False)
+    """
+    values = [pick.value for pick in picks]
+    return bool(values) and (min(values) > 0.5 or max(values) < 0.5)
+
+
+def places_of(picks: Sequence[Pick], rows: int, columns: int, tiles: Sequence[int] = ()) -> list[tuple[int, int]]:
+    """Row and column of each pick in a picture of that size, in which ``tiles`` lie one below the other.
+
+    Examples
+    --------
+    >>> places_of([Pick(x=0.5, y=0.25, value=1), Pick(x=1, y=1, value=1, tile=1002)], 8, 4, (1001, 1002))
+    [(1, 2), (7, 3)]
+    """
+    tall = rows // max(len(tiles), 1)
+    tops = [tall * tiles.index(p.tile) if p.tile in tiles else 0 for p in picks]
+    return [(top + min(int(p.y * tall), tall - 1), min(int(p.x * columns), columns - 1)) for top, p in zip(tops, picks)]
 
 
 def _rule(found: PickFeatures, plain: Sequence[float]) -> np.ndarray:

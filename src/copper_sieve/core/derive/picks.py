@@ -20,8 +20,21 @@ from ..filters import Spectrum, guided
 from ..operation import Operation, Part, master
 from ..params import Params, control
 from ..raster import FloatArray, Rgb
+from .alike import alike_spots, nearness
 from .height import UNDER_LAMP
-from .pick_fit import PLAIN, Pick, PickFit, Spectra, color_spectra, fit_picks, pick_features, picked
+from .pick_fit import (
+    PLAIN,
+    Pick,
+    PickFeatures,
+    PickFit,
+    Spectra,
+    color_spectra,
+    fit_picks,
+    is_one_word,
+    pick_features,
+    picked,
+    places_of,
+)
 
 __all__ = [
     "FIRST_ROUGHNESS_BY_PICKS",
@@ -148,15 +161,27 @@ def _fit(plain: str, number: int = 1) -> Part:
 
 
 def _once_asked(spectra: Spectra, fit: PickFit, *, params: MaskByPicks, unasked: float, cancel: Cancel = NEVER) -> FloatArray:
-    """The mask of the picks; one value where nobody has picked yet, instead of a gray that says nothing."""
-    if fit.residuals:
+    """The mask of the picks; one value where nobody has picked yet, and beyond what looks like the spots of one word alone."""
+    if fit.residuals and fit.alike is None:
         return mask_by_picks(spectra, fit, params=params, cancel=cancel)
-    return np.full((spectra[0].size.height, spectra[0].size.width), unasked, np.float32)
+    mask = np.full((spectra[0].size.height, spectra[0].size.width), unasked, np.float32)
+    if fit.alike is not None and fit.alike.value != unasked:
+        mask += np.float32(fit.alike.value - unasked) * nearness(spectra, fit.alike, params.softness, cancel)
+    return mask
 
 
 def _glow_once_asked(color: Rgb, spectra: Spectra, fit: PickFit, *, params: GlowByPicks, cancel: Cancel) -> FloatArray:
     mask = _once_asked(spectra, fit, params=params, unasked=0.0, cancel=cancel)
     return color * mask[..., None] * np.float32(params.gain)
+
+
+def _fit_mask(features: PickFeatures, spectra: Spectra, picks: Sequence[Pick], tiles: Sequence[int]) -> PickFit:
+    """The fit of a mask's picks; of one word alone what it is true of, as no rule tells where metal or a hole ends."""
+    fit = fit_picks(features, picks, PLAIN["mask"], tiles)
+    if not is_one_word(picks):
+        return fit
+    rows, columns = features.values.shape[:2]
+    return replace(fit, is_waiting=True, alike=alike_spots(spectra, places_of(picks, rows, columns, tiles), picks[0].value))
 
 
 PICK_FIT = "pick fit"
@@ -166,6 +191,7 @@ _COLORS = Part("color spectra/1", color_spectra, of=("color",), facts=("edges",)
 _SPECTRA = Part("lit spectra/1", _with_lamp, of=(_COLORS, replace(UNDER_LAMP, is_needed=_is_lit)), is_kept=False)
 _FEATURES = Part("pick features/1", pick_features, of=(_SPECTRA,), is_measured=True)
 _AS_MASK = (_SPECTRA, _fit("mask"))
+_BY_WORD = Part(f"{PICK_FIT} of mask/2", _fit_mask, (_FEATURES, _SPECTRA), ("picks",), facts=("tiles",), is_measured=True)
 FIRST_ROUGHNESS_BY_PICKS = Operation(
     "roughness_by_picks",
     _BY_PICKS,
@@ -177,28 +203,19 @@ FIRST_ROUGHNESS_BY_PICKS = Operation(
     effort=18,
     was="the way that leaves the range of the picked values, and is pulled to the middle",
 )
-_GRAY_UNASKED = "the way that is gray everywhere until something is picked"
 
 
-def _mask_of(output: str, make: Callable[..., FloatArray], number: int, older: tuple[Operation, ...] = ()) -> Operation:
-    was = "" if older else _GRAY_UNASKED
-    return Operation(
-        f"{output}_by_picks",
-        _BY_PICKS,
-        make,
-        MaskByPicks,
-        slots=_COLOR,
-        outputs=(output,),
-        of=_AS_MASK,
-        effort=7,
-        number=number,
-        was=was,
-        older=older,
+def _ways(
+    output: str, first: Callable[..., FloatArray], asked: Callable[..., FloatArray], params: type[MaskByPicks] = MaskByPicks
+) -> Operation:
+    """A mask by picks, with the two ways that it was made by before; what glows is also made of the color itself."""
+    color = ("color",) if params is GlowByPicks else ()
+    made = Operation(
+        f"{output}_by_picks", _BY_PICKS, first, params, slots=_COLOR, outputs=(output,), of=(*color, *_AS_MASK), effort=7
     )
-
-
-def _glow(make: Callable[..., FloatArray], number: int, older: tuple[Operation, ...] = ()) -> Operation:
-    return replace(_mask_of("emissive", make, number, older), params=GlowByPicks, of=("color", *_AS_MASK))
+    gray = replace(made, was="the way that is gray everywhere until something is picked")
+    drawn = replace(made, make=asked, number=2, was="the way that draws everything towards the only word that was said")
+    return replace(made, make=asked, of=(*color, _SPECTRA, _BY_WORD), number=3, older=(gray, drawn))
 
 
 _FIRST_HEIGHT = Operation(
@@ -216,8 +233,8 @@ _HEIGHT = replace(_FIRST_HEIGHT, of=(_SPECTRA, _fit("height", 2)), number=2, was
 OPERATIONS = (
     _HEIGHT,
     *(
-        _mask_of(output, partial(_once_asked, unasked=unasked), 2, older=(_mask_of(output, mask_by_picks, 1),))
+        _ways(output, mask_by_picks, partial(_once_asked, unasked=unasked))
         for output, unasked in (("metallic", 0.0), ("opacity", 1.0))
     ),
-    _glow(_glow_once_asked, 2, older=(_glow(_glow_by_picks, 1),)),
+    _ways("emissive", _glow_by_picks, _glow_once_asked, GlowByPicks),
 )

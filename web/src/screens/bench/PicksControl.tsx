@@ -1,41 +1,7 @@
 import { Hint } from "../../parts/Hint";
 import { type Edit, withParam } from "./edit";
-import { type Pick, spotsIn, withoutLast } from "./picks";
+import { type Pick, spotsIn, wanting, withoutLast, wordsFor } from "./picks";
 import { useView } from "./view";
-
-/**
- * What a spot can be said to be, by the master that is picked for. High and low leave room for what
- * is higher and lower still.
- */
-const WORDS: Record<string, readonly (readonly [title: string, value: number])[]> = {
-  height: [
-    ["High", 0.9],
-    ["Low", 0.1],
-  ],
-  roughness: [
-    ["Dull", 0.9],
-    ["Shiny", 0.1],
-  ],
-  metallic: [
-    ["Metal", 1],
-    ["Not metal", 0],
-  ],
-  opacity: [
-    ["Solid", 1],
-    ["Hole", 0],
-  ],
-  emissive: [
-    ["Glows", 1],
-    ["Does not", 0],
-  ],
-  mask: [
-    ["Here", 1],
-    ["Not here", 0],
-  ],
-};
-
-/** Quantities whose words are said of a spot: "a low spot". */
-const SAID_OF_SPOTS = ["height", "roughness"];
 
 type PicksControlProps = { label: string; about: string; node: string; picks: Pick[]; edit: Edit };
 
@@ -45,9 +11,8 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
   const pick = useView((view) => view.pick);
   const hasDoubt = useView((view) => view.hasDoubt);
   const set = useView((view) => view.set);
-  const words = WORDS[about] ?? WORDS.height;
-  const unsaid = words.filter(([, value]) => !picks.some((p) => p.value > 0.5 === value > 0.5));
-  const isOneWord = SAID_OF_SPOTS.includes(about) && unsaid.length === 1;
+  const words = wordsFor(about);
+  const asked = wanting(about, picks);
   const keep = (next: Pick[]) => edit.keep(withParam(edit.recipe, node, "picks", next));
   const handleWord = (value: number) => {
     const isOn = picking?.node === node && picking.value === value;
@@ -94,11 +59,7 @@ export function PicksControl({ label, about, node, picks, edit }: PicksControlPr
           </button>
         </span>
       </div>
-      {isOneWord && (
-        <p className="pl-[90px] text-sm text-ink2">
-          Show a {unsaid[0][0].toLowerCase()} spot too: one word alone tells little.
-        </p>
-      )}
+      {asked && <p className="pl-[90px] text-sm text-ink2">{asked}</p>}
       {picks.length > 0 && about !== "mask" && (
         <Hint says="Hatched over the map: the more, the less any pick is like it. The next pick tells most there.">
           <label className="flex items-center gap-1.5 pl-[90px]">

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Pick, spotsIn, spread, withoutLast, withSpot } from "./picks";
+import { type Pick, spotsIn, spread, wanting, withoutLast, withSpot } from "./picks";
 
 const along = (from: number, to: number, count = 101) =>
   Array.from({ length: count }, (_, k) => ({ u: from + ((to - from) * k) / (count - 1), v: 0.5 }));
@@ -48,5 +48,25 @@ describe("picks", () => {
     ];
     expect(spotsIn(old)).toBe(2);
     expect(withoutLast(old)).toEqual(old.slice(0, 1));
+  });
+});
+
+describe("one word alone", () => {
+  const of = (...values: number[]) => values.map((value) => ({ x: 0.5, y: 0.5, value }));
+
+  it("says what it comes to, and which other word is wanted", () => {
+    expect(wanting("height", of(0.9))).toMatch(/Show a low spot/);
+    expect(wanting("roughness", of(0.1, 0.1))).toMatch(/Show a dull spot/);
+    expect(wanting("metallic", of(1))).toMatch(/“Metal” is only what looks .* “Not metal”/);
+    expect(wanting("opacity", of(0))).toMatch(/“Hole” is only what looks .* “Solid”/);
+    expect(wanting("metallic", of(0))).toMatch(/Nothing changes until you say “Metal”/);
+    expect(wanting("opacity", of(1))).toMatch(/Nothing changes until you say “Hole”/);
+  });
+
+  it("is over with the other one, and has not begun without any", () => {
+    for (const about of ["height", "metallic", "mask"]) {
+      expect(wanting(about, [])).toBeNull();
+      expect(wanting(about, of(1, 0))).toBeNull();
+    }
   });
 });

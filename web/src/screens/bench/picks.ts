@@ -57,3 +57,55 @@ export function spread(along: Texel[]): Texel[] {
   });
   return kept.map(({ u, v }) => ({ u: u % 1, v: v % 1 }));
 }
+
+type Word = readonly [title: string, value: number];
+
+/**
+ * What a spot can be said to be, by the master that is picked for. High and low leave room for what
+ * is higher and lower still.
+ */
+const WORDS: Record<string, readonly Word[]> = {
+  height: [
+    ["High", 0.9],
+    ["Low", 0.1],
+  ],
+  roughness: [
+    ["Dull", 0.9],
+    ["Shiny", 0.1],
+  ],
+  metallic: [
+    ["Metal", 1],
+    ["Not metal", 0],
+  ],
+  opacity: [
+    ["Solid", 1],
+    ["Hole", 0],
+  ],
+  emissive: [
+    ["Glows", 1],
+    ["Does not", 0],
+  ],
+  mask: [
+    ["Here", 1],
+    ["Not here", 0],
+  ],
+};
+
+/** What a mask is where nobody has said anything. */
+const UNASKED: Record<string, number> = { metallic: 0, opacity: 1, emissive: 0, mask: 0 };
+
+export const wordsFor = (about: string): readonly Word[] => WORDS[about] ?? WORDS.height;
+
+/** What picks of one word alone come to, and what to say besides; null while none or both are said. */
+export function wanting(about: string, picks: readonly Pick[]): string | null {
+  const isSaid = ([, value]: Word) => picks.some((pick) => pick.value > 0.5 === value > 0.5);
+  const words = wordsFor(about);
+  const [said, unsaid] = [words.filter(isSaid), words.filter((word) => !isSaid(word))];
+  if (!said.length || !unsaid.length) return null;
+  const [[title], [other, value]] = [said[0], unsaid[0]];
+  if (!(about in UNASKED))
+    return `Show a ${other.toLowerCase()} spot too: one word alone tells little.`;
+  return UNASKED[about] === value
+    ? `So far “${title}” is only what looks like these spots. Say “${other}” of another to draw the line.`
+    : `Nothing changes until you say “${other}” of a spot.`;
+}
