@@ -118,6 +118,13 @@ def lit(model: str = "metallic", **values) -> np.ndarray:
     return ball(surface_of(whole), model).pictures  # type: ignore[arg-type]
 
 
+@pytest.mark.parametrize(("shape", "repeated"), [((32, 64), (2, 1)), ((64, 16), (1, 4)), ((64, 64), (1, 1))])
+def test_a_picture_that_is_not_square_keeps_its_form_on_the_ball(shape, repeated):
+    gray = np.random.default_rng(3).random(shape)
+    square = np.tile(gray, repeated)
+    assert np.array_equal(surface_of({"roughness": gray})["roughness"], surface_of({"roughness": square})["roughness"])
+
+
 def test_light_that_is_kept_away_emitted_or_mirrored_shows_where_it_must():
     plain = lit(base_color=(0.4, 0.4, 0.4), roughness=0.8)
     dim, glowing = lit(base_color=(0.4, 0.4, 0.4), roughness=0.8, occlusion=0.2), lit(emissive=(0.1, 0, 0), roughness=0.8)

@@ -49,16 +49,16 @@ _IS_BALL, _AXES, _UV = _frame()
 def surface_of(maps: Maps) -> dict[str, np.ndarray]:
     """The texels of ``maps`` that the ball shows, (N,) or (N, 3): one tile once around its front, nearest texel.
 
-    Whatever is missing is what engines take for granted. A set with ``specular`` has its diffuse and specular color already.
+    A picture that is not square keeps its form, and comes as often along its shorter side as fits. Whatever is missing is what
+    engines take for granted. A set with ``specular`` has its diffuse and specular color already.
     """
     found: dict[str, np.ndarray] = {}
     for key in {*ABSENT, *maps}:
         values = np.asarray(maps[key] if key in maps else ABSENT[key], np.float64)
         if key in maps:
             height, width = values.shape[:2]
-            rows = np.minimum((_UV[:, 1] * height).astype(int), height - 1)
-            columns = np.minimum((_UV[:, 0] * width).astype(int), width - 1)
-            values = values[rows, columns]
+            columns, rows = (_UV * max(height, width)).astype(int).T
+            values = values[rows % height, columns % width]
         color = (3,) if np.shape(ABSENT.get(key, 0.0)) or key in ("diffuse", "specular") else ()
         found[key] = np.broadcast_to(values, (len(_UV), *color))
     if "specular" not in maps:
