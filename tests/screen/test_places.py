@@ -43,6 +43,53 @@ def test_the_board_is_right_for_a_target_only_a_table_knows(page, third_target):
     page.wait_for_function("[...document.querySelectorAll('aside img')].every((i) => i.complete && i.naturalWidth > 0)")
 
 
+_WATCH_PLACES = """() => {
+  window.most = 0;
+  new MutationObserver(() => { most = Math.max(most, document.querySelectorAll('main').length); })
+    .observe(document.body, { subtree: true, childList: true });
+}"""
+
+
+def test_the_tray_stays_while_its_first_set_is_selected(page, server, project):
+    key = project("steady tray", "gltf")
+    made = make_set(server, "steady", {"base_color": np.full((64, 64, 3), (90, 60, 40), np.uint8)}, project=key)
+    page.goto(f"/p/{key}/tray")
+    page.get_by_label(f"Select {made['name']}").wait_for()
+    page.wait_for_load_state("networkidle")
+    page.evaluate(_WATCH_PLACES)
+    page.get_by_label(f"Select {made['name']}").click()
+    expect(page.get_by_text("1 set selected")).to_be_visible()
+    assert page.evaluate("most") == 1
+
+
+def test_a_server_that_is_away_takes_nothing_off_the_screen(page, server):
+    made = make_set(server, "waits", {"base_color": np.full((64, 64, 3), (90, 60, 40), np.uint8)})
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("region", name="Viewer").wait_for()
+    page.route("**/api/**", lambda route: route.abort())
+    away = page.get_by_role("alert").filter(has_text="Start it again")
+    page.get_by_role("button", name="Rename").click()
+    page.get_by_label("Name of this set").fill("goes on")
+    page.keyboard.press("Enter")
+    expect(away).to_be_visible()
+    expect(page.get_by_role("region", name="Viewer")).to_be_visible()
+    page.unroute("**/api/**")
+    expect(away).to_be_hidden()
+    expect(page.get_by_role("region", name="Viewer")).to_be_visible()
+
+
+def test_a_machine_without_a_network_is_no_reason_to_wait(page, server, project):
+    """The server is on the same machine: what its wireless does is all the same."""
+    key = project("unplugged machine", "gltf")
+    made = make_set(server, "unplugged", {"base_color": np.full((64, 64, 3), (40, 60, 90), np.uint8)}, project=key)
+    page.goto(f"/p/{key}/tray")
+    page.get_by_label(f"Select {made['name']}").wait_for()
+    page.evaluate("dispatchEvent(new Event('offline'))")
+    page.get_by_role("button", name=f"Take {made['name']} off the tray").click(force=True)
+    expect(page.get_by_text(f"{made['name']} was taken off the tray")).to_be_visible()
+    assert not server.get(f"/projects/{key}/sets").json()
+
+
 def test_intake_is_corrected_by_keyboard_and_says_what_it_cannot_take(page, server, tmp_path):
     rng = np.random.default_rng(8)
     (tmp_path / "gown_basecolor.png").write_bytes(encode(rng.integers(0, 255, (64, 64, 3)).astype(np.uint8), "png"))
@@ -264,7 +311,12 @@ def test_a_set_that_cannot_be_looked_at_is_asked_about_once_and_holds_nothing_up
 
     page.route(f"**/sets/{made['id']}/assay*", refuse)
     page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="The whole set").click()
+    page.wait_for_load_state("networkidle")
     expect(page.get_by_role("contentinfo").get_by_text("looking…")).to_have_count(0)
+    page.get_by_role("link", name="Tray").click()
+    expect(page.get_by_label(TRAY)).to_be_visible()
+    page.get_by_role("link", name="Bench").click()
     page.get_by_role("button", name="The whole set").click()
     page.wait_for_load_state("networkidle")
     assert len(asked) == 1

@@ -9,6 +9,8 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { api, settled } from "./api/client";
+import { fetchTables } from "./api/tables";
+import { Away } from "./frame/Away";
 import { Frame } from "./frame/Frame";
 import { firstOf } from "./frame/lastProject";
 import { savedTheme, wear } from "./frame/theme";
@@ -28,8 +30,7 @@ function First() {
   if (projects.error)
     return (
       <main className="p-4 text-stop">
-        The server does not answer: {projects.error.message} Start it again, then load this page
-        anew.
+        The projects could not be read: {projects.error.message}
       </main>
     );
   return projects.data ? (
@@ -42,8 +43,12 @@ function First() {
 /** What was just answered is not asked for again by the next part that is drawn; a change asks anew. */
 const FRESH_MS = 2000;
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: isWorthRetrying, staleTime: FRESH_MS } },
+  defaultOptions: {
+    queries: { retry: isWorthRetrying, staleTime: FRESH_MS, networkMode: "always" },
+    mutations: { networkMode: "always" }, // the server is on this machine, whatever its network does
+  },
 });
+fetchTables(queries);
 
 // Styles that a library adds while it runs name the answer's nonce; the policy refuses all others.
 Object.assign(globalThis, { __webpack_nonce__: nonce() });
@@ -52,6 +57,7 @@ createRoot(sure(document.getElementById("root"), "the page's root")).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
       <Hints>
+        <Away />
         <BrowserRouter>
           <Routes>
             <Route path="/p/:project/*" element={<Frame />} />

@@ -7,6 +7,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
+import { isRefused } from "../parts/failures";
 import { type AssayRow, api, type Finding, settled, type TextureSet } from "./client";
 import { useSets } from "./queries";
 import type { components } from "./schema";
@@ -52,6 +53,7 @@ const keyOf = ({ id, head }: TextureSet, isChanged: boolean) =>
 
 const turns = inTurns(3);
 const asking = new Set<string>();
+const refused = new WeakSet<TextureSet>(); // a set that left and came back is another object
 let arrived: Known = NONE_KNOWN;
 let last = 0;
 
@@ -70,16 +72,23 @@ function putDown(client: QueryClient, key: string, rows: AssayRow[] | null) {
   );
 }
 
-/** Look at a set, unless that is known or under way; what did not come is asked for with the next look. */
-function look(client: QueryClient, { id, head }: TextureSet, key: string) {
-  if (client.getQueryData<Known>(KNOWN)?.[key] || asking.has(key)) return;
+/**
+ * Look at a set, unless that is known, under way or was refused; what got no answer is asked for with
+ * the next look.
+ */
+function look(client: QueryClient, set: TextureSet, key: string) {
+  if (client.getQueryData<Known>(KNOWN)?.[key] || asking.has(key) || refused.has(set)) return;
+  const { id, head } = set;
   asking.add(key);
   const params = { path: { set_id: id }, query: { head } };
   const queryFn = () => settled(api.GET("/api/sets/{set_id}/assay", { params }));
   turns
     .ask(id, () => client.fetchQuery({ queryKey: ["assay", key], queryFn, gcTime: 0 }))
     .then((rows) => putDown(client, key, rows))
-    .catch(() => putDown(client, key, null));
+    .catch((problem) => {
+      if (isRefused(problem)) refused.add(set);
+      putDown(client, key, null);
+    });
 }
 
 export type DensityRow = components["schemas"]["DensityRow"];

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { ask } from "../parts/ask";
 import { Refusal } from "../parts/failures";
 import type { components, paths } from "./schema";
 
@@ -23,7 +24,7 @@ export type Delivery = components["schemas"]["Delivery"];
 export type DeliveryLine = components["schemas"]["DeliveryLine"];
 export type Sent = DeliveryLine["sent"][number];
 
-export const api = createClient<paths>();
+export const api = createClient<paths>({ fetch: ask });
 
 /** Unwrap an answer; a problem document becomes an Error with its sentence. */
 export async function settled<T>(
@@ -44,7 +45,7 @@ const reasonIn = (problem: unknown): string =>
 
 /** Send a file's bytes as they are, and have the answer; a refusal is thrown with its sentence. */
 export async function sendBytes<T>(path: string, file: File): Promise<T> {
-  const response = await fetch(path, {
+  const response = await ask(path, {
     method: "POST",
     headers: { "content-type": "application/octet-stream" },
     body: file,

@@ -1,5 +1,6 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
+import { ask } from "../parts/ask";
 import { api, sendBytes, settled } from "./client";
 import type { components } from "./schema";
 
@@ -60,7 +61,7 @@ export const useEnvironmentLights = (ids: string[]): Record<string, EnvironmentL
   });
 
 async function lightOf(id: string): Promise<EnvironmentLight> {
-  const response = await fetch(`/api/environments/${id}/light`);
+  const response = await ask(`/api/environments/${id}/light`);
   if (!response.ok) throw new Error((await response.json()).detail);
   const count = (name: string) => Number(response.headers.get(name));
   return {

@@ -1,4 +1,5 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { ask } from "../parts/ask";
 import { errorOf } from "../parts/failures";
 import { api, sendBytes, settled, type TextureSet } from "./client";
 import { folderOf } from "./folders";
@@ -125,7 +126,7 @@ export async function readMeshes(
 
 /** What wears one of its materials, as triangles with tangents. */
 export async function wornBy(look: MeshLook, material: number): Promise<ArrayBuffer> {
-  const response = await fetch(
+  const response = await ask(
     `/api/meshes/${look.sha256}/worn?${query({ name: look.name, material })}`,
   );
   if (!response.ok) throw new Error((await response.json()).detail);

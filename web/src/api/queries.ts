@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient, useSuspenseQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import {
   api,
   type PlanRequest,
@@ -94,41 +94,6 @@ export const useResize = (project: string, setId: string) =>
       }),
     ),
   );
-
-/**
- * What a master can be. A place waits for it: a press that came before it would find no master to
- * act on, and be lost.
- */
-export const useQuantities = () =>
-  useSuspenseQuery({
-    queryKey: ["quantities"],
-    queryFn: () => settled(api.GET("/api/quantities")),
-    staleTime: Infinity,
-  }).data;
-
-/** The formats that files are written in, and what each holds; a place waits for them. */
-export const useFormats = () =>
-  useSuspenseQuery({
-    queryKey: ["formats"],
-    queryFn: () => settled(api.GET("/api/formats")),
-    staleTime: Infinity,
-  }).data;
-
-/** What can be corrected of a given map, by its kind; a place waits for it. */
-export const useCorrections = () =>
-  useSuspenseQuery({
-    queryKey: ["corrections"],
-    queryFn: () => settled(api.GET("/api/corrections")),
-    staleTime: Infinity,
-  }).data;
-
-/** Every way of every operation, with its controls; a place waits for them. */
-export const useOperations = () =>
-  useSuspenseQuery({
-    queryKey: ["operations"],
-    queryFn: () => settled(api.GET("/api/operations")),
-    staleTime: Infinity,
-  }).data;
 
 export const useTargets = () =>
   useQuery({

@@ -13,14 +13,22 @@ export class Refusal extends Error {
   }
 }
 
+/** No answer came: the server is not there. */
+export class NoAnswer extends Error {
+  constructor() {
+    super("The server does not answer.");
+  }
+}
+
 const TRIES = 2;
 
-/**
- * Whether a question is asked again: never where the answer was a refusal, for asking again changes
- * nothing.
- */
+/** Whether the question was refused for what it asks; asking again changes nothing. */
+export const isRefused = (error: unknown): boolean =>
+  error instanceof Refusal && error.status >= 400 && error.status < 500;
+
+/** Whether a question is asked again: never where it was refused. */
 export const isWorthRetrying = (failures: number, error: unknown): boolean =>
-  failures < TRIES && !(error instanceof Refusal && error.status >= 400 && error.status < 500);
+  failures < TRIES && !isRefused(error);
 
 const CHUNK = /dynamically imported module|module script failed|Importing a module/i;
 

@@ -1,3 +1,4 @@
+import { ask } from "./ask";
 import { Refusal } from "./failures";
 
 /** Hand something over as a file of this name. */
@@ -24,7 +25,7 @@ export async function saveBlob(
 ): Promise<void> {
   const headers = { "content-type": "application/json" };
   const sent = body === undefined ? {} : { method: "POST", headers, body: JSON.stringify(body) };
-  const response = await fetch(address, { ...sent, signal });
+  const response = await ask(address, { ...sent, signal });
   if (!response.ok) {
     const { detail } = await response.json().catch(() => ({}));
     throw new Refusal(detail ?? "The server gave no reason.", response.status);

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { TextureSet } from "../../api/client";
-import { useCorrections, useOperations, useSets } from "../../api/queries";
+import { useSets } from "../../api/queries";
+import { useCorrections, useOperations } from "../../api/tables";
 import { useKey } from "../../parts/useKey";
 import { type Edit, useEdit, withParam } from "./edit";
 import { Lineage, outline } from "./Lineage";
@@ -13,7 +14,7 @@ export function Bench({ project }: { project: string }) {
   const { setId } = useParams();
   const { data: sets, error } = useSets(project);
   const set = sets?.find((s) => s.id === setId) ?? sets?.[0];
-  if (error)
+  if (error && !sets)
     return <main className="p-4 text-stop">The set could not be read: {error.message}</main>;
   if (!sets) return <main className="p-4 text-ink2">Opening the bench…</main>;
   if (!set)

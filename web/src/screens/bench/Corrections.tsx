@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { TextureSet } from "../../api/client";
-import { useCorrections } from "../../api/queries";
+import { useCorrections } from "../../api/tables";
 import { Choice, optionsOf } from "../../parts/Choice";
 import { Line } from "../../parts/Line";
 import { sure } from "../../parts/sure";

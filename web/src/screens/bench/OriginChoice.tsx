@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { memo } from "react";
 import { api, type Operation, settled, type TextureSet } from "../../api/client";
-import { useOperations, useSetChange } from "../../api/queries";
+import { useSetChange } from "../../api/queries";
+import { useOperations } from "../../api/tables";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
 import { useView } from "./view";

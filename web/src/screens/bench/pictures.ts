@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Recipe } from "../../api/client";
+import { ask } from "../../parts/ask";
 import { sure } from "../../parts/sure";
 import type { Layer } from "../../view3d/maps";
 import type { ShownTile } from "./view";
@@ -72,7 +73,7 @@ export async function fetchPicture(
     size,
     region,
   });
-  const response = await fetch("/api/previews", {
+  const response = await ask("/api/previews", {
     method: "POST",
     signal,
     headers: { "content-type": "application/json" },

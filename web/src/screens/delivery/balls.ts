@@ -1,4 +1,5 @@
 import { addressed } from "../../parts/addressed";
+import { ask } from "../../parts/ask";
 import { sure } from "../../parts/sure";
 
 /** What stands side by side: the masters, what the target makes of its files, and what differs. */
@@ -17,7 +18,7 @@ export async function ballsOf(
   deliveryId: string,
   query: { set: string; target: string; tile?: number },
 ): Promise<Balls> {
-  const response = await fetch(
+  const response = await ask(
     `/api/deliveries/${deliveryId}/proof/ball/pictures?${addressed(query)}`,
   );
   if (!response.ok) throw new Error((await response.json()).detail);

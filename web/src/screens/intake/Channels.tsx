@@ -1,5 +1,5 @@
 import type { FileLook } from "../../api/client";
-import { useQuantities } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { Choice } from "../../parts/Choice";
 import { isOwn, ownKey } from "../../parts/ownKeys";
 import { OwnName } from "./OwnName";

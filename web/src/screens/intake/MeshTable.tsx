@@ -1,4 +1,4 @@
-import { useQuantities } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { Choice } from "../../parts/Choice";
 import { codeOf } from "../../parts/colors";
 import { FindingLine, GRADE_ORDER, GradeCount, Problem } from "../../parts/grades";

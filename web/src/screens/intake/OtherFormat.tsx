@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { type ReactNode, useRef, useState } from "react";
-import { useFormats } from "../../api/queries";
+import { useFormats } from "../../api/tables";
 import { bytesSaid } from "../../line/counted";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, settled, type Target } from "../../api/client";
-import { useQuantities } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { Choice } from "../../parts/Choice";
 import { Menu } from "../../parts/Menu";
 import { withNewFile } from "./edit";

@@ -1,5 +1,5 @@
 import type { Target } from "../../api/client";
-import { useFormats } from "../../api/queries";
+import { useFormats } from "../../api/tables";
 import { Line } from "../../parts/Line";
 import { Segments } from "../../parts/Segments";
 import { FORMATS } from "../../parts/stored";

@@ -1,5 +1,5 @@
 import type { Target } from "../../api/client";
-import { useFormats } from "../../api/queries";
+import { useFormats } from "../../api/tables";
 import { Choice, optionsOf } from "../../parts/Choice";
 import { Hint } from "../../parts/Hint";
 import { Line } from "../../parts/Line";

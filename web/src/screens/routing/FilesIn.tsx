@@ -10,7 +10,7 @@ import {
   settled,
   type Target,
 } from "../../api/client";
-import { useQuantities } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { chosen, filesOf } from "../../line/dropped";
 import { Choice } from "../../parts/Choice";
 import { ChooseFiles } from "../../parts/ChooseFiles";

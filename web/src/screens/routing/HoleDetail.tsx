@@ -8,7 +8,8 @@ import {
   type Target,
   type TextureSet,
 } from "../../api/client";
-import { usePlans, useQuantities } from "../../api/queries";
+import { usePlans } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { addressed } from "../../parts/addressed";
 import { Choice } from "../../parts/Choice";
 import { Problem } from "../../parts/grades";
@@ -91,7 +92,7 @@ export function HoleDetail({
             {isGiven ? (
               <img
                 alt={`Master ${row?.title}`}
-                className="aspect-square w-full bg-surround object-cover"
+                className="aspect-square w-full bg-surround object-contain"
                 src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${hole.master}${ofTile}`}
               />
             ) : (
@@ -104,7 +105,7 @@ export function HoleDetail({
           <figure>
             <img
               alt={`Channel ${hole.letter} of ${file.title}`}
-              className="aspect-square w-full bg-surround object-cover"
+              className="aspect-square w-full bg-surround object-contain"
               src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}${ofTile}`}
             />
             <figcaption>Channel: {hole.letter}</figcaption>
@@ -182,7 +183,7 @@ function Difference({
     <figure className="mb-4 grid grid-cols-2 gap-2 text-sm text-ink2">
       <img
         alt="Difference"
-        className="aspect-square w-full bg-surround object-cover"
+        className="aspect-square w-full bg-surround object-contain"
         src={`/api/sets/${set.id}/channels?${addressed({ ...query, show: "difference", version })}`}
       />
       <figcaption className="self-end">

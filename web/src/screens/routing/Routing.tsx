@@ -9,7 +9,8 @@ import {
   type Target,
   type TextureSet,
 } from "../../api/client";
-import { usePlans, useQuantities, useSets, useTargets } from "../../api/queries";
+import { usePlans, useSets, useTargets } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { counted, countOf } from "../../line/counted";
 import { TargetPicker } from "../../line/TargetPicker";
 import { useDeliverSets } from "../../line/useDeliverSets";
@@ -59,7 +60,7 @@ export function Routing({ project }: { project: string }) {
     placeholderData: keepPreviousData,
   });
   const set = sets.find((s) => s.id === setId) ?? sets[0];
-  if (board.error || targets.error)
+  if ((board.error && !board.data) || (targets.error && !targets.data))
     return (
       <main className="p-4">
         <Problem error={board.error ?? targets.error} />
@@ -139,7 +140,6 @@ function OneTarget({
   const plans = usePlans(project, `${set?.head} ${target.version}`, {
     sets: set ? [set.id] : [],
     targets: [target.key],
-    into: "new",
   });
   const plan = plans.data?.find((p) => p.target === target.key);
   const isDrawn =

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useQuantities } from "../../api/queries";
+import { useQuantities } from "../../api/tables";
 import { Choice } from "../../parts/Choice";
 import { NumberField } from "../../parts/NumberField";
 
