@@ -87,7 +87,7 @@ def test_meshes_whose_materials_have_the_name_that_a_program_gave_are_told_apart
     hands.drop({f"{name}.gltf": gltf_with_pictures(mesh, [{"png": pictures[name]}], [given]) for name, mesh in pieces.items()})
     expect(page.get_by_role("row", name="Öse_baseColor.png")).to_be_visible()
     hands.click(page.get_by_role("button", name="Take in 2 sets"))
-    page.wait_for_url("**/bench/**")
+    expect(page.get_by_text("2 sets selected")).to_be_visible()
     made = server.get(f"/projects/{key}/sets").json()
     assert {one["name"]: one["recipe"]["worn"]["low"]["name"] for one in made} == {"Knauf": "Knauf.gltf", "Öse": "Öse.gltf"}
 

@@ -83,6 +83,9 @@ def test_one_map_changes_and_only_its_file_is_written(page, server, data, projec
     after = {name: path.stat().st_mtime_ns for name, path in delivered(server, data, key).items()}
     assert [name for name in after if after[name] != before.get(name)] == ["felt_roughness.png"]
     assert hands.moves <= 2
+    page.get_by_role("link", name="Routing").click()
+    page.goto(page.url.split("?")[0] + "?target=engine-loose-down")
+    expect(page.get_by_role("button", name="Nothing to write")).to_be_visible()  # the same agreement as on the bench
 
 
 def test_thirty_sets_to_three_targets(page, server, data, project):
@@ -251,8 +254,10 @@ def test_many_sets_are_found_selected_delivered_and_taken_off_as_one(page, serve
     hands = open_at(page, key)
     hands.drop({f"{name}_basecolor.png": np.roll(COLOR, k, 1) for k, name in enumerate(("red felt", "blue felt", "lace", "net"))})
     hands.click(page.get_by_role("button", name="Take in 4 sets"))
-    expect(page.get_by_role("heading", name="red felt")).to_be_visible()
+    expect(page.get_by_text("4 sets selected")).to_be_visible()  # side by side, to do the same with all
+    page.get_by_role("link", name="Intake").click()
     page.get_by_role("link", name="Tray").click()
+    expect(page.get_by_label("Select lace")).not_to_be_checked()
     page.get_by_label("Search the sets").fill("felt")
     expect(page.get_by_role("heading", name="2 of 4 sets")).to_be_visible()
     page.get_by_label("Search the sets").blur()

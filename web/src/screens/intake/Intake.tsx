@@ -115,7 +115,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
             usual={usual}
             isReady={canPress}
             onUsual={changeUsual}
-            onTakeIn={() => press("bench")}
+            onTakeIn={() => press("sets")}
             onDeliver={() => press("targets")}
           />
         )}

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { takeSavedSets } from "../../api/savedSets";
+import { placeOf } from "../../line/justTaken";
 
 /** A file that holds sets as they were saved, and what they are called. */
 export type SavedFile = { file: File; names: string[] };
@@ -17,7 +18,7 @@ export function useSavedSets(project: string) {
     onSuccess: async (made, one) => {
       await queries.invalidateQueries({ queryKey: ["sets", project] });
       putAway(one);
-      navigate(`/p/${project}/${made.length === 1 ? `bench/${made[0].id}` : "tray"}`);
+      navigate(placeOf(project, made));
     },
   });
   return {

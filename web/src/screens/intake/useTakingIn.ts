@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import type { TextureSet } from "../../api/client";
+import { placeOf } from "../../line/justTaken";
 import { useDeliverSets } from "../../line/useDeliverSets";
 import { errorOf } from "../../parts/failures";
 import { usePress } from "../../parts/usePress";
@@ -22,7 +23,7 @@ type TakingIn = {
 };
 
 /** Where sets go once they are taken in. */
-export type Way = "bench" | "targets";
+export type Way = "sets" | "targets";
 
 /**
  * What is done with the table as it stands: take its sets in, deliver them, add files dropped on a
@@ -64,10 +65,10 @@ export function useTakingIn(told: TakingIn) {
     await queries.invalidateQueries({ queryKey: ["sets", project] });
     return failed.length ? [] : made;
   };
-  const toBench = async () => {
+  const toSets = async () => {
     const isAll = ready.length === groups.filter((group) => entriesOf(group).length > 0).length;
-    const last = (await take(ready)).at(-1);
-    if (last && isAll) navigate(`/p/${project}/bench/${last.id}`);
+    const made = await take(ready);
+    if (made.length && isAll) navigate(placeOf(project, made));
   };
   const toTargets = async () => {
     const made = await take(ready);
@@ -79,10 +80,10 @@ export function useTakingIn(told: TakingIn) {
       );
   };
 
-  const ways: Record<Way, () => Promise<void>> = { bench: toBench, targets: toTargets };
+  const ways: Record<Way, () => Promise<void>> = { sets: toSets, targets: toTargets };
   const isSoon = isHere && isBehind && reading.busy.of === 0 && !isTaking;
   const press = usePress<Way>(canGo, isSoon, (way) => {
-    if (way === "bench" || usual.length) void ways[way]();
+    if (way === "sets" || usual.length) void ways[way]();
   });
 
   const { into, settleInto } = reading;

@@ -10,13 +10,23 @@ export type CardGridProps = {
   found: Map<string, AssayRow[] | undefined>;
   density: DensityRow[];
   chosen: string[];
+  /** The set in view at first, by its place; under 0 where it was scrolled to last. */
+  opensAt: number;
   onChoose: (id: string, how: How) => void;
   onRemove: (set: TextureSet) => void;
 };
 
 /** The cards of these sets, of which only those near what is seen are drawn. */
-export function CardGrid({ project, sets, found, density, chosen, ...does }: CardGridProps) {
-  const { ref, rows, first, end } = useInView(project, sets.length);
+export function CardGrid({
+  project,
+  sets,
+  found,
+  density,
+  chosen,
+  opensAt,
+  ...does
+}: CardGridProps) {
+  const { ref, rows, first, end } = useInView(project, sets.length, opensAt);
   return (
     <div ref={ref} className="grid content-start gap-x-4" style={rows}>
       {sets.slice(first, end).map((set) => (

@@ -37,7 +37,7 @@ export function ManySets({ project, sets, all, isEvery, onAll, onNone, onRemove 
     <div
       role="group"
       aria-label="Selected sets"
-      className="sticky top-0 z-20 mb-3 flex flex-wrap items-center gap-3 border-b-2 border-copper
+      className="sticky -top-3.5 z-20 mb-3 flex flex-wrap items-center gap-3 border-b-2 border-copper
         bg-sheet px-3 py-2"
     >
       <b className="font-semibold">{count} selected</b>

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useAssay } from "../../api/assays";
 import { api, type DeliveryLine, settled, type TextureSet } from "../../api/client";
 import { useSets, useTargets } from "../../api/queries";
 import { useInFront } from "../../line/inFront";
+import { forgetTaken, justTaken } from "../../line/justTaken";
 import { Problem } from "../../parts/grades";
 import { useKey } from "../../parts/useKey";
 import type { How } from "./Card";
@@ -30,7 +31,7 @@ export function Tray({ project }: { project: string }) {
       </button>
     </p>
   );
-  if (error)
+  if (error && !sets)
     return <main className="p-4 text-stop">The sets could not be read: {error.message}</main>;
   if (!sets) return <main className="p-4 text-ink2">Laying out the sets…</main>;
   if (!sets.length)
@@ -110,7 +111,9 @@ type SievedProps = CardsProps & Pick<CardGridProps, "found" | "density"> & { kno
 /** What of the tray is shown, what of it is selected, and what is done with that. */
 function Sieved({ project, sets, known, found, density, onRemove }: SievedProps) {
   const [{ sought, filters, sort }, look] = useTrayLook(project, sets.length);
-  const [chosen, setChosen] = useState<string[]>([]);
+  const [taken] = useState(justTaken);
+  const [chosen, setChosen] = useState(() => [...taken]);
+  useEffect(forgetTaken, []);
   const [last, setLast] = useState<string | null>(null);
   const { data: targets = [] } = useTargets();
   const titleOf = (key: string) =>
@@ -170,6 +173,7 @@ function Sieved({ project, sets, known, found, density, onRemove }: SievedProps)
         found={found}
         density={density}
         chosen={chosen}
+        opensAt={ids.indexOf(taken[0])}
         onChoose={handleChoose}
         onRemove={handleRemoveOne}
       />

@@ -33,9 +33,9 @@ const isSame = (one: View, other: View) =>
 
 /**
  * The cards that are drawn, of hundreds: those in view and a little beyond, in a grid as high as all
- * of them would be. Where it was scrolled to is where it is the next time.
+ * of them would be. Where it was scrolled to is where it is the next time, unless it opens at a card.
  */
-export function useInView(project: string, count: number) {
+export function useInView(project: string, count: number, opensAt: number) {
   const ref = useRef<HTMLDivElement>(null);
   const [view, setView] = useState(AT_FIRST);
   useLayoutEffect(() => {
@@ -61,11 +61,15 @@ export function useInView(project: string, count: number) {
     };
   }, [project]);
   const isMeasured = view !== AT_FIRST; // before, it has not its height
+  const { columns, rowPx } = view;
+  const first = useRef(opensAt);
   useLayoutEffect(() => {
     const around = ref.current?.closest("main");
-    if (isMeasured && around) around.scrollTop = Number(sessionStorage.getItem(keyOf(project)));
-  }, [isMeasured, project]);
-  const { columns, rowPx } = view;
+    if (!isMeasured || !around) return;
+    const kept = Number(sessionStorage.getItem(keyOf(project)));
+    around.scrollTop = first.current < 0 ? kept : Math.floor(first.current / columns) * rowPx;
+    first.current = -1;
+  }, [isMeasured, project, columns, rowPx]);
   const last = Math.max(0, Math.ceil(count / columns) - 1);
   const from = Math.min(view.from, last);
   const rows: CSSProperties = {
