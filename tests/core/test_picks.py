@@ -5,6 +5,8 @@ import pytest
 
 from copper_sieve.core.bands import NEVER
 from copper_sieve.core.color import linear_from_srgb_codes
+from copper_sieve.core.derive.alike import OPERATIONS as MASKS
+from copper_sieve.core.derive.alike import alike_features, fit_alike, mask_alike
 from copper_sieve.core.derive.likeness import fit_likeness, likeness_features, roughness_by_likeness
 from copper_sieve.core.derive.pick_fit import (
     _PULLS,
@@ -17,9 +19,8 @@ from copper_sieve.core.derive.pick_fit import (
     pick_features,
     picked,
 )
-from copper_sieve.core.derive.picks import OPERATIONS, MaskByPicks, height_by_picks, mask_by_picks
+from copper_sieve.core.derive.picks import MaskByPicks, height_by_picks, mask_by_picks
 from copper_sieve.core.filters import resize
-from copper_sieve.core.operation import Part
 from copper_sieve.core.raster import Size
 from copper_sieve.demo.materials import _noise
 
@@ -195,18 +196,15 @@ def test_few_spots_say_little_of_the_middle(value):
     assert 0.4 < float(height_by_picks(spectra, fit_picks(found, few, PLAIN["height"], waits=True)).mean()) < 0.6
 
 
-BY_PICKS = {one.key: one for one in OPERATIONS}
+BY_PICKS = {one.key: one for one in MASKS}
 
 
 def mask_of(name: str, color: np.ndarray, picks: list[Pick], grown: int = 1) -> np.ndarray:
     """What a mask's operation makes, at ``grown`` times the size that the picks are read at."""
-    made, spectra = BY_PICKS[name], color_spectra(color, "wrap")
-    fit = (made.of or ())[-1]
-    assert isinstance(fit, Part)
-    told = fit.make(pick_features(spectra), spectra, picks=tuple(picks), tiles=())
-    assert told.worst == 0 or len({pick.value for pick in picks}) == 2
-    large = np.repeat(np.repeat(color, grown, 0), grown, 1)
-    return made.make(color_spectra(large, "wrap"), told, params=MaskByPicks(), cancel=NEVER)[::grown, ::grown]
+    fit = fit_alike(alike_features(color_spectra(color, "wrap")), picks)
+    assert fit.worst < 0.01
+    large = alike_features(color_spectra(np.repeat(np.repeat(color, grown, 0), grown, 1), "wrap"))
+    return BY_PICKS[name].make(large, fit, params=MaskByPicks(), cancel=NEVER)[::grown, ::grown]
 
 
 @pytest.mark.parametrize("brush", [False, True])
@@ -224,7 +222,30 @@ def test_a_mask_of_one_word_is_what_looks_like_it(brush, grown):
     assert (mask_of("opacity_by_picks", color, said, grown) == 1).all()
     both = [*said, spot(blue, 0.0, 5)]
     drawn = mask_of("metallic_by_picks", color, both, grown)
-    assert drawn[gold].mean() > 0.8 and drawn[blue].mean() < 0.2
+    assert drawn[gold].mean() > 0.98 and drawn[blue].mean() < 0.02
+
+
+def test_a_mask_of_both_words_goes_by_the_nearer_and_forgives_slips_of_a_stroke():
+    color = (HUES * (0.85 + 0.15 * RELIEF[..., None])).clip(0.02, 1).astype(np.float32)
+    gold, blue = SPOTS > 0.3, SPOTS < -0.3
+    features = alike_features(color_spectra(color, "wrap"))
+    strokes = [brushed(gold, spot(gold, 1.0, 4), 0), brushed(blue, spot(blue, 0.0, 5), 1)]
+    slipped = [strokes[0][-1].model_copy(update={"x": strokes[1][0].x, "y": strokes[1][0].y}), *strokes[0][:-1], *strokes[1]]
+    for said in ([*strokes[0], *strokes[1]], slipped):
+        fit = fit_alike(features, said)
+        mask = mask_alike(features, fit, 0.35)
+        assert mask[gold].mean() > 0.98 and mask[blue].mean() < 0.02
+        assert fit.worst < 0.01
+    both = [said[0], said[0].model_copy(update={"value": 0.0, "stroke": None})]
+    assert fit_alike(features, both).worst > 0.3  # of two clicks on one spot, one must be wrong
+
+
+def test_doubt_of_a_mask_is_what_nothing_was_said_of():
+    color = (HUES * (0.85 + 0.15 * RELIEF[..., None])).clip(0.02, 1).astype(np.float32)
+    features = alike_features(color_spectra(color, "wrap"))
+    doubt = fit_alike(features, [spot(SPOTS > 0.3, 1.0, 4)]).doubt(features)
+    assert doubt[SPOTS > 0.3].mean() < 0.2 < 0.8 < doubt[SPOTS < -0.3].mean()
+    assert (fit_alike(features, ()).doubt(features) == 1).all()
 
 
 def test_a_mask_of_one_word_holds_over_an_area_wider_than_any_detail():

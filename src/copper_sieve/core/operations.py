@@ -24,6 +24,7 @@ _DECLARED_IN = (
     "derive.albedo",
     "derive.picks",
     "derive.likeness",
+    "derive.alike",
     "derive.gray_height",
     "derive.masks",
     "derive.wear",

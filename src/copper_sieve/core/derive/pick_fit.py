@@ -17,7 +17,6 @@ from ..color import oklab_from_linear
 from ..filters import Spectrum, spectrum
 from ..params import Params
 from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
-from .alike import Alike
 from .detail import HANDLES, detail_transfer
 
 __all__ = [
@@ -28,7 +27,6 @@ __all__ = [
     "Spectra",
     "color_spectra",
     "fit_picks",
-    "is_one_word",
     "pick_features",
     "picked",
     "places_of",
@@ -76,8 +74,7 @@ class Pick(Params):
 class PickFit:
     """``weights`` (planes, bands) for the bands of L, a, b and, with a lamp, its relief; ``offset``; how far each pick is off.
 
-    ``points`` are the picks among the features, each over its spread. One that ``is_waiting`` has heard one word alone; of a
-    mask it knows then what that word is true of, ``alike``.
+    ``points`` are the picks among the features, each over its spread. One that ``is_waiting`` has heard one word alone.
     """
 
     weights: tuple[tuple[float, ...], ...]
@@ -85,7 +82,6 @@ class PickFit:
     residuals: tuple[float, ...]
     points: FloatArray | None = field(default=None, compare=False, repr=False)
     is_waiting: bool = False
-    alike: Alike | None = field(default=None, compare=False, repr=False)
 
     @property
     def worst(self) -> float:
@@ -191,7 +187,7 @@ def fit_picks(
     start = np.concatenate([[-1.0 if turned else 1.0], np.zeros(count), [0.5]])
     hold = _PULL_SIGN if witness is not relief else _PULL_SIGN_UNDER_A_LAMP
     pulls = np.concatenate([[hold], np.tile(_PULL_BANDS, count // _BANDS), [_PULL_MIDDLE]])
-    is_waiting = waits and is_one_word(picks)
+    is_waiting = waits and _is_one_word(picks)
     if is_waiting:
         once = (spot == np.arange(spot.max() + 1)[:, None]) / np.bincount(spot)[:, None]
         pulls *= _PULL_ONE_WORD
@@ -207,15 +203,8 @@ def fit_picks(
     return PickFit(told, 0.5 + heard * (float(solved[-1]) - 0.5), residuals, spots.astype(np.float32), is_waiting)
 
 
-def is_one_word(picks: Sequence[Pick]) -> bool:
-    """Whether all picks say the same, so that nothing tells where that ends.
-
-    Examples
-    --------
-    >>> here, there = Pick(x=0.1, y=0.1, value=1), Pick(x=0.9, y=0.1, value=0)
-    >>> is_one_word([here]), is_one_word([here, there]), is_one_word([])
-    (True, False, False)
-    """
+def _is_one_word(picks: Sequence[Pick]) -> bool:
+    """Whether all picks say the same, so that nothing tells where that ends."""
     values = [pick.value for pick in picks]
     return bool(values) and (min(values) > 0.5 or max(values) < 0.5)
 

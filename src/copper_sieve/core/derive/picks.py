@@ -20,23 +20,21 @@ from ..filters import Spectrum, guided
 from ..operation import Operation, Part, master
 from ..params import Params, control
 from ..raster import FloatArray, Rgb
-from .alike import alike_spots, nearness
 from .height import UNDER_LAMP
 from .pick_fit import (
     PLAIN,
     Pick,
-    PickFeatures,
     PickFit,
     Spectra,
     color_spectra,
     fit_picks,
-    is_one_word,
     pick_features,
     picked,
-    places_of,
 )
 
 __all__ = [
+    "COLOR_SPECTRA",
+    "DRAWN_MASKS",
     "FIRST_ROUGHNESS_BY_PICKS",
     "OPERATIONS",
     "PICK_FIT",
@@ -161,13 +159,10 @@ def _fit(plain: str, number: int = 1) -> Part:
 
 
 def _once_asked(spectra: Spectra, fit: PickFit, *, params: MaskByPicks, unasked: float, cancel: Cancel = NEVER) -> FloatArray:
-    """The mask of the picks; one value where nobody has picked yet, and beyond what looks like the spots of one word alone."""
-    if fit.residuals and fit.alike is None:
+    """The mask of the picks; one value where nobody has picked yet, instead of a gray that says nothing."""
+    if fit.residuals:
         return mask_by_picks(spectra, fit, params=params, cancel=cancel)
-    mask = np.full((spectra[0].size.height, spectra[0].size.width), unasked, np.float32)
-    if fit.alike is not None and fit.alike.value != unasked:
-        mask += np.float32(fit.alike.value - unasked) * nearness(spectra, fit.alike, params.softness, cancel)
-    return mask
+    return np.full((spectra[0].size.height, spectra[0].size.width), unasked, np.float32)
 
 
 def _glow_once_asked(color: Rgb, spectra: Spectra, fit: PickFit, *, params: GlowByPicks, cancel: Cancel) -> FloatArray:
@@ -175,23 +170,13 @@ def _glow_once_asked(color: Rgb, spectra: Spectra, fit: PickFit, *, params: Glow
     return color * mask[..., None] * np.float32(params.gain)
 
 
-def _fit_mask(features: PickFeatures, spectra: Spectra, picks: Sequence[Pick], tiles: Sequence[int]) -> PickFit:
-    """The fit of a mask's picks; of one word alone what it is true of, as no rule tells where metal or a hole ends."""
-    fit = fit_picks(features, picks, PLAIN["mask"], tiles)
-    if not is_one_word(picks):
-        return fit
-    rows, columns = features.values.shape[:2]
-    return replace(fit, is_waiting=True, alike=alike_spots(spectra, places_of(picks, rows, columns, tiles), picks[0].value))
-
-
 PICK_FIT = "pick fit"
 _BY_PICKS = "from color, by picks"
 _COLOR = (master("color", "base_color"),)
-_COLORS = Part("color spectra/1", color_spectra, of=("color",), facts=("edges",))
-_SPECTRA = Part("lit spectra/1", _with_lamp, of=(_COLORS, replace(UNDER_LAMP, is_needed=_is_lit)), is_kept=False)
+COLOR_SPECTRA = Part("color spectra/1", color_spectra, of=("color",), facts=("edges",))
+_SPECTRA = Part("lit spectra/1", _with_lamp, of=(COLOR_SPECTRA, replace(UNDER_LAMP, is_needed=_is_lit)), is_kept=False)
 _FEATURES = Part("pick features/1", pick_features, of=(_SPECTRA,), is_measured=True)
 _AS_MASK = (_SPECTRA, _fit("mask"))
-_BY_WORD = Part(f"{PICK_FIT} of mask/2", _fit_mask, (_FEATURES, _SPECTRA), ("picks",), facts=("tiles",), is_measured=True)
 FIRST_ROUGHNESS_BY_PICKS = Operation(
     "roughness_by_picks",
     _BY_PICKS,
@@ -205,17 +190,11 @@ FIRST_ROUGHNESS_BY_PICKS = Operation(
 )
 
 
-def _ways(
-    output: str, first: Callable[..., FloatArray], asked: Callable[..., FloatArray], params: type[MaskByPicks] = MaskByPicks
-) -> Operation:
-    """A mask by picks, with the two ways that it was made by before; what glows is also made of the color itself."""
-    color = ("color",) if params is GlowByPicks else ()
-    made = Operation(
-        f"{output}_by_picks", _BY_PICKS, first, params, slots=_COLOR, outputs=(output,), of=(*color, *_AS_MASK), effort=7
-    )
-    gray = replace(made, was="the way that is gray everywhere until something is picked")
-    drawn = replace(made, make=asked, number=2, was="the way that draws everything towards the only word that was said")
-    return replace(made, make=asked, of=(*color, _SPECTRA, _BY_WORD), number=3, older=(gray, drawn))
+def _drawn(output: str, first: Callable[..., FloatArray], asked: Callable[..., FloatArray], **of_glow: Any) -> Operation:
+    """A mask that is drawn through the picks, with the way before it; what glows is made of the color itself as well."""
+    made = Operation(f"{output}_by_picks", _BY_PICKS, first, MaskByPicks, slots=_COLOR, outputs=(output,), of=_AS_MASK, effort=7)
+    gray = replace(made, was="the way that is gray everywhere until something is picked", **of_glow)
+    return replace(gray, make=asked, number=2, was="the way that draws far more than looks like the spots", older=(gray,))
 
 
 _FIRST_HEIGHT = Operation(
@@ -230,11 +209,10 @@ _FIRST_HEIGHT = Operation(
     was="the way that a few picks move the whole height by",
 )
 _HEIGHT = replace(_FIRST_HEIGHT, of=(_SPECTRA, _fit("height", 2)), number=2, was="", older=(_FIRST_HEIGHT,))
-OPERATIONS = (
-    _HEIGHT,
-    *(
-        _ways(output, mask_by_picks, partial(_once_asked, unasked=unasked))
-        for output, unasked in (("metallic", 0.0), ("opacity", 1.0))
-    ),
-    _ways("emissive", _glow_by_picks, _glow_once_asked, GlowByPicks),
-)
+# By what they are of. They were followed by masks of what looks like the spots.
+DRAWN_MASKS = {
+    "metallic": _drawn("metallic", mask_by_picks, partial(_once_asked, unasked=0.0)),
+    "opacity": _drawn("opacity", mask_by_picks, partial(_once_asked, unasked=1.0)),
+    "emissive": _drawn("emissive", _glow_by_picks, _glow_once_asked, params=GlowByPicks, of=("color", *_AS_MASK)),
+}
+OPERATIONS = (_HEIGHT,)
