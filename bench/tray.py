@@ -21,11 +21,11 @@ new PerformanceObserver((list) => {
   for (const entry of list.getEntries()) longest = Math.max(longest, entry.duration);
 }).observe({ type: 'longtask', buffered: true });
 """
-_SCROLL = """async (steps) => {  // backwards where they are under 0
+_SCROLL = """async ([steps, px]) => {  // backwards where px is under 0
   const tray = document.querySelector('main'), frames = [];
   let last = performance.now();
-  for (let k = 0; k < Math.abs(steps); k++) {
-    tray.scrollTop += 90 * Math.sign(steps);
+  for (let k = 0; k < steps; k++) {
+    tray.scrollTop += px;
     await new Promise(requestAnimationFrame);
     frames.push(performance.now() - last);
     last = performance.now();
@@ -90,8 +90,9 @@ def looked_at(page: Page, address: str, project: str, count: int) -> None:
     page.evaluate("longest = 0")
     page.wait_for_function("!document.querySelector('footer')?.textContent.includes('looking')")
     print(f"until every set is looked at: {page.evaluate(_LONGEST)} at most")
-    print(f"scrolled: {said(page.evaluate(_SCROLL, 120))}")
-    work = longest_work(page, lambda: page.evaluate(_SCROLL, -120))
+    print(f"scrolled while looking: {said(page.evaluate(_SCROLL, [200, 20]))}")
+    print(f"scrolled fast: {said(page.evaluate(_SCROLL, [100, 90]))}")
+    work = longest_work(page, lambda: page.evaluate(_SCROLL, [100, -90]))
     print(f"scrolled back: {work:.0f} ms of processor time at once (aim 50)")
     page.evaluate(_FRAMES)
 

@@ -55,6 +55,7 @@ def test_the_tray_stays_while_its_first_set_is_selected(page, server, project):
     made = make_set(server, "steady", {"base_color": np.full((64, 64, 3), (90, 60, 40), np.uint8)}, project=key)
     page.goto(f"/p/{key}/tray")
     page.get_by_label(f"Select {made['name']}").wait_for()
+    page.wait_for_function("document.querySelector('[data-set] img')?.naturalWidth > 0")
     page.wait_for_load_state("networkidle")
     page.evaluate(_WATCH_PLACES)
     page.get_by_label(f"Select {made['name']}").click()

@@ -4,6 +4,7 @@ import { type DensityRow, foundOn } from "../../api/assays";
 import type { AssayRow, TextureSet } from "../../api/client";
 import { GRADE_ORDER, GradeCount } from "../../parts/grades";
 import { Hint, Near } from "../../parts/Hint";
+import { Swatch } from "./Swatch";
 
 /** How a card is selected: beside others, or as the end of a range. */
 export type How = { isMore: boolean; isRange: boolean };
@@ -76,12 +77,7 @@ export const Card = memo(function Card({
       <Near value={isNear}>
         <Link to={address} className="block">
           <div className="relative aspect-square overflow-hidden rounded-[3px] bg-surround">
-            <img
-              alt=""
-              decoding="async"
-              src={`/api/sets/${set.id}/swatch?head=${set.head}`}
-              className="size-full object-cover"
-            />
+            <Swatch address={`/api/sets/${set.id}/swatch?head=${set.head}`} />
             <i className="absolute right-0 bottom-0 border-[9px] border-hair border-r-paper border-b-paper" />
           </div>
           <p className="mt-1.5 flex items-baseline justify-between gap-2">

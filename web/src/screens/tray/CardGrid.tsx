@@ -1,7 +1,9 @@
+import { memo } from "react";
 import type { DensityRow } from "../../api/assays";
 import type { AssayRow, TextureSet } from "../../api/client";
 import { Card, type How } from "./Card";
 import { useInView } from "./inView";
+import { Rushed } from "./Swatch";
 
 export type CardGridProps = {
   project: string;
@@ -17,7 +19,7 @@ export type CardGridProps = {
 };
 
 /** The cards of these sets, of which only those near what is seen are drawn. */
-export function CardGrid({
+export const CardGrid = memo(function CardGrid({
   project,
   sets,
   found,
@@ -26,20 +28,22 @@ export function CardGrid({
   opensAt,
   ...does
 }: CardGridProps) {
-  const { ref, rows, first, end } = useInView(project, sets.length, opensAt);
+  const { ref, rows, first, end, isRushed } = useInView(project, sets.length, opensAt);
   return (
     <div ref={ref} className="grid content-start gap-x-4" style={rows}>
-      {sets.slice(first, end).map((set) => (
-        <Card
-          key={set.id}
-          set={set}
-          found={found.get(set.id)}
-          density={density}
-          address={`/p/${project}/bench/${set.id}`}
-          isChosen={chosen.includes(set.id)}
-          {...does}
-        />
-      ))}
+      <Rushed value={isRushed}>
+        {sets.slice(first, end).map((set) => (
+          <Card
+            key={set.id}
+            set={set}
+            found={found.get(set.id)}
+            density={density}
+            address={`/p/${project}/bench/${set.id}`}
+            isChosen={chosen.includes(set.id)}
+            {...does}
+          />
+        ))}
+      </Rushed>
     </div>
   );
-}
+});

@@ -1,5 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { useAssay } from "../../api/assays";
 import { api, type DeliveryLine, settled, type TextureSet } from "../../api/client";
 import { useSets, useTargets } from "../../api/queries";
@@ -110,7 +118,9 @@ type SievedProps = CardsProps & Pick<CardGridProps, "found" | "density"> & { kno
 
 /** What of the tray is shown, what of it is selected, and what is done with that. */
 function Sieved({ project, sets, known, found, density, onRemove }: SievedProps) {
-  const [{ sought, filters, sort }, look] = useTrayLook(project, sets.length);
+  const [asked, look] = useTrayLook(project, sets.length);
+  const { sought, filters, sort } = asked;
+  const seen = useDeferredValue(asked); // who types waits for no cards
   const [taken] = useState(justTaken);
   const [chosen, setChosen] = useState(() => [...taken]);
   useEffect(forgetTaken, []);
@@ -118,7 +128,10 @@ function Sieved({ project, sets, known, found, density, onRemove }: SievedProps)
   const { data: targets = [] } = useTargets();
   const titleOf = (key: string) =>
     targets.find(({ target }) => target.key === key)?.target.title ?? key;
-  const shown = sorted(sieved(sets, sought, filters, known), sort, known);
+  const shown = useMemo(
+    () => sorted(sieved(sets, seen.sought, seen.filters, known), seen.sort, known),
+    [sets, seen, known],
+  );
   const ids = shown.map(({ id }) => id);
   const own = sets.filter(({ id }) => chosen.includes(id));
   useInFront(chosen);

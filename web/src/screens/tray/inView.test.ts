@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { viewOf } from "./inView";
+import { speedometer, viewOf } from "./inView";
 
 describe("the cards in view", () => {
   it("has as many columns as fit, and one where none does", () => {
@@ -25,5 +25,28 @@ describe("the cards in view", () => {
     const { from, to } = viewOf(1244, -5000, 0);
     expect(from).toBe(0);
     expect(to).toBe(1);
+  });
+});
+
+describe("how fast the tray is scrolled", () => {
+  const told = (px: number, every: number, count: number) => {
+    const speed = speedometer();
+    return Array.from({ length: count }, (_, k) => speed(k * px, 1000 + k * every)).filter(
+      (one) => one !== null,
+    );
+  };
+
+  it("is told over several moves, as frames come unevenly", () => {
+    expect(told(20, 16, 4)).toEqual([]);
+    expect(told(20, 16, 20).every((one) => Math.abs(one - 1.25) < 0.01)).toBe(true);
+    expect(told(20, 16, 20).length).toBeGreaterThan(2);
+  });
+
+  it("says nothing of single moves, however far they go", () => {
+    expect(told(5000, 400, 10)).toEqual([]);
+  });
+
+  it("is the same upwards", () => {
+    expect(told(-90, 16, 8)[0]).toBeCloseTo(90 / 16);
   });
 });
