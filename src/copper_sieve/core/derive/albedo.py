@@ -7,10 +7,11 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
+import numba
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel
+from ..bands import NEVER, Cancel, run_rows
 from ..color import LUMINANCE_REC709, luminance
 from ..filters import gaussian, resize
 from ..operation import Operation, Part, read_as
@@ -112,9 +113,21 @@ def albedo_from_photo(
     if params.evenness > 0:
         if light is None:
             light = light_on(photo, edges, falloff=params.falloff, breadth=params.breadth, is_tinted=params.is_tinted)
-        even = even / np.maximum(light, np.float32(_DARKEST)) ** np.float32(params.evenness)
+        light = np.maximum(light, np.float32(_DARKEST)) ** np.float32(params.evenness)
+        even = np.empty(photo.shape, np.float32)
+        run_rows(_divide, *even.shape[:2], cancel, np.ascontiguousarray(photo, np.float32), light, even)
     cancel.check()
     return _settled(photo, even, shade, params, cancel)
+
+
+@numba.njit(nogil=True, cache=True)
+def _divide(first, last, photo, light, out):
+    """By the light of every texel, of one component or of three."""
+    own = light.shape[2] - 1
+    for row in range(first, last):
+        for i in range(photo.shape[1]):
+            for k in range(3):
+                out[row, i, k] = photo[row, i, k] / light[row, i, min(k, own)]
 
 
 def albedo_without_broad_tones(
@@ -160,15 +173,27 @@ def _settled(
     """The evened photo without the shade of recesses, as bright as before on the whole; then saturation and levels."""
     if shade is not None and params.lift > 0:
         even = even / (np.maximum(shade, np.float32(_DARKEST)) ** np.float32(params.lift))[..., None]
+    scale = 1.0
     if even is not photo:
         mean = float(luminance(photo).mean())
-        even = even * np.float32(mean / max(float((even @ LUMINANCE_REC709).mean()), 1e-6))
-    cancel.check()
+        scale = mean / max(float((even @ LUMINANCE_REC709).mean()), 1e-6)
+    out = np.empty(even.shape, np.float32)
+    run_rows(_level, *out.shape[:2], cancel, even, np.float32(scale), params, out)
+    return out
+
+
+def _level(
+    first: int, last: int, even: Rgb, scale: np.float32, params: AlbedoFromPhoto | AlbedoWithoutBroadTones, out: FloatArray
+) -> None:
+    """A few rows at a time: what is done to them one after the other stays in the cache."""
+    rows = even[first:last] * scale
     if params.saturation != 1:
-        gray = luminance(np.ascontiguousarray(even))[..., None]
-        even = gray + (even - gray) * np.float32(params.saturation)
+        gray = luminance(rows)[..., None]
+        rows = gray + (rows - gray) * np.float32(params.saturation)
     span = max(params.bright - params.dark, 1e-3)
-    return np.clip((even - np.float32(params.dark)) / np.float32(span), 0, 1).astype(np.float32)
+    if params.dark != 0 or span != 1:
+        rows = (rows - np.float32(params.dark)) / np.float32(span)
+    np.clip(rows, 0, 1, out=out[first:last])
 
 
 def own_shade(photo: Rgb, edges: Edges | Edge = "wrap", *, cancel: Cancel = NEVER) -> FloatArray:

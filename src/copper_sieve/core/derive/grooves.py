@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Literal
 
-import cv2
 import numpy as np
 from pydantic import Field
 
-from ..bands import NEVER, Cancel, in_parts
+from ..bands import NEVER, Cancel, in_parts, run_rows
 from ..color import GRAYS, GrayName
 from ..filters import Spectrum, blur_transfer, padded, resize
 from ..operation import Operation, Part, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Gray, Rgb, Size, as_rgb, edges_of, floats
+from .closing import closed_by_disc
 from .detail import weighted_detail
 from .height import WAVES, gray_spectrum
 
@@ -106,10 +106,8 @@ def _closed(values: Gray, radius: float, edges: Edges) -> FloatArray:
     scale = min(1.0, _DISC_PX / texels)
     small = resize(values, Size(max(1, round(columns * scale)), max(1, round(rows * scale))), edges)
     reach = max(1, round(texels * scale))
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    closed = cv2.morphologyEx(padded(small, 2 * reach, 2 * reach, edges), cv2.MORPH_CLOSE, disc)
-    inner = closed[2 * reach : 2 * reach + small.shape[0], 2 * reach : 2 * reach + small.shape[1]]
-    return resize(floats(np.ascontiguousarray(inner)), Size(columns, rows), edges)
+    inner = closed_by_disc(padded(small, 2 * reach, 2 * reach, edges), reach)
+    return resize(inner, Size(columns, rows), edges)
 
 
 def line_skewness(lightness: Spectrum) -> float:
@@ -205,15 +203,23 @@ def shape_grooves(
     >>> shape_grooves(plain, plain, measure_grooves(plain, plain), params=HeightFromGrooves()).round(2).max()
     np.float32(0.5)
     """
-    share = _share(depth, scale.grain, scale.floor)
+    out = np.empty(depth.shape, np.float32)
+    run_rows(_shape, *out.shape, cancel, depth, fine, scale, params, out)
+    return out
+
+
+def _shape(
+    first: int, last: int, depth: Gray, fine: Gray, scale: GrooveScale, params: HeightFromGrooves, out: FloatArray
+) -> None:
+    """A few rows at a time: what is done to them one after the other stays in the cache."""
+    share = _share(depth[first:last], scale.grain, scale.floor)
     if params.profile == "round":
         share = share * (2 - share)
     height = np.float32(0.5) + (np.float32(scale.mean) - share) * np.float32(0.5 * params.depth)
-    cancel.check()
     if params.fine > 0:
-        bumps = fine - np.float32(scale.fine_mean)
+        bumps = fine[first:last] - np.float32(scale.fine_mean)
         height += bumps * np.float32(0.25 * params.fine / scale.fine_reach)
-    return np.clip(height, 0, 1)
+    np.clip(height, 0, 1, out=out[first:last])
 
 
 def height_from_grooves(
