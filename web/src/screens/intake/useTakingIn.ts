@@ -37,7 +37,8 @@ export function useTakingIn(told: TakingIn) {
   const [isTaking, setTaking] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
   const ready = groups.filter(isReady);
-  const isRead = reading.busy.of === 0 && !isBehind && !meshes.isBehind;
+  const isWaiting = isBehind || meshes.isBehind;
+  const isRead = reading.busy.of === 0 && !isWaiting;
   const canGo = isHere && ready.length + meshes.sets.length > 0 && isRead && !isTaking;
 
   /** Take groups in one after the other; one that fails stays in the table and says why. */
@@ -81,7 +82,7 @@ export function useTakingIn(told: TakingIn) {
   };
 
   const ways: Record<Way, () => Promise<void>> = { sets: toSets, targets: toTargets };
-  const isSoon = isHere && isBehind && reading.busy.of === 0 && !isTaking;
+  const isSoon = isHere && isWaiting && reading.busy.of === 0 && !isTaking;
   const press = usePress<Way>(canGo, isSoon, (way) => {
     if (way === "sets" || usual.length) void ways[way]();
   });
