@@ -321,6 +321,12 @@ def test_a_set_that_cannot_be_looked_at_is_asked_about_once_and_holds_nothing_up
     page.get_by_role("button", name="The whole set").click()
     page.wait_for_load_state("networkidle")
     assert len(asked) == 1
+    page.keyboard.press("a")
+    unknown = page.get_by_text("Could not be looked at, so nothing is known of it: Not looked at")
+    expect(unknown).to_be_visible()
+    page.unroute(f"**/sets/{made['id']}/assay*")
+    page.get_by_role("button", name="Look again").click()
+    expect(unknown).to_be_hidden()
 
 
 def test_a_key_is_changed_and_found_and_put_back(page):

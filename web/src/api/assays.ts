@@ -42,7 +42,7 @@ function useChanged(project: string, sets: TextureSet[]): readonly string[] {
   return data;
 }
 
-/** The answers by set and head; null for one that did not come. */
+/** The answers by set and head; null for one that did not come, of which nothing is known. */
 type Known = Readonly<Record<string, AssayRow[] | null>>;
 const KNOWN = ["assays"];
 const NONE_KNOWN: Known = {};
@@ -112,8 +112,8 @@ function useDensity(project: string) {
 }
 
 /**
- * Everything found on these sets of a project, all together and set by set, and whether some are
- * still being looked at.
+ * Everything found on these sets of a project, all together and set by set, whether some are still
+ * being looked at, and which could not be.
  */
 export function useAssay(project: string, sets: TextureSet[]) {
   const client = useQueryClient();
@@ -140,7 +140,23 @@ export function useAssay(project: string, sets: TextureSet[]) {
       ),
     [sets, each, density],
   );
-  return { rows, each, density, isLooking: keys.some((key) => known[key] === undefined) };
+  const lookAgain = () => {
+    client.setQueryData<Known>(KNOWN, (known = NONE_KNOWN) =>
+      Object.fromEntries(Object.entries(known).filter(([, rows]) => rows)),
+    );
+    for (const [k, set] of sets.entries()) {
+      refused.delete(set);
+      look(client, set, keys[k]);
+    }
+  };
+  return {
+    rows,
+    each,
+    density,
+    isLooking: keys.some((key) => known[key] === undefined),
+    unseen: sets.filter((_, k) => known[keys[k]] === null),
+    lookAgain,
+  };
 }
 
 /** What is found on the set in hand, which no other set's answer comes before. */

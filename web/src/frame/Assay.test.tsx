@@ -17,7 +17,7 @@ const found = (setId: string, grade: string, text: string) => ({
 });
 const SETS = [set("1", "Felt"), set("2", "Brass")];
 
-function strip(rows: Record<string, object[]>, shown?: string | null) {
+function strip(rows: Record<string, object[] | null>, shown?: string | null) {
   const known = Object.fromEntries(Object.entries(rows).map(([id, found]) => [`${id} 1`, found]));
   return drawn(
     <Assay project="p" shown={shown} isOpen={false} onOpen={() => {}} onHelp={() => {}} />,
@@ -47,5 +47,12 @@ describe("the strip at the foot", () => {
   it("says that it is still looking until every set was looked at", () => {
     expect(strip({ 1: [] }).text).toContain("looking…");
     expect(strip({ 1: [], 2: [] }).text).not.toContain("looking…");
+  });
+
+  it("does not call a set sound that could not be looked at", () => {
+    expect(strip({ 1: [], 2: null }, "2").text).toContain("Brass could not be looked at");
+    expect(strip({ 1: [], 2: null }, "2").text).not.toContain("nothing to check");
+    expect(strip({ 1: [], 2: null }, "1").text).toContain("Felt: nothing to check in its maps");
+    expect(strip({ 1: [], 2: null }).text).not.toContain("looking…");
   });
 });

@@ -24,7 +24,7 @@ type AssayProps = {
 /** The strip that is always there: findings by grade; opened, each with its set. */
 export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
   const { data: sets = [] } = useSets(project);
-  const { rows, isLooking } = useAssay(project, sets);
+  const { rows, isLooking, unseen, lookAgain } = useAssay(project, sets);
   const fix = useFix(project);
   const ticked = useFront(({ ids }) => ids);
   const inFront =
@@ -32,7 +32,7 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
       ? sets.filter(({ id }) => ticked.includes(id))
       : [sets.find(({ id }) => id === shown) ?? sets[0]].filter(Boolean);
   const found = inOrder(rows, inFront);
-  const first = spokenFirst(rows, inFront, isLooking);
+  const first = spokenFirst(rows, inFront, isLooking, unseen);
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
@@ -64,7 +64,19 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
           >
             <h2 className="mb-2">Assay</h2>
             <Problem error={fix.error} />
-            {!found.length && (
+            {unseen.length > 0 && (
+              <div className="flex items-center justify-between gap-3 pb-2">
+                <p>
+                  Could not be looked at, so nothing is known of{" "}
+                  {unseen.length === 1 ? "it" : "them"}:{" "}
+                  <b className="font-semibold">{unseen.map(({ name }) => name).join(", ")}</b>
+                </p>
+                <button type="button" className="button shrink-0" onClick={lookAgain}>
+                  Look again
+                </button>
+              </div>
+            )}
+            {!found.length && !unseen.length && (
               <p className="text-ink2">
                 {isLooking
                   ? "Looking at every set…"

@@ -13,17 +13,22 @@ export function inOrder(rows: Assayed[], inFront: TextureSet[]): Assayed[] {
 }
 
 /**
- * The one sentence of the strip: what is to be done about the sets in front, or that it is nothing;
- * where none is, about any. Notes wait until they are asked for.
+ * The one sentence of the strip: what is to be done about the sets in front, or that it is nothing,
+ * or not known; where none is, about any. Notes wait until they are asked for.
  */
 export function spokenFirst(
   rows: Assayed[],
   inFront: TextureSet[],
   isLooking = false,
+  unseen: TextureSet[] = [],
 ): string | null {
+  const isMeant = (set: { id: string }) =>
+    !inFront.length || inFront.some(({ id }) => id === set.id);
   const grave = inOrder(rows, inFront).filter(({ finding }) => finding.grade !== "note");
-  const first = grave.find(({ set }) => !inFront.length || inFront.some(({ id }) => id === set.id));
+  const first = grave.find(({ set }) => isMeant(set));
   if (first) return `${first.set.name}: ${first.finding.text}`;
+  const unknown = unseen.find(isMeant);
+  if (unknown) return `${unknown.name} could not be looked at`;
   if (!inFront.length || isLooking) return null;
   const [one, ...others] = inFront;
   return others.length

@@ -33,7 +33,7 @@ _SOFTNESS = MaskByPicks().softness
 
 @dataclass(frozen=True)
 class AlikeFit:
-    """Spots among the features, each (spots, 3): where it ``is`` and where it ``is_not``. How far from a spot is alike, or,
+    """Spots among the features, each (spots, 3): of those that ``is_it`` and ``is_not``. How far from a spot is alike, or,
     where both words were said, how far the two lie apart: ``reach``. ``residuals`` are how far the mask is off at each pick.
     """
 
