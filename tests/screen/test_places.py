@@ -329,6 +329,19 @@ def test_a_set_that_cannot_be_looked_at_is_asked_about_once_and_holds_nothing_up
     expect(unknown).to_be_hidden()
 
 
+def test_a_place_that_is_gone_to_by_key_is_where_tab_goes_on(page):
+    page.goto(f"/p/{PROJECT}/tray")
+    page.get_by_role("heading", name="sets").wait_for()
+    page.keyboard.press("2")
+    expect(page.get_by_text("Choose files")).to_be_visible()
+    page.keyboard.press("Tab")
+    expect(page.get_by_text("Choose files")).to_be_focused()
+    page.keyboard.press("1")  # the button is still there, and hidden
+    expect(page.get_by_label(TRAY)).to_be_visible()
+    page.keyboard.press("Tab")
+    expect(page.get_by_label(TRAY)).to_be_focused()
+
+
 def test_a_key_is_changed_and_found_and_put_back(page):
     page.goto("/")
     expect(page.get_by_label(TRAY)).to_be_visible()

@@ -1,4 +1,4 @@
-import { Suspense, useState } from "react";
+import { Suspense, useLayoutEffect, useRef, useState } from "react";
 import {
   Link,
   NavLink,
@@ -93,6 +93,7 @@ export function Frame() {
           </Hint>
         </div>
       </header>
+      <PlaceSaid name={placeName(place)} at={`${place}/${setId}`} />
       <Boundary place={placeName(place)}>
         {!isKnown && <NoProject name={project} projects={projects} />}
         {isKnown && (
@@ -128,6 +129,24 @@ export function Frame() {
       {isDragged !== null && <DropSaid into={isDragged} />}
       <Help isOpen={open === "help"} onOpen={(isOpen) => setOpen(isOpen ? "help" : null)} />
     </>
+  );
+}
+
+/** Said on arriving: Tab goes on from here where what had the focus is no longer there. */
+function PlaceSaid({ name, at }: { name: string; at: string }) {
+  const said = useRef<HTMLSpanElement>(null);
+  const before = useRef(at);
+  useLayoutEffect(() => {
+    const isMoved = before.current !== at;
+    before.current = at;
+    const focused = document.activeElement;
+    const isGone = focused === document.body || focused?.getClientRects().length === 0;
+    if (isMoved && isGone) said.current?.focus();
+  }, [at]);
+  return (
+    <span ref={said} tabIndex={-1} className="sr-only">
+      {name}
+    </span>
   );
 }
 

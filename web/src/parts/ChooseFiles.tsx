@@ -30,6 +30,7 @@ export function ChooseFiles({
       <input
         ref={input}
         type="file"
+        tabIndex={-1} // the button opens it
         multiple={isMany}
         {...(isFolder && { webkitdirectory: "" })}
         accept={accept}
