@@ -99,6 +99,15 @@ def test_a_brighter_photo_has_the_same_light(times):
     np.testing.assert_allclose(light_on(photo * np.float32(times), "mirror"), light_on(photo, "mirror"), rtol=2e-3)
 
 
+def test_less_light_counts_on_a_surface_that_is_calm():
+    light = np.exp(0.3 * X)[..., None]
+    calm = np.float32([0.4, 0.4, 0.3]) * (1 + 0.05 * (surface() - surface().mean()))
+    across = light_across((calm * light).astype(np.float32), "mirror")
+    assert across.stands_out and across.ratio == pytest.approx(np.exp(0.3), rel=0.02)
+    assert not light_across((surface() * light).astype(np.float32), "mirror").stands_out
+    assert not light_across((calm * np.exp(0.15 * X)[..., None]).astype(np.float32), "mirror").stands_out
+
+
 def test_a_photo_of_one_color_and_a_black_one_stay_as_they_are():
     for value in (0.0, 0.3, 1.0):
         plain = np.full((32, 48, 3), value, np.float32)

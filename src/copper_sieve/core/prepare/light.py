@@ -15,7 +15,6 @@ from ..raster import Edge, Edges, FloatArray, Rgb, Size, as_rgb, edges_of, float
 
 __all__ = [
     "MOST",
-    "UNEVEN",
     "Falloff",
     "LightAcross",
     "Stuffs",
@@ -32,7 +31,6 @@ Stuffs = Sequence[np.ndarray] | np.ndarray  # of each: how much of it every cell
 Terms = tuple[float, float, float, float, float]  # of log light: x, y, x², y², xy, from -½ to ½
 
 MOST = 8.0  # of a term of log light
-UNEVEN = 1.5  # brightest over darkest from which light counts as uneven
 _CELLS = 64  # per side: light is broad
 _ROUNDS, _WIDE = 4, 2.0  # of the robust fit; residuals of twice the spread count a quarter
 _MEAN_SQUARE = 1 / 12  # of -½ to ½
@@ -45,7 +43,9 @@ _TWO_HUES, _TWO_TONES = 0.2, 0.15
 _HUES_APART, _TONES_APART, _LEAST_SHARE = 0.1, 0.3, 0.04
 _AMONG = 9  # cells around one, among which it is told whether a part of one tone is broad
 _ALIKE, _MOST_ALIKE = 0.1, 0.5  # of them that may be of the other tone; of all cells that lie so among their like
-_TOLD_APART = 2.5  # times the spread of what the fit leaves: a material's own broad tones reach 2
+# Light counts as uneven from that brightest over darkest, where it is so many times the spread of what the fit leaves: own broad
+# tones of a material reach 2 times, and less light is seen on a surface that is calm.
+_UNEVEN = ((1.5, 2.5), (1.2, 6.0))
 
 
 @dataclass(frozen=True)
@@ -251,9 +251,9 @@ def light_across(photo: Rgb, edges: Edges | Edge = "wrap") -> LightAcross:
     surface = np.log(_surface(terms, cells.shape, edges, 2))
     reach = float(np.ptp(surface))
     sideways = sum(abs(float(term)) for name, term in zip(names, terms) if name in ("x", "y"))
-    stands_out = np.exp(reach) >= UNEVEN and reach >= _TOLD_APART * fit.spread
+    stands_out = any(reach >= max(np.log(ratio), times * fit.spread) for ratio, times in _UNEVEN)
     toned = float(np.exp(abs(fit.stuffs[-1]))) if tones and not hues and _is_broad(tones[0]) else 1.0
-    return LightAcross(float(np.exp(reach)), bool(stands_out), "side" if sideways > _SIDEWAYS * reach else "borders", toned)
+    return LightAcross(float(np.exp(reach)), stands_out, "side" if sideways > _SIDEWAYS * reach else "borders", toned)
 
 
 def light_terms(photo: Rgb, edges: Edges | Edge = "wrap") -> Terms:
