@@ -173,6 +173,14 @@ def test_a_zip_keeps_its_folders_apart_and_refuses_a_zip_within(tmp_path):
     assert {row["name"] for row in sets} == {"felt", "tulle"}
 
 
+def test_a_link_to_nothing_is_told_and_stops_no_other(tmp_path):
+    (tmp_path / "felt_normal.png").symlink_to(tmp_path / "gone.png")
+    (tmp_path / "felt_basecolor.png").write_bytes(encode(COLOR, "png"))
+    status, found, sets = looked_at(tmp_path)
+    assert status == 1 and found["felt_normal.png"] == ["unreadable"]
+    assert [row["name"] for row in sets] == ["felt"]
+
+
 def test_thousands_of_files_are_all_looked_at(tmp_path):
     small = encode(GRAY[:8, :8], "png")
     for k in range(1200):

@@ -152,6 +152,9 @@ def _refused(name: str, content: bytes, problem: Exception, folder: str = "") ->
     """The row of a file that could not be read, or that we failed at; of the latter the log keeps all there is to know."""
     if isinstance(problem, SieveError):
         found = finding("unreadable", file=name, why=problem.message)
+    elif isinstance(problem, FileNotFoundError):
+        why = f"{name}: is a link to nothing, or was moved while it was read. Put the file itself there, or take it away."
+        found = finding("unreadable", file=name, why=why)
     elif isinstance(problem, OSError):
         found = finding("unreadable", file=name, why=f"{name}: cannot be opened ({problem.strerror or problem}).")
     else:
@@ -336,10 +339,13 @@ def _is_map(name: str) -> bool:
 
 
 def expand(paths: Iterable[Path]) -> list[Path]:
-    """Files named, and all files inside folders named, however deep, in the order of their names, without what no one meant."""
+    """Files named, and all files inside folders named, however deep, in the order of their names, without what no one meant.
+
+    A link to nothing is one of them, for it to be told.
+    """
     found: list[Path] = []
     for path in paths:
-        inside = (p for p in path.rglob("*") if p.is_file() and not is_beside(p.relative_to(path)))
+        inside = (p for p in path.rglob("*") if (p.is_file() or not p.exists()) and not is_beside(p.relative_to(path)))
         found.extend(sorted(inside) if path.is_dir() else [path])
     return found
 
