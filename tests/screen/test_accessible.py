@@ -15,6 +15,8 @@ FOUND = """axe.run(document, { resultTypes: ['violations'] })
   .then(({ violations }) => violations.map((one) => [one.impact, one.id, one.nodes[0].html]))"""
 IS_WIDE = """[...document.querySelectorAll('header, main, footer')]
   .some((one) => one.getBoundingClientRect().right > innerWidth)"""
+CUT = """[...document.querySelectorAll('section.scrolled')]
+  .filter((one) => one.scrollWidth > one.clientWidth).map((one) => one.ariaLabel)"""
 GRAY = (np.indices((64, 64))[1] * 4).astype(np.uint8)
 COLOR = np.full((64, 64, 3), (120, 90, 60), np.uint8)
 
@@ -45,7 +47,7 @@ def test_no_place_has_anything_serious(page, server, tmp_path, theme):
     found = {}
 
     def look(place: str) -> None:
-        found[place] = serious(page) + (["wider than the window"] if page.evaluate(IS_WIDE) else [])
+        found[place] = serious(page) + (["wider than the window"] if page.evaluate(IS_WIDE) else []) + page.evaluate(CUT)
 
     page.goto(f"/p/{PROJECT}/tray")
     page.get_by_label("Search the sets").fill(made["name"])

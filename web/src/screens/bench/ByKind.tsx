@@ -77,7 +77,7 @@ function Switch(props: KindProps) {
   const { said, current, onDone } = props;
   return (
     <ControlRow {...said} {...startOf(props)}>
-      <span className="grow">
+      <span className="min-w-0 grow">
         <input
           type="checkbox"
           aria-label={said.label}
@@ -104,7 +104,7 @@ function OneOf(props: KindProps) {
     <ControlRow {...said} {...startOf(props)}>
       <Choice
         label={said.label}
-        className="grow"
+        className="min-w-0 grow"
         options={field.options.map(({ key, title }) => [key, title] as const)}
         value={String(current)}
         onChange={onDone}

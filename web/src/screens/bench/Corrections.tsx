@@ -68,7 +68,7 @@ export function Corrections({ master, edit }: { master: Master; edit: Edit }) {
           <Line label="Resized">
             <Choice
               label={`How ${master.title} is resized`}
-              className="grow"
+              className="min-w-0 grow"
               options={SAMPLINGS}
               value={source.sampling ?? ""}
               onChange={(way) => edit.keep(told({ sampling: way || null }))}
@@ -88,7 +88,7 @@ export function Corrections({ master, edit }: { master: Master; edit: Edit }) {
             <Line label="Colors told in">
               <Choice
                 label={`Primaries of ${master.title}`}
-                className="grow"
+                className="min-w-0 grow"
                 options={PRIMARIES}
                 value={source.primaries}
                 onChange={(primaries) => edit.keep(told({ primaries }))}

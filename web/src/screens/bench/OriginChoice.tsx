@@ -24,7 +24,7 @@ export const OriginChoice = memo(function OriginChoice({
   project,
   master,
   onDone,
-  className = "grow",
+  className = "min-w-0 grow",
 }: OriginChoiceProps) {
   const path = { params: { path: { set_id: set.id } } };
   const origins = useOrigins(set)[master.key];

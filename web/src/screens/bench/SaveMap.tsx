@@ -65,7 +65,7 @@ export function Ways({ set, master, isBusy }: SaveMapProps) {
         <Line label="Written as">
           <Choice
             label={`What ${master.title} is written as`}
-            className="grow"
+            className="min-w-0 grow"
             options={data.ways.map(({ key, title }) => [key, title] as const)}
             value={way.key}
             onChange={setWanted}

@@ -71,7 +71,7 @@ export function SceneOptions({ set }: { set: TextureSet }) {
       <Line label="Holes">
         <Choice
           label="What holes do"
-          className="grow"
+          className="min-w-0 grow"
           options={HOLES}
           value={view.holes}
           onChange={(holes) => view.set({ holes })}
@@ -91,7 +91,7 @@ export function SceneOptions({ set }: { set: TextureSet }) {
       <Line label="Behind">
         <Choice
           label="What is behind"
-          className="grow"
+          className="min-w-0 grow"
           options={BACKDROPS}
           value={view.backdrop}
           onChange={(backdrop) => view.set({ backdrop })}
@@ -112,7 +112,7 @@ export function SceneOptions({ set }: { set: TextureSet }) {
       <Line label="Balls">
         <Choice
           label="Balls to compare shine with"
-          className="grow"
+          className="min-w-0 grow"
           options={BALLS}
           value={view.balls}
           onChange={(balls) => view.set({ balls })}

@@ -21,7 +21,7 @@ export function MaterialChoice({ look, material, onChange }: MaterialChoiceProps
     >
       <Choice
         label="Which material this set is"
-        className="grow"
+        className="min-w-0 grow"
         options={worn.map(({ name, k }) => [String(k), name || `Material ${k + 1}`] as const)}
         value={String(material)}
         onChange={(k) => onChange(Number(k), look.materials[Number(k)].name)}
