@@ -23,9 +23,9 @@ const LOOK = {
   green: null,
 };
 
-type Told = { look?: object; row?: object; place?: object; tiles?: object[] };
+type Told = { look?: object; row?: object; place?: object; tiles?: object[]; gaps?: number[] };
 
-const lineOf = ({ look, row, place, tiles = [] }: Told): Line =>
+const lineOf = ({ look, row, place, tiles = [], gaps = [] }: Told): Line =>
   ({
     row: { look: { ...LOOK, ...look }, byHand: {}, isLeftOut: false, ...row },
     place: {
@@ -38,6 +38,7 @@ const lineOf = ({ look, row, place, tiles = [] }: Told): Line =>
       ...place,
     },
     tiles,
+    gaps,
   }) as unknown as Line;
 
 const rowOf = (told: Told = {}) =>
@@ -125,6 +126,8 @@ describe("one file of the table", () => {
   it("that stands for many tiles counts them", () => {
     const tiles = [1002, 1003, 1011].map((tile) => ({ tile, row: {} }));
     expect(rowOf({ place: { tile: 1001 }, tiles }).text).toContain("4 tiles: 1001–1003, 1011");
+    const alone = rowOf({ place: { tile: 1001 }, gaps: [1002, 1003] }).text;
+    expect(alone).toContain("1 tile: 1001 ◆ no file for 1002–1003");
   });
 
   it.each([

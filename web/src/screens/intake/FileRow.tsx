@@ -7,7 +7,7 @@ import { GREENS } from "../../parts/greens";
 import { keyFor, meaningOf, shownKey, useKeys } from "../../parts/keys";
 import { isOwn, ownKey, ownName } from "../../parts/ownKeys";
 import { TypedField } from "../../parts/TypedField";
-import { isSameLine, type Line, runsOf, setOf, type Tile } from "./arrangement";
+import { isSameLine, type Line, runsOf, setOf, tilesOf } from "./arrangement";
 import { Channels } from "./Channels";
 import { KEY_OF_KIND, KIND_OF_KEY, KINDS } from "./kinds";
 import { LightTest } from "./LightTest";
@@ -31,7 +31,7 @@ type FileRowProps = {
 export const FileRow = memo(OneFile, isSameRow);
 
 function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileRowProps) {
-  const { row, place, tiles } = line;
+  const { row, place, tiles, gaps } = line;
   const { look, isLeftOut, isByLayers } = row;
   const handleLeaveOut = () => onLeaveOut([row, ...tiles.map((tile) => tile.row)]);
   const [likeliest, ...others] = look.guesses ?? [];
@@ -157,7 +157,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           {isLeftOut && (
             <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>
           )}
-          {tiles.length > 0 && <TilesLine first={place?.tile ?? 0} tiles={tiles} />}
+          {tiles.length + gaps.length > 0 && <TilesLine line={line} />}
           {place?.rival && (
             <RivalLine
               rival={place.rival}
@@ -339,11 +339,15 @@ function WhichKey({ likeliest, others }: { likeliest: string; others: string[] }
   );
 }
 
-/** The tiles that one line stands for. */
-function TilesLine({ first, tiles }: { first: number; tiles: Tile[] }) {
+/** The tiles that one line stands for, and those that it should. */
+function TilesLine({ line }: { line: Line }) {
+  const tiles = tilesOf(line);
   return (
     <p className="mb-1">
-      {tiles.length + 1} tiles: {runsOf([first, ...tiles.map(({ tile }) => tile)])}
+      {tiles.length} {tiles.length === 1 ? "tile" : "tiles"}: {runsOf(tiles)}
+      {line.gaps.length > 0 && (
+        <span className="block text-look">◆ no file for {runsOf(line.gaps)}</span>
+      )}
     </p>
   );
 }

@@ -29,6 +29,7 @@ const line = (key: string, told: object = {}): Line =>
       head: null,
     },
     tiles: [],
+    gaps: [],
   }) as unknown as Line;
 const FELT = {
   id: "1",

@@ -45,6 +45,19 @@ describe("lines of intake", () => {
     expect(setsOf(lines)).toEqual(["silk"]);
   });
 
+  it("say which tiles of a set a map has no file for", () => {
+    const whole = look("silk_rough");
+    const lacking = new Map([...places, [keyOf(whole), place({ tile: 1002 })]]);
+    const plain = look("silk_plain");
+    lacking.set(keyOf(plain), place());
+    const lines = linesOf(rowsOf(one, two, three, whole, plain), lacking);
+    expect(lines.map(({ row, gaps }) => [row.look.name, gaps])).toEqual([
+      ["silk_plain", []],
+      ["silk_rough", [1001, 1011]],
+      ["silk.1001", []],
+    ]);
+  });
+
   it("say which tiles there are in runs", () => {
     expect(runsOf([1001, 1002, 1003, 1011, 1021, 1022])).toBe("1001–1003, 1011, 1021–1022");
   });

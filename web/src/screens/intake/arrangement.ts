@@ -9,8 +9,9 @@ export type Tile = { tile: number; row: Row };
 /**
  * One line of the table: a file, where it goes by the server's word, and the other tiles of its
  * map. `place` is missing while the server has not said it yet, and for a file that is not read.
+ * `gaps` are tiles that other maps of its set have, and this one has no file for.
  */
-export type Line = { row: Row; place: Arranged | undefined; tiles: Tile[] };
+export type Line = { row: Row; place: Arranged | undefined; tiles: Tile[]; gaps: number[] };
 
 type Places = Map<string, Arranged & { headKey: string | null }>;
 
@@ -65,17 +66,35 @@ export function linesOf(rows: Row[], places: Places): Line[] {
     const others = tiles.get(place.headKey) ?? [];
     tiles.set(place.headKey, [...others, { tile: place.tile ?? 0, row }]);
   }
-  return rows
+  const lines = rows
     .filter(({ look }) => !places.get(keyOf(look))?.headKey)
-    .map((row) => {
+    .map((row): Line => {
       const key = keyOf(row.look);
       const others = (tiles.get(key) ?? []).sort((a, b) => a.tile - b.tile);
-      return { row, place: places.get(key), tiles: others };
-    })
-    .sort(
-      (a, b) => setOf(a).localeCompare(setOf(b)) || a.row.look.name.localeCompare(b.row.look.name),
-    );
+      return { row, place: places.get(key), tiles: others, gaps: [] };
+    });
+  return withGaps(lines).sort(
+    (a, b) => setOf(a).localeCompare(setOf(b)) || a.row.look.name.localeCompare(b.row.look.name),
+  );
 }
+
+function withGaps(lines: Line[]): Line[] {
+  const wholes = new Map<string, Set<number>>();
+  for (const line of lines.filter(({ row }) => isUsable(row))) {
+    const whole = wholes.get(setOf(line)) ?? new Set();
+    wholes.set(setOf(line), new Set([...whole, ...tilesOf(line)]));
+  }
+  return lines.map((line) => {
+    const own = tilesOf(line);
+    if (!own.length) return line;
+    const gaps = [...(wholes.get(setOf(line)) ?? [])].filter((tile) => !own.includes(tile));
+    return { ...line, gaps: gaps.sort((a, b) => a - b) };
+  });
+}
+
+/** Numbers of the tiles that a line has files for; none where its map is one picture. */
+export const tilesOf = ({ place, tiles }: Line): number[] =>
+  place?.tile ? [place.tile, ...tiles.map(({ tile }) => tile)] : [];
 
 /** The set a line goes to: as a person said, else where the server puts it. */
 export const setOf = ({ row, place }: Line): string =>
@@ -135,4 +154,5 @@ export const isSameLine = (a: Line, b: Line): boolean =>
   a.row === b.row &&
   a.tiles.length === b.tiles.length &&
   a.tiles.every(({ row }, k) => row === b.tiles[k].row) &&
+  a.gaps.join() === b.gaps.join() &&
   (a.place === b.place || JSON.stringify(a.place) === JSON.stringify(b.place));

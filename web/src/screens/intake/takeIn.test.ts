@@ -27,6 +27,7 @@ const line = (name: string, set_name: string, key: string, said: Partial<Arrange
     ...said,
   },
   tiles: [],
+  gaps: [],
 });
 const there = {
   name: "Silk",
