@@ -168,6 +168,8 @@ def test_tiles_are_seen_one_by_one_or_laid_out(client):
     assert whole.shape == (32, 64, 4) and whole[0, 0, 0] == 50 and whole[0, -1, 0] == 51
     probe = client.post("/api/probes", json={"recipe": made["recipe"], "x": 0.75, "y": 0.5, "tile": "all"}).json()
     assert (probe["tile"], probe["x"], probe["codes"]["base_color"]) == (1002, 16, "#333333")
+    small = client.post("/api/probes", json={"recipe": made["recipe"], "x": 0.5, "y": 0.5, "tile": 1002, "size": 8}).json()
+    assert (small["x"], small["y"], small["size"], probe["size"]) == (16, 16, 8, 32)
     wrong = client.post("/api/probes", json={"recipe": made["recipe"], "x": 0, "y": 0, "tile": 1003})
     assert wrong.status_code == 404 and "1001, 1002" in wrong.json()["detail"]
 

@@ -90,6 +90,44 @@ def test_the_flank_that_faces_the_lamp_is_bright_and_green_misread_turns_it_over
     assert int(divide.get_attribute("aria-valuenow")) == 50
 
 
+def test_a_close_view_says_that_it_is_sharpened_and_shows_own_texels(page, server):
+    stripes = np.tile(np.uint8([0, 255]), (2048, 1024))
+    made = make_set(server, "Pinstripe", {"base_color": np.full((2048, 2048, 3), 99, np.uint8), "roughness": stripes})
+    held, is_open = [], []
+
+    def hold(route) -> None:
+        is_close = route.request.post_data_json["region"] if "region" in route.request.post_data_json else None
+        route.continue_() if is_open or not is_close else held.append(route)
+
+    page.route("**/api/previews", hold)
+    page.goto(f"/p/{PROJECT}/bench/{made['id']}")
+    page.get_by_role("button", name="Roughness").click()
+    page.keyboard.press("f")
+    page.wait_for_function(READY)
+    stage = page.get_by_role("img", name="Picture of Roughness")
+    box = stage.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2 + 5, box["y"] + box["height"] / 2 + 5)
+    for _ in range(6):
+        page.mouse.wheel(0, -300)
+    expect(page.get_by_role("status").filter(has_text="Sharpening to 2048 px…")).to_be_visible()
+
+    def middle() -> np.ndarray:
+        rows, columns = (picture := seen(page)).shape
+        return picture[rows // 2 - 20 : rows // 2 + 20, columns // 2 - 40 : columns // 2 + 40]
+
+    assert np.ptp(middle()) < 0.1  # stripes are less than a texel of the picture at hand
+    expect(page.get_by_role("status", name="Texel")).to_contain_text("read at 1024 px: ")
+    assert [int(n) > 1000 for n in page.get_by_role("status", name="Texel").inner_text().split("\n")[0].split(", ")] == [
+        True,
+        True,
+    ]
+    is_open.append(True)
+    for route in held:
+        route.continue_()
+    expect(page.get_by_text("Sharpening")).to_be_hidden()
+    eventually(lambda: np.ptp(middle()) > 0.9)
+
+
 def test_one_camera_for_both_pictures_and_every_master_under_the_pointer(page, server):
     ramp = np.linspace(0, 255, 96).astype(np.uint8)[None, :].repeat(96, 0)
     files = {"base_color": np.full((96, 96, 3), (200, 100, 50), np.uint8), "roughness": ramp, "height": ramp.T.copy()}

@@ -5616,11 +5616,19 @@ export interface components {
                 [key: string]: number[];
             };
             /**
+             * Size
+             * @description Longer side in px at which the values were read; a texel there is many of a larger set
+             */
+            size: number;
+            /**
              * Tile
              * @description The tile that the texel is of; none of the masters where there is none
              */
             tile: number | null;
-            /** X */
+            /**
+             * X
+             * @description Texel of the set's own size
+             */
             x: number;
             /** Y */
             y: number;

@@ -56,8 +56,9 @@ class ProbeRequest(Incoming):
 
 
 class ProbeAnswer(Outgoing):
-    x: int
+    x: int = Field(description="Texel of the set's own size")
     y: int
+    size: int = Field(description="Longer side in px at which the values were read; a texel there is many of a larger set")
     masters: dict[str, list[float]] = Field(description="Decoded: linear light, unit vectors, natural ranges")
     codes: dict[str, str] = Field(description="Colors as sRGB codes, #RRGGBB")
     tile: int | None = Field(default=None, description="The tile that the texel is of; none of the masters where there is none")

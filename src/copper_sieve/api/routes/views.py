@@ -190,8 +190,9 @@ def probe(state: State, request: ProbeRequest) -> ProbeAnswer:
     if layout is not None:
         tile, across, down = layout.under(across, down)
         if tile is None:
-            return ProbeAnswer(x=0, y=0, masters={}, codes={})
+            return ProbeAnswer(x=0, y=0, size=0, masters={}, codes={})
     shown = _shown(evaluation, tile)
-    x, y = int(across * shown.size.width), int(down * shown.size.height)
-    masters, codes = texel(shown, x, y)
-    return ProbeAnswer(x=x, y=y, masters=masters, codes=codes, tile=shown.tile)
+    masters, codes = texel(shown, int(across * shown.size.width), int(down * shown.size.height))
+    facts = request.recipe.facts
+    x, y = int(across * facts.width), int(down * facts.height)
+    return ProbeAnswer(x=x, y=y, size=max(shown.size.width, shown.size.height), masters=masters, codes=codes, tile=shown.tile)

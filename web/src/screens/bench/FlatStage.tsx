@@ -80,7 +80,8 @@ export function FlatStage({
       channel,
     ),
   ];
-  const [detail, otherDetail] = isSwapped ? [null, null] : details;
+  const [detail, otherDetail] = isSwapped ? [null, null] : details.map(({ detail }) => detail);
+  const sharpness = details.find(({ said }) => said)?.said;
 
   useLayoutEffect(() => {
     keeper.current = () =>
@@ -162,6 +163,15 @@ export function FlatStage({
         <div className="pointer-events-none absolute inset-0" onWheel={handleWheel}>
           {over(onScreen(tileAt(stage, image, tiles, camera), ratio))}
         </div>
+      )}
+      {sharpness && (
+        <p
+          role="status"
+          className="pointer-events-none absolute right-3 bottom-3.5 rounded-[3px] bg-tag px-2
+            py-0.5 text-on-tag"
+        >
+          {sharpness}
+        </p>
       )}
       {isKeyed && <Crosshair />}
       {pointed && <Pointed texel={pointed} drawing={drawing} />}

@@ -48,6 +48,9 @@ export function Readout({ set, recipe, tile, texel, isMoving }: ReadoutProps) {
         {found.tile && `${found.tile}: `}
         {found.x}, {found.y}
       </span>
+      {found.size < Math.max(recipe.facts.width, recipe.facts.height) && (
+        <span className="text-ink2">read at {found.size} px:</span>
+      )}
       {set.masters.map(
         (m) =>
           found.masters[m.key] && (

@@ -5,6 +5,7 @@ import { fetchPicture, type Picture } from "./pictures";
 import type { Pictures } from "./view";
 
 const REST_MS = 150; // a view that stays so long is worth its texels
+const SAID_MS = 600; // what comes sooner needs no word
 
 /**
  * What is drawn left and right of the line: two pictures, their difference alone, or one of the
@@ -61,6 +62,12 @@ function drawable(picture: Picture, channel: string): HTMLCanvasElement {
   return canvas;
 }
 
+/** How sharp the stage is: the set's own texels once they are here, and what is to be said of them. */
+export type Sharpness = { detail: Detail | null; said: string };
+
+const SHARP: Sharpness = { detail: null, said: "" };
+const MOST_PX = 8192; // of the longer side, that pictures are asked at
+
 /**
  * The texels under the stage at the set's own size, once the view rests closer than the picture at
  * hand is sharp.
@@ -72,35 +79,38 @@ export function useDetail(
   tiles: number,
   camera: Camera,
   channel: string,
-): Detail | null {
-  const [found, setFound] = useState<{ of: Picture; detail: Detail } | null>(null);
+): Sharpness {
+  const [found, setFound] = useState<(Sharpness & { of: Picture }) | null>(null);
   useEffect(() => {
     if (!picture || picture.tile === "all") return setFound(null);
     const { width, height } = picture.recipe.facts;
-    const wanted = detailWanted(stage, picture, { width, height }, tiles, camera);
+    const longer = Math.min(Math.max(width, height), MOST_PX);
+    const share = longer / Math.max(width, height);
+    const own = { width: Math.round(width * share), height: Math.round(height * share) };
+    const wanted = detailWanted(stage, picture, own, tiles, camera);
     if (!wanted) return setFound(null);
+    const say = (said: string) =>
+      setFound((now) => ({ ...(now?.of === picture ? now : SHARP), of: picture, said }));
+    const saying = setTimeout(() => say(`Sharpening to ${longer} px…`), SAID_MS);
     const abort = new AbortController();
     const timer = setTimeout(async () => {
       const { of, ...region } = wanted;
-      const part = await fetchPicture(
-        `${lane}-detail`,
-        {
-          recipe: picture.recipe,
-          wanted: picture.wanted,
-          target: picture.target,
-          tile: picture.tile,
-        },
-        Math.max(width, height),
-        abort.signal,
-        region,
-      ).catch(() => null);
-      if (part && !abort.signal.aborted)
-        setFound({ of: picture, detail: { image: drawable(part, channel), ...region, of } });
+      const { recipe, wanted: master, target, tile } = picture;
+      const shown = { recipe, wanted: master, target, tile };
+      const part = await fetchPicture(`${lane}-detail`, shown, longer, abort.signal, region).catch(
+        () => null,
+      );
+      if (abort.signal.aborted) return;
+      clearTimeout(saying);
+      const coarse = `Shown at ${Math.max(picture.width, picture.height)} px of ${longer}`;
+      const detail = part && { image: drawable(part, channel), ...region, of };
+      setFound({ of: picture, detail, said: detail ? "" : coarse });
     }, REST_MS);
     return () => {
       clearTimeout(timer);
+      clearTimeout(saying);
       abort.abort();
     };
   }, [lane, picture, stage, tiles, camera, channel]);
-  return found && found.of === picture ? found.detail : null;
+  return found && found.of === picture ? found : SHARP;
 }
