@@ -10,6 +10,7 @@ from hands import choose, pick
 from PIL import Image
 from playwright.sync_api import expect
 from psd_tools import PSDImage
+from test_bench import DRAWN, seen
 
 from copper_sieve.core.target.naming import name_of_copy
 from copper_sieve.demo.materials import MATERIALS
@@ -71,6 +72,20 @@ def test_a_file_is_read_as_a_target_names_it_and_saved_as_grays(page, tmp_path):
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save the channels as grays").click()
     assert saved.value.suggested_filename.endswith(".zip")
+
+
+def test_the_lit_view_is_made_ready_while_the_table_is_read(page, tmp_path):
+    page.goto(INTAKE)
+    page.evaluate("localStorage.setItem('look of the bench', 'lit')")
+    page.reload()
+    give(page, tmp_path, {"spangle_photo.png": COLOR})
+    page.wait_for_function("performance.getEntriesByType('resource').some(({ name }) => name.includes('LitStage'))")
+    page.get_by_role("button", name="Take in 1 set").click()
+    page.wait_for_function(DRAWN)
+    picture = seen(page)
+    rows, columns = picture.shape
+    lit = picture[rows * 2 // 5 : rows * 3 // 5, columns * 2 // 5 : columns * 3 // 5]
+    assert lit.std() > 0.03 and lit.mean() > 0.1  # the photo's grain, not the plain body that was made ready
 
 
 def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server, tmp_path):

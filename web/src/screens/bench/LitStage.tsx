@@ -8,10 +8,12 @@ import type { PieceBeside } from "../../view3d/beside";
 import { inTiles } from "../../view3d/inTiles";
 import type { Wear } from "../../view3d/material";
 import { bodyWorn, ownLight, type Situation } from "../../view3d/names";
+import { houseOf } from "../../view3d/situations";
 import { LitScene, type Side } from "../../view3d/stage";
 import { keyOf } from "./comparing";
 import { useBeside } from "./mesh/useBeside";
 import { useMarkedMesh } from "./mesh/useMarkedMesh";
+import type { Picture } from "./pictures";
 import { Ring } from "./Ring";
 import type { StageProps } from "./stageProps";
 import { layoutOf } from "./tiles";
@@ -158,6 +160,33 @@ function keptScene() {
   return kept;
 }
 
+/** A texel of every layer, flat and gray: what programs are made ready with. */
+const PLAIN = {
+  width: 1,
+  height: 1,
+  bytes: new ArrayBuffer(32),
+  layers: ["color", "shape", "shine", "glow"],
+  recipe: { facts: { width: 1, height: 1, rise: 0, edges: { x: "wrap", y: "wrap" } } },
+} as unknown as Picture;
+
+/**
+ * Make ready what takes its time at first, unseen: the programs, and the room that lights the body
+ * by the view as it is.
+ */
+export async function warmLit() {
+  if (kept) return;
+  const { scene, sheet } = keptScene();
+  const view = useView.getState();
+  scene.resize(2, 2);
+  draw(
+    scene,
+    { ...litPart(view), mesh: null, situation: houseOf(view.situation) },
+    { first: PLAIN, second: undefined, isSwapped: false, lights: {}, beside: [] },
+  );
+  await scene.ready();
+  if (!sheet.isConnected) scene.undress();
+}
+
 /**
  * The scene in its place while that is on screen, and why there is none where it cannot be drawn.
  */
@@ -167,6 +196,7 @@ function useScene(place: React.RefObject<HTMLDivElement | null>, keeper: StagePr
   useEffect(() => {
     try {
       const { scene, sheet } = keptScene();
+      sheet.removeAttribute("data-drawn"); // it may have been made ready before
       sure(place.current, "the lit stage").append(sheet);
       setScene(scene);
       keeper.current = () => scene.picture();

@@ -1,9 +1,10 @@
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { useSets } from "../../api/queries";
 import { chosen } from "../../line/dropped";
 import { useUsual } from "../../line/usual";
 import { Problem } from "../../parts/grades";
 import { useKey } from "../../parts/useKey";
+import { useView } from "../bench/view";
 import { type Line, useArrangement } from "./arrangement";
 import { Beside } from "./Beside";
 import { DropBox } from "./DropBox";
@@ -49,6 +50,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     usual,
     meshes: wearings,
   });
+  useWarmLit(canPress);
   useKey((key) => {
     if (!isHere) return;
     if (key === "undo") reading.undo();
@@ -122,6 +124,17 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
       </main>
     </>
   );
+}
+
+const REST_MS = 700; // whoever is quicker waits for the lit view at the bench
+
+/** What the bench needs for its first look, made ready while the table is read. */
+function useWarmLit(isReady: boolean) {
+  useEffect(() => {
+    if (!isReady || useView.getState().look === "flat") return;
+    const timer = setTimeout(async () => (await import("../bench/LitStage")).warmLit(), REST_MS);
+    return () => clearTimeout(timer);
+  }, [isReady]);
 }
 
 /** Rows of the table, and files that lie beside what can be taken in. */
