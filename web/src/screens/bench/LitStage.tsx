@@ -194,23 +194,34 @@ function useScene(place: React.RefObject<HTMLDivElement | null>, keeper: StagePr
   const [scene, setScene] = useState<LitScene | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {
-    try {
-      const { scene, sheet } = keptScene();
-      sheet.removeAttribute("data-drawn"); // it may have been made ready before
-      sure(place.current, "the lit stage").append(sheet);
-      setScene(scene);
-      keeper.current = () => scene.picture();
-      return () => {
-        keeper.current = null;
-        scene.undress();
-        sheet.remove();
-        sheet.removeAttribute("data-drawn");
-      };
-    } catch {
-      setProblem(
-        "This browser gives no WebGL 2, which the lit view needs. Switch it on, or use Flat.",
-      );
-    }
+    let leave = () => {};
+    const enter = () => {
+      try {
+        const { scene, sheet } = keptScene();
+        sheet.removeAttribute("data-drawn"); // it may have been made ready before
+        sure(place.current, "the lit stage").append(sheet);
+        setScene(scene);
+        keeper.current = () => scene.picture();
+        leave = () => {
+          keeper.current = null;
+          scene.undress();
+          sheet.remove();
+          sheet.removeAttribute("data-drawn");
+        };
+      } catch {
+        setProblem(
+          "This browser gives no WebGL 2, which the lit view needs. Switch it on, or use Flat.",
+        );
+      }
+    };
+    // the flat picture beside it is on screen before the first, slow drawing begins
+    let frame = requestAnimationFrame(() => {
+      frame = requestAnimationFrame(enter);
+    });
+    return () => {
+      cancelAnimationFrame(frame);
+      leave();
+    };
   }, [place, keeper]);
   return { scene, problem };
 }
