@@ -76,16 +76,20 @@ def test_a_file_is_read_as_a_target_names_it_and_saved_as_grays(page, tmp_path):
 
 def test_the_lit_view_is_made_ready_while_the_table_is_read(page, tmp_path):
     page.goto(INTAKE)
-    page.evaluate("localStorage.setItem('look of the bench', 'lit')")
+    page.evaluate("localStorage.setItem('look of the bench', 'pair')")
     page.reload()
+    asked = []
+    page.on("request", lambda one: asked.append(one.post_data_json) if one.url.endswith("/previews") else None)
     give(page, tmp_path, {"spangle_photo.png": COLOR})
     page.wait_for_function("performance.getEntriesByType('resource').some(({ name }) => name.includes('LitStage'))")
     page.get_by_role("button", name="Take in 1 set").click()
     page.wait_for_function(DRAWN)
     picture = seen(page)
     rows, columns = picture.shape
-    lit = picture[rows * 2 // 5 : rows * 3 // 5, columns * 2 // 5 : columns * 3 // 5]
+    lit = picture[rows * 2 // 5 : rows * 3 // 5, columns * 7 // 10 : columns * 4 // 5]
     assert lit.std() > 0.03 and lit.mean() > 0.1  # the photo's grain, not the plain body that was made ready
+    pictures = [(one["wanted"], one["size"]) for one in asked]
+    assert set(pictures[:2]) == {("height", 512), ("lit", 256)} and len(set(pictures)) == len(pictures)  # each once
 
 
 def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server, tmp_path):

@@ -7,6 +7,7 @@ import { useKey } from "../../parts/useKey";
 import { type Edit, useEdit, withParam } from "./edit";
 import { Lineage, outline } from "./Lineage";
 import { useWornMesh } from "./mesh/useWornMesh";
+import { FIRST_CHOSEN } from "./pictures";
 import { Viewer } from "./Viewer";
 
 /** One set: the lineage of its masters with live controls in place, and the viewer. */
@@ -37,7 +38,7 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   const present = outline(set)
     .filter(({ master }) => master.origin !== "absent")
     .map(({ master }) => master.key);
-  const [wanted, setChosen] = useState("height");
+  const [wanted, setChosen] = useState(FIRST_CHOSEN);
   // a set that is only worn by a mesh has none yet
   const chosen = present.includes(wanted) ? wanted : (present[0] ?? "normal");
   useKey((key) => {

@@ -13,11 +13,10 @@ import type { Keeper, Pointed } from "./stageProps";
 import { seenIn } from "./tiles";
 import { useBoth, useTitles } from "./useBoth";
 import { FlatOptions, LitOptions, ViewerBar } from "./ViewerBar";
-import { type Look, type Pane as PaneName, type ShownTile, useTile, useView } from "./view";
+import { type Look, PANES, type ShownTile, useTile, useView } from "./view";
 
 type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
 
-const PANES: Record<Look, PaneName[]> = { pair: ["flat", "lit"], flat: ["flat"], lit: ["lit"] };
 const KEY_OF: Record<string, Look> = { p: "pair", f: "flat", l: "lit" };
 
 /**

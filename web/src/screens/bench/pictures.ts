@@ -1,9 +1,9 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import type { Recipe } from "../../api/client";
+import { keepPreviousData, type QueryClient, useQuery } from "@tanstack/react-query";
+import type { Recipe, TextureSet } from "../../api/client";
 import { ask } from "../../parts/ask";
 import { sure } from "../../parts/sure";
 import type { Layer } from "../../view3d/maps";
-import type { ShownTile } from "./view";
+import { PANES, type Pane, type ShownTile, useView } from "./view";
 
 export type Picture = {
   width: number;
@@ -16,6 +16,13 @@ export type Picture = {
   tile: ShownTile | null;
 };
 
+export const FIRST_CHOSEN = "height";
+/** Longer sides while a control moves, and of the first picture: soon there. */
+export const SMALL_PX = { flat: 512, lit: 256 };
+/** One side of one pane: of its requests the latest wins. */
+export const laneOf = (pane: Pane, side: "first" | "second") => `${pane} ${side}`;
+
+const KEPT_MS = 10_000; // for a bench that is on its way
 const TAB = crypto.randomUUID();
 let seq = 0;
 
@@ -33,19 +40,10 @@ export function usePicture(
   target: string | null = null,
 ) {
   const query = useQuery({
-    queryKey: ["picture", lane, wanted, size, recipe, tile, target],
-    queryFn: ({ signal }) =>
-      fetchPicture(
-        lane,
-        { recipe: sure(recipe, "the recipe"), wanted, target, tile },
-        size,
-        signal,
-      ),
+    ...asked(lane, recipe, wanted, size, tile, target),
     enabled: recipe !== null,
     placeholderData: keepPreviousData,
-    staleTime: Infinity,
     gcTime: 0,
-    retry: false,
   });
   // layers are no picture, nor the other way round
   const isUsable = query.data && (query.data.wanted === "lit") === (wanted === "lit");
@@ -54,6 +52,37 @@ export function usePicture(
     isBehind: query.isFetching,
     problem: query.error,
   };
+}
+
+const asked = (
+  lane: string,
+  recipe: Recipe | null,
+  wanted: string,
+  size: number,
+  tile: ShownTile | null = null,
+  target: string | null = null,
+) => ({
+  queryKey: ["picture", lane, wanted, size, recipe, tile, target],
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    fetchPicture(lane, { recipe: sure(recipe, "the recipe"), wanted, target, tile }, size, signal),
+  staleTime: Infinity,
+  retry: false,
+});
+
+/**
+ * Ask for the pictures that a set is first seen by, while its bench is still being laid out: small
+ * ones, of the map that is chosen first and of the material lit.
+ */
+export function askFirst(queries: QueryClient, { recipe, masters, tiles }: TextureSet) {
+  if (tiles.length) return; // which of them is looked at stands in the view
+  const isThere = masters.some(({ key, origin }) => key === FIRST_CHOSEN && origin !== "absent");
+  const wanted = { flat: isThere ? FIRST_CHOSEN : null, lit: "lit" };
+  for (const pane of PANES[useView.getState().look]) {
+    const first = wanted[pane];
+    if (!first) continue;
+    const query = asked(laneOf(pane, "first"), recipe, first, SMALL_PX[pane]);
+    void queries.prefetchQuery({ ...query, gcTime: KEPT_MS });
+  }
 }
 
 export type Region = { x: number; y: number; width: number; height: number };

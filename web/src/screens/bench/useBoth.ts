@@ -15,11 +15,10 @@ import {
 } from "./comparing";
 import type { Edit } from "./edit";
 import { useStarts, useTurns, useVersion } from "./hooks";
-import { usePicture } from "./pictures";
+import { laneOf, SMALL_PX, usePicture } from "./pictures";
 import { layoutOf } from "./tiles";
 import { type Other, type Pane, type ShownTile, useView } from "./view";
 
-const MOVING_PX = { flat: 512, lit: 256 };
 const SHARP_PX = [256, 512, 1024]; // sizes at rest: the least that has a texel for every pixel
 const SHARP_TILES_PX = 2048; // of several tiles that one body wears
 
@@ -52,17 +51,16 @@ export function useBoth({ pane, set, edit, chosen, tile, isHeld, size, prepared 
   const isTurned = useTurns(pictures === "blink");
   const [isBegun, setBegun] = useState(false); // the first picture is small, and soon there
   const sharp = useSharpPx(pane, size, recipe.facts.edges, tile === "all" ? set.tiles : []);
-  const px = isMoving || !isBegun ? Math.min(MOVING_PX[pane], sharp) : sharp;
+  const px = isMoving || !isBegun ? Math.min(SMALL_PX[pane], sharp) : sharp;
   const { before } = set;
   const flat = isPrepared && "base_color" in recipe.masters ? "base_color" : chosen;
   const wanted = pane === "lit" ? "lit" : flat;
   const isShown = isOpen && (pictures !== "one" || isHeld);
   const made = otherRecipe({ look: pane, other, isShown, recipe, before, version });
-  const lane = (side: string) => `${pane} ${side}`;
-  const first = usePicture(lane("first"), isOpen ? recipe : null, wanted, px, tile);
+  const first = usePicture(laneOf(pane, "first"), isOpen ? recipe : null, wanted, px, tile);
   const master = pane === "flat" ? keyOf(other, "master") : null;
   const second = usePicture(
-    lane("second"),
+    laneOf(pane, "second"),
     made,
     master ?? wanted,
     px,

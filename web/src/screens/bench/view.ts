@@ -22,6 +22,7 @@ export type Other =
 export type Pane = "flat" | "lit";
 /** Both pictures beside each other, or one with the whole room. */
 export type Look = "pair" | Pane;
+export const PANES: Record<Look, Pane[]> = { pair: ["flat", "lit"], flat: ["flat"], lit: ["lit"] };
 
 /**
  * The step of preparing that is open: what is shown of it, what is painted on it, how large what is

@@ -6,6 +6,7 @@ import { placeOf } from "../../line/justTaken";
 import { useDeliverSets } from "../../line/useDeliverSets";
 import { errorOf } from "../../parts/failures";
 import { usePress } from "../../parts/usePress";
+import { askFirst } from "../bench/pictures";
 import { isUsable } from "./rows";
 import { alreadyGiven, entriesOf, type Group, isReady, rowsOf, takeIn } from "./takeIn";
 import type { Wearings } from "./useMeshes";
@@ -42,7 +43,10 @@ export function useTakingIn(told: TakingIn) {
   const canGo = isHere && ready.length + meshes.sets.length > 0 && isRead && !isTaking;
 
   /** Take groups in one after the other; one that fails stays in the table and says why. */
-  const take = async (wanted: Group[]): Promise<TextureSet[]> => {
+  const take = async (
+    wanted: Group[],
+    onMade?: (made: TextureSet[]) => void,
+  ): Promise<TextureSet[]> => {
     const made: TextureSet[] = [];
     const failed: string[] = [];
     setTaking(true);
@@ -63,12 +67,15 @@ export function useTakingIn(told: TakingIn) {
     }
     reading.say(failed);
     setTaking(false);
+    onMade?.(made);
     await queries.invalidateQueries({ queryKey: ["sets", project] });
     return failed.length ? [] : made;
   };
   const toSets = async () => {
     const isAll = ready.length === groups.filter((group) => entriesOf(group).length > 0).length;
-    const made = await take(ready);
+    const made = await take(ready, ([one, ...more]) => {
+      if (isAll && one && !more.length) askFirst(queries, one);
+    });
     if (made.length && isAll) navigate(placeOf(project, made));
   };
   const toTargets = async () => {
