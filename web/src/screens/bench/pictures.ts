@@ -31,16 +31,10 @@ let seq = 0;
  * one is computed the one before stays, and `isBehind` says so. A `lane` is one pane of one tab:
  * its latest request wins at the server. With a `target` they are what that target would see.
  */
-export function usePicture(
-  lane: string,
-  recipe: Recipe | null,
-  wanted: string,
-  size: number,
-  tile: ShownTile | null = null,
-  target: string | null = null,
-) {
+export function usePicture(...told: Parameters<typeof asked>) {
+  const [, recipe, wanted] = told;
   const query = useQuery({
-    ...asked(lane, recipe, wanted, size, tile, target),
+    ...asked(...told),
     enabled: recipe !== null,
     placeholderData: keepPreviousData,
     gcTime: 0,
