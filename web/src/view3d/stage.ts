@@ -313,15 +313,6 @@ export class LitScene {
     return new Promise((resolve) => this.canvas.toBlob(resolve, "image/png"));
   }
 
-  /** When what is worn can be drawn without waiting for its program. */
-  async ready() {
-    for (const { side, material } of this.worn) {
-      this.lightOf(side);
-      this.mesh.material = material;
-      await this.renderer.compileAsync(this.scene, this.camera);
-    }
-  }
-
   /** Show nothing. What was worn is let go of with the next drawing, so that its program stays. */
   undress() {
     this.retired.push(...this.worn);

@@ -183,7 +183,7 @@ export async function warmLit() {
     { ...litPart(view), mesh: null, situation: houseOf(view.situation) },
     { first: PLAIN, second: undefined, isSwapped: false, lights: {}, beside: [] },
   );
-  await scene.ready();
+  await new Promise(requestAnimationFrame); // it has been drawn by then
   if (!sheet.isConnected) scene.undress();
 }
 

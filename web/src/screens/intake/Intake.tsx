@@ -132,7 +132,8 @@ const REST_MS = 700; // whoever is quicker waits for the lit view at the bench
 function useWarmLit(isReady: boolean) {
   useEffect(() => {
     if (!isReady || useView.getState().look === "flat") return;
-    const timer = setTimeout(async () => (await import("../bench/LitStage")).warmLit(), REST_MS);
+    const warm = async () => (await import("../bench/LitStage")).warmLit();
+    const timer = setTimeout(() => warm().catch(() => {}), REST_MS); // the bench says what is wrong
     return () => clearTimeout(timer);
   }, [isReady]);
 }
