@@ -64,6 +64,19 @@ def test_channels_come_out_as_grays_and_go_in_by_name(client):
     client.delete(f"/api/sets/{made['id']}")
 
 
+def test_what_a_set_would_start_from_is_looked_at_before_it_is_made(client):
+    color = np.random.default_rng(72).integers(60, 190, (64, 64, 3)).astype(np.uint8)
+    body = {"name": "Ulm ahead", "entries": [entry(dropped(client, "Ulm ahead_photo.png", color))]}
+    before = client.get(f"{PROJECT}/sets").json()
+    ahead = client.post("/api/first-looks", json={**body, "view": "ahead", "seq": 2}).json()
+    assert client.get(f"{PROJECT}/sets").json() == before
+    assert client.post("/api/first-looks", json={**body, "view": "ahead", "seq": 1}).status_code == 204
+    made = client.post(f"{PROJECT}/sets", json=body).json()
+    assert (ahead["recipe"], ahead["tiles"]) == (made["recipe"], made["tiles"])
+    assert ahead["recipe"]["facts"]["rise_from"] == "fitted"
+    client.delete(f"/api/sets/{made['id']}")
+
+
 def test_the_light_strip_shows_the_flanks_of_each_reading(client):
     """A mound of analytic slopes, stored Y+: read so, its upper flank is bright; read as Y−, its lower one."""
     x, y = np.meshgrid(np.linspace(-2, 2, 96), np.linspace(-2, 2, 96))

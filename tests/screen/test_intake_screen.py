@@ -92,6 +92,22 @@ def test_the_lit_view_is_made_ready_while_the_table_is_read(page, tmp_path):
     assert set(pictures[:2]) == {("height", 512), ("lit", 256)} and len(set(pictures)) == len(pictures)  # each once
 
 
+def test_a_set_is_looked_at_before_it_is_taken_in_and_is_there_at_once(page, server, tmp_path):
+    page.goto(INTAKE)
+    with page.expect_response("**/api/previews"):
+        give(page, tmp_path, {"hem_photo.png": COLOR})
+    assert not any(one["name"] == "hem" for one in server.get(f"/projects/{PROJECT}/sets").json())
+    held = []
+    page.route("**/api/previews", lambda route: held.append(route))  # whatever is asked for now never comes
+    page.get_by_role("button", name="Take in 1 set").click()
+    page.wait_for_function("""() => {
+      const picture = document.querySelector('[data-testid=viewer] canvas[role=img]');
+      const row = picture?.width && picture.getContext('2d').getImageData(0, picture.height / 2, picture.width, 1);
+      return row && new Set(row.data).size > 20;
+    }""")
+    assert made(server, "hem")["recipe"]["facts"]["rise_from"] == "fitted"
+
+
 def test_a_source_is_remembered_and_its_next_delivery_needs_no_word(page, server, tmp_path):
     page.goto(INTAKE)
     give(page, tmp_path, {"hem-a.qx.png": GRAY, "hem-a.qy.png": 255 - GRAY})

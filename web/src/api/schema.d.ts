@@ -298,6 +298,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/first-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look First
+         * @description What a set of these files would start from, while a person still reads what they are. No set is made.
+         *
+         *     What is computed for it stays in the cache, so that the set is there at once when it is taken in.
+         */
+        post: operations["look_first_api_first_looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folders": {
         parameters: {
             query?: never;
@@ -3977,6 +3999,35 @@ export interface components {
             text: string;
             /** Where */
             where: number[] | null;
+        };
+        /** FirstLook */
+        FirstLook: {
+            /** @description What a set of these files starts from */
+            recipe: components["schemas"]["Recipe-Output"];
+            /** Tiles */
+            tiles: number[];
+        };
+        /** FirstLookRequest */
+        FirstLookRequest: {
+            /** Entries */
+            entries: components["schemas"]["IntakeEntry"][];
+            /** Name */
+            name: string;
+            /** Seq */
+            seq: number;
+            /**
+             * Values
+             * @description What a mesh's material has one value for, where no file gives it
+             * @default {}
+             */
+            values: {
+                [key: string]: number[];
+            };
+            /**
+             * View
+             * @description Whose table it is: of its requests the latest wins
+             */
+            view: string;
         };
         /**
          * FittingSettings
@@ -8468,6 +8519,46 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    look_first_api_first_looks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstLookRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstLook"];
+                };
+            };
+            /** @description A newer request took over */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -9,6 +9,7 @@ from pydantic import Field
 from ...core.findings import Finding
 from ...core.intake.materials import MOST_PICTURES
 from ...core.primaries import Primaries
+from ...core.recipe import Recipe
 from .base import Incoming, Outgoing
 from .meshes import MapCorrections, MasterValues, MaterialReading, MeshLook
 
@@ -18,6 +19,8 @@ __all__ = [
     "ArrangedRow",
     "FileLook",
     "FileReading",
+    "FirstLook",
+    "FirstLookRequest",
     "FolderRow",
     "GrowRequest",
     "HearingRequest",
@@ -302,6 +305,16 @@ class IntakeRequest(Incoming):
     name: str = Field(min_length=1)
     entries: list[IntakeEntry] = Field(min_length=1)
     values: MasterValues = Field(default={}, description="What a mesh's material has one value for, where no file gives it")
+
+
+class FirstLookRequest(IntakeRequest):
+    view: str = Field(description="Whose table it is: of its requests the latest wins")
+    seq: int
+
+
+class FirstLook(Outgoing):
+    recipe: Recipe = Field(description="What a set of these files starts from")
+    tiles: list[int]
 
 
 class GrowRequest(Incoming):

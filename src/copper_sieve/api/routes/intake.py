@@ -9,17 +9,18 @@ from pathlib import PurePath
 from typing import IO, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from ...core.errors import SieveError, UnknownKey
+from ...core.bands import Cancel
+from ...core.errors import Cancelled, SieveError, UnknownKey
 from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set, with_values
 from ...core.intake.first_look import first_look
 from ...core.intake.looks import look_at, reads_for
 from ...core.intake.materials import Hearing, PictureBeside, Reading, readings_of
 from ...core.mesh.pairing import role_of
 from ...core.quantities import SOURCE_KINDS, is_known
-from ...core.recipe import TileFile
+from ...core.recipe import Recipe, TileFile
 from ...core.target import legal_name
 from ...files import Picture, names_inside, read_bytes
 from ...files.archives import MAX_UNPACKED_BYTES
@@ -47,6 +48,8 @@ from ..models.intake import (
     ArrangedRow,
     ArrangeRequest,
     FileLook,
+    FirstLook,
+    FirstLookRequest,
     GrowRequest,
     HeardRow,
     HearingRequest,
@@ -239,17 +242,36 @@ def _arranged_row(row: Arranged, files: Sequence[Candidate]) -> ArrangedRow:
     return ArrangedRow(set_name=name, reads=dict(row.reads), rival=rival, misfit=misfit, tile=row.tile, head=row.head)
 
 
+@router.post("/first-looks", responses={204: {"description": "A newer request took over"}}, response_model=FirstLook)
+def look_first(state: State, request: FirstLookRequest) -> FirstLook | Response:
+    """What a set of these files would start from, while a person still reads what they are. No set is made.
+
+    What is computed for it stays in the cache, so that the set is there at once when it is taken in.
+    """
+    cancel = state.views.begin(request.view, request.seq)
+    try:
+        recipe = None if cancel is None else _first_recipe(state, request, cancel)
+    except Cancelled:
+        recipe = None
+    return Response(status_code=204) if recipe is None else FirstLook(recipe=recipe, tiles=list(recipe.tiles))
+
+
 @router.post("/projects/{project}/sets", status_code=201)
 def take_in(state: State, project: str, request: IntakeRequest) -> TextureSet:
     """Make a set from files that were kept and agreed to; what is missing is derived."""
     with state.pool.connection() as conn:
         projects.project_named(conn, project)
-        recipe = with_values(plan_set([_entry(conn, entry) for entry in request.entries]), request.values)
-    recipe = first_look(state.evaluation(recipe, None))
+    recipe = _first_recipe(state, request)
     with state.pool.connection() as conn:
         box = projects.project_named(conn, project)
         set_id = sets.create_set(conn, project_id=box.id, name=legal_name(request.name), recipe=recipe)
         return set_answer(sets.get_set(conn, set_id))
+
+
+def _first_recipe(state: AppState, request: IntakeRequest, cancel: Cancel | None = None) -> Recipe:
+    with state.pool.connection() as conn:
+        recipe = with_values(plan_set([_entry(conn, entry) for entry in request.entries]), request.values)
+    return first_look(state.evaluation(recipe, None, cancel))
 
 
 @router.post("/sets/{set_id}/files")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from types import MappingProxyType
@@ -24,8 +25,13 @@ def first_look(evaluation: Evaluation) -> Recipe:
 
     What stands alone on a plain ground repeats nowhere; a photo whose light is uneven is evened out; dark lines that carry it are
     read as grooves; sizes of its detail that are mostly noise are left out of the relief; and the rise is measured on the files,
-    or fitted to a derived height. A set of maps alone keeps them all as they are.
+    or fitted to a derived height. A set of maps alone keeps them all as they are. It is found once for the same recipe.
     """
+    recipe = evaluation.recipe.model_dump_json()
+    return evaluation.made_once(f"first look {hashlib.sha256(recipe.encode()).hexdigest()}", lambda: _looked(evaluation))
+
+
+def _looked(evaluation: Evaluation) -> Recipe:
     for change in (_ending_alone, _with_even_light, _with_grooves, with_calm_detail, with_known_rise):
         evaluation = replace(evaluation, recipe=change(evaluation))
     return evaluation.recipe

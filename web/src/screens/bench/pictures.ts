@@ -22,7 +22,7 @@ export const SMALL_PX = { flat: 512, lit: 256 };
 /** One side of one pane: of its requests the latest wins. */
 export const laneOf = (pane: Pane, side: "first" | "second") => `${pane} ${side}`;
 
-const KEPT_MS = 10_000; // for a bench that is on its way
+const KEPT_MS = 300_000; // for a bench that is on its way, or that a table is read before
 const TAB = crypto.randomUUID();
 let seq = 0;
 
@@ -64,13 +64,13 @@ const asked = (
 });
 
 /**
- * Ask for the pictures that a set is first seen by, while its bench is still being laid out: small
- * ones, of the map that is chosen first and of the material lit.
+ * Ask for the pictures that a set is first seen by, before its bench is there: small ones, of the
+ * map that is chosen first and of the material lit.
  */
-export function askFirst(queries: QueryClient, { recipe, masters, tiles }: TextureSet) {
+export function askFirst(queries: QueryClient, made: Pick<TextureSet, "recipe" | "tiles">) {
+  const { recipe, tiles } = made;
   if (tiles.length) return; // which of them is looked at stands in the view
-  const isThere = masters.some(({ key, origin }) => key === FIRST_CHOSEN && origin !== "absent");
-  const wanted = { flat: isThere ? FIRST_CHOSEN : null, lit: "lit" };
+  const wanted = { flat: FIRST_CHOSEN in recipe.masters ? FIRST_CHOSEN : null, lit: "lit" };
   for (const pane of PANES[useView.getState().look]) {
     const first = wanted[pane];
     if (!first) continue;

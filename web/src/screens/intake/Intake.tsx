@@ -1,10 +1,9 @@
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { useSets } from "../../api/queries";
 import { chosen } from "../../line/dropped";
 import { useUsual } from "../../line/usual";
 import { Problem } from "../../parts/grades";
 import { useKey } from "../../parts/useKey";
-import { useView } from "../bench/view";
 import { type Line, useArrangement } from "./arrangement";
 import { Beside } from "./Beside";
 import { DropBox } from "./DropBox";
@@ -17,6 +16,7 @@ import { isBeside, isUsable, type Row } from "./rows";
 import { SavedSets } from "./SavedSets";
 import { SourceBar } from "./SourceBar";
 import { entriesOf, filesIn, type Group, groupsOf, sizesOf, type Way } from "./takeIn";
+import { useFirstLook } from "./useFirstLook";
 import { useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useSavedSets } from "./useSavedSets";
@@ -50,7 +50,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     usual,
     meshes: wearings,
   });
-  useWarmLit(canPress);
+  useFirstLook(canPress, ready, wearings);
   useKey((key) => {
     if (!isHere) return;
     if (key === "undo") reading.undo();
@@ -124,18 +124,6 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
       </main>
     </>
   );
-}
-
-const REST_MS = 700; // whoever is quicker waits for the lit view at the bench
-
-/** What the bench needs for its first look, made ready while the table is read. */
-function useWarmLit(isReady: boolean) {
-  useEffect(() => {
-    if (!isReady || useView.getState().look === "flat") return;
-    const warm = async () => (await import("../bench/LitStage")).warmLit();
-    const timer = setTimeout(() => warm().catch(() => {}), REST_MS); // the bench says what is wrong
-    return () => clearTimeout(timer);
-  }, [isReady]);
 }
 
 /** Rows of the table, and files that lie beside what can be taken in. */
