@@ -57,7 +57,7 @@ def taken_in(case: Case) -> Evaluation:
     recipe, findings = recipe_for([look_at_bytes(content, "photo.png")])
     assert recipe is not None, findings
     seen = Evaluation(recipe, None, lambda source: load_codes(source, lambda _: content), Cache(1 << 30))
-    return replace(seen, recipe=first_look(seen))
+    return seen.of(first_look(seen))
 
 
 def error_of_one_pair(seen: Evaluation, truth: np.ndarray) -> tuple[float, float]:

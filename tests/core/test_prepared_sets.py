@@ -126,10 +126,10 @@ def test_only_what_changes_is_prepared_anew(monkeypatch):
     filled, count = [], []
     monkeypatch.setattr(steps, "without_spots", lambda *a, **k: filled.append(len(a[1])) or without_spots(*a, **k))
     monkeypatch.setattr(steps, "straightened", lambda *a, **k: count.append(1) or straightened(*a, **k))
-    np.testing.assert_array_equal(replace(before, recipe=many, _digests={}).master("height"), alone)
+    np.testing.assert_array_equal(before.of(many).master("height"), alone)
     assert filled == [1] and not count
     turned = with_steps(recipe, [aslant, Spots(spots=spots), Variant(seed=3)])
-    assert (replace(before, recipe=turned, _digests={}).master("height") != alone).any()
+    assert (before.of(turned).master("height") != alone).any()
     assert filled == [1] and not count
 
 

@@ -1,6 +1,5 @@
 """A key stands for a file's bytes: where these would be others the key must be another, or a change would not be written."""
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -40,13 +39,13 @@ def held(color: np.ndarray = COLOR) -> Evaluation:
 def with_facts(**changed: Any):
     def change(evaluation: Evaluation) -> Evaluation:
         facts = evaluation.recipe.facts.model_copy(update=changed)
-        return replace(evaluation, recipe=evaluation.recipe.model_copy(update={"facts": facts}), _digests={})
+        return evaluation.of(evaluation.recipe.model_copy(update={"facts": facts}))
 
     return change
 
 
 def with_recipe(change_recipe):
-    return lambda evaluation: replace(evaluation, recipe=change_recipe(evaluation.recipe), _digests={})
+    return lambda evaluation: evaluation.of(change_recipe(evaluation.recipe))
 
 
 LINE = Brushed(points=((0.1, 0.5), (0.9, 0.5)), radius=0.1)

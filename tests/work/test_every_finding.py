@@ -3,7 +3,6 @@
 import io
 import tempfile
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -146,7 +145,7 @@ def in_format(format: str, pixels: Pixels, deep: bool = False, longest_px: int |
 def cut(pixels: np.ndarray, op: str) -> Found:
     """A photo whose opacity was just asked to come from its color."""
     seen = of_set(photo=pixels)
-    made = replace(seen, recipe=derived_anew(seen, "opacity", f"op:{op}"))
+    made = seen.of(derived_anew(seen, "opacity", f"op:{op}"))
     return lambda: {f.id for check in photo.CHECKS for f in check(made)}
 
 

@@ -1,6 +1,5 @@
 """Photos of known surfaces, as they are taken in."""
 
-from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -9,7 +8,12 @@ from bench.first_look import Case, taken_in
 from bench.photos import SURFACES, photo_of
 
 from copper_sieve.core.derive.tilt import tilt_of
-from copper_sieve.core.recipe import Evaluation, master_ref
+from copper_sieve.core.intake.facts import with_fitted_rise
+from copper_sieve.core.intake.first_look import first_look
+from copper_sieve.core.recipe import Cache, Evaluation, Recipe, master_ref
+from copper_sieve.files import encode
+from copper_sieve.work.intake.grouping import recipe_for
+from copper_sieve.work.intake.looking import load_codes, look_at_bytes
 from copper_sieve.work.sets import assay_set, fixed
 
 UNEVEN = {"Brick, light joints", "Woven cloth", "Brushed metal", "Plaster", "Stone", "Glazed tiles"}
@@ -48,6 +52,21 @@ def test_it_leans_like_a_surface_and_varies_little_in_roughness(name):
     assert 0.02 < seen.value(master_ref("roughness"), seen.working).std() < 0.06
 
 
+def test_the_rise_of_a_photo_in_tiles_is_that_of_what_its_first_look_makes():
+    codes = photo_of("Brick, dark joints", 384).codes
+    files = {f"wall_photo.{tile}.png": encode(np.roll(codes, 40 * k, 0), "png") for k, tile in enumerate((1001, 1002))}
+    looked = [look_at_bytes(content, name) for name, content in files.items()]
+    content = {one.sha256: files[one.name] for one in looked}
+    recipe, _ = recipe_for(looked)
+
+    def by(recipe: Recipe) -> Evaluation:
+        return Evaluation(recipe, None, lambda source: load_codes(source, content.__getitem__), Cache(1 << 28))
+
+    made = first_look(by(recipe))
+    assert made.tiles == (1001, 1002) and made.node_of("height")[1].op == "height_from_grooves"
+    assert made.facts.rise == with_fitted_rise(by(made)).facts.rise
+
+
 def test_nearly_plain_stays_nearly_flat_and_says_so():
     seen = looked_at("Plaster")
     tilt = tilt_of(seen.value(master_ref("height"), seen.working), seen.recipe.facts.rise, seen.recipe.facts.edges)
@@ -61,7 +80,7 @@ def test_a_leaf_on_a_white_ground_keeps_its_tones_and_can_be_cut_out():
     photo = np.where(is_leaf[..., None], np.dstack([40 + grain, 90 + grain, 30 + grain]), 245).astype(np.uint8)
     seen = taken_in(Case("leaf", photo))
     asked = {finding.id for _, finding in assay_set(seen)}
-    cut = replace(seen, recipe=fixed(seen, "plain-ground", "opacity", list))
+    cut = seen.of(fixed(seen, "plain-ground", "opacity", list))
     solid = cut.value(master_ref("opacity"), cut.working)
     assert "plain-ground" in asked and op_of(seen, "base_color") is None and seen.recipe.facts.edges.x == "mirror"
     assert np.abs(solid - is_leaf).mean() < 0.01 and "plain-ground" not in {finding.id for _, finding in assay_set(cut)}
@@ -74,7 +93,7 @@ def test_what_is_dark_inside_a_thing_is_a_hole_only_where_the_ground_shows_throu
     rings = 30 if is_lace else 62 + 20 * np.cos(90 * x)  # of the ground's gray, or of the thing's own darker ones
     photo = np.where(far < 0.7, np.where((far * 8).astype(int) % 2 == 0, rings, 200), 30)
     seen = taken_in(Case("button", np.dstack([photo] * 3).astype(np.uint8)))
-    cut = replace(seen, recipe=fixed(seen, "plain-ground", "opacity", list))
+    cut = seen.of(fixed(seen, "plain-ground", "opacity", list))
     solid = cut.value(master_ref("opacity"), cut.working)
     assert np.abs(solid - ((photo != 30) if is_lace else (far < 0.7))).mean() < 0.02
 
@@ -85,7 +104,7 @@ def test_veins_are_flat_once_they_are_said_to_be_only_color(vein, around):
     veined = np.where((rows + 9 * np.sin(rows.T / 20)) % 64 < 3, vein, around).astype(np.uint8)
     seen = taken_in(Case("marble", np.dstack([veined] * 3)))
     asked = {finding.id for _, finding in assay_set(seen)}
-    flat = replace(seen, recipe=fixed(seen, "relief-or-color", "height", list))
+    flat = seen.of(fixed(seen, "relief-or-color", "height", list))
     normal = flat.value(master_ref("normal"), flat.working)
     assert "relief-or-color" in asked and np.allclose(normal, (0, 0, 1), atol=1e-3)
     assert not {"relief-or-color", "light-lines"} & {finding.id for _, finding in assay_set(flat)}

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Collection, Iterator
-from dataclasses import replace
 from itertools import chain
 
 from ..core.checks import photo as of_photo
@@ -34,10 +33,10 @@ def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
     """
     recipe = with_origin(evaluation.recipe, master, origin)
     if master == "opacity":
-        return with_own_split(replace(evaluation, recipe=recipe), origin.removeprefix("op:"))
+        return with_own_split(evaluation.of(recipe), origin.removeprefix("op:"))
     if origin != "op:height_from_normal":
         is_relief = master == "height" and origin.startswith("op:") and _is_untold(recipe)
-        return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_relief else recipe
+        return with_fitted_rise(evaluation.of(recipe)) if is_relief else recipe
     normals = [one.value(master_ref("normal"), one.working) for one in evaluation.each if one.has(master_ref("normal"))]
     rise = max(height_from_normal(n, recipe.facts.edges, params=HeightFromNormal()).rise for n in normals)
     if rise < _LEAST_RISE:
@@ -77,10 +76,10 @@ def started(evaluation: Evaluation, key: str, only: str | None = None) -> Recipe
 
     Raises UnknownKey, or RecipeInvalid where there is nothing to start from.
     """
-    recipe = with_calm_detail(replace(evaluation, recipe=with_start(evaluation.recipe, key, only)))
+    recipe = with_calm_detail(evaluation.of(with_start(evaluation.recipe, key, only)))
     if only not in (None, "height") or origin_of(recipe, "height") in ("given", "absent"):
         return recipe
-    return with_fitted_rise(replace(evaluation, recipe=recipe), starts()[key].tilt)
+    return with_fitted_rise(evaluation.of(recipe), starts()[key].tilt)
 
 
 def assay_set(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:
@@ -118,13 +117,13 @@ def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable
         return derived_anew(evaluation, "opacity", "op:opacity_by_range")
     recipe = mended(evaluation.recipe, finding_id, master)
     is_other_relief = recipe.masters.get("height") != evaluation.recipe.masters.get("height")
-    return with_fitted_rise(replace(evaluation, recipe=recipe)) if is_other_relief and _is_untold(recipe) else recipe
+    return with_fitted_rise(evaluation.of(recipe)) if is_other_relief and _is_untold(recipe) else recipe
 
 
 def with_rise_measured(evaluation: Evaluation) -> Recipe:
     """The recipe with the rise that its normals say of its height, whatever was told. Raises RecipeInvalid where they do not."""
     facts = evaluation.recipe.facts.model_copy(update={"rise_from": "assumed", "rise_fit": None})
-    asked = replace(evaluation, recipe=evaluation.recipe.model_copy(update={"facts": facts}))
+    asked = evaluation.of(evaluation.recipe.model_copy(update={"facts": facts}))
     recipe = with_measured_rise(asked)
     if recipe.facts.rise_from != "measured":
         raise RecipeInvalid("the rise cannot be measured: it takes a height and normals from files that fit each other.")

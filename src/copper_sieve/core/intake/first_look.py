@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
@@ -33,7 +32,7 @@ def first_look(evaluation: Evaluation) -> Recipe:
 
 def _looked(evaluation: Evaluation) -> Recipe:
     for change in (_ending_alone, _with_even_light, _with_grooves, with_calm_detail, with_known_rise):
-        evaluation = replace(evaluation, recipe=change(evaluation))
+        evaluation = evaluation.of(change(evaluation))
     return evaluation.recipe
 
 

@@ -71,6 +71,10 @@ class Evaluation:
             one.progress = self.progress
         return found
 
+    def of(self, recipe: Recipe) -> Evaluation:
+        """The same files by another recipe: what was found out about this one, and its tiles, are not those of the other."""
+        return replace(self, recipe=recipe, progress=None, _digests={}, tiles={})
+
     def sized(self, longer_px: int | None) -> Evaluation:
         """The same at another size; one of a set's tiles stays that, among the others."""
         if self.tile is None:

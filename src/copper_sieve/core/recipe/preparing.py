@@ -36,7 +36,7 @@ def _before(evaluation: Evaluation, steps: Sequence[GeometryStep]) -> Evaluation
     """The set with these steps alone, at the size that is decided at."""
     recipe = with_steps(evaluation.recipe, steps)
     longer = min(DECIDED_PX, max(recipe.facts.width, recipe.facts.height))
-    return replace(evaluation, recipe=recipe, longer_px=longer, progress=None, _digests={}, tiles={})
+    return replace(evaluation.of(recipe), longer_px=longer)
 
 
 def _maps(evaluation: Evaluation) -> dict[Kind, FloatArray]:
@@ -81,7 +81,7 @@ def steps_by_pattern(evaluation: Evaluation, at: int) -> tuple[GeometryStep, ...
         before = (*before, found.turn)
     changed = with_steps(evaluation.recipe, before if now is None else (*before, now))
     asked = Asked(sides=found.sides, period=found.period, guide=now.guide if isinstance(now, Repeat) else Guide())
-    return (*before, repeat_for(replace(evaluation, recipe=changed, _digests={}), asked, len(before)), *after)
+    return (*before, repeat_for(evaluation.of(changed), asked, len(before)), *after)
 
 
 def _known_wraps(recipe: Recipe, steps: Sequence[GeometryStep]) -> tuple[bool, bool]:
