@@ -43,6 +43,8 @@ LETTERS = np.tile(rng.random((64, 64)) > 0.8, (4, 4))[..., None] * 0.1
 GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
 SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
+DOMES = np.maximum(np.sin(8 * np.pi * X) * np.sin(8 * np.pi * Y), 0)
+FLANKS = np.dstack([0.5 + 0.8 * (np.roll(DOMES, -1, 0) - DOMES)] * 3)  # the same under a lamp above
 LINES = np.where((np.arange(PX) % 16 < 2)[:, None, None], 0.8, COLOR * 0.3 + 0.2)  # light joints
 VEINS = np.where((np.arange(PX) % 32 < 2)[:, None, None], 0.1, COLOR * 0.01 + 0.7)
 RAMP = np.clip(COLOR * 0.9 * np.exp(-1.2 * X)[..., None], 0, 1)  # the light falls off to the right
@@ -334,6 +336,7 @@ CASES: dict[str, tuple[Found, Found]] = {
     "aspect-differs": (on_set(basecolor=COLOR, roughness=GRAY[:40]), on_set(**SQUARE)),
     "picks-contradict": (on_set(basecolor=COLOR, change=picked(1, 0)), on_set(basecolor=COLOR, change=picked(1, 1))),
     "light-lines": (on_set(photo=LINES), on_set(photo=1 - LINES)),
+    "lit-from-a-side": (on_set(photo=FLANKS), on_set(photo=np.dstack([DOMES] * 3))),
     "plain-ground": (on_set(photo=LEAF), on_set(photo=COLOR)),
     "relief-or-color": (on_set(photo=VEINS, change=grooved), on_set(photo=VEINS)),
     "uneven-light": (on_set(photo=RAMP), on_set(photo=COLOR)),
@@ -422,5 +425,6 @@ def test_every_finding_has_its_case():
     of_baked = {id for id in FINDINGS if id.startswith("baked-")} | {"occlusions"}  # in test_baked_findings
     assert set(CASES) | set(ON_MAPS) | from_elsewhere | on_meshes | of_baked == set(FINDINGS)
     in_sets = {"source-changed", "source-added", "rise-measurable", "density-differs", "does-not-repeat", "plain-ground"}
+    in_sets.add("lit-from-a-side")
     mended_elsewhere = {*MESH_FIXES, *in_sets}
     assert {id for id, row in FINDINGS.items() if row.fix} == {*FIXES} | mended_elsewhere

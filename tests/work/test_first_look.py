@@ -20,6 +20,7 @@ UNEVEN = {"Brick, light joints", "Woven cloth", "Brushed metal", "Plaster", "Sto
 LIGHT_LINES = {"Brick, light joints", "Glazed tiles"}
 DARK_LINES = {"Brick, dark joints", "Planks", "Quilted cloth"}
 FEW_LINES = {"Planks", "Chipped paint"}
+LAMP = {"Quilted cloth"}
 
 
 @cache
@@ -39,6 +40,7 @@ def test_only_uneven_light_is_taken_out_and_only_light_lines_are_asked_about(nam
     assert (op_of(seen, "base_color") == "albedo_from_photo") == ("light-evened" in found) == (name in UNEVEN)
     assert ("light-lines" in found) == (name in LIGHT_LINES)
     assert ("relief-or-color" in found) == (name in FEW_LINES)
+    assert ("lit-from-a-side" in found) == (name in LAMP)
     if name in DARK_LINES | LIGHT_LINES:
         assert (op_of(seen, "height") == "height_from_grooves") == (name in DARK_LINES)
 
@@ -108,6 +110,55 @@ def test_veins_are_flat_once_they_are_said_to_be_only_color(vein, around):
     normal = flat.value(master_ref("normal"), flat.working)
     assert "relief-or-color" in asked and np.allclose(normal, (0, 0, 1), atol=1e-3)
     assert not {"relief-or-color", "light-lines"} & {finding.id for _, finding in assay_set(flat)}
+
+
+def studs() -> np.ndarray:
+    """Bumps of several sizes and places, (256, 256), that repeat."""
+    rng, height = np.random.default_rng(4), np.zeros((256, 256), np.float32)
+    y, x = np.mgrid[-128:128, -128:128]
+    for at, size in zip(rng.integers(0, 256, (90, 2)), rng.uniform(5, 11, 90)):
+        bump = np.maximum(1 - (x * x + y * y) / size**2, 0) * size / 11
+        height = np.maximum(height, np.roll(bump, at, (0, 1)))
+    return height
+
+
+@pytest.mark.parametrize(
+    ("lamp", "said"), [(20, "the upper right"), (90, "above"), (130, "the upper left"), (310, "the upper left")]
+)
+def test_light_and_shade_of_a_lamp_become_relief_with_one_press(lamp, said):
+    height = studs()
+    down, right = np.gradient(height)
+    shade = -right * np.cos(np.deg2rad(lamp)) + down * np.sin(np.deg2rad(lamp))
+    grain = np.random.default_rng(5).normal(0, 2, (256, 256))
+    photo = np.clip(120 + 200 * shade + grain, 0, 255).astype(np.uint8)
+    seen = taken_in(Case("studs", np.dstack([photo] * 3)))
+    asked = {finding.id: finding.text for _, finding in assay_set(seen)}
+    assert f"lit from {said}." in asked["lit-from-a-side"]
+    assert not {"relief-or-color", "light-lines"} & asked.keys()
+    lit = seen.of(fixed(seen, "lit-from-a-side", "height", list))
+    assert "lit-from-a-side" not in {finding.id for _, finding in assay_set(lit)}
+
+    def likeness(one: Evaluation) -> float:
+        made = np.concatenate(np.gradient(one.value(master_ref("height"), one.working)))
+        return float(np.corrcoef(made.ravel(), np.concatenate((down, right)).ravel())[0, 1])
+
+    is_upside_down = lamp > 180  # a lamp below looks like one above over pits
+    assert (-likeness(lit) if is_upside_down else likeness(lit)) > 0.5 > 0.3 > abs(likeness(seen))
+    tilt = tilt_of(lit.value(master_ref("height"), lit.working), lit.recipe.facts.rise, lit.recipe.facts.edges)
+    assert 3 < tilt.mean < 12.5
+
+
+def test_a_border_between_two_tones_is_no_flank():
+    two = np.zeros((128, 128, 3), np.uint8)
+    two[:, :64], two[:, 64:] = (190, 150, 60), (30, 60, 70)
+    assert "lit-from-a-side" not in {finding.id for _, finding in assay_set(taken_in(Case("two", two)))}
+
+
+@pytest.mark.parametrize("tone", [1, -1])
+def test_tones_that_go_with_the_shapes_ask_for_no_lamp(tone):
+    photo = np.clip(120 + tone * 80 * studs(), 0, 255).astype(np.uint8)
+    seen = taken_in(Case("studs", np.dstack([photo] * 3)))
+    assert "lit-from-a-side" not in {finding.id for _, finding in assay_set(seen)}
 
 
 def test_one_color_and_a_black_photo_crash_nothing():

@@ -212,6 +212,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "Thin lines of the color are lighter than what is around them, and stand up as ridges. Are they grooves?",
         ),
+        "lit-from-a-side": (
+            "look",
+            "Bright and dark lie like two flanks of the same bumps, lit from {side}. Are they light and shade, or is dark low?",
+        ),
         "plain-ground": ("look", "What is in the picture stands on a plain ground. Is the ground a hole?"),
         "relief-or-color": ("look", "A few thin or sharp places carry the relief. Is it relief, or only color?"),
         "light-evened": ("look", "Light falls off {ratio:.1f} × across the photo, and was evened out. Which is right?"),
@@ -378,6 +382,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "stepped-height": "Smooth its steps",
         "density-differs": "Match their density",
         "light-lines": "They are grooves",
+        "lit-from-a-side": "Light and shade",
         "relief-or-color": "Only color",
         "plain-ground": "Cut it out",
         "light-evened": "As photographed",
@@ -389,6 +394,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
 _LEFT: Mapping[str, str] = MappingProxyType(
     {
         "light-lines": "They stand up",
+        "lit-from-a-side": "Dark is low",
         "relief-or-color": "Relief",
         "plain-ground": "Leave it",
         "light-evened": "Evened out",

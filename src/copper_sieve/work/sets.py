@@ -9,19 +9,22 @@ from itertools import chain
 from ..core.checks import photo as of_photo
 from ..core.checks import recipe as of_recipe
 from ..core.checks import tiles
-from ..core.checks.fixes import mended
+from ..core.checks.fixes import LIGHT_IS_HIGH, mended
 from ..core.checks.maps import assay_maps
 from ..core.checks.project import with_density
 from ..core.derive import HeightFromNormal, height_from_normal
 from ..core.errors import RecipeInvalid
 from ..core.findings import Finding
-from ..core.intake.facts import with_fitted_rise, with_measured_rise
+from ..core.intake.facts import lamp_of, with_fitted_rise, with_measured_rise
 from ..core.intake.first_look import with_calm_detail, with_own_split
 from ..core.recipe import Evaluation, Recipe, master_ref, origin_of, starts, with_origin, with_repeat, with_start
+from ..core.recipe.steps import with_params
 
 __all__ = ["assay_set", "derived_anew", "fixed", "picked_anew", "started", "with_rise_measured"]
 
 _LEAST_RISE = 1e-4
+_SHADED = 0.7  # of slopes by the lamp: the rest is by tones, which say more where a flank is dark all over
+_LIT_DETAIL = (0.0, 0.3, 1.0, 0.8, 0.4)  # slopes add up over a distance: broad tones would become hills
 
 
 def derived_anew(evaluation: Evaluation, master: str, origin: str) -> Recipe:
@@ -115,9 +118,27 @@ def fixed(evaluation: Evaluation, finding_id: str, master: str, others: Callable
         return with_repeat(evaluation)
     if finding_id == "plain-ground":
         return derived_anew(evaluation, "opacity", "op:opacity_by_range")
+    if finding_id == "lit-from-a-side":
+        return _by_its_lamp(evaluation).with_answer(finding_id)
     recipe = mended(evaluation.recipe, finding_id, master)
     is_other_relief = recipe.masters.get("height") != evaluation.recipe.masters.get("height")
     return with_fitted_rise(evaluation.of(recipe)) if is_other_relief and _is_untold(recipe) else recipe
+
+
+def _by_its_lamp(evaluation: Evaluation) -> Recipe:
+    """The recipe whose height is read from the light and shade of the lamp that its color shows."""
+    recipe, color = evaluation.recipe, master_ref("base_color")
+    lamps = (lamp_of(one) for one in evaluation.each if one.has(color))
+    lamp = next((lamp for lamp in lamps if lamp is not None), None)
+    made = recipe.node_of("height")
+    if lamp is None or made is None or made[1].op not in LIGHT_IS_HIGH:
+        raise RecipeInvalid("no lamp shows in the color that the height is read from.", master="height")
+    if made[1].op != "height_from_color":
+        recipe = with_origin(recipe, "height", "op:height_from_color")
+    name, node = recipe.node_of("height") or made
+    told = {"detail": _LIT_DETAIL, **node.params, "shading": _SHADED, "light": lamp}
+    recipe = with_calm_detail(evaluation.of(with_params(recipe, name, told)))
+    return with_fitted_rise(evaluation.of(recipe)) if _is_untold(recipe) else recipe
 
 
 def with_rise_measured(evaluation: Evaluation) -> Recipe:

@@ -16,7 +16,7 @@ from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
 from ..derive.tilt import STEEPEST, tilt_of
 from ..findings import Finding, finding
-from ..intake.facts import light_of, noise_of, stands_alone, usual_tilt
+from ..intake.facts import lamp_of, light_of, noise_of, stands_alone, usual_tilt
 from ..prepare.marks import marks_step
 from ..raster import FloatArray, Gray
 from ..recipe import Evaluation, Ref, master_ref, params_of, photo_ref, source_ref
@@ -34,6 +34,7 @@ _LOOK_PX = 1024  # rows or columns that are looked at
 _MARKED_PX = 2048  # of the middle, in which marks are looked for
 _NOWHERE = (0, 0)
 _DARKEST_SHADOW = 12.0  # times: what is darker yet is paint, as the sky lights what the sun does not
+_FROM = ("the right", "the upper right", "above", "the upper left", "the left")  # by eighths of a turn
 _SIDES = ("left", "top", "right", "bottom")
 
 
@@ -55,13 +56,33 @@ def _light(seen: Evaluation) -> Iterator[Finding]:
         yield finding("darker-part", master="base_color", ratio=light_of(seen, photo).toned)
 
 
-def _light_lines(seen: Evaluation) -> Iterator[Finding]:
-    """A relief read from light as high, of a picture whose thin lines are light: they may be joints."""
+def _is_light_high(seen: Evaluation) -> bool:
+    """Whether the height is read from a color as light is high, of which it is not known that a lamp shades it."""
     made = seen.recipe.node_of("height")
     if made is None or made[1].op not in LIGHT_IS_HIGH or not seen.has(master_ref("base_color")):
-        return
+        return False
     params = params_of(made[1])
-    if getattr(params, LIGHT_IS_HIGH[made[1].op]) or getattr(params, "shading", 0) > 0:
+    return not getattr(params, LIGHT_IS_HIGH[made[1].op]) and getattr(params, "shading", 0) == 0
+
+
+def _lit_from_a_side(seen: Evaluation) -> Iterator[Finding]:
+    """A relief read from light as high, of a picture whose light and dark look like the flanks of its shapes."""
+    lamp = _lamp(seen)
+    if lamp is not None:
+        yield finding("lit-from-a-side", master="height", side=_FROM[round(lamp / 45)])
+
+
+def _lamp(seen: Evaluation) -> float | None:
+    """Where a lamp seems to stand, as long as nobody has said that the tones are no light and shade."""
+    photo = photo_ref(seen.recipe)
+    is_alone = photo is not None and seen.has(photo) and stands_alone(seen, photo)
+    is_settled = "lit-from-a-side" in seen.recipe.answered
+    return None if is_settled or is_alone or not _is_light_high(seen) else lamp_of(seen)
+
+
+def _light_lines(seen: Evaluation) -> Iterator[Finding]:
+    """A relief read from light as high, of a picture whose thin lines are light: they may be joints."""
+    if not _is_light_high(seen) or _lamp(seen) is not None:
         return
     lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
     if line_skewness(lightness) > _LIGHT_LINES:
@@ -72,6 +93,8 @@ def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
     """A relief that a few thin or sharp places make too steep to rise as usual: in a flat material they are only color."""
     made, facts = seen.recipe.node_of("height"), seen.recipe.facts
     if made is None or made[1].op not in LIGHT_IS_HIGH or facts.rise_from != "fitted":
+        return
+    if getattr(params_of(made[1]), "shading", 0) > 0 or _lamp(seen) is not None:
         return
     leans = tilt_of(seen.value(master_ref("height"), seen.working), facts.rise, facts.edges)
     if leans.steepest > STEEPEST - 1 and leans.mean < _FEW_PLACES * usual_tilt(seen):
@@ -210,6 +233,7 @@ def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:
 
 CHECKS: tuple[Callable[[Evaluation], Iterator[Finding]], ...] = (
     _plain_ground,
+    _lit_from_a_side,
     _relief_or_color,  # before which way is up: what is flat has none
     _light_lines,
     _light,

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..color import srgb_from_linear
+from ..color import gray_of, srgb_from_linear
 from ..convert.rise import MeasuredRise, measured_rise
 from ..derive.grain import noise_by_size
 from ..derive.height import NEARLY_PLAIN, relief_contrast
+from ..derive.shape_from_shading import lamp_side
 from ..derive.split import is_lone_thing
 from ..derive.tilt import USUAL_TILT, rise_for_tilt
 from ..filters import resize
@@ -22,6 +23,7 @@ from .content import seams
 __all__ = [
     "Seam",
     "heights_of",
+    "lamp_of",
     "light_of",
     "noise_of",
     "rise_said",
@@ -138,6 +140,13 @@ def light_of(seen: Evaluation, photo: Ref) -> LightAcross:
     edges = facts.edges if facts.edges_from == "told" else Edges(x="mirror", y="mirror")
     key = f"light across {edges.x} {edges.y}"
     return seen.kept(photo, key, lambda: light_across(seen.value(photo, seen.working), edges))
+
+
+def lamp_of(seen: Evaluation) -> float | None:
+    """Where a lamp seems to stand that lights the base color from a side, in degrees, looked at once; None where none does."""
+    color, edges = master_ref("base_color"), seen.recipe.facts.edges
+    key = f"{seen.sized_key(color, seen.working)} lamp {edges.x} {edges.y}"
+    return seen.made_once(key, lambda: (lamp_side(gray_of(seen.value(color, seen.working), "lightness"), edges),))[0]
 
 
 def noise_of(seen: Evaluation, photo: Ref) -> tuple[float, ...]:
