@@ -33,6 +33,17 @@ describe("grades", () => {
   });
 });
 
+describe("a figure in a finding", () => {
+  it.each([
+    ["clipped over 2 % of it", "clipped over 2\u00a0% of it"],
+    ["2048 × 1024 px instead", "2048\u00a0× 1024\u00a0px instead"],
+    ["of 3 maps, 12 smooth ones", "of 3 maps, 12 smooth ones"],
+    ["1.5 m is 9.4 MB", "1.5\u00a0m is 9.4\u00a0MB"],
+  ])("keeps its unit: %s", (text, said) => {
+    expect(drawn(<FindingLine finding={{ ...finding, text }} />).html).toContain(said);
+  });
+});
+
 describe("what went wrong", () => {
   it("is read out, and nothing where nothing did", () => {
     expect(drawn(<Problem error={new Error("No answer.")} />).html).toContain('role="alert"');

@@ -32,10 +32,14 @@ export function GradeCount({ grade, count }: { grade: Grade; count: number }) {
 export function FindingLine({ finding }: { finding: Finding }) {
   return (
     <p className={`flex items-baseline gap-1.5 ${GRADES[finding.grade].text}`}>
-      <GradeMark grade={finding.grade} /> {finding.text}
+      <GradeMark grade={finding.grade} /> {unparted(finding.text)}
     </p>
   );
 }
+
+/** A figure and its unit stay on one line. */
+const unparted = (text: string) =>
+  text.replace(/(?<=\d) (?=(?:[%×°]|px|[mc]?m|[kM]B|m?s)(?!\p{L}))/gu, "\u00a0");
 
 /** What went wrong with a request, where a screen reader hears it. */
 export function Problem({ error }: { error: Error | null | undefined }) {
