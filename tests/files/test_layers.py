@@ -9,6 +9,8 @@ import pytest
 import tifffile
 from PIL import Image
 from psd_tools import PSDImage
+from psd_tools.constants import Resource
+from psd_tools.psd.image_resources import ImageResource, VersionInfo
 
 from copper_sieve.core.errors import FileTooLarge, NotAnImage, UnsupportedImage
 from copper_sieve.files import layer_names, layers, read_bytes
@@ -19,6 +21,9 @@ HIGH, WIDE = 24, 40
 rng = np.random.default_rng(3)
 COLOR = rng.integers(0, 256, (HIGH, WIDE, 3)).astype(np.uint8)
 GRAY = rng.integers(0, 256, (HIGH, WIDE)).astype(np.uint8)
+
+
+LETTERS = {"vectors": "XYZ", "slopes": "XY"}  # of groups whose channels are no colors
 
 
 def document(**told: tuple[np.ndarray, int, int]) -> bytes:
@@ -42,7 +47,11 @@ def pages(titles: list[str], deep: bool = False) -> bytes:
 
 def groups(tmp_path, **told: np.ndarray) -> bytes:
     """An EXR with a channel group per name; ``main`` has none."""
-    names = [letter if key == "main" else f"{key}.{letter}" for key, v in told.items() for letter in "RGB"[: v.shape[2]]]
+    names = [
+        letter if key == "main" else f"{key}.{letter}"
+        for key, v in told.items()
+        for letter in LETTERS.get(key, "RGB")[: v.shape[2]]
+    ]
     spec = oiio.ImageSpec(WIDE, HIGH, len(names), "half")
     spec.channelnames = names
     path = tmp_path / "layered.exr"
@@ -89,6 +98,34 @@ def test_channel_groups_of_an_exr(tmp_path):
     np.testing.assert_allclose(found["normal"].codes, values * 2 - 1, atol=2e-3)
     assert found["roughness.R"].codes.ndim == 2 and found["main"].depth == 16
     np.testing.assert_array_equal(read_bytes(content, "all.exr").codes, values)
+
+
+def test_an_exr_of_groups_alone_is_seen_as_its_fullest_and_comes_by_its_layers(tmp_path):
+    values = (COLOR / 255).astype(np.float16).astype(np.float32)
+    content = groups(tmp_path, rough=values[..., :1], normal=values * 2 - 1, albedo=values)
+    looked = look_at_bytes(content, "bake.exr")
+    assert looked.header is not None and is_by_layers(looked)
+    assert "seen as its albedo." in next(found.text for found in looked.findings if found.id == "read-as")
+    np.testing.assert_array_equal(read_bytes(content, "bake.exr").codes, values)
+    assert sorted(one.name for one in layers(content, "bake.exr")) == ["albedo", "normal", "rough.R"]
+    told = groups(tmp_path, vectors=values * 2 - 1, slopes=values[..., :2])
+    found = {one.name: one.picture.codes for one in layers(told, "bake.exr")}
+    np.testing.assert_allclose(found["vectors"], values * 2 - 1, atol=2e-3)
+    np.testing.assert_array_equal(found["slopes"][..., :2], values[..., :2])
+    masks = groups(tmp_path, left=values[..., :1], right=values[..., 1:2])
+    np.testing.assert_array_equal(read_bytes(masks, "masks.exr").codes, values[..., 0])
+
+
+def test_a_document_without_its_merged_picture_is_seen_as_its_lowest_layer():
+    made = PSDImage.open(io.BytesIO(document(roughness=(np.dstack([GRAY] * 3), 0, 0), basecolor=(COLOR, 0, 0))))
+    told = VersionInfo(version=1, has_composite=False, writer="us", reader="us", file_version=1)
+    made.image_resources[Resource.VERSION_INFO] = ImageResource(key=Resource.VERSION_INFO, data=told.tobytes())
+    kept = io.BytesIO()
+    made.save(kept)
+    looked = look_at_bytes(kept.getvalue(), "wall.psd")
+    assert is_by_layers(looked) and looked.layers == ("roughness", "basecolor")
+    assert "lowest layer." in next(found.text for found in looked.findings if found.id == "read-as")
+    assert (read_bytes(kept.getvalue(), "wall.psd").codes[..., 0] == GRAY).all()
 
 
 def test_too_many_layers_are_refused_and_the_merged_picture_stays():

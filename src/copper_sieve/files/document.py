@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -52,12 +53,16 @@ def _profile_of(document: Any) -> bytes | None:
 
 
 def merged_document(content: bytes, name: str) -> Picture:
-    """The picture that a layered document was last seen as. Raises UnsupportedImage where it was saved without one."""
+    """The picture that a layered document was last seen as; of one that was saved without it the lowest layer that can be read.
+
+    Raises UnsupportedImage where there is none either.
+    """
     document = _checked(content, name)
     if not document.has_preview():
-        raise UnsupportedImage(
-            f"{name}: was saved without its merged picture. Save it so that other programs can read it, or take its layers."
-        )
+        lowest = next((one for one in document_layers(content, name) if isinstance(one, Picture)), None)
+        if lowest is None:
+            raise UnsupportedImage(f"{name}: was saved without its merged picture. Save it so that other programs can read it.")
+        return replace(lowest, done="was saved without its merged picture; it is seen as its lowest layer")
     values = document.numpy()
     return _picture(values, document.depth, _profile_of(document))
 

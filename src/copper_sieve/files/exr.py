@@ -14,7 +14,7 @@ from ..core.errors import NotAnImage, UnsupportedImage
 from ..core.primaries import primaries_of
 from .picture import DIMMED, UNDIMMED, Picture, check_size, from_samples, is_dimmed, undimmed
 
-__all__ = ["by_library", "exr_planes", "opened"]
+__all__ = ["EXR_PICTURES", "by_library", "exr_planes", "opened"]
 
 _LEAST_HOLES = 0.002  # of the picture
 _OTHER_PRIMARIES = "names primaries that are none of those known here; colors in it are read as Rec. 709"
@@ -50,9 +50,7 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
         check_size(name, spec.width, spec.height)
         check_size(name, spec.full_width, spec.full_height)
         names = list(spec.channelnames)
-        chosen = wanted or _seen_as(names)
-        if chosen is None:
-            raise UnsupportedImage(f"{name}: has channels {', '.join(names)}; expected R, G, B, A or Y, or take its layers.")
+        group, chosen = ("", wanted) if wanted else _seen_as(names)
         stored = str(spec.format)
         if stored not in ("half", "float"):
             raise UnsupportedImage(f"{name}: stores {stored} numbers; expected half or float.")
@@ -70,7 +68,9 @@ def exr_planes(content: bytes, name: str, part: int, wanted: Sequence[str] | Non
     is_dimmed_so = is_colored and _is_plainly_dimmed(picture.codes)
     if is_dimmed_so:
         picture = replace(picture, codes=undimmed(picture.codes))
-    done = [said for said, holds in ((framed, framed), (_OTHER_PRIMARIES, is_unknown), (DIMMED, is_dimmed_so)) if holds]
+    grouped = f"has no channels R, G, B or Y of its own; it is seen as its {group}"
+    told_of = ((grouped, group), (framed, framed), (_OTHER_PRIMARIES, is_unknown), (DIMMED, is_dimmed_so))
+    done = [said for said, holds in told_of if holds]
     return replace(picture, primaries=primaries, done="; ".join(done))
 
 
@@ -91,16 +91,24 @@ def _is_plainly_dimmed(codes: np.ndarray) -> bool:
 
 
 # What an EXR is seen as by the names of its channels: the first of these that are all there, whatever their case.
-_EXR_PICTURES = ("RGBA", "RGB", "XYZ", "XY", "Y", "RG")
+EXR_PICTURES = ("RGBA", "RGB", "XYZ", "XY", "Y", "RG")
 
 
-def _seen_as(names: list[str]) -> list[str] | None:
-    """The channels of the picture that an EXR is seen as; a single one of any name is a gray."""
-    if len(names) == 1:
-        return names
-    by_letter = {name.upper(): name for name in reversed(names)}
-    found = next((letters for letters in _EXR_PICTURES if set(letters) <= set(by_letter)), None)
-    return None if found is None else [by_letter[letter] for letter in found]
+def _seen_as(names: list[str]) -> tuple[str, list[str]]:
+    """The channels of the picture that an EXR is seen as, and what group they are of, if of one: a file of groups alone is seen
+    as its fullest. A single channel of any name is a gray.
+    """
+    groups: dict[str, dict[str, str]] = {"": {}}
+    for name in reversed(names):
+        group, _, letter = name.rpartition(".")
+        groups.setdefault(group, {})[letter.upper()] = name
+    plain, *others = groups.items()
+    for some in ([plain], others[::-1]):
+        for letters in EXR_PICTURES:
+            found = next((group for group, held in some if set(letters) <= held.keys()), None)
+            if found is not None:
+                return found, [groups[found][letter] for letter in letters]
+    return ("" if len(names) == 1 else names[0]), names[:1]
 
 
 def _in_frame(planes: np.ndarray, spec: Any, name: str) -> tuple[np.ndarray, str]:

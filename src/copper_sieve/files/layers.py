@@ -13,7 +13,7 @@ import tifffile
 from ..core.errors import FileTooLarge, NotAnImage, SieveError, UnsupportedImage
 from ..core.raster import MAX_TEXELS
 from .document import DOCUMENT_MARK, document_layers, document_names
-from .exr import exr_planes, opened
+from .exr import EXR_PICTURES, exr_planes, opened
 from .picture import Picture
 from .tiff import tiff_page
 
@@ -153,7 +153,7 @@ def _pages(content: bytes, name: str) -> Iterator[Layer]:
 
 # ---- channel groups of an EXR ---------------------------------------------------------------------------------------
 
-_GROUPS = ("RGBA", "RGB", "Y", "XYZ", "A")  # what the channels of one group may be, the fullest first
+_GROUPS = (*EXR_PICTURES, "A")  # what the channels of one group may be, the fullest first
 
 
 def _exr_groups(content: bytes) -> dict[str, tuple[int, list[str], str]]:

@@ -123,6 +123,23 @@ describe("one file of the table", () => {
     expect(choice(["a"], true)[1]).toContain("its one layer");
   });
 
+  it("whose layers are taken says nothing of the merged picture", () => {
+    const findings = [{ id: "unknown-kind", grade: "look", text: "was left out" }];
+    const look = {
+      kind: "unknown",
+      guesses: ["roughness"],
+      layers: ["a"],
+      because: ["a gray"],
+      findings,
+    };
+    const said = (isByLayers: boolean) => rowOf({ look, row: { isByLayers } }).text;
+    for (const words of ["a gray", "was left out", "Roughness?", "Press Enter"]) {
+      expect(said(false)).toContain(words);
+      expect(said(true)).not.toContain(words);
+    }
+    expect(said(true)).toContain("By its layers");
+  });
+
   it("that stands for many tiles counts them", () => {
     const tiles = [1002, 1003, 1011].map((tile) => ({ tile, row: {} }));
     expect(rowOf({ place: { tile: 1001 }, tiles }).text).toContain("4 tiles: 1001–1003, 1011");

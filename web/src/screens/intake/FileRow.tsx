@@ -111,10 +111,10 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
               label={`What ${look.name} is`}
               className="w-[150px]"
               options={[
-                ["unknown", likeliest ? `${titleOf(likeliest)}?` : "Which?"],
+                ["unknown", isByLayers ? "By its layers" : guessOf(likeliest)],
                 ...KINDS.map(([kind, title]) => [kind, title] as const),
               ]}
-              value={isOwn(look.kind ?? "") ? "own" : (look.kind ?? "unknown")}
+              value={isByLayers ? "unknown" : ownOr(look.kind ?? "unknown")}
               onChange={handleKind}
             />
           ) : (
@@ -150,7 +150,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           )}
         </td>
         <td className="whitespace-nowrap">
-          {look.readable && `${Math.round((look.confidence ?? 0) * 100)} %`}
+          {look.readable && !isByLayers && `${Math.round((look.confidence ?? 0) * 100)} %`}
         </td>
         <td>
           {look.layers.length > 0 && <LayersChoice row={row} onLayers={onLayers} />}
@@ -158,7 +158,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
             <p className="text-ink2">Left out. Press Delete on the row to take it back.</p>
           )}
           {tiles.length + gaps.length > 0 && <TilesLine line={line} />}
-          {place?.rival && (
+          {place?.rival && !isByLayers && (
             <RivalLine
               rival={place.rival}
               onOwnSet={() => onChange(row, { set_name: `${look.set_name} photo` })}
@@ -167,7 +167,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           {place?.misfit && (
             <MisfitLine misfit={place.misfit} onFit={(fit) => onChange(row, { fit })} />
           )}
-          {look.because?.join("; ")}
+          {!isByLayers && look.because?.join("; ")}
           {held.some(([letters]) => letters.length === 1 && letters !== "L") && (
             <p className="text-ink2">
               {held.map(([letters, key]) => `${letters} ${titleOf(key).toLowerCase()}`).join(" · ")}
@@ -176,7 +176,7 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
           {look.kind === "packed" && !isOpen && (
             <ReadAs look={look} onChange={(said) => onChange(row, said)} />
           )}
-          {look.kind === "unknown" && likeliest && (
+          {look.kind === "unknown" && likeliest && !isByLayers && (
             <WhichKey likeliest={likeliest} others={others} />
           )}
           {foundOn(line).map((f) => (
@@ -203,9 +203,12 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
 }
 
 /** What was found on a file; of one that shows the whole set, it is said what it is. */
-const foundOn = ({ row: { look }, place }: Line) =>
+const guessOf = (kind: string | undefined) => (kind ? `${titleOf(kind)}?` : "Which?");
+const ownOr = (kind: string) => (isOwn(kind) ? "own" : kind);
+
+const foundOn = ({ row: { look, isByLayers }, place }: Line) =>
   (look.findings ?? []).filter(
-    ({ id }) => id !== "unknown-kind" || place?.rival?.relation !== "preview",
+    ({ id }) => id !== "unknown-kind" || (!isByLayers && place?.rival?.relation !== "preview"),
   );
 
 /** What a file holds, channel by channel, and normals by a turning light; brought into view. */

@@ -150,7 +150,7 @@ function Said({ text, onAway }: { text: string; onAway: () => void }) {
 
 /** Lines that are not taken in; a document whose layers are is none of them. */
 const staying = (lines: Line[], ready: Group[]): number => {
-  const going = new Set(ready.flatMap((group) => group.lines));
+  const going = new Set(ready.flatMap((group) => group.lines.filter(({ row }) => isUsable(row))));
   return lines.filter((line) => !going.has(line) && !line.row.isByLayers).length;
 };
 
