@@ -161,6 +161,17 @@ def test_tones_that_go_with_the_shapes_ask_for_no_lamp(tone):
     assert "lit-from-a-side" not in {finding.id for _, finding in assay_set(seen)}
 
 
+@pytest.mark.parametrize("shape", [(1, 64), (64, 1), (4, 256)])
+def test_a_strip_is_looked_at_as_well(shape):
+    stripes = (
+        np.arange(max(shape), dtype=np.uint8)[None, :] * 37
+        if shape[0] < shape[1]
+        else np.arange(64, dtype=np.uint8)[:, None] * 37
+    )
+    photo = np.broadcast_to(stripes, shape)
+    assert assay_set(taken_in(Case("strip", np.dstack([photo] * 3)))) is not None
+
+
 def test_one_color_and_a_black_photo_crash_nothing():
     for value in (0, 128, 255):
         seen = taken_in(Case("plain", np.full((64, 64, 3), value, np.uint8)))

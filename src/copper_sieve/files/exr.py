@@ -98,6 +98,8 @@ def _seen_as(names: list[str]) -> tuple[str, list[str]]:
     """The channels of the picture that an EXR is seen as, and what group they are of, if of one: a file of groups alone is seen
     as its fullest. A single channel of any name is a gray.
     """
+    if len(names) == 1:
+        return "", names
     groups: dict[str, dict[str, str]] = {"": {}}
     for name in reversed(names):
         group, _, letter = name.rpartition(".")
@@ -108,7 +110,7 @@ def _seen_as(names: list[str]) -> tuple[str, list[str]]:
             found = next((group for group, held in some if set(letters) <= held.keys()), None)
             if found is not None:
                 return found, [groups[found][letter] for letter in letters]
-    return ("" if len(names) == 1 else names[0]), names[:1]
+    return names[0], names[:1]
 
 
 def _in_frame(planes: np.ndarray, spec: Any, name: str) -> tuple[np.ndarray, str]:

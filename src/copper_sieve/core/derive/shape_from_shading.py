@@ -20,6 +20,7 @@ _ONE_WAY, _EVEN_TONES, _SEEN = 0.8, 1.0, 0.02  # of waves that lie one way: thei
 _FILLED = (0.08, 0.4)  # of the width that strength is gathered over; of its mean, where it is weak
 _MOSTLY_SHADE = 0.35  # the sum of both shares: in less, as of gravel in the sun, the stones' own tones say more
 _LEAST_SEEN = 0.012  # of lightness: what varies less says nothing
+_LEAST_PX = 16  # of a side: in a strip there are no shapes
 _LEVEL = 20.0  # degrees: a lamp so little above the horizon may as well stand on the left
 
 
@@ -87,6 +88,8 @@ def lamp_side(lightness: Gray, edges: Edges | Edge = "wrap") -> float | None:
     (90.0, None)
     """
     edges = edges_of(edges)
+    if min(lightness.shape) < _LEAST_PX:
+        return None
     waves = spectrum(lightness, edges)
     fine, broad = (blur_transfer(waves.frequencies(), size / np.pi) for size in _SHAPES)
     detail = waves.filtered(fine - broad)
