@@ -62,6 +62,17 @@ describe("what was found on the set in hand", () => {
     expect(here(three).text).toContain("2 more questions after this one.");
   });
 
+  it("asks first about the map in hand", () => {
+    const ask = { fix: "Even it out", leave: "As it is" };
+    const rows = [
+      found("uneven", "look", ask, { master: "base_color" }),
+      found("lines", "look", ask),
+    ];
+    expect(here(rows, "normal").text).toContain("About lines.");
+    expect(here(rows, "base_color").text).toContain("About uneven.");
+    expect(here(rows, "roughness").text).toContain("About uneven.");
+  });
+
   it("asks about a note only while its map is in hand", () => {
     const row = found("guessed", "note", { fix: "Shinier here", leave: "Duller here" });
     expect(here([row]).text).toContain("About guessed.");

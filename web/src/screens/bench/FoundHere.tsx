@@ -29,9 +29,9 @@ export function FoundHere({ project, set, chosen, onChoose }: FoundHereProps) {
       onChoose(place.master);
   };
   const fix = useFix(project);
-  const asked = rows.filter(
-    ({ leave, finding }) => leave && (finding.grade !== "note" || finding.master === chosen),
-  );
+  const isInView = ({ finding }: Assayed) => finding.master === chosen;
+  const open = rows.filter((row) => row.leave && (row.finding.grade !== "note" || isInView(row)));
+  const asked = [...open.filter(isInView), ...open.filter((row) => !isInView(row))];
   return (
     <>
       <div className="px-4">
