@@ -101,7 +101,7 @@ def test_an_uneven_photo_is_evened_and_one_press_takes_it_as_photographed(page, 
 
 
 def test_which_spot_is_shinier_is_asked_beside_the_roughness_and_its_mean_has_names(page, server):
-    made = make_set(server, "Puddles", {"photo": TWO})
+    made = make_set(server, "Puddles", {"photo": np.dstack([TWO[..., 0]] * 3)})
     open_set(page, made, "Roughness")
     question = page.get_by_role("group", name="Question")
     expect(question).to_contain_text("Which spot is shinier?")

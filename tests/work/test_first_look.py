@@ -112,6 +112,17 @@ def test_veins_are_flat_once_they_are_said_to_be_only_color(vein, around):
     assert not {"relief-or-color", "light-lines"} & {finding.id for _, finding in assay_set(flat)}
 
 
+@pytest.mark.parametrize("inks", [((60, 80, 90), (150, 100, 60)), ((60, 80, 90), (120, 160, 180))])
+def test_blots_of_several_hues_may_be_only_color_and_shades_of_one_are_relief(inks):
+    across = np.sin(np.arange(256) * 8 * np.pi / 128)
+    share = (0.5 + 0.5 * across * across[:, None])[..., None]  # they run into each other: no sharp rim carries the relief
+    dark, light = np.array(inks)
+    seen = taken_in(Case("cloth", (dark + share * (light - dark)).astype(np.uint8)))
+    found = {finding.id: finding.text for _, finding in assay_set(seen)}
+    is_dyed = inks[1][2] < inks[0][2]
+    assert ("relief-or-color" in found) == is_dyed and (not is_dyed or "differ in hue" in found["relief-or-color"])
+
+
 def studs() -> np.ndarray:
     """Bumps of several sizes and places, (256, 256), that repeat."""
     rng, height = np.random.default_rng(4), np.zeros((256, 256), np.float32)

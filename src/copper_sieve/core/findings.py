@@ -217,7 +217,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "Bright and dark lie like two flanks of the same bumps, lit from {side}. Are they light and shade, or is dark low?",
         ),
         "plain-ground": ("look", "What is in the picture stands on a plain ground. Is the ground a hole?"),
-        "relief-or-color": ("look", "A few thin or sharp places carry the relief. Is it relief, or only color?"),
+        "relief-or-color": ("look", "{sign} Is it relief, or only color?"),
         "light-evened": ("look", "Light falls off {ratio:.1f} × across the photo, and was evened out. Which is right?"),
         "darker-part": (
             "note",

@@ -8,9 +8,10 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from ..color import srgb_from_linear
+from ..derive.detail import HANDLES
 from ..derive.grain import LEFT_OUT
 from ..derive.grooves import line_skewness
-from ..derive.height import NEARLY_PLAIN, HeightFromColor, gray_spectrum, relief_contrast
+from ..derive.height import NEARLY_PLAIN, HeightFromColor, gray_spectrum, hues_in_relief, relief_contrast
 from ..derive.masks import MaskByRange, MaskFromColor
 from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
@@ -26,6 +27,7 @@ __all__ = ["CHECKS"]
 
 _LIGHT_LINES = 0.2  # skewness from which thin lines are light
 _FEW_PLACES = 0.75  # of the usual tilt: where more is steep, as joints are, the whole leans as usual
+_SEVERAL_HUES = 0.25  # of the relief's detail: shade is of one, stones and fibers of many differ less than materials do
 _CLIPPED = 0.02  # of the texels
 _WHITE, _BLACK = 254.5 / 255, 0.5 / 255  # of the stored scale, all three components
 _PLAIN_ROW = 1 / 255  # deviation of a row or column that is one value
@@ -82,15 +84,25 @@ def _lamp(seen: Evaluation) -> float | None:
 
 def _light_lines(seen: Evaluation) -> Iterator[Finding]:
     """A relief read from light as high, of a picture whose thin lines are light: they may be joints."""
-    if not _is_light_high(seen) or _lamp(seen) is not None:
-        return
-    lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
-    if line_skewness(lightness) > _LIGHT_LINES:
+    if _is_light_high(seen) and _lamp(seen) is None and _has_light_lines(seen):
         yield finding("light-lines", master="height")
 
 
+def _has_light_lines(seen: Evaluation) -> bool:
+    lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
+    return line_skewness(lightness) > _LIGHT_LINES
+
+
+def _is_grainy(seen: Evaluation) -> bool:
+    """Whether even the middle sizes of a photo's detail are mostly noise, whose hues say nothing."""
+    photo = photo_ref(seen.recipe)
+    return photo is not None and noise_of(seen, photo)[len(HANDLES) // 2] >= LEFT_OUT
+
+
 def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
-    """A relief that a few thin or sharp places make too steep to rise as usual: in a flat material they are only color."""
+    """A relief that may be only color: a few thin or sharp places make it too steep to rise as usual, or its tones are of
+    several hues.
+    """
     made, facts = seen.recipe.node_of("height"), seen.recipe.facts
     if made is None or made[1].op not in LIGHT_IS_HIGH or facts.rise_from != "fitted":
         return
@@ -98,7 +110,11 @@ def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
         return
     leans = tilt_of(seen.value(master_ref("height"), seen.working), facts.rise, facts.edges)
     if leans.steepest > STEEPEST - 1 and leans.mean < _FEW_PLACES * usual_tilt(seen):
-        yield finding("relief-or-color", master="height")
+        yield finding("relief-or-color", master="height", sign="A few thin or sharp places carry the relief.")
+    elif made[1].op == "height_from_color" and _is_light_high(seen) and not (_has_light_lines(seen) or _is_grainy(seen)):
+        share = hues_in_relief(seen.value(master_ref("base_color"), seen.working), facts.edges)
+        if share > _SEVERAL_HUES:
+            yield finding("relief-or-color", master="height", sign="High and low differ in hue, as paint and rust do.")
 
 
 def _nearly_plain(seen: Evaluation) -> Iterator[Finding]:

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..bands import NEVER, RELAXED, Cancel, run_rows
 from ..color import GRAYS, GrayName, gray_of
-from ..filters import Spectrum, guided, spectrum
+from ..filters import Spectrum, blur_transfer, guided, spectrum
 from ..operation import Operation, Part, master
 from ..params import Params, choice, control
 from ..raster import Edge, Edges, FloatArray, Rgb, as_rgb, edges_of
@@ -30,6 +30,7 @@ __all__ = [
     "first_height_from_color",
     "gray_spectrum",
     "height_from_color",
+    "hues_in_relief",
     "measure_height",
     "relief_contrast",
     "shape_height",
@@ -43,6 +44,9 @@ _KNEE = 0.85
 NEARLY_PLAIN = 0.015  # of lightness: relief of less contrast is not stretched to the whole height
 _LEAST = 1e-4  # of lightness: flatter than any 8-bit picture can say
 _SMOOTHING_TOLERANCE = 0.06
+_HUE_SIZES = (0.01, 0.1)  # shares of the width between which detail is compared
+_DARKEST = 0.02  # linear, added before the logarithm: darker is mostly noise
+_LEAST_HUE = 0.03  # of the logarithm, standard deviation: less is a sensor's
 
 
 class HeightFromColor(Params):
@@ -157,6 +161,28 @@ def relief_contrast(color: Rgb, edges: Edges | Edge = "wrap") -> float:
     """
     lightness = gray_spectrum(as_rgb(color, "color"), edges, gray="lightness")
     return measure_height(lightness, detail=HeightFromColor().detail, least=0.0).reach
+
+
+def hues_in_relief(color: Rgb, edges: Edges | Edge = "wrap") -> float:
+    """How much of the detail of (H, W, 3) linear color is no shade of one color, 0..1: light and shade scale red, green and blue
+    alike, paint and rust do not.
+
+    Examples
+    --------
+    >>> stripes = np.where(np.arange(64) % 16 < 8, 0.2, 0.6)[None, :, None] * np.ones((64, 1, 3))
+    >>> rust, shade = np.array([1, 0.4, 0.2]), np.array([0.3, 0.4, 0.5])
+    >>> round(hues_in_relief((stripes * shade).astype(np.float32)), 1)
+    0.0
+    >>> hues_in_relief(np.where(stripes > 0.4, rust, shade).astype(np.float32)) > 0.5
+    True
+    """
+    logs = np.log(np.maximum(as_rgb(color, "color"), 0) + np.float32(_DARKEST))
+    waves = [spectrum(np.ascontiguousarray(logs[..., k]), edges) for k in range(3)]
+    fine, broad = (blur_transfer(waves[0].frequencies(), size / np.pi) for size in _HUE_SIZES)
+    detail = np.stack([wave.filtered(fine - broad) for wave in waves], -1)
+    whole = float(np.square(detail).mean())
+    unlike = whole - float(np.square(detail.mean(-1)).mean())
+    return unlike / whole if unlike > _LEAST_HUE**2 else 0.0
 
 
 @numba.njit(nogil=True, cache=True, fastmath=RELAXED)
