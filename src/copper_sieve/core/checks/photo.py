@@ -17,7 +17,7 @@ from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
 from ..derive.tilt import STEEPEST, tilt_of
 from ..findings import Finding, finding
-from ..intake.facts import lamp_of, light_of, noise_of, stands_alone, usual_tilt
+from ..intake.facts import lamp_of, light_of, noise_of, of_color, stands_alone, usual_tilt
 from ..prepare.marks import marks_step
 from ..raster import FloatArray, Gray
 from ..recipe import Evaluation, Ref, master_ref, params_of, photo_ref, source_ref
@@ -89,8 +89,8 @@ def _light_lines(seen: Evaluation) -> Iterator[Finding]:
 
 
 def _has_light_lines(seen: Evaluation) -> bool:
-    lightness = gray_spectrum(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges, gray="lightness")
-    return line_skewness(lightness) > _LIGHT_LINES
+    skewness = of_color(seen, "lines", lambda color, edges: line_skewness(gray_spectrum(color, edges, gray="lightness")))
+    return skewness > _LIGHT_LINES
 
 
 def _is_grainy(seen: Evaluation) -> bool:
@@ -112,8 +112,7 @@ def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
     if leans.steepest > STEEPEST - 1 and leans.mean < _FEW_PLACES * usual_tilt(seen):
         yield finding("relief-or-color", master="height", sign="A few thin or sharp places carry the relief.")
     elif made[1].op == "height_from_color" and _is_light_high(seen) and not (_has_light_lines(seen) or _is_grainy(seen)):
-        share = hues_in_relief(seen.value(master_ref("base_color"), seen.working), facts.edges)
-        if share > _SEVERAL_HUES:
+        if of_color(seen, "hues", hues_in_relief) > _SEVERAL_HUES:
             yield finding("relief-or-color", master="height", sign="High and low differ in hue, as paint and rust do.")
 
 

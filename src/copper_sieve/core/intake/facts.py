@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
@@ -16,7 +18,7 @@ from ..derive.tilt import USUAL_TILT, rise_for_tilt
 from ..filters import resize
 from ..prepare.light import LightAcross, light_across
 from ..quantities import quantity
-from ..raster import Edges, Gray, Size
+from ..raster import Edges, Gray, Rgb, Size
 from ..recipe import Evaluation, Recipe, Ref, master_ref, origin_of
 from .content import seams
 
@@ -26,6 +28,7 @@ __all__ = [
     "lamp_of",
     "light_of",
     "noise_of",
+    "of_color",
     "rise_said",
     "seams_of",
     "stands_alone",
@@ -35,6 +38,7 @@ __all__ = [
     "with_measured_rise",
 ]
 
+Found = TypeVar("Found")
 _USUAL_CONTRAST = 0.06  # of lightness: photos of surfaces that lean as usual have 0.08 and more
 _LEAST_SHARE = 0.01  # so that there is a tilt to fit
 _MEASURED_PX = 2048  # longer side: more would say the same
@@ -144,9 +148,14 @@ def light_of(seen: Evaluation, photo: Ref) -> LightAcross:
 
 def lamp_of(seen: Evaluation) -> float | None:
     """Where a lamp seems to stand that lights the base color from a side, in degrees, looked at once; None where none does."""
+    return of_color(seen, "lamp", lambda color, edges: (lamp_side(gray_of(color, "lightness"), edges),))[0]
+
+
+def of_color(seen: Evaluation, what: str, look: Callable[[Rgb, Edges], Found]) -> Found:
+    """Something that is found out about the base color at the working size, called ``what``, looked at once."""
     color, edges = master_ref("base_color"), seen.recipe.facts.edges
-    key = f"{seen.sized_key(color, seen.working)} lamp {edges.x} {edges.y}"
-    return seen.made_once(key, lambda: (lamp_side(gray_of(seen.value(color, seen.working), "lightness"), edges),))[0]
+    key = f"{seen.sized_key(color, seen.working)} {what} {edges.x} {edges.y}"
+    return seen.made_once(key, lambda: look(seen.value(color, seen.working), edges))
 
 
 def noise_of(seen: Evaluation, photo: Ref) -> tuple[float, ...]:
