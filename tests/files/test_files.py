@@ -237,6 +237,16 @@ def test_a_tiff_that_only_says_its_colors_are_dimmed_is_left_as_it_is():
     assert picture.done == "" and np.array_equal(picture.codes, codes)
 
 
+@pytest.mark.parametrize(("extra", "kept"), [(["unassalpha", "unspecified"], "RGBA"), (["unspecified"] * 2, "RGB")])
+@pytest.mark.parametrize("planar", ["contig", "separate"])
+def test_of_a_tiff_with_spare_channels_the_color_is_read_and_that_there_are_more_is_told(extra, kept, planar):
+    codes, held = np.random.default_rng(9).integers(0, 256, (8, 12, 5)).astype(np.uint8), io.BytesIO()
+    stored = codes if planar == "contig" else np.moveaxis(codes, -1, 0)
+    tifffile.imwrite(held, stored, photometric="rgb", extrasamples=extra, planarconfig=planar)
+    picture = read_bytes(held.getvalue(), "a.tif")
+    assert np.array_equal(picture.codes, codes[..., : len(kept)]) and f"5 channels; only {kept} are read" in picture.done
+
+
 def test_a_phone_photo_with_more_pictures_behind_it_is_the_one_that_is_seen():
     """As phones save how far away things are, or how bright a screen may show them."""
     photo, behind = (Image.fromarray(np.random.default_rng(k).integers(0, 256, (16, 24, 3)).astype(np.uint8)) for k in (1, 2))

@@ -17,6 +17,7 @@ from .picture import DIMMED, Picture, check_size, from_bgr, from_samples, is_dim
 __all__ = ["tiff_page"]
 
 _DEPTHS = {"uint8": (8, "uint"), "uint16": (16, "uint"), "float16": (16, "float"), "float32": (32, "float")}
+_ALPHAS = (tifffile.EXTRASAMPLE.ASSOCALPHA, tifffile.EXTRASAMPLE.UNASSALPHA)
 _NO_DATA = 42113  # GDAL's tag: the value of texels that hold none, as text
 
 
@@ -49,10 +50,12 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
     """One page of a TIFF; of several the first is the picture that the file is seen as. Raises as ``read_bytes`` does."""
     check_size(name, page.imagewidth, page.imagelength)
     photometric = tifffile.PHOTOMETRIC(page.photometric).name if page.photometric is not None else "MINISBLACK"
-    if page.samplesperpixel > 4 or page.imagedepth > 1:
+    if page.imagedepth > 1:
         raise UnsupportedImage(
-            f"{name}: holds {page.samplesperpixel} channels, {page.imagedepth} deep; expected 1 to 4. Save it as RGB or RGBA."
+            f"{name}: is a volume, {page.imagedepth} texels deep; expected a flat picture. Save one slice of it."
         )
+    if page.samplesperpixel > 4 and photometric != "RGB":
+        raise UnsupportedImage(f"{name}: holds {page.samplesperpixel} channels; expected 1 to 4. Save it as RGB or RGBA.")
     if photometric in ("SEPARATED", "CIELAB"):
         raise UnsupportedImage(f"{name}: is {photometric} (CMYK or Lab); expected gray or RGB. Save it as RGB.")
     other = _OTHER_NUMBERS.get(str(page.dtype))
@@ -64,6 +67,10 @@ def tiff_page(page: tifffile.TiffPage, name: str, content: bytes) -> Picture:
     depth, sample = (other.depth, other.sample) if other else _DEPTHS[str(page.dtype)]
     profile = page.iccprofile if hasattr(page, "iccprofile") else None
     codes, done = _tiff_codes(page, content), [other.says] if other is not None else []
+    if page.samplesperpixel > 4:
+        kept = 4 if page.extrasamples[0] in _ALPHAS else 3
+        codes = np.ascontiguousarray(codes[..., :kept])
+        done.append(f"holds {page.samplesperpixel} channels; only {'RGBA'[:kept]} are read")
     codes, filled = _with_data(codes, page.tags.valueof(_NO_DATA))
     done += [filled] if filled else []
     picture = from_samples(codes if other is None else other.codes(codes), "tiff", depth, sample, profile)

@@ -158,7 +158,7 @@ def _spanned(key: str, span: tuple[float, float]) -> str | None:
         return "stores vectors with their signs, from −1 to 1, and is read so"
     if key in ("height", "curvature") and (min(span) < 0 or max(span) > 1):
         middle = ", with 0 in the middle" if low == -high else ""
-        ends = " to ".join(f"{end:.4g}".replace("-", "−") for end in span)
+        ends = " to ".join((f"{end:.0f}" if abs(end) >= 1000 else f"{end:.4g}").replace("-", "−") for end in span)
         return f"stores {key} beyond 0 to 1; what runs from {ends} is read as 0 to 1{middle}"
     return None
 

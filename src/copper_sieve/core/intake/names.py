@@ -36,6 +36,7 @@ _SIZE = re.compile(r"^(\d{1,2}k|\d{1,2}bit|\d{3,5}x\d{3,5}|256|512|\d{4,5})$")
 _TILE = re.compile(r"[._](1\d{3})(?=[._]|$)")  # UDIM numbers, 1001 to 1999, between separators
 _UDIM = re.compile(r"[\s._-]?udim[\s._-]?(1\d{3})(?!\d)", re.IGNORECASE)
 _GRID = re.compile(r"[\s._-]u(\d{1,2})[\s._-]?v(\d{1,3})(?![a-zA-Z0-9])", re.IGNORECASE)  # u1_v1 is the first tile, 1001
+_FORMAT = re.compile(r"\.([a-z]{3,5}|jp2|j2k|cr2|cr3|rw2)$", re.IGNORECASE)
 _LEVEL = re.compile(r"[\s._-]lod[\s._-]?(\d{1,2})(?!\d)", re.IGNORECASE)
 _PER_ROW = 10  # tiles of a row of UDIM numbers
 _WAYS: tuple[Green, ...] = ("up", "down")
@@ -305,8 +306,14 @@ def _set_name(text: str) -> str:
 
 
 def without_suffix(file_name: str) -> str:
-    """A file's name without its format."""
-    return re.sub(r"\.[A-Za-z]{3,5}$", "", file_name)
+    """A file's name without its format.
+
+    Examples
+    --------
+    >>> [without_suffix(name) for name in ("slate_albedo.png", "slate_albedo.JP2", "moor.cr3", "slate.1002", "slate.v2")]
+    ['slate_albedo', 'slate_albedo', 'moor', 'slate.1002', 'slate.v2']
+    """
+    return _FORMAT.sub("", file_name)
 
 
 def tile_of(file_name: str) -> int | None:
