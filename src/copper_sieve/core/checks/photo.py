@@ -121,7 +121,7 @@ def _nearly_plain(seen: Evaluation) -> Iterator[Finding]:
     made = seen.recipe.node_of("height") or seen.recipe.node_of("normal")
     if made is None or not _is_from_color(made[1].op) or not seen.has(master_ref("base_color")):
         return
-    contrast = relief_contrast(seen.value(master_ref("base_color"), seen.working), seen.recipe.facts.edges)
+    contrast = of_color(seen, "contrast", relief_contrast)
     if contrast < NEARLY_PLAIN:
         yield finding("nearly-plain", master="height", contrast=contrast, least=NEARLY_PLAIN)
 

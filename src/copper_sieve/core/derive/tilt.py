@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.optimize import brentq
 
 from ..filters import resize
 from ..raster import Edge, Edges, FloatArray, Gray, Size, as_gray, edges_of
@@ -17,7 +18,7 @@ STEEPEST = 60.0  # degrees that one texel of a hundred may exceed by default
 _WORKING_PX = 512  # a tilt is one of this size: finer texels lean more
 _MOST, _LEAST = 0.05, 1e-4  # of the width: a nearly plain picture stays nearly flat
 _STEEP_SHARE = 0.99
-_HALVINGS = 40
+_SETTLED = 1e-9  # of the logarithm of a rise, which is said to three digits
 
 
 @dataclass(frozen=True)
@@ -55,10 +56,17 @@ def slope_quantiles(height: Gray, edges: Edges | Edge = "wrap", *, count: int = 
     return [float(value) for value in np.quantile(gradient, (np.arange(count) + 0.5) / count)]
 
 
+def _mean_tilt(gradient: FloatArray, rise: float) -> float:
+    return float(np.degrees(np.arctan(gradient * np.float32(rise))).mean())
+
+
+def _steep(gradient: FloatArray) -> float:
+    kept = min(gradient.size - 1, int(_STEEP_SHARE * gradient.size))
+    return float(np.partition(gradient.ravel(), kept)[kept])
+
+
 def _tilt(gradient: FloatArray, rise: float) -> Tilt:
-    angles = np.degrees(np.arctan(gradient * np.float32(rise)))
-    kept = min(angles.size - 1, int(_STEEP_SHARE * angles.size))
-    return Tilt(float(angles.mean()), float(np.partition(angles.ravel(), kept)[kept]))
+    return Tilt(_mean_tilt(gradient, rise), float(np.degrees(np.arctan(_steep(gradient) * rise))))
 
 
 def _rounded_down(rise: float) -> float:
@@ -117,10 +125,15 @@ def rise_for_tilt(
     0.05
     """
     gradient = _gradient(as_gray(height, "height"), edges_of(edges))
-    low, high = _LEAST, 1.0 if steepest is None else _MOST
-    for _ in range(_HALVINGS):
-        rise = (low * high) ** 0.5
-        tilt = _tilt(gradient, rise)
-        is_over = tilt.mean > mean or (steepest is not None and tilt.steepest > steepest)
-        low, high = (low, rise) if is_over else (rise, high)
-    return _rounded_down(high if high == _MOST else low)
+    most = 1.0 if steepest is None else _MOST
+    if steepest is not None:
+        steep = float(np.tan(np.radians(steepest)))
+        most = min(most, steep / max(_steep(gradient), steep))
+
+    def over(log_rise: float) -> float:
+        return _mean_tilt(gradient, float(np.exp(log_rise))) - mean
+
+    low, high = np.log(_LEAST), np.log(max(most, _LEAST))
+    if over(high) <= 0:
+        return _rounded_down(float(np.exp(high)))
+    return _LEAST if over(low) >= 0 else _rounded_down(float(np.exp(brentq(over, low, high, xtol=_SETTLED))))

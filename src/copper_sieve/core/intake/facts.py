@@ -124,8 +124,7 @@ def _contrast_over(evaluation: Evaluation, enough: float) -> float:
     made, color = evaluation.recipe.node_of("height"), master_ref("base_color")
     if made is None or "color" not in made[1].inputs or not evaluation.has(color):
         return 1.0
-    contrast = relief_contrast(evaluation.value(color, evaluation.working), evaluation.recipe.facts.edges)
-    return min(max(contrast / enough, _LEAST_SHARE), 1.0)
+    return min(max(of_color(evaluation, "contrast", relief_contrast) / enough, _LEAST_SHARE), 1.0)
 
 
 def stands_alone(seen: Evaluation, photo: Ref) -> bool:
