@@ -99,6 +99,23 @@ describe("one hole of the board", () => {
     expect(text).toContain("Names for this set felt_orm.png");
   });
 
+  it("shows nothing of a file that is not written, and says why", () => {
+    const channels = [
+      { letter: "G", content: "fill", value: 0.5, why: "the set has no roughness" },
+    ];
+    const file = {
+      role: "orm",
+      tile: null,
+      left_out: "waits",
+      why: "waits for roughness",
+      channels,
+    };
+    const { text } = detail({ plan: { files: [file] } });
+    expect(text).toContain("Not written: waits for roughness.");
+    expect(text).not.toContain("A fill");
+    expect(text).toContain("not written Channel: G");
+  });
+
   it("asks for the tile of a set in tiles", () => {
     const { html } = detail({ tiles: [1001, 1002] });
     expect(html).toContain("&amp;tile=1001");

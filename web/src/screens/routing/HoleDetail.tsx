@@ -32,6 +32,13 @@ type HoleDetailProps = {
   onChange: (change: (target: Target) => Target) => void;
 };
 
+/** In place of a picture that there is none of. */
+const Nothing = ({ children }: { children: string }) => (
+  <div className="grid aspect-square place-items-center border border-dashed border-ink2 p-2 text-center">
+    {children}
+  </div>
+);
+
 /** One hole: its channel as the target gets it, beside the master it comes from. */
 export function HoleDetail({
   project,
@@ -62,6 +69,7 @@ export function HoleDetail({
   const tile = chosenTile !== null && tiles.includes(chosenTile) ? chosenTile : (tiles[0] ?? null);
   const ofTile = tile === null ? "" : `&tile=${tile}`;
   const planned = plan?.files.find((f) => f.role === at.role && f.tile === tile);
+  const isWritten = !planned?.left_out;
   const fill = planned?.channels.find((c) => c.letter === hole.letter && c.content === "fill");
   const images = new Map(
     plan?.files.filter((f) => f.left_out === null).map((f) => [f.role, f.pattern ?? f.name]),
@@ -72,7 +80,8 @@ export function HoleDetail({
         Channel {hole.letter}: {hole.meaning}
       </h2>
       <p className="mb-2 text-ink2">of {file.title}</p>
-      {fill && (
+      {planned?.left_out && <p className="mb-2 text-look">Not written: {planned.why}.</p>}
+      {isWritten && fill && (
         <p className="mb-2 text-look">
           A fill: {fill.value} everywhere, {fill.why}.
         </p>
@@ -96,23 +105,25 @@ export function HoleDetail({
                 src={`/api/sets/${set.id}/swatch?head=${set.head}&show=${hole.master}${ofTile}`}
               />
             ) : (
-              <div className="grid aspect-square place-items-center border border-dashed border-ink2 p-2 text-center">
-                {row ? "not in this set" : "no master"}
-              </div>
+              <Nothing>{row ? "not in this set" : "no master"}</Nothing>
             )}
             <figcaption>{row ? `Master: ${row.title}` : "Constant"}</figcaption>
           </figure>
           <figure>
-            <img
-              alt={`Channel ${hole.letter} of ${file.title}`}
-              className="aspect-square w-full bg-surround object-contain"
-              src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}${ofTile}`}
-            />
+            {isWritten ? (
+              <img
+                alt={`Channel ${hole.letter} of ${file.title}`}
+                className="aspect-square w-full bg-surround object-contain"
+                src={`/api/sets/${set.id}/channels?head=${set.head}&target=${board.key}&role=${at.role}&letter=${at.letter}&version=${target.version}${ofTile}`}
+              />
+            ) : (
+              <Nothing>not written</Nothing>
+            )}
             <figcaption>Channel: {hole.letter}</figcaption>
           </figure>
         </div>
       )}
-      {set && isGiven && (
+      {set && isGiven && isWritten && (
         <Difference set={set} board={board} version={target.version ?? ""} at={at} tile={tile} />
       )}
       <ChannelEdit
