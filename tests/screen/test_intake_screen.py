@@ -298,7 +298,7 @@ def test_a_set_saved_as_a_file_is_taken_in_again_with_all_that_was_done_to_it(pa
     (tmp_path / "cut.set.zip").write_bytes((tmp_path / "saved.set.zip").read_bytes()[:-30])
     page.get_by_role("link", name="Intake").click()
     page.get_by_label("Choose files").set_input_files(tmp_path / "cut.set.zip")
-    expect(page.get_by_text("begins as a zip but cannot be opened")).to_be_visible()
+    expect(page.get_by_role("row", name="cut.set.zip").get_by_text("begins as a zip but cannot be opened")).to_be_visible()
 
 
 def test_pictures_come_in_another_format_without_becoming_a_set(page, server, tmp_path):

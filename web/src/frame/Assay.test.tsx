@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { drawn } from "../drawn";
+import { useOnTable } from "../line/onTable";
+import { during } from "../samples";
 import { Assay } from "./Assay";
 
 const set = (id: string, name: string) => ({
@@ -36,6 +38,14 @@ describe("the strip at the foot", () => {
       2: [found("2", "look", "It leans much.")],
     };
     expect(strip(rows).text).toContain("1 stop 1 check 1 note");
+  });
+
+  it("counts and speaks first of the files on the table", () => {
+    const rows = { 1: [found("1", "stop", "One thing.")], 2: [] };
+    const onTable = [found("", "look", "It is cut off.").finding];
+    const { text } = during(useOnTable, { found: onTable } as never, () => strip(rows, null));
+    expect(text).toContain("1 stop 1 check");
+    expect(text).toContain("It is cut off.");
   });
 
   it("speaks first of the set in hand", () => {

@@ -4,9 +4,10 @@ import { useAssay, useFix } from "../api/assays";
 import { useSets } from "../api/queries";
 import { AlwaysTake } from "../line/AlwaysTake";
 import { useFront } from "../line/inFront";
+import { useOnTable } from "../line/onTable";
 import { FindingLine, FixButton, GRADE_ORDER, GradeCount, Problem } from "../parts/grades";
 import { Key } from "../parts/Key";
-import { inOrder, spokenFirst } from "./found";
+import { inOrder, nothingFound, ofTable, spokenFirst } from "./found";
 import { KeptUp } from "./KeptUp";
 
 type AssayProps = {
@@ -32,7 +33,8 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
       ? sets.filter(({ id }) => ticked.includes(id))
       : [sets.find(({ id }) => id === shown) ?? sets[0]].filter(Boolean);
   const found = inOrder(rows, inFront);
-  const first = spokenFirst(rows, inFront, isLooking, unseen);
+  const table = ofTable(useOnTable(({ found }) => found));
+  const first = table.first ?? spokenFirst(rows, inFront, isLooking, unseen);
   return (
     <footer className="flex items-center gap-4 border-t border-hair px-3.5 text-sm text-ink2">
       <Popover.Root open={isOpen} onOpenChange={onOpen}>
@@ -42,7 +44,11 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
             <GradeCount
               key={grade}
               grade={grade}
-              count={found.filter((f) => f.finding.grade === grade).length}
+              count={
+                [...table.listed, ...found.map((row) => row.finding)].filter(
+                  (one) => one.grade === grade,
+                ).length
+              }
             />
           ))}
           {isLooking && (
@@ -76,13 +82,14 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
                 </button>
               </div>
             )}
-            {!found.length && !unseen.length && (
-              <p className="text-ink2">
-                {isLooking
-                  ? "Looking at every set…"
-                  : "Nothing found: every set can go to every target."}
-              </p>
+            {!found.length && !unseen.length && !table.listed.length && (
+              <p className="text-ink2">{nothingFound(sets.length, isLooking)}</p>
             )}
+            {table.listed.map((finding) => (
+              <div key={finding.id + finding.text} className="border-t border-hair py-1.5">
+                <FindingLine finding={finding} />
+              </div>
+            ))}
             {found.map((row) => (
               <div
                 key={row.set.id + row.finding.id + row.finding.text}

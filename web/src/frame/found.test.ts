@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Assayed } from "../api/assays";
 import type { TextureSet } from "../api/client";
-import { inOrder, spokenFirst } from "./found";
+import { inOrder, nothingFound, ofTable, spokenFirst } from "./found";
 
 const set = (id: string) => ({ id, name: id.toUpperCase() }) as TextureSet;
 const row = (id: string, grade: string, text: string) =>
@@ -43,5 +43,23 @@ describe("what the assay speaks of", () => {
     const notes = rows.slice(0, 2);
     expect(spokenFirst(notes, [set("satin")])).toBe("SATIN: nothing to check in its maps");
     expect(spokenFirst(notes, [set("satin")], true)).toBeNull(); // not before all was looked at
+  });
+
+  it("is the gravest of the files on the table before they are taken in", () => {
+    const files = rows.map(({ finding }) => finding);
+    expect(ofTable(files).first).toBe("has no base color");
+    expect(ofTable(files).listed.map(({ grade }) => grade)).toEqual([
+      "stop",
+      "look",
+      "look",
+      "note",
+    ]);
+    expect(ofTable(files.slice(0, 1)).first).toBeNull(); // notes wait
+  });
+
+  it("is not that every set can go where there is none", () => {
+    expect(nothingFound(0, false)).not.toContain("every set");
+    expect(nothingFound(2, false)).toContain("every set can go");
+    expect(nothingFound(2, true)).toContain("Looking");
   });
 });

@@ -1,5 +1,5 @@
 import type { Assayed } from "../api/assays";
-import type { TextureSet } from "../api/client";
+import type { Finding, TextureSet } from "../api/client";
 import { GRADE_ORDER } from "../parts/grades";
 
 /**
@@ -35,3 +35,15 @@ export function spokenFirst(
     ? `${inFront.length} sets: nothing to check in their maps`
     : `${one.name}: nothing to check in its maps`;
 }
+
+/** What was found on files that are not taken in yet, the gravest first; and the sentence of the strip, if it is no note. */
+export function ofTable(found: Finding[]): { listed: Finding[]; first: string | null } {
+  const listed = GRADE_ORDER.flatMap((grade) => found.filter((one) => one.grade === grade));
+  return { listed, first: listed.find(({ grade }) => grade !== "note")?.text ?? null };
+}
+
+/** What is said where nothing was found on the sets of a project. */
+export const nothingFound = (count: number, isLooking: boolean): string => {
+  if (count === 0) return "This project has no set yet.";
+  return isLooking ? "Looking at every set…" : "Nothing found: every set can go to every target.";
+};

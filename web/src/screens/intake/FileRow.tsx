@@ -7,7 +7,7 @@ import { GREENS } from "../../parts/greens";
 import { keyFor, meaningOf, shownKey, useKeys } from "../../parts/keys";
 import { isOwn, ownKey, ownName } from "../../parts/ownKeys";
 import { TypedField } from "../../parts/TypedField";
-import { isSameLine, type Line, runsOf, setOf, tilesOf } from "./arrangement";
+import { foundOn, isSameLine, type Line, runsOf, setOf, tilesOf } from "./arrangement";
 import { Channels } from "./Channels";
 import { KEY_OF_KIND, KIND_OF_KEY, KINDS } from "./kinds";
 import { LightTest } from "./LightTest";
@@ -202,14 +202,8 @@ function OneFile({ line, isOpen, onChange, onLeaveOut, onLayers, onOpen }: FileR
   );
 }
 
-/** What was found on a file; of one that shows the whole set, it is said what it is. */
 const guessOf = (kind: string | undefined) => (kind ? `${titleOf(kind)}?` : "Which?");
 const ownOr = (kind: string) => (isOwn(kind) ? "own" : kind);
-
-const foundOn = ({ row: { look, isByLayers }, place }: Line) =>
-  (look.findings ?? []).filter(
-    ({ id }) => id !== "unknown-kind" || (!isByLayers && place?.rival?.relation !== "preview"),
-  );
 
 /** What a file holds, channel by channel, and normals by a turning light; brought into view. */
 function Opened({ row, onChange }: Pick<FileRowProps, "onChange"> & { row: Row }) {

@@ -1,10 +1,12 @@
 import { useCallback, useMemo, useState } from "react";
+import type { Finding } from "../../api/client";
 import { useSets } from "../../api/queries";
 import { chosen } from "../../line/dropped";
+import { useFoundOnTable } from "../../line/onTable";
 import { useUsual } from "../../line/usual";
 import { Problem } from "../../parts/grades";
 import { useKey } from "../../parts/useKey";
-import { type Line, useArrangement } from "./arrangement";
+import { foundOn, type Line, useArrangement } from "./arrangement";
 import { Beside } from "./Beside";
 import { DropBox } from "./DropBox";
 import { FileTable } from "./FileTable";
@@ -17,12 +19,13 @@ import { SavedSets } from "./SavedSets";
 import { SourceBar } from "./SourceBar";
 import { entriesOf, filesIn, type Group, groupsOf, sizesOf, type Way } from "./takeIn";
 import { useFirstLook } from "./useFirstLook";
-import { useMeshes, useWearings } from "./useMeshes";
+import { type MeshRow, useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useSavedSets } from "./useSavedSets";
 import { useTakingIn } from "./useTakingIn";
 
 const NONE: Row[] = []; // while files are read
+const NOTHING: Finding[] = [];
 
 /**
  * What every dropped file is, why we think so, and what comes next. It goes on reading while
@@ -51,6 +54,8 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     meshes: wearings,
   });
   useFirstLook(canPress, ready, wearings);
+  const found = useMemo(() => foundOnTable(lines, meshes.rows), [lines, meshes.rows]);
+  useFoundOnTable(isHere ? found : NOTHING);
   useKey((key) => {
     if (!isHere) return;
     if (key === "undo") reading.undo();
@@ -131,6 +136,12 @@ const apart = (rows: Row[], hasMesh: boolean): [listed: Row[], beside: Row[]] =>
   hasMesh || rows.some(isUsable)
     ? [rows.filter((row) => !isBeside(row, hasMesh)), rows.filter((row) => isBeside(row, hasMesh))]
     : [rows, NONE];
+
+/** What was found on every file that is meant. */
+const foundOnTable = (lines: Line[], meshes: MeshRow[]): Finding[] => [
+  ...lines.filter(({ row }) => !row.isLeftOut).flatMap(foundOn),
+  ...meshes.filter((row) => !row.isLeftOut).flatMap(({ look }) => look.findings),
+];
 
 /** What was done with files that were dropped on a set at another place. */
 function Said({ text, onAway }: { text: string; onAway: () => void }) {

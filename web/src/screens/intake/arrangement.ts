@@ -40,6 +40,12 @@ export function useArrangement(rows: Row[]) {
   return { lines, isBehind, problem: query.error };
 }
 
+/** What was found on a file; of one that shows the whole set, it is said what it is. */
+export const foundOn = ({ row: { look, isByLayers }, place }: Line) =>
+  (look.findings ?? []).filter(
+    ({ id }) => id !== "unknown-kind" || (!isByLayers && place?.rival?.relation !== "preview"),
+  );
+
 const offered = (row: Row) => ({
   sha256: row.look.sha256,
   name: row.look.name,
