@@ -95,8 +95,7 @@ def _has_light_lines(seen: Evaluation) -> bool:
 
 def _is_grainy(seen: Evaluation) -> bool:
     """Whether even the middle sizes of a photo's detail are mostly noise, whose hues say nothing."""
-    photo = photo_ref(seen.recipe)
-    return photo is not None and noise_of(seen, photo)[len(HANDLES) // 2] >= LEFT_OUT
+    return any(noise_of(seen, photo)[len(HANDLES) // 2] >= LEFT_OUT for _, photo in _photos(seen))
 
 
 def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
