@@ -336,10 +336,7 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "not-varied": ("look", "{name} has no variants: {why}"),
         "broken-values": ("look", "{file}: {why}."),
         "read-as": ("note", "{file}: {done}."),
-        "has-layers": (
-            "note",
-            "{file} holds {count} layers ({names}) beside its merged picture.",
-        ),
+        "has-layers": ("note", "{file} holds {count} layers: {names}."),
         "stepped-height": (
             "look",
             "{file} holds a height in 8 bits: its normals turn {times:.0f} × as sharply from texel to texel as the surface does."
