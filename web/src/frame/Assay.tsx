@@ -85,8 +85,8 @@ export function Assay({ project, shown, isOpen, onOpen, onHelp }: AssayProps) {
             {!found.length && !unseen.length && !table.listed.length && (
               <p className="text-ink2">{nothingFound(sets.length, isLooking)}</p>
             )}
-            {table.listed.map((finding) => (
-              <div key={finding.id + finding.text} className="border-t border-hair py-1.5">
+            {table.listed.map((finding, place) => (
+              <div key={place + finding.text} className="border-t border-hair py-1.5">
                 <FindingLine finding={finding} />
               </div>
             ))}
