@@ -4,6 +4,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.color import (
+    OKLAB_LAB,
+    OKLAB_LMS,
     encode_srgb_codes,
     linear_from_srgb,
     linear_from_srgb_codes,
@@ -35,3 +37,11 @@ def test_oklab_of_white_and_red():
     lab = oklab_from_linear(np.array([[1, 1, 1], [1, 0, 0]], np.float32))
     np.testing.assert_allclose(lab, [[1, 0, 0], [0.62796, 0.22486, 0.12585]], atol=1e-4)
     assert oklab_lightness(np.ones((2, 2, 3), np.float32))[0, 0] == pytest.approx(1, abs=1e-5)
+
+
+def test_lightness_alone_is_that_of_oklab_from_black_to_brighter_than_white():
+    rng = np.random.default_rng(3)
+    colors = (rng.random((64, 64, 3)) * 10.0 ** rng.uniform(-8, 1, (64, 64, 1))).astype(np.float32)
+    colors[0] = 0
+    exact = (np.cbrt(colors.astype(np.float64) @ OKLAB_LMS.T) @ OKLAB_LAB.T)[..., 0]
+    np.testing.assert_allclose(oklab_lightness(colors), exact, rtol=2e-6, atol=1e-9)
