@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from ..color import srgb_from_linear
+from ..color import linear_from_srgb, srgb_from_linear
 from ..derive.detail import HANDLES
 from ..derive.grain import LEFT_OUT
 from ..derive.grooves import line_skewness
@@ -29,7 +29,7 @@ _LIGHT_LINES = 0.2  # skewness from which thin lines are light
 _FEW_PLACES = 0.75  # of the usual tilt: where more is steep, as joints are, the whole leans as usual
 _SEVERAL_HUES = 0.25  # of the relief's detail: shade is of one, stones and fibers of many differ less than materials do
 _CLIPPED = 0.02  # of the texels
-_WHITE, _BLACK = 254.5 / 255, 0.5 / 255  # of the stored scale, all three components
+_WHITE, _BLACK = (float(ends) for ends in linear_from_srgb(np.array([254.5, 0.5]) / 255))  # all three components, in light
 _PLAIN_ROW = 1 / 255  # deviation of a row or column that is one value
 _LEAST_BORDER, _MOST_BORDER = 2, 0.2  # rows; share of a side
 _LOOK_PX = 1024  # rows or columns that are looked at
@@ -188,15 +188,12 @@ def _clipped(seen: Evaluation) -> Iterator[Finding]:
                 yield finding("clipped", master="base_color", file=name, share=share, end=end)
 
 
-def _thinned(photo: FloatArray, *axes: int) -> FloatArray:
-    """As a file stores it, every so many rows or columns of ``axes``: shares and deviations say the same of an 8K photo."""
-    steps = (slice(None, None, max(1, photo.shape[k] // _LOOK_PX) if k in axes else 1) for k in (0, 1))
-    return srgb_from_linear(np.ascontiguousarray(photo[tuple(steps)]))
-
-
 def _clipped_shares(photo: FloatArray) -> tuple[float, float]:
-    stored = _thinned(photo, 0, 1)
-    return float((stored >= _WHITE).all(-1).mean()), float((stored <= _BLACK).all(-1).mean())
+    """Shares of white and of black, from every so many rows and columns: they are the same of an 8K photo."""
+    rows, columns = (slice(None, None, max(1, side // _LOOK_PX)) for side in photo.shape[:2])
+    red, green, blue = (photo[rows, columns, k] for k in range(3))
+    least, most = np.minimum(np.minimum(red, green), blue), np.maximum(np.maximum(red, green), blue)
+    return float((least >= _WHITE).mean()), float((most <= _BLACK).mean())
 
 
 def _framed(seen: Evaluation) -> Iterator[Finding]:
@@ -212,14 +209,18 @@ def _framed(seen: Evaluation) -> Iterator[Finding]:
 
 def _borders(photo: FloatArray) -> tuple[int, ...]:
     """How many rows of one color lie along the left, upper, right and lower side; 0 where fewer than count, or all do."""
-    deviation = [_thinned(photo, axis).std(axis=axis).max(-1) for axis in (0, 1)]  # of columns, of rows
-    ends = (deviation[0], deviation[1], deviation[0][::-1], deviation[1][::-1])
-    widths = []
-    for line in ends:
-        varied = np.flatnonzero(line > _PLAIN_ROW)
-        width = int(varied[0]) if varied.size else 0
-        widths.append(width if _LEAST_BORDER <= width <= _MOST_BORDER * len(line) else 0)
-    return tuple(widths)
+    across = np.swapaxes(photo, 0, 1)
+    return tuple(_plain_rows(lines) for lines in (across, photo, across[::-1], photo[::-1]))
+
+
+def _plain_rows(photo: FloatArray) -> int:
+    """How many of the first rows are of one color, told by every so many texels of them."""
+    rows = photo[:, :: max(1, photo.shape[1] // _LOOK_PX)]
+    most = int(_MOST_BORDER * len(rows))
+    for count in range(most + 1):
+        if srgb_from_linear(np.ascontiguousarray(rows[count])).std(axis=0).max() > _PLAIN_ROW:
+            return count if count >= _LEAST_BORDER else 0
+    return 0
 
 
 def _marked(seen: Evaluation) -> Iterator[Finding]:
@@ -234,8 +235,8 @@ def _middle(photo: FloatArray) -> Gray:
     """The middle of a photo, as a file stores it, in gray. It is not shrunk: marks would not come again to the texel."""
     rows, columns = photo.shape[:2]
     top, left = max(0, rows - _MARKED_PX) // 2, max(0, columns - _MARKED_PX) // 2
-    part = np.ascontiguousarray(photo[top : top + _MARKED_PX, left : left + _MARKED_PX])
-    return srgb_from_linear(part).mean(-1)
+    stored = srgb_from_linear(photo[top : top + _MARKED_PX, left : left + _MARKED_PX])
+    return (stored[..., 0] + stored[..., 1] + stored[..., 2]) / 3
 
 
 def _photos(seen: Evaluation) -> Iterator[tuple[str, Ref]]:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from scipy import fft
 
-from ..color import oklab_from_linear
+from ..bands import CORES
+from ..color import oklab_lightness
 from ..raster import Gray, Rgb, as_rgb
 from .detail import HANDLES, detail_transfer
 
@@ -48,12 +50,13 @@ def noise_by_size(photo: Rgb) -> tuple[float, ...]:
     photo = as_rgb(photo, "photo")
     rows, columns = (_middle(side) for side in photo.shape[:2])
     width = photo.shape[1]
-    lightness = oklab_from_linear(np.ascontiguousarray(photo[rows, columns]))[..., 0]
+    lightness = oklab_lightness(photo[rows, columns])
     height, across = lightness.shape
     if min(height, across) < _LEAST_PX:
         return (0.0,) * len(HANDLES)
     window = np.outer(np.hanning(height), np.hanning(across)).astype(np.float32)
-    power = np.abs(np.fft.rfft2((lightness - lightness.mean()) * window)) ** 2 / float((window**2).mean())
+    waves = np.asarray(fft.rfft2((lightness - lightness.mean()) * window, workers=CORES))
+    power = np.abs(waves) ** 2 / float((window**2).mean())
     fx, fy = np.fft.rfftfreq(across), np.fft.fftfreq(height)
     corner = np.outer(np.abs(fy) > _CORNER, fx > _CORNER)
     per_wave = float(np.median(power[corner])) / np.log(2)  # the median of a chi-square of two degrees is that of its mean

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from scipy import fft, ndimage
 
 from ..bands import CORES
 from ..filters import gaussian
-from ..raster import Gray
+from ..raster import Gray, floats
 
 __all__ = ["marks_step"]
 
@@ -18,6 +19,7 @@ _NEAREST, _FARTHEST = 0.04, 0.45  # of the sides: how far apart marks lie that t
 _ALIKE = 0.04  # of the evened detail that comes again; materials of twelve kinds have 0.03 at most
 _STANDS_OUT = 60.0  # times as much as elsewhere
 _AGAIN = 0.3  # of it at twice the step: the picture shares less with itself there
+_THINNED = 3  # one row and one column of so many, for a median
 _BLOCK = 8  # texels of a JPEG's blocks
 _STEPPED = 0.15  # of the mean change to the next row: where half of all rows change less, a picture stands in blocks
 _STRONG, _MOST = 0.05, 0.75  # spread, and share of the picture's own: what comes again and is more than both is no faint mark
@@ -50,20 +52,22 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     rows, columns = gray.shape
     if min(rows, columns) < _LEAST or _is_stepped(gray, 0) or _is_stepped(gray, 1):
         return None
-    detail = gray - gaussian(gray, _FINE / columns, "mirror")
-    detail /= np.abs(detail) + 2 * np.float32(np.median(np.abs(detail)) + 1e-6)  # strong edges count like faint ones
-    window = np.outer(np.hanning(rows + 2)[1:-1], np.hanning(columns + 2)[1:-1]).astype(np.float32)
-    power = np.abs(np.asarray(fft.rfft2((detail - detail.mean()) * window, workers=CORES))) ** 2
+    detail = gray - floats(cv2.GaussianBlur(gray, (0, 0), _FINE, borderType=cv2.BORDER_REFLECT))
+    detail /= np.abs(detail) + 2 * np.float32(_median(np.abs(detail)) + 1e-6)  # strong edges count like faint ones
+    detail -= detail.mean()
+    detail *= np.hanning(rows + 2)[1:-1, None].astype(np.float32)
+    detail *= np.hanning(columns + 2)[1:-1].astype(np.float32)
+    power = np.abs(np.asarray(fft.rfft2(detail, workers=CORES))) ** 2
     around = ndimage.uniform_filter1d(ndimage.uniform_filter1d(power, _NEIGHBORS, 0, mode="wrap"), _NEIGHBORS, 1, mode="mirror")
-    evened, plain = (_alike(spectrum, gray.shape) for spectrum in (power / (around + around.max() * 1e-9), power))
-    y, x = (np.abs(fft.fftfreq(side)) for side in (rows, columns))
-    is_far = np.hypot(y[:, None] * rows, x * columns) > _NEAREST * min(rows, columns)
-    judged = is_far & (y[:, None] < _FARTHEST) & (x < _FARTHEST)
+    evened = _alike(power / (around + around.max() * 1e-9), gray.shape)
+    judged = _is_judged(rows, columns)
     found = np.where(judged, evened, 0)
     down, right = np.unravel_index(int(found.argmax()), found.shape)
-    most, alike = found[down, right], evened[judged & _kin(int(down), rows)[:, None] & _kin(int(right), columns)]
-    usual = float(np.median(np.abs(alike))) if alike.size else np.inf
-    if most < max(_ALIKE, _STANDS_OUT * usual) or not _FAINT <= plain[down, right] < _PATTERN:
+    most = found[down, right]
+    if most < _ALIKE or not _FAINT <= _alike(power, gray.shape)[down, right] < _PATTERN:
+        return None
+    alike = evened[judged & _kin(int(down), rows)[:, None] & _kin(int(right), columns)]
+    if most < _STANDS_OUT * (float(np.median(np.abs(alike))) if alike.size else np.inf):
         return None
     twice = [2 * min(at, side - at) / side for at, side in ((down, rows), (right, columns))]
     if max(twice) < _FARTHEST and evened[2 * down % rows, 2 * right % columns] < _AGAIN * found[down, right]:
@@ -72,6 +76,18 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     if _carries(gray, step[0], step[1]):
         return None
     return (step[0], step[1]) if (step[1], step[0]) > (0, 0) else (-step[0], -step[1])
+
+
+def _median(values: np.ndarray) -> float:
+    """Of one texel in nine: enough of a picture to tell."""
+    return float(np.median(values[::_THINNED, ::_THINNED]))
+
+
+def _is_judged(rows: int, columns: int) -> np.ndarray:
+    """Moves, down and right, that are neither so short that a material is alike there, nor so long that little overlaps."""
+    y, x = (np.abs(fft.fftfreq(side)).astype(np.float32) for side in (rows, columns))
+    far = (y[:, None] * rows) ** 2 + (x * columns) ** 2 > (_NEAREST * min(rows, columns)) ** 2
+    return far & (y[:, None] < _FARTHEST) & (x < _FARTHEST)
 
 
 def _carries(gray: Gray, right: int, down: int) -> bool:
