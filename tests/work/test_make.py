@@ -50,8 +50,39 @@ def test_bad_files_are_named_and_the_rest_goes_on(tmp_path):
     (tmp_path / "drap à fleurs_normal.png").write_text("no picture")
     done = run(app, ["make", str(tmp_path), "--target", "gltf", "--out", str(tmp_path / "out"), "--json"])
     answer = json.loads(done.stdout)
-    assert done.exit_code == 1 and [f["id"] for f in answer["findings"]] == ["unreadable"]
+    assert done.exit_code == 1 and [f["id"] for f in answer["findings"] if f["grade"] == "stop"] == ["unreadable"]
     assert (tmp_path / "out" / "drap à fleurs_basecolor.png").is_file()
+
+
+def test_what_is_guessed_and_derived_is_said_once_with_the_sets(tmp_path):
+    folder = tmp_path / "in"
+    folder.mkdir()
+    for name in ("oak", "elm"):
+        write(folder / f"{name}_photo.png", photo(), format="png")
+    write(folder / "ash_height.png", photo()[..., 0], format="png")
+    done = run(app, ["make", str(folder), "--target", "engine-orm-down", "--out", str(tmp_path / "out")])
+    assert done.exit_code == 1, done.output  # a color waits in one of the three
+    (guess,) = [line for line in done.stderr.splitlines() if "is a guess" in line]
+    assert guess.startswith("Note: How roughness follows the color") and guess.endswith("(elm, oak)")
+    assert any("2 % of the width is assumed" in line for line in done.stderr.splitlines())
+    assert [line for line in done.stdout.splitlines() if line.startswith("derived")] == [
+        "derived: normal, ambient occlusion",
+        *2 * ["derived: roughness, normal, ambient occlusion"],
+    ]
+    answer = json.loads(run(app, ["look", str(folder), "--json"]).stdout)
+    assert {row["name"]: [f["id"] for f in row["findings"]].count("roughness-guessed") for row in answer["sets"]} == {
+        **{"ash": 0, "elm": 1, "oak": 1}
+    }
+
+
+def test_what_stands_in_for_a_map_is_said_once_for_all_tiles(tmp_path):
+    for tile in (1001, 1002, 1012):
+        write(tmp_path / f"hull_roughness.{tile}.png", photo()[..., 0], format="png")
+    done = run(app, ["make", str(tmp_path), "--target", "gltf", "--out", str(tmp_path / "out")])
+    filled = [line for line in done.stdout.splitlines() if "filled" in line]
+    assert len(filled) == 2 and all(line.endswith("likewise in 2 more of its tiles") for line in filled)
+    left = [line for line in done.stdout.splitlines() if "left out" in line]
+    assert len(left) == len(set(left)) > 0
 
 
 def test_two_files_that_claim_one_map_stop(tmp_path):
@@ -111,8 +142,9 @@ def test_meshes_tell_of_the_pictures_beside_them_and_stop_nothing(tmp_path, way)
     (folder / "ring.bin").write_bytes(buffer)
     for k in range(2):
         write(folder / "maps" / f"{k}.png", photo()[:: 1 - 2 * k].copy(), format="png")
+    flat = np.full((64, 64, 3), (128, 128, 255), np.uint8)
     inside = {"name": "Peg", "normalTexture": {"index": 0}, "pbrMetallicRoughness": {"roughnessFactor": 0.25}}
-    (folder / "peg.gltf").write_bytes(gltf_with_pictures(torus(12, 8), [{"png": encode(photo(), "png")}], [inside]))
+    (folder / "peg.gltf").write_bytes(gltf_with_pictures(torus(12, 8), [{"png": encode(flat, "png")}], [inside]))
     (folder / "torn.glb").write_bytes(b"glTF\x02\0\0\0")
     (folder / "Ring.fbx").write_bytes(b"Kaydara")  # not missed, as there is one that is read
     (folder / "scene.work").write_bytes(b"a program of its own")

@@ -17,6 +17,7 @@ from .delivering import deliver_into, delivered_rows, reported
 from .inputs import Inputs, chosen_target, paths_of
 from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
+from .told import Told
 
 __all__ = ["convert"]
 
@@ -35,24 +36,25 @@ def convert(
     matched = match_files(have, paths_of(inputs))
     if not matched.sets:
         raise fail(f"no file is named as {have.key} names them: {expected_names(have)}.", WRONG_USE)
-    findings = [finding("not-of-target", file=path.name, target=have.title) for path in matched.others]
+    told = Told()
+    told.add(finding("not-of-target", file=path.name, target=have.title) for path in matched.others)
     rows: list[tuple[dict[str, Any], str]] = []
     reports = []
     for name, tiles in matched.sets.items():
         try:
             recipe, load = decoded_recipe(have, tiles)
         except SieveError as problem:
-            findings.append(finding("unreadable", file=name, why=problem.message))
+            told.add([finding("unreadable", file=name, why=problem.message)], name)
             continue
         cache = Cache(cache_bytes())
         recipe = first_look(Evaluation(recipe, None, load, cache))
         for want in wanted:
             place = place_of(name, want.key, list(matched.sets), [one.key for one in wanted])
             plan, report = deliver_into(Evaluation(recipe, None, load, cache), want, name, out, place, replace)
-            findings += plan.findings
+            told.add(plan.findings, name)
             rows.append(({"target": want.key, "set": name, **delivered_rows(plan, report, recipe)}, place))
             reports += [] if report is None else [(place, report)]
     if reports and manifest:
         write_manifest(out, reports)
     nothing = {"target": wanted[0].key, "set": None, "files": [], "skipped": [], "masters": {}}
-    raise reported(rows or [(nothing, "")], findings, out, as_json)
+    raise reported(rows or [(nothing, "")], told, out, as_json)

@@ -4,44 +4,70 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 import typer
 
-from ..core.findings import Finding
+from ..core.quantities import quantity
 from ..core.recipe import Evaluation, Recipe, origin_of
 from ..core.target import Target
 from ..work import Plan, Report, deliver, plan_delivery
-from .inputs import grade_code, tell
 from .places import Place, known_hashes
 from .say import STOPPED, fail, print_json
+from .told import Told
 
 __all__ = ["deliver_into", "delivered_rows", "reported", "rise_row"]
 
 
-def reported(rows: Sequence[tuple[dict[str, Any], Place]], findings: list[Finding], out: Path, as_json: bool) -> typer.Exit:
-    """Say of every set and target what was written, left out and found, and how to leave. One of each is told as itself."""
+def reported(rows: Sequence[tuple[dict[str, Any], Place]], told: Told, out: Path, as_json: bool) -> typer.Exit:
+    """Say of every set and target what went out and what was found, and how to leave. One of each is told as itself."""
     placed = [_placed(row, place) for row, place in rows]
-    told = list({found.text: found for found in findings}.values())
     if as_json:
         one = placed[0] if len(placed) == 1 else {"deliveries": placed, "files": [f for row in placed for f in row["files"]]}
-        print_json({**one, "findings": [found.model_dump() for found in told]})
-        return typer.Exit(grade_code(told))
-    tell(told)
+        print_json({**one, "findings": told.rows()})
+        return typer.Exit(told.code)
+    told.say(len({row["set"] for row in placed}) > 1)
     for row in placed:
         if len(placed) > 1:
             print(f"{row['set']}, {row['target']}: {len(row['files'])} written, {len(row['skipped'])} left out")
         for file in row["files"]:
             print(out / file["path"])
-        for file in row["files"]:
-            for letter, channel in file["channels"].items():
-                if channel["content"] == "fill":
-                    print(f"filled: {file['path']}, {letter}: {channel['value']} everywhere, {channel['why']}")
-        for skipped in row["skipped"]:
-            print(f"left out: {skipped['role']}, {skipped['why']}")
-    return typer.Exit(grade_code(told))
+        for line in dict.fromkeys((*_derived(row), *_filled(row), *_left_out(row))):
+            print(line)
+    return typer.Exit(told.code)
+
+
+def _derived(row: dict[str, Any]) -> Iterator[str]:
+    """The maps that no file gave and that these files carry."""
+    channels = (channel for file in row["files"] for channel in file["channels"].values())
+    carried = {key for channel in channels if channel["content"] == "master" for key in _made_of(channel["quantity"])}
+    names = [quantity(key).title.lower() for key, origin in row["masters"].items() if origin == "derived" and key in carried]
+    if names:
+        yield f"derived: {', '.join(names)}"
+
+
+def _made_of(key: str) -> tuple[str, ...]:
+    row = quantity(key)
+    return row.made_of or (row.key,)
+
+
+def _filled(row: dict[str, Any]) -> Iterator[str]:
+    """Channels that a value stands in, each said of the first of the tiles that it does in."""
+    alike: dict[tuple[str, ...], list[str]] = {}
+    for file in row["files"]:
+        for letter, channel in file["channels"].items():
+            if channel["content"] == "fill":
+                told = f"{letter}: {channel['value']} everywhere, {channel['why']}"
+                alike.setdefault((file["role"], told), []).append(file["path"])
+    for (_, told), (first, *others) in alike.items():
+        yield f"filled: {first}, {told}" + (f"; likewise in {len(others)} more of its tiles" if others else "")
+
+
+def _left_out(row: dict[str, Any]) -> Iterator[str]:
+    for skipped in row["skipped"]:
+        yield f"left out: {skipped['role']}, {skipped['why']}"
 
 
 def _placed(row: dict[str, Any], place: Place) -> dict[str, Any]:

@@ -1,25 +1,22 @@
-"""What every command is given: files and folders, a source's profile, a target by its key; and how findings are told."""
+"""What every command is given: files and folders, a source's profile, a target by its key."""
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from ..core.errors import TargetInvalid, UnknownKey
-from ..core.findings import Finding
 from ..core.intake import SourceProfile
 from ..core.target import Target, read_target
 from ..targets import shipped_target
 from ..work.intake.hearing import Heard, hear
 from ..work.intake.looking import expand, gather
-from .say import DONE, OUR_FAULT, STOPPED, WRONG_USE, fail
+from .say import WRONG_USE, fail
 
-__all__ = ["Inputs", "Profile", "chosen_target", "grade_code", "look_at_all", "paths_of", "tell"]
+__all__ = ["Inputs", "Profile", "chosen_target", "look_at_all", "paths_of"]
 
-_GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
 Inputs = Annotated[list[Path], typer.Argument(help="Pictures, folders of them, or zips")]
 Profile = Annotated[Path | None, typer.Option(help="A source's profile, as Intake saves it")]
 
@@ -45,18 +42,6 @@ def _profile(path: Path) -> SourceProfile:
         return SourceProfile.model_validate_json(path.read_text("utf-8"))
     except (OSError, ValueError) as problem:
         raise fail(f"{path} is no source profile: {problem}. Save one in Intake.", WRONG_USE) from problem
-
-
-def grade_code(findings: list[Finding]) -> int:
-    """How to leave: our own fault outranks what a file did wrong."""
-    if any(f.id == "our-fault" for f in findings):
-        return OUR_FAULT
-    return STOPPED if any(f.grade == "stop" for f in findings) else DONE
-
-
-def tell(findings: list[Finding]) -> None:
-    for found in findings:
-        print(f"{_GRADE_WORDS[found.grade]}: {found.text}", file=sys.stderr)
 
 
 def chosen_target(told: str) -> Target:

@@ -6,9 +6,8 @@ from typing import Any
 
 import typer
 
-from ..core.checks.maps import assay_maps
-from ..core.checks.recipe import size_findings
 from ..core.findings import Finding
+from ..core.intake import Look
 from ..core.intake.first_look import first_look
 from ..core.intake.names import tile_of
 from ..core.recipe import Cache, Evaluation, Source
@@ -16,8 +15,9 @@ from ..work.intake.grouping import claims_of, recipe_for, sets_of
 from ..work.intake.looking import Gathered, Looked, load_codes
 from ..work.memory import cache_bytes
 from .delivering import rise_row
-from .inputs import Inputs, Profile, grade_code, look_at_all, tell
+from .inputs import Inputs, Profile, look_at_all
 from .say import Json, print_json
+from .told import Told, found_on
 
 __all__ = ["look"]
 
@@ -26,8 +26,10 @@ def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None
     """Say what each file is, with the reason, and everything that was found, on files and on the sets they make."""
     gathered = look_at_all(inputs, profile).files
     sets = _set_rows(gathered)
-    findings = [found for file in gathered for found in file.looked.findings]
-    findings += [found for row in sets for found in row["findings"]]
+    told = Told()
+    told.add(found for file in gathered for found in file.looked.findings)
+    for row in sets:
+        told.add(row["findings"], row["name"])
     if as_json:
         rows = [{**row, "findings": [found.model_dump() for found in row["findings"]]} for row in sets]
         print_json({"files": [_look_row(file.label, file.looked) for file in gathered], "sets": rows})
@@ -36,10 +38,19 @@ def look(inputs: Inputs, profile: Profile = None, as_json: Json = False) -> None
             p, what = file.looked.header, file.looked.look
             if p is None or what is None:
                 continue  # its finding says why
-            kind = f"perhaps {' or '.join(what.guesses)}" if what.kind == "unknown" and what.guesses else what.kind
-            print(f"{file.label}: {kind}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}")
-        tell(findings)
-    raise typer.Exit(grade_code(findings))
+            print(
+                f"{file.label}: {_kind_said(what)}, {p.width} × {p.height}, {p.depth} bit, {p.letters}; {'; '.join(what.because)}"
+            )
+        told.say(len(sets) > 1)
+    raise typer.Exit(told.code)
+
+
+def _kind_said(what: Look) -> str:
+    if what.kind == "unknown" and what.guesses:
+        return f"perhaps {' or '.join(what.guesses)}"
+    if len(what.reads) > 1:
+        return f"{what.kind} ({', '.join(f'{letters} {key}' for letters, key in what.reads.items())})"
+    return what.kind
 
 
 def _look_row(label: str, file: Looked) -> dict[str, Any]:
@@ -102,5 +113,5 @@ def _judged(files: list[Gathered]) -> tuple[dict[str, Any] | None, list[Finding]
         return load_codes(source, lambda sha256: contents[sha256]())
 
     evaluation = Evaluation(recipe, None, load, Cache(cache_bytes()))
-    found = [*findings, *size_findings(evaluation), *(marked.finding for marked in assay_maps(evaluation))]
-    return rise_row(first_look(evaluation)), found
+    made = first_look(evaluation)
+    return rise_row(made), [*findings, *found_on(evaluation.of(made))]

@@ -38,6 +38,7 @@ from .delivering import deliver_into, delivered_rows, reported
 from .inputs import Inputs, Profile, chosen_target, look_at_all
 from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
+from .told import Told, found_on
 
 __all__ = ["make"]
 
@@ -76,9 +77,10 @@ def make(
     names = _names(groups, name, inputs[0])
     if note is not None and len(names) * len(targets) * (1 + variants) > 1:
         raise fail("--note takes one set for one target.", WRONG_USE)
-    findings = [found for file in gathered for found in file.looked.findings]
+    told = Told()
+    told.add(found for file in gathered for found in file.looked.findings)
     if name is not None and list(names.values()) != [name]:
-        findings.append(finding("name-changed", name=legal_name(name), given=repr(name)))
+        told.add([finding("name-changed", name=legal_name(name), given=repr(name))])
     contents, rows, reports = {file.looked.sha256: file.content for file in gathered}, [], []
     others = _others(names.values(), variants)
     every = [*names.values(), *(other for copies in others.values() for other in copies)]
@@ -88,22 +90,23 @@ def make(
 
     for stem, set_name in names.items():
         made, problems = recipe_for(groups.get(stem, []))
-        findings += problems
+        told.add(problems, set_name)
         if made is None:
             rows += [({"target": one.key, "set": set_name, "files": [], "skipped": [], "masters": {}}, "") for one in targets]
             continue
         made, cache = with_values(made, heard.values.get(stem, {})), Cache(cache_bytes())
         if repeat:
             made, problems = _repeating(Evaluation(made, None, load, cache), set_name)
-            findings += problems
+            told.add(problems, set_name)
         made = first_look(Evaluation(made, None, load, cache))
         made = _with_values(made if settings is None else with_settings(made, settings)[0], set or [])
+        told.add(found_on(Evaluation(made, None, load, cache)), set_name)
         varied, problems = _varied(Evaluation(made, None, load, cache), set_name, others[set_name])
-        findings += problems
+        told.add(problems, set_name)
         for (called, wanted), one in product([(set_name, made), *varied], targets):
             place = place_of(called, one.key, every, [t.key for t in targets])
             plan, report = deliver_into(Evaluation(wanted, size, load, cache), one, called, out, place, replace)
-            findings += plan.findings
+            told.add(plan.findings, called)
             rows.append(({"target": one.key, "set": called, **delivered_rows(plan, report, wanted)}, place))
             if report is not None:
                 reports.append((place, report))
@@ -112,7 +115,7 @@ def make(
                 write_bytes(note, (written.html() if note.suffix.lower() in (".html", ".htm") else written.markdown()).encode())
     if reports and manifest:
         write_manifest(out, reports)
-    raise reported(rows, findings, out, as_json)
+    raise reported(rows, told, out, as_json)
 
 
 def _names(groups: Mapping[str, object], name: str | None, first: Path) -> dict[str, str]:

@@ -20,8 +20,8 @@ from ..files.encoding import write_bytes
 from ..files.meshes import glb_of, obj_document, ply_document, read_mesh
 from ..work.meshes import BakeJob, bake_to_files, check_mesh, mesh_row, quick_uv
 from ..work.meshes.unfolding import MAPPINGS
-from .inputs import grade_code, tell
 from .say import WRONG_USE, Json, fail, print_json
+from .told import grade_code, tell
 
 __all__ = ["mesh"]
 

@@ -16,8 +16,9 @@ from ..core.target.formats import Depth, depth_said
 from ..files import Member, members, write_bytes
 from ..work.intake.looking import is_picture_name, is_zip_file
 from ..work.reformatting import Called, NewFormat, ReadAs, Remade, remade
-from .inputs import Inputs, grade_code, paths_of, tell
+from .inputs import Inputs, paths_of
 from .say import STOPPED, WRONG_USE, Json, fail, print_json
+from .told import grade_code, tell
 
 __all__ = ["reformat"]
 

@@ -16,6 +16,7 @@ from .delivering import deliver_into, delivered_rows, reported
 from .inputs import chosen_target
 from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
+from .told import Told
 
 __all__ = ["deliver"]
 
@@ -44,7 +45,7 @@ def deliver(
         raise fail(f"{saved.name} holds no set {', '.join(unknown)}. It holds {', '.join(names)}.", WRONG_USE)
     wanted = [(name, recipe) for name, recipe in opened.rows if not set or name in set]
     every, keys = [name for name, _ in wanted], [one.key for one in targets]
-    findings, rows, reports = [], [], []
+    told, rows, reports = Told(), [], []
     for name, recipe in wanted:
         cache = Cache(cache_bytes())
         meshes = KeptMeshes(opened.content, cache)
@@ -52,10 +53,10 @@ def deliver(
             place = place_of(name, one.key, every, keys)
             evaluation = Evaluation(recipe, size, load_from(opened.content), cache, meshes=meshes)
             plan, report = deliver_into(evaluation, one, name, out, place, replace)
-            findings += plan.findings
+            told.add(plan.findings, name)
             rows.append(({"target": one.key, "set": name, **delivered_rows(plan, report, recipe)}, place))
             if report is not None:
                 reports.append((place, report))
     if reports and manifest:
         write_manifest(out, reports)
-    raise reported(rows, findings, out, as_json)
+    raise reported(rows, told, out, as_json)
