@@ -8,8 +8,9 @@ import pytest
 from typer.testing import CliRunner
 
 from copper_sieve.cli import app
+from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.recipe import settings_of
-from copper_sieve.files import encode, read
+from copper_sieve.files import encode, read, write
 from copper_sieve.work.intake.grouping import recipe_for
 from copper_sieve.work.intake.looking import look_at_bytes
 
@@ -104,3 +105,24 @@ def test_one_target_is_converted_to_several(three, tmp_path):
     assert done.exit_code == 0, done.output
     assert (tmp_path / "again" / "lace" / "engine-loose-down" / "lace_roughness.png").is_file()
     assert run(app, ["verify", str(tmp_path / "again")]).exit_code == 0
+
+
+def test_prove_finds_normals_that_were_turned_over_in_the_tile_they_were(tmp_path):
+    height = np.tile(np.sin(np.linspace(0, 6 * np.pi, 96, dtype=np.float32)), (96, 1))
+    height = height * height.T / 2 + 0.5
+    normal = np.round((normal_from_height(height, rise=0.05) * 0.5 + 0.5) * 255).astype(np.uint8)
+    (tmp_path / "in").mkdir()
+    for tile in (1001, 1002):
+        write(tmp_path / "in" / f"hull_normal.{tile}.png", normal, format="png")
+        write(tmp_path / "in" / f"hull_basecolor.{tile}.png", np.uint8(np.stack([height] * 3, -1) * 200), format="png")
+    out = tmp_path / "out"
+    assert run(app, ["make", str(tmp_path / "in"), "--target", "engine-orm-down", "--out", str(out)]).exit_code == 0
+    asked = ["prove", str(out), "--target", "engine-orm-down", "--json"]
+    assert run(app, asked).exit_code == 0
+    turned = next(out.glob("*_N.1002.*"))
+    codes = read(turned).codes.copy()
+    codes[..., 1] = 255 - codes[..., 1]
+    write(turned, codes, format="tga")
+    done = run(app, asked)
+    wrong = {row["path"]: row["why"] for row in json.loads(done.stdout)["files"] if not row["right"]}
+    assert done.exit_code == 1 and list(wrong) == [turned.name] and "green flipped" in wrong[turned.name]

@@ -17,7 +17,7 @@ from .delivering import deliver_into, delivered_rows, reported
 from .inputs import Inputs, chosen_target, paths_of
 from .places import place_of, write_manifest
 from .say import WRONG_USE, Json, fail
-from .told import Told
+from .told import Told, found_in
 
 __all__ = ["convert"]
 
@@ -47,6 +47,7 @@ def convert(
             told.add([finding("unreadable", file=name, why=problem.message)], name)
             continue
         cache = Cache(cache_bytes())
+        told.add_tiles(found_in(Evaluation(recipe, None, load, cache)), name)
         recipe = first_look(Evaluation(recipe, None, load, cache))
         for want in wanted:
             place = place_of(name, want.key, list(matched.sets), [one.key for one in wanted])

@@ -6,12 +6,14 @@ import sys
 from collections.abc import Iterable
 from typing import Any
 
+from ..core.checks.maps import assay_maps
+from ..core.checks.tiles import said_once
 from ..core.findings import Finding
 from ..core.recipe import Evaluation
 from ..work.sets import assay_set
 from .say import DONE, OUR_FAULT, STOPPED
 
-__all__ = ["Told", "found_on", "grade_code", "tell"]
+__all__ = ["Told", "found_in", "found_on", "grade_code", "tell"]
 
 _GRADE_WORDS = {"stop": "Stops", "look": "Check", "note": "Note"}
 _NAMES_SAID = 6  # of the sets that a sentence is about
@@ -28,6 +30,10 @@ class Told:
             names = self._rows.setdefault(found.text, (found, []))[1]
             if of_set is not None and of_set not in names:
                 names.append(of_set)
+
+    def add_tiles(self, findings: Iterable[tuple[int | None, Finding]], of_set: str) -> None:
+        """Findings on tiles of a set, those that are the same once."""
+        self.add((found for _, found in said_once(findings)), of_set)
 
     @property
     def code(self) -> int:
@@ -47,6 +53,11 @@ class Told:
 def found_on(evaluation: Evaluation) -> list[Finding]:
     """What the bench would find on a set, but for a color that it lacks: a delivery says which of its files wait."""
     return [found for _, found in assay_set(evaluation) if found.id != "no-base-color"]
+
+
+def found_in(evaluation: Evaluation) -> list[tuple[int | None, Finding]]:
+    """What the maps of a set show by themselves, tile by tile."""
+    return [(one.tile, marked.finding) for one in evaluation.each for marked in assay_maps(one)]
 
 
 def _listed(names: list[str]) -> str:

@@ -21,7 +21,7 @@ from ..quantities import quantity
 from ..raster import Edges, FloatArray, Vectors
 from ..recipe import Evaluation, origin_of
 
-__all__ = ["CHECKS", "Assayed", "Marked", "assay", "assay_maps", "mark", "undetermined"]
+__all__ = ["CHECKS", "LEAST_CLOSING", "Assayed", "Marked", "assay", "assay_maps", "mark", "undetermined"]
 
 _LENGTH_OFF, _LENGTH_SHARE = 0.1, 0.02  # a vector is off from there; up to this share is padding and compression
 _FACING_AWAY = 0.3  # mean z under this is no tangent-space map read the right way
@@ -31,7 +31,7 @@ _TOO_VIVID = 0.26  # OKLab chroma; the strongest dyes stay under
 _MIRROR_LIKE = 0.18  # mean roughness of a non-metal under which it is wet or polished, or a gloss map misread
 _ALIKE = 0.55  # correlation of color's broad light and shade with occlusion or height
 _BROAD = 0.03  # of the width: what is broader counts as light and shade
-_LEAST_CLOSING = 1.5  # times that slopes told over a mesh's normals close better: none of eight right bakes came near
+LEAST_CLOSING = 1.5  # times that slopes told over a mesh's normals close better: none of eight right bakes came near
 _LEAST_LEAN = 1e-3  # spread of normals under which they say nothing of a height
 _UNDETERMINED_SHARE = 0.005  # below it is a rim here and there
 _LOOKED_AT_PX = 512
@@ -105,7 +105,7 @@ def _normal_axes(a: Assayed) -> Iterator[Marked]:
         return
     found = which_green(normal)
     better = max(found.ratio_up / max(found.ratio_down, 1e-6), 1.0)
-    is_told = found.answer == "down" and (not a.is_worn or better >= _LEAST_CLOSING)
+    is_told = found.answer == "down" and (not a.is_worn or better >= LEAST_CLOSING)
     if is_told or (beside is not None and beside.verdict == "green"):
         numbers = {"file": file, "better": better, "confidence": found.confidence}
         yield mark(finding("green-misread", master="normal", **numbers), _steep(normal))

@@ -101,8 +101,10 @@ def _decoded(target: Target, paths: Mapping[str, Path]) -> tuple[dict[str, Sourc
     if not masters:
         raise SieveError(f"{', '.join(p.name for p in paths.values())} carry no master of {target.key}.")
     digest = hashlib.sha256(b"".join(path.read_bytes() for path in paths.values())).hexdigest()
-    deepest = {key: max((p for role, p in pictures.items() if key in carried[role]), key=lambda p: p.depth) for key in masters}
-    sources = {key: _source(key, values, digest, deepest[key].depth) for key, values in masters.items()}
+    sources = {}
+    for key, values in masters.items():
+        deepest = max((role for role in pictures if key in carried[role]), key=lambda role: pictures[role].depth)
+        sources[key] = _source(key, values, digest, paths[deepest].name, pictures[deepest].depth)
     return sources, {key: _unit(key, values) for key, values in masters.items()}
 
 
@@ -111,11 +113,11 @@ def _share_of(meters: FloatArray) -> FloatArray:
     return meters / np.float32(2 * max(float(np.abs(meters).max()), 1e-9)) + np.float32(0.5)
 
 
-def _source(key: str, values: FloatArray, digest: str, depth: Literal[8, 16, 32]) -> Source:
+def _source(key: str, values: FloatArray, digest: str, name: str, depth: Literal[8, 16, 32]) -> Source:
     height, width = values.shape[:2]
     letters = "L" if values.ndim == 2 else "RGB"
     green = "up" if key == "normal" else None  # decoded vectors are
-    return Source(sha256=digest, name=key, width=width, height=height, depth=depth, reads={letters: key}, green=green)
+    return Source(sha256=digest, name=name, width=width, height=height, depth=depth, reads={letters: key}, green=green)
 
 
 def _unit(key: str, values: FloatArray) -> FloatArray:
