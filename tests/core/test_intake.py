@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.errors import RecipeInvalid
-from copper_sieve.core.intake import FileEntry, grown, look_at, plan_set
+from copper_sieve.core.intake import FileEntry, grown, held, look_at, plan_set
 from copper_sieve.core.intake.names import read_name
 from copper_sieve.core.recipe import check_recipe, origin_of
 from copper_sieve.demo.materials import MATERIALS
@@ -123,3 +123,43 @@ def test_a_packed_file_is_kept_while_any_of_its_maps_is_used():
 def test_files_of_which_nothing_is_read_are_refused():
     with pytest.raises(RecipeInvalid, match="Say what"):
         grown(bare_set(), [FileEntry("2" * 64, "felt_x.png", 8, 8, 8, {})], replace=False)
+
+
+DIFFUSE, SPECULAR = ({"RGB": "diffuse"}, {"RGB": "specular"})
+
+
+def told(name: str, reads: dict[str, str], digest: str = "d") -> FileEntry:
+    return FileEntry(digest * 64, name, 8, 8, 8, reads)
+
+
+def test_the_second_file_of_a_pair_is_used_when_it_comes_later():
+    diffuse, specular = told("iron_diffuse.png", DIFFUSE), told("iron_specular.png", SPECULAR, "5")
+    for first, second in ((diffuse, specular), (specular, diffuse)):
+        whole = grown(plan_set([first, told("iron_rough.png", {"L": "roughness"}, "7")]), [second], replace=False)
+        made = {key: origin_of(whole, key) for key in ("base_color", "metallic", "reflectance", "roughness")}
+        assert made == {**dict.fromkeys(("base_color", "metallic", "reflectance"), "derived"), "roughness": "given"}
+        assert {whole.masters[key].name for key in ("base_color", "metallic", "reflectance")} == {"split"}
+        check_recipe(whole)
+    shaded = plan_set([told("oak_color.png", {"RGB": "shaded_color"})])
+    assert grown(shaded, [told("oak_ao.png", {"L": "occlusion"}, "a")], replace=False).masters["base_color"].name == "unshade"
+    level = grown(bare_set(), [told("felt_specular.png", {"L": "specular"}, "5")], replace=False)
+    assert level.masters["reflectance"].part == "specular_level"  # beside a base color, as at intake
+
+
+def test_a_pair_gives_its_maps_and_a_further_file_asks_before_it_takes_them():
+    pair = plan_set([told("iron_diffuse.png", DIFFUSE), told("iron_specular.png", SPECULAR, "5")])
+    photo = told("iron_more.png", {"RGB": "photo"}, "9")
+    assert held(pair)["photo"] == held(pair)["diffuse"] == "base_color" and held(pair)["specular"] == "specular"
+    assert grown(pair, [photo], replace=False).masters == pair.masters
+    assert grown(pair, [photo], replace=True).masters["base_color"].part == "photo"
+    shinier = told("iron_b_specular.png", SPECULAR, "6")
+    assert grown(pair, [shinier], replace=False).nodes["split"] == pair.nodes["split"]
+    instead = grown(pair, [shinier], replace=True)
+    assert sorted(source.name for source in instead.sources.values()) == ["iron_b_specular.png", "iron_diffuse.png"]
+    assert instead.masters == pair.masters
+    assert "specular" not in held(plan_set([told("iron_diffuse.png", DIFFUSE)]))  # is waited for
+
+
+def test_what_is_only_guessed_from_a_file_gives_way():
+    guessed = held(bare_set())
+    assert "base_color" in guessed and not {"roughness", "height", "normal", "opacity"} & set(guessed)

@@ -133,6 +133,23 @@ def test_a_second_map_of_a_kind_waits_for_a_word_and_is_added_or_replaces(page, 
     assert before[0]["note"].startswith("Replaced by sash_roughness.png")
 
 
+def test_a_pair_dropped_apart_is_one_and_a_photo_on_it_is_asked_about(page, server, project):
+    key = project("pair")
+    hands = open_at(page, key)
+    hands.drop({"clasp_diffuse.png": COLOR, "clasp_gloss.png": GRAY})
+    hands.click(page.get_by_role("button", name="Take in 1 set"))
+    expect(page.get_by_role("heading", name="clasp")).to_be_visible()
+    hands.drop({"clasp_specular.png": np.stack([METAL] * 3, -1)}, page.get_by_test_id("viewer"))
+    expect(page.get_by_text("Added to clasp: clasp_specular.png")).to_be_visible()
+    expect(page.get_by_text("from diffuse and specular").first).to_be_visible()
+
+    hands.drop({"salle.jpeg": COLOR[::-1]}, page.get_by_test_id("viewer"))
+    expect(page.get_by_text("clasp is there already, with base color of its own")).to_be_visible()
+    (made,) = server.get(f"/projects/{key}/sets").json()
+    parted = {row["key"] for row in made["masters"] if row["op"] == "metallic_from_specular"}
+    assert parted == {"base_color", "metallic", "reflectance"}
+
+
 def test_a_name_is_typed_once_for_all_files_of_a_set(page, server, project):
     key = project("name")
     hands = open_at(page, key, "intake")

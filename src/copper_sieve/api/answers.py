@@ -11,6 +11,7 @@ from fastapi import Response
 from pydantic import TypeAdapter
 
 from ..core.convert.corrections import correction_of
+from ..core.intake import held
 from ..core.prepare.decision import Repeat
 from ..core.prepare.said import how_seen, step_said
 from ..core.prepare.steps import GeometryStep
@@ -77,6 +78,7 @@ def set_answer(row: SetRow) -> TextureSet:
         masters=[_master(row.recipe, key) for key in row.recipe.keys],
         steps=[_prepared(step) for step in steps_of(row.recipe)],
         tiles=list(row.recipe.tiles),
+        held=held(row.recipe),
     )
 
 

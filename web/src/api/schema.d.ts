@@ -7473,6 +7473,14 @@ export interface components {
             /** Head */
             head: number;
             /**
+             * Held
+             * @description Readings that its files give already, each with what they are of
+             * @default {}
+             */
+            held: {
+                [key: string]: string;
+            };
+            /**
              * Id
              * Format: uuid
              */

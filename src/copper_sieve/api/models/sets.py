@@ -134,6 +134,7 @@ class TextureSet(Outgoing):
     masters: list[MasterRow]
     steps: list[PreparedStep] = Field(default=[], description="What its pictures go through as they are read, in order")
     tiles: list[int] = Field(default=[], description="UDIM numbers, in order; none for a set that is not in tiles")
+    held: dict[str, str] = Field(default={}, description="Readings that its files give already, each with what they are of")
 
 
 class RenameRequest(Incoming):

@@ -3,7 +3,7 @@
 from .arranging import Arranged, Misfit, Relation, arranged
 from .candidate import Candidate
 from .content import Content, measure_content
-from .growing import grown
+from .growing import grown, held
 from .looks import Look, look_at
 from .names import NameReading, read_name
 from .plan import FileEntry, plan_set, with_values
@@ -16,6 +16,7 @@ __all__ = [
     "Relation",
     "arranged",
     "grown",
+    "held",
     "Content",
     "Ending",
     "FileEntry",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any, Literal
@@ -17,7 +17,7 @@ from ..recipe.model import Facts, Fit, Node, Recipe, Source, TileFile
 from ..recipe.refs import Ref, master_ref, node_ref, source_ref
 from ..recipe.steps import new_node
 
-__all__ = ["FileEntry", "RivalMaps", "gathered", "plan_set", "with_values"]
+__all__ = ["FileEntry", "Joined", "RivalMaps", "gathered", "joined", "plan_set", "with_levels", "with_values"]
 
 # Pits finer than this share of the width are mostly grain of the photo, and would speckle the occlusion.
 _FINEST = 0.004  # of the width: what is finer in a photo is grain, not shade
@@ -71,18 +71,15 @@ def plan_set(entries: Sequence[FileEntry], **facts: Any) -> Recipe:
 
 
 def _planned(entries: Sequence[FileEntry], facts: Mapping[str, Any]) -> Recipe:
-    sources, masters = gathered(_with_levels(entries), [f"s{number}" for number in range(1, len(entries) + 1)])
-    split = _specular_pair(sources)
-    if split is not None:
-        masters |= {key: node_ref(_SPLIT, key) for key in _SPLIT_MAKES if key not in masters}
-    unshaded = _unshaded(sources)
-    if unshaded is not None:
-        masters.setdefault("base_color", node_ref(_UNSHADE))
+    sources, masters = gathered(with_levels(entries), [f"s{number}" for number in range(1, len(entries) + 1)])
+    nodes: dict[str, Node] = {}
+    for made in joined(sources):
+        nodes[made.name] = made.node
+        masters = {**made.masters, **masters}
     lead = _lead(entries)
     in_tiles = any(entry.tile is not None for entry in entries)  # of an atlas, which does not repeat
     across, down = (not in_tiles and all(entry.tiles[k] for entry in entries) for k in (0, 1))
     edges = Edges(x="wrap" if across else "mirror", y="wrap" if down else "mirror")
-    nodes = {name: node for name, node in ((_SPLIT, split), (_UNSHADE, unshaded)) if node is not None}
     for key, node in _missing(set(masters), from_photo="photo" in {q for e in entries for q in e.reads.values()}):
         nodes[key] = node
         masters[key] = node_ref(key)
@@ -164,28 +161,44 @@ def gathered(entries: Sequence[FileEntry], names: Sequence[str]) -> tuple[dict[s
     return sources, masters
 
 
-def _with_levels(entries: Sequence[FileEntry]) -> list[FileEntry]:
-    """Entries in which a gray specular beside a base color, without the diffuse it would need, is a level of reflectance."""
-    given = {key for entry in entries for key in entry.reads.values()}
+def with_levels(entries: Sequence[FileEntry], beside: Collection[str] = ()) -> list[FileEntry]:
+    """Entries in which a gray specular beside a base color, without the diffuse it would need, is a level of reflectance.
+
+    ``beside`` is what other files of the set are read as.
+    """
+    given = {*beside, *(key for entry in entries for key in entry.reads.values())}
     if "diffuse" in given or not {"base_color", "photo"} & given or {"reflectance", "specular_level"} & given:
         return list(entries)
     return [replace(entry, reads={"L": "specular_level"}) if entry.reads == {"L": "specular"} else entry for entry in entries]
 
 
-def _specular_pair(sources: dict[str, Source]) -> Node | None:
-    """The node that turns a diffuse and a specular color into a metallic set, when both are given."""
-    refs = {key: source_ref(name, key) for name, source in sources.items() for key in source.reads.values()}
-    if not {"diffuse", "specular"} <= set(refs):
-        return None
-    return new_node("metallic_from_specular", {slot: refs[slot] for slot in ("diffuse", "specular")})
+@dataclass(frozen=True)
+class Joined:
+    """A step that two files make masters by together: its name, the readings that it needs, and the masters it gives."""
+
+    name: str
+    keys: frozenset[str]
+    node: Node
+    masters: dict[str, Ref]
 
 
-def _unshaded(sources: dict[str, Source]) -> Node | None:
-    """The node that takes a given occlusion out of a color that has it in."""
+def joined(sources: Mapping[str, Source]) -> Iterator[Joined]:
+    """What files that need one another make: diffuse and specular a metallic set, a color with its occlusion in one without.
+
+    Examples
+    --------
+    >>> read = {"d": "diffuse", "s": "specular"}
+    >>> files = {k: Source(sha256="0" * 64, name=k, width=8, height=8, reads={"RGB": key}) for k, key in read.items()}
+    >>> [sorted(made.masters) for made in joined(files)]
+    [['base_color', 'metallic', 'reflectance']]
+    """
     refs = {key: source_ref(name, key) for name, source in sources.items() for key in source.reads.values()}
-    if not {"shaded_color", "occlusion"} <= set(refs):
-        return None
-    return new_node("color_without_occlusion", {"color": refs["shaded_color"], "occlusion": master_ref("occlusion")})
+    if {"diffuse", "specular"} <= set(refs):
+        pair = new_node("metallic_from_specular", {slot: refs[slot] for slot in ("diffuse", "specular")})
+        yield Joined(_SPLIT, frozenset(pair.inputs), pair, {key: node_ref(_SPLIT, key) for key in _SPLIT_MAKES})
+    if {"shaded_color", "occlusion"} <= set(refs):
+        node = new_node("color_without_occlusion", {"color": refs["shaded_color"], "occlusion": master_ref("occlusion")})
+        yield Joined(_UNSHADE, frozenset({"shaded_color", "occlusion"}), node, {"base_color": node_ref(_UNSHADE)})
 
 
 def _lead(entries: Sequence[FileEntry]) -> FileEntry:

@@ -34,7 +34,7 @@ const line = (key: string, told: object = {}): Line =>
 const FELT = {
   id: "1",
   name: "Felt",
-  masters: [{ key: "roughness", origin: "given" }],
+  held: { roughness: "roughness" },
 } as unknown as TextureSet;
 
 const head = (told: Partial<Group>) =>

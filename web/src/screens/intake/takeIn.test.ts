@@ -31,10 +31,7 @@ const line = (name: string, set_name: string, key: string, said: Partial<Arrange
 });
 const there = {
   name: "Silk",
-  masters: [
-    { key: "roughness", origin: "given" },
-    { key: "height", origin: "derived" },
-  ],
+  held: { roughness: "roughness", gloss: "roughness", photo: "base_color" },
 } as unknown as TextureSet;
 
 describe("groups of intake", () => {
@@ -58,6 +55,8 @@ describe("groups of intake", () => {
     expect(waiting.there).toBe(there);
     expect(isReady(waiting)).toBe(false);
     expect(alreadyGiven(waiting)).toEqual(["roughness"]);
+    const other = groupsOf([line("c", "silk", "gloss"), line("d", "silk", "photo")], [there], {});
+    expect(alreadyGiven(other[0])).toEqual(["roughness", "base_color"]);
     const [told] = groupsOf(lines, [there], { silk: "add" });
     expect(isReady(told)).toBe(true);
     expect(entriesOf(told)).toHaveLength(2);

@@ -70,14 +70,10 @@ export const rowsOf = (group: Group): Row[] =>
     .filter(({ row }) => isUsable(row))
     .flatMap(({ row, tiles }) => [row, ...tiles.map((tile) => tile.row)]);
 
-/** Maps of a set that files give already, and that a group has a file for too. */
+/** Maps of a set that its files give already, and that a group has a file for too. */
 export function alreadyGiven(group: Group): string[] {
-  const given = new Set(
-    group.there?.masters.filter(({ origin }) => origin === "given").map(({ key }) => key),
-  );
-  return [...new Set(entriesOf(group).flatMap(({ reads }) => Object.values(reads ?? {})))].filter(
-    (key) => given.has(key),
-  );
+  const readings = entriesOf(group).flatMap(({ reads }) => Object.values(reads ?? {}));
+  return [...new Set(readings.flatMap((reading) => group.there?.held[reading] ?? []))];
 }
 
 /**
