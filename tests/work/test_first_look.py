@@ -123,6 +123,16 @@ def test_blots_of_several_hues_may_be_only_color_and_shades_of_one_are_relief(in
     assert ("relief-or-color" in found) == is_dyed and (not is_dyed or "differ in hue" in found["relief-or-color"])
 
 
+@pytest.mark.parametrize("is_wood", [True, False])
+def test_the_grain_of_smooth_wood_may_be_only_color(is_wood):
+    rows, columns = np.mgrid[:256, :256]  # sawn across
+    streaks = 1 + 0.12 * np.sin(np.hypot(rows - 150, columns - 100) / 2 + 3 * np.sin(columns / 40))
+    brown = (178, 132, 84) if is_wood else (120, 124, 130)
+    seen = taken_in(Case("veneer", (streaks[..., None] * brown).astype(np.uint8)))
+    found = {finding.id: finding.text for _, finding in assay_set(seen)}
+    assert ("grain of smooth wood" in found.get("relief-or-color", "")) == is_wood
+
+
 def studs() -> np.ndarray:
     """Bumps of several sizes and places, (256, 256), that repeat."""
     rng, height = np.random.default_rng(4), np.zeros((256, 256), np.float32)

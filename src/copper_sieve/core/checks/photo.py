@@ -15,6 +15,7 @@ from ..derive.height import NEARLY_PLAIN, HeightFromColor, gray_spectrum, hues_i
 from ..derive.masks import MaskByRange, MaskFromColor
 from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
+from ..derive.streaks import looks_like_wood
 from ..derive.tilt import STEEPEST, tilt_of
 from ..findings import Finding, finding
 from ..intake.facts import lamp_of, light_of, noise_of, of_color, stands_alone, usual_tilt
@@ -99,8 +100,8 @@ def _is_grainy(seen: Evaluation) -> bool:
 
 
 def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
-    """A relief that may be only color: a few thin or sharp places make it too steep to rise as usual, or its tones are of
-    several hues.
+    """A relief that may be only color: a few thin or sharp places make it too steep to rise as usual, its tones are of several
+    hues, or it looks like wood.
     """
     made, facts = seen.recipe.node_of("height"), seen.recipe.facts
     if made is None or made[1].op not in LIGHT_IS_HIGH or facts.rise_from != "fitted":
@@ -113,6 +114,8 @@ def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
     elif made[1].op == "height_from_color" and _is_light_high(seen) and not (_has_light_lines(seen) or _is_grainy(seen)):
         if of_color(seen, "hues", hues_in_relief) > _SEVERAL_HUES:
             yield finding("relief-or-color", master="height", sign="High and low differ in hue, as paint and rust do.")
+        elif of_color(seen, "wood", looks_like_wood):
+            yield finding("relief-or-color", master="height", sign="Brown streaks side by side, as the grain of smooth wood has.")
 
 
 def _nearly_plain(seen: Evaluation) -> Iterator[Finding]:
