@@ -7,6 +7,7 @@ from copper_sieve.core.convert.baked_occlusion import color_with_occlusion
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.derive.albedo import AlbedoFromPhoto, albedo_from_photo
 from copper_sieve.core.errors import RecipeInvalid
+from copper_sieve.core.intake import FileEntry, plan_set
 from copper_sieve.core.recipe import (
     Cache,
     Evaluation,
@@ -16,6 +17,8 @@ from copper_sieve.core.recipe import (
     Source,
     choices,
     fit_of,
+    how_made,
+    maps_made,
     mask_choices,
     needs,
     settings_of,
@@ -295,3 +298,22 @@ def test_a_derived_map_takes_one_value_where_a_mask_says_and_shapes_do_not():
     assert left_out == [] and settings_of(again).masters["roughness"] == kept.masters["roughness"]
     given = a_recipe("photo", "roughness")
     assert with_settings(given, kept)[0].masters["roughness"] == given.masters["roughness"]  # what a file gives stays
+
+
+def test_of_what_a_map_is_made_is_said_down_to_its_files():
+    def file(name: str, reads: dict[str, str], digest: str) -> FileEntry:
+        return FileEntry(digest * 64, name, 8, 8, 8, reads)
+
+    pair = plan_set([file("iron_diffuse.png", {"RGB": "diffuse"}, "1"), file("iron_specular.png", {"RGB": "specular"}, "2")])
+    assert how_made(pair, "metallic") == "made of iron_diffuse.png and iron_specular.png"
+    guess = how_made(pair, "height")
+    assert guess == "guessed from the base color (made of iron_diffuse.png and iron_specular.png)"
+    assert how_made(pair, "occlusion") == f"made of the height ({guess}; its rise of 2 % of the width is assumed)"
+    photo = plan_set([file("net.jpeg", {"RGB": "photo"}, "3")])
+    holed = with_origin(photo, "opacity", "op:opacity_from_color")
+    assert how_made(photo, "base_color") is None and how_made(holed, "opacity") == "guessed from net.jpeg"
+    given = plan_set([file("oak_height.png", {"L": "height"}, "4")])
+    assert maps_made(given)["normal"] == "made of the height (its rise of 2 % of the width is assumed)"
+    told = given.model_copy(update={"facts": given.facts.model_copy(update={"rise_from": "told"})})
+    assert maps_made(told)["normal"] == "made of the height" and "height" not in maps_made(told)
+    assert how_made(with_origin(photo, "roughness", "one-value"), "roughness") is None

@@ -65,10 +65,16 @@ def test_what_is_guessed_and_derived_is_said_once_with_the_sets(tmp_path):
     (guess,) = [line for line in done.stderr.splitlines() if "is a guess" in line]
     assert guess.startswith("Note: How roughness follows the color") and guess.endswith("(elm, oak)")
     assert any("2 % of the width is assumed" in line for line in done.stderr.splitlines())
-    assert [line for line in done.stdout.splitlines() if line.startswith("derived")] == [
-        "derived: normal, ambient occlusion",
-        *2 * ["derived: roughness, normal, ambient occlusion"],
-    ]
+    derived = [line for line in done.stdout.splitlines() if line.startswith("derived")]
+    assert derived[0] == "derived: normal, made of the height (its rise of 2 % of the width is assumed)"
+    assert derived.count("derived: roughness, guessed from the base color") == 2
+    assert derived.count("derived: normal, made of the height (guessed from the base color)") == 2
+    note = tmp_path / "note.md"
+    alone = ["make", str(folder / "oak_photo.png"), "--target", "gltf", "--out", str(tmp_path / "alone"), "--note", str(note)]
+    assert run(app, [*alone, "--manifest"]).exit_code == 0
+    assert "Its roughness is guessed from the base color." in note.read_text()
+    manifest = json.loads((tmp_path / "alone" / "manifest.json").read_text())
+    assert manifest["made"]["roughness"] == "guessed from the base color"
     answer = json.loads(run(app, ["look", str(folder), "--json"]).stdout)
     assert {row["name"]: [f["id"] for f in row["findings"]].count("roughness-guessed") for row in answer["sets"]} == {
         **{"ash": 0, "elm": 1, "oak": 1}

@@ -40,17 +40,9 @@ def reported(rows: Sequence[tuple[dict[str, Any], Place]], told: Told, out: Path
 
 
 def _derived(row: dict[str, Any]) -> Iterator[str]:
-    """The maps that no file gave and that these files carry."""
-    channels = (channel for file in row["files"] for channel in file["channels"].values())
-    carried = {key for channel in channels if channel["content"] == "master" for key in _made_of(channel["quantity"])}
-    names = [quantity(key).title.lower() for key, origin in row["masters"].items() if origin == "derived" and key in carried]
-    if names:
-        yield f"derived: {', '.join(names)}"
-
-
-def _made_of(key: str) -> tuple[str, ...]:
-    row = quantity(key)
-    return row.made_of or (row.key,)
+    """The maps that no file gives as they are and that these files carry, and of what they are made."""
+    for key, how in row.get("made", {}).items():
+        yield f"derived: {quantity(key).title.lower()}, {how}"
 
 
 def _filled(row: dict[str, Any]) -> Iterator[str]:
@@ -118,6 +110,7 @@ def delivered_rows(plan: Plan, report: Report | None, recipe: Recipe) -> dict[st
         "files": files,
         "skipped": [{"role": f.role, "why": f.why} for f in plan.files if not f.is_written],
         "masters": {key: origin_of(recipe, key) for key in recipe.keys},
+        "made": {} if report is None else report.made,
         "rise": rise_row(recipe),
     }
 

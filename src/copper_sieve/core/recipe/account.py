@@ -14,7 +14,7 @@ from .model import Facts, Node, Recipe, Source, origin_of
 from .refs import Ref
 from .steps import operation_of, params_of
 
-__all__ = ["account_of", "rise_known", "told"]
+__all__ = ["account_of", "how_made", "maps_made", "rise_known", "told"]
 
 _GREEN = {"up": "Y+", "down": "Y−"}
 
@@ -104,6 +104,54 @@ def _node(recipe: Recipe, node: Node, told: set[str]) -> Iterator[str]:
     for slot, below in node.inputs.items():
         for line in _ref(recipe, below, told):
             yield f"  {slot.replace('_', ' ')}: {line}"
+
+
+def how_made(recipe: Recipe, master: str) -> str | None:
+    """Of what a master is made that no file gives as it is, down to the files; None of others, and of one value.
+
+    What is read from a color is a guess: no formula makes one a shape or a shine.
+
+    Examples
+    --------
+    >>> from .model import Facts
+    >>> shape, color = Node(op="normal_from_height", inputs={"height": "master:height"}), "source:s1:base_color"
+    >>> file = Source(sha256="0" * 64, name="felt.png", width=8, height=8, reads={"RGB": "base_color"})
+    >>> guess = Node(op="height_from_color", inputs={"color": "master:base_color"})
+    >>> masters = {"base_color": color, "height": "node:height", "normal": "node:normal"}
+    >>> nodes = {"height": guess, "normal": shape}
+    >>> felt = Recipe(facts=Facts(width=8, height=8), sources={"s1": file}, nodes=nodes, masters=masters)
+    >>> how_made(felt, "base_color"), how_made(felt, "normal")
+    (None, 'made of the height (guessed from the base color)')
+    """
+    made = recipe.node_of(master)
+    if made is None or made[1].op == "constant":
+        return None
+    refs = list(dict.fromkeys(ref.whole for ref in made[1].inputs.values()))
+    colors = [row for row in (quantity(_read_as(ref)) for ref in refs if ref.kind != "node") if row.color == "srgb"]
+    is_guess = quantity(master).color == "data" and bool(colors) and not any(master in row.made_of for row in colors)
+    return f"{'guessed from' if is_guess else 'made of'} {' and '.join(_named(recipe, ref) for ref in refs)}"
+
+
+def maps_made(recipe: Recipe) -> dict[str, str]:
+    """``how_made`` of every master that it says something of."""
+    return {key: how for key in recipe.keys if (how := how_made(recipe, key)) is not None}
+
+
+def _read_as(ref: Ref) -> str:
+    return str(ref.part) if ref.kind == "source" else ref.name
+
+
+def _named(recipe: Recipe, ref: Ref) -> str:
+    """A file, a step, or a master with what it is made of itself."""
+    if ref.kind == "source":
+        return recipe.sources[ref.name].name
+    if ref.kind == "node":
+        return operation_of(recipe.nodes[ref.name]).title.lower()
+    facts, how = recipe.facts, how_made(recipe, ref.name)
+    is_assumed = ref.name == "height" and facts.rise_from == "assumed"
+    rise = f"its rise of {facts.rise * 100:.3g} % of the width is assumed" if is_assumed else None
+    known = "; ".join(said for said in (how, rise) if said is not None)
+    return f"the {quantity(ref.name).title.lower()}" + (f" ({known})" if known else "")
 
 
 def rise_known(facts: Facts) -> str:

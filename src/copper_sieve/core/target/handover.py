@@ -104,6 +104,7 @@ class Handed:
     tiles : UDIM numbers of a set in tiles; the names then have <UDIM> in the place of the number
     emissive_strength : what the emissive file has to be multiplied by
     fills : channels that hold one value because the set has nothing for them, as sentences by role
+    made : of what maps are made that no file gives as they are, by master
     """
 
     names: Mapping[str, str]
@@ -114,6 +115,7 @@ class Handed:
     has_holes: bool = False
     emissive_strength: float = 1.0
     fills: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    made: Mapping[str, str] = field(default_factory=dict)
     tiles: tuple[int, ...] = ()
     worn_by: str | None = None
     is_padded: bool = False
@@ -181,6 +183,9 @@ def _file(target: Target, file: TargetFile, handed: Handed, claims: list[Claim])
     for sentence in handed.fills.get(file.role, ()):
         claims.append(Claim("always", file.role, {"letter": sentence[0]}))
         yield f"{sentence}."
+    for key in file.masters():
+        if key in handed.made:
+            yield f"Its {_word(target, key)} is {handed.made[key]}."
 
 
 def _normal(target: Target, file: TargetFile, claims: list[Claim]) -> Iterator[str]:

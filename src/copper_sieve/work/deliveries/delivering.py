@@ -24,7 +24,7 @@ from ...core.mesh.shape import Shape
 from ...core.plan import Plan, PlannedFile, Written, as_planned
 from ...core.quantities import quantity
 from ...core.raster import FloatArray, Size, set_size
-from ...core.recipe import Evaluation, Recipe, master_ref, origin_of
+from ...core.recipe import Evaluation, Recipe, maps_made, master_ref, origin_of
 from ...core.recipe.joining import touching
 from ...core.target import DOCUMENTS, Sheet, Target, TargetFile, encode_file, holds_meters, in_meters, wires
 from ...core.target.model import MaterialMode
@@ -76,7 +76,8 @@ class DeliveredFile(Told):
 
 
 class Report(Told):
-    """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing.
+    """What one set for one target came to; ``facts`` with how each is known, ``fills`` what stands for nothing, ``made`` of what
+    the maps are made that no file gives as they are.
 
     ``lying`` are files of an earlier delivery, by name, that the set has no more and that were left where they are; ``sent_to``
     is where the files lie below a named folder.
@@ -87,6 +88,7 @@ class Report(Told):
     files: tuple[DeliveredFile, ...]
     facts: dict[str, Any] = {}
     fills: tuple[str, ...] = ()
+    made: dict[str, str] = {}
     lying: dict[str, Written] = {}
     sent_to: str | None = None
 
@@ -124,9 +126,9 @@ def deliver(
         for one in evaluation.each:  # tile by tile, so that no more lies in memory than of one
             with evaluation.cache.passing() if _is_done_with(one) else nullcontext():
                 rows += _images(one, target, plan.of(one.tile), (building, folder), on_file)
-        made = [f for f in plan.files if f.kind == "document"]
+        documents = [f for f in plan.files if f.kind == "document"]
         places = (building, folder)
-        rows += [_one(evaluation.at(f.tile), target, _of_document(plan, f), f, places, on_file) for f in made]
+        rows += [_one(evaluation.at(f.tile), target, _of_document(plan, f), f, places, on_file) for f in documents]
         evaluation.cancel.check()
         _keep_copies(plan, folder)
         _move(building, folder)
@@ -134,7 +136,10 @@ def deliver(
         shutil.rmtree(building, ignore_errors=True)
     facts = evaluation.recipe.facts.model_dump(mode="json", include=_STATED)
     fills = tuple(f"{f.name}, {c.fill_said}" for f in plan.files if f.is_written for c in f.channels if c.fill_said)
-    told = {"facts": facts, "fills": fills, "lying": plan.gone, "sent_to": plan.place}
+    written = {f.role for f in plan.files if f.is_written}
+    carried = {key for file in target.files if file.role in written for key in file.masters()}
+    made_of = {key: how for key, how in maps_made(evaluation.recipe).items() if key in carried}
+    told = {"facts": facts, "fills": fills, "made": made_of, "lying": plan.gone, "sent_to": plan.place}
     return Report(target=target.key, set=plan.set, files=tuple(rows), **told)  # type: ignore[arg-type]
 
 

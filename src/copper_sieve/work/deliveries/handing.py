@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ...core.plan import Plan, PlannedFile, as_planned
-from ...core.recipe import Recipe, rise_known
+from ...core.recipe import Recipe, maps_made, rise_known
 from ...core.target import Handed, Note, Target, hand_over
 from ...files import write_bytes
 
@@ -29,6 +29,7 @@ def note_of(plan: Plan, target: Target, recipe: Recipe) -> Note:
         worn_by=plan.worn_by,
         is_padded=plan.is_padded,
         emissive_strength=facts.emissive_strength,
+        made=maps_made(recipe),
         fills={role: _fills([file for file in written if file.role == role]) for role in {file.role for file in written}},
     )
     return hand_over(as_planned(target, plan), handed)
