@@ -6,7 +6,7 @@ import hashlib
 import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any
 
 import numpy as np
@@ -33,6 +33,13 @@ from .worn import Meshes, Worn
 __all__ = ["WORKING_PX", "Evaluation"]
 
 WORKING_PX = 512  # whole-picture statistics are taken here, whatever size is asked for
+_TOUCHES_TOLD = 64
+
+
+@lru_cache(maxsize=_TOUCHES_TOLD)
+def _told(touch: Touch) -> str:
+    """A touch as text for keys: of many strokes that takes longer than to compare them, and it is asked for at every look."""
+    return json.dumps(touch.model_dump(mode="json"), sort_keys=True)
 
 
 @dataclass
@@ -217,8 +224,8 @@ class Evaluation:
 
     def _touched_digest(self, own: str, touch: Touch) -> str:
         facts = self.recipe.facts
-        told = [own, touch.model_dump(mode="json"), facts.edges.model_dump(mode="json"), facts.seed, facts.width, facts.height]
-        return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+        rest = json.dumps([facts.edges.model_dump(mode="json"), facts.seed, facts.width, facts.height], sort_keys=True)
+        return hashlib.sha256(f"[{json.dumps(own)}, {_told(touch)}, {rest[1:]}".encode()).hexdigest()
 
     def has(self, ref: Ref) -> bool:
         """Whether the recipe holds what the ref names; a tile may lack what others have."""
