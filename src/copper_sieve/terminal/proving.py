@@ -93,7 +93,8 @@ def prove(
         for tile, misread in (row for row in found if _is_misread(row[1])):
             normal = _carrier(chosen, {**tiles.get(None, {}), **tiles.get(tile, {})}, "normal")
             place = str(normal.relative_to(folder))
-            rows[place] = "; ".join(why for why in (rows[place], misread.text.removeprefix(f"{normal.name}: ")) if why)
+            why = misread.text.removeprefix(f"{normal.name}: ")  # several tiles may share the file
+            rows[place] = rows[place] if why in (rows[place] or "") else "; ".join(filter(None, (rows[place], why)))
     raise _ended(rows, f"are read by {chosen.title} as its table says", as_json, told)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from ..errors import RecipeInvalid
 from ..quantities import QUANTITIES, quantity
@@ -34,7 +34,7 @@ def grown(recipe: Recipe, entries: Sequence[FileEntry], *, replace: bool) -> Rec
     """
     if not any(entry.reads for entry in entries):
         raise RecipeInvalid("none of these files is read as a map. Say what at least one of them is.")
-    names, there = _free_names(recipe, len(entries)), {key for source in recipe.sources.values() for key in source.reads.values()}
+    names, there = _free_names(recipe, len(entries)), _readings(recipe.sources)
     made, fed = gathered(with_levels([entry for entry in entries if entry.reads], there), names)
     sources: dict[str, Source] = {**recipe.sources, **made}
     masters: dict[str, Ref] = dict(recipe.masters)
@@ -43,7 +43,7 @@ def grown(recipe: Recipe, entries: Sequence[FileEntry], *, replace: bool) -> Rec
     for master, ref in fed.items():
         if replace or master not in told:
             masters[master] = ref
-    new = {key for source in made.values() for key in source.reads.values()}
+    new = _readings(made)
     for step in joined(sources):
         if step.keys & new and (replace or not step.keys <= there):
             before = nodes.get(step.name)
@@ -68,16 +68,21 @@ def held(recipe: Recipe) -> dict[str, str]:
     ['gloss', 'roughness', 'roughness_squared', 'shine_power']
     """
     told = _told(recipe)
-    read = {key for source in recipe.sources.values() for key in source.reads.values()}
     rivals = {key: row.master for key, row in QUANTITIES.items() if row.master in told}
     if "base_color" in told:
         rivals |= dict.fromkeys(_COLORS, "base_color")
-    return {key: master for key, master in rivals.items() if master is not None} | {key: key for key in _SPECULAR & read}
+    return {key: master for key, master in rivals.items() if master is not None} | {
+        key: key for key in _SPECULAR & _readings(recipe.sources)
+    }
+
+
+def _readings(sources: Mapping[str, Source]) -> set[str]:
+    return {key for source in sources.values() for key in source.reads.values()}
 
 
 def _told(recipe: Recipe) -> set[str]:
     """Masters that files give, by themselves or through a step that reads them as what they are: evened, mixed, parted."""
-    return {key for key in recipe.masters if any(_tells(recipe, ref, key) for ref in _direct(recipe, key))}
+    return {key for key in recipe.masters if any(_tells(ref, key) for ref in _direct(recipe, key))}
 
 
 def _direct(recipe: Recipe, master: str) -> tuple[Ref, ...]:
@@ -85,7 +90,7 @@ def _direct(recipe: Recipe, master: str) -> tuple[Ref, ...]:
     return (ref,) if made is None else tuple(made[1].inputs.values())
 
 
-def _tells(recipe: Recipe, ref: Ref, master: str) -> bool:
+def _tells(ref: Ref, master: str) -> bool:
     if ref.kind != "source":
         return False
     read = quantity(str(ref.part))
