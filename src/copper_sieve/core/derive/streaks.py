@@ -11,7 +11,7 @@ from ..raster import Edge, Edges, Rgb, as_rgb
 __all__ = ["looks_like_wood"]
 
 _HUES = (42.0, 90.0)  # degrees in OKLab: from mahogany to maple
-_LEAST_CHROMA = 0.035  # stone, bark and leather have less
+_LEAST_CHROMA = 0.035  # stone and bark have less
 _LEAST_COHERENCE = 0.75  # of wood, and of what a loom or the wind makes; cork, chipboard and bark have 0.6 at most
 _FINE, _AROUND = 0.0024, 0.012  # of the width: noise is left out; a streak and those beside it
 

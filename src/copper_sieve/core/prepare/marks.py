@@ -64,10 +64,12 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     found = np.where(judged, evened, 0)
     down, right = np.unravel_index(int(found.argmax()), found.shape)
     most = found[down, right]
-    if most < _ALIKE or not _FAINT <= _alike(power, gray.shape)[down, right] < _PATTERN:
+    if most < _ALIKE:
         return None
     alike = evened[judged & _kin(int(down), rows)[:, None] & _kin(int(right), columns)]
     if most < _STANDS_OUT * (float(np.median(np.abs(alike))) if alike.size else np.inf):
+        return None
+    if not _FAINT <= _alike(power, gray.shape)[down, right] < _PATTERN:
         return None
     twice = [2 * min(at, side - at) / side for at, side in ((down, rows), (right, columns))]
     if max(twice) < _FARTHEST and evened[2 * down % rows, 2 * right % columns] < _AGAIN * found[down, right]:
