@@ -52,10 +52,20 @@ const keyOf = ({ id, head }: TextureSet, isChanged: boolean) =>
   `${id} ${head}${isChanged ? " changed" : ""}`;
 
 const turns = inTurns(3);
+const OPENING_MS = 1000;
+let letGo = () => {};
 const asking = new Set<string>();
 const refused = new WeakSet<TextureSet>(); // a set that left and came back is another object
 let arrived: Known = NONE_KNOWN;
 let last = 0;
+
+/** A bench that is about to open comes before what is found on its set. */
+export function putBenchFirst() {
+  letGo = turns.hold(OPENING_MS);
+}
+
+/** The bench is on screen. */
+export const benchIsThere = () => letGo();
 
 function putDown(client: QueryClient, key: string, rows: AssayRow[] | null) {
   const isFirst = arrived === NONE_KNOWN;

@@ -1,4 +1,4 @@
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { inTurns } from "./turns";
 
 /** Asks that are answered by hand, and how many are under way. */
@@ -47,6 +47,27 @@ describe("asks in turns", () => {
     await expect.poll(() => begun).toEqual(["a", "c"]);
     end("c");
     await expect.poll(() => begun).toEqual(["a", "c", "b"]);
+  });
+
+  it("begin none while they are held, and all at the latest when the time is over", async () => {
+    vi.useFakeTimers();
+    const turns = inTurns(2);
+    const { begun, ask, end } = desk();
+    const letGo = turns.hold(1000);
+    void turns.ask("a", ask("a"));
+    await vi.advanceTimersByTimeAsync(900);
+    expect(begun).toEqual([]);
+    letGo();
+    await vi.advanceTimersByTimeAsync(0);
+    expect(begun).toEqual(["a"]);
+    end("a");
+    turns.hold(1000);
+    void turns.ask("b", ask("b"));
+    await vi.advanceTimersByTimeAsync(999);
+    expect(begun).toEqual(["a"]);
+    await vi.advanceTimersByTimeAsync(1);
+    expect(begun).toEqual(["a", "b"]);
+    vi.useRealTimers();
   });
 
   it("go on after one that failed", async () => {

@@ -1,5 +1,6 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
+import { benchIsThere } from "../../api/assays";
 import type { TextureSet } from "../../api/client";
 import { useSets } from "../../api/queries";
 import { useCorrections, useOperations } from "../../api/tables";
@@ -15,6 +16,10 @@ export function Bench({ project }: { project: string }) {
   const { setId } = useParams();
   const { data: sets, error } = useSets(project);
   const set = sets?.find((s) => s.id === setId) ?? sets?.[0];
+  const isWhole = useAfterPaint(set !== undefined);
+  useEffect(() => {
+    if (isWhole) benchIsThere();
+  }, [isWhole]);
   if (error && !sets)
     return <main className="p-4 text-stop">The set could not be read: {error.message}</main>;
   if (!sets) return <main className="p-4 text-ink2">Opening the bench…</main>;
@@ -27,10 +32,16 @@ export function Bench({ project }: { project: string }) {
         </Link>
       </main>
     );
-  return <OneSet key={set.id} set={set} project={project} />;
+  return <OneSet key={set.id} set={set} project={project} isWhole={isWhole} />;
 }
 
-function OneSet({ set, project }: { set: TextureSet; project: string }) {
+type OneSetProps = {
+  set: TextureSet;
+  project: string;
+  isWhole: boolean; // at first the picture is there alone, and soon
+};
+
+function OneSet({ set, project, isWhole }: OneSetProps) {
   const operations = useOperations();
   useCorrections(); // here, so that no list waits for them when it unfolds
   const edit = useEdit(set, project);
@@ -50,15 +61,19 @@ function OneSet({ set, project }: { set: TextureSet; project: string }) {
   });
   return (
     <main className="grid grid-cols-[400px_minmax(0,1fr)]">
-      <Lineage
-        project={project}
-        set={set}
-        operations={operations}
-        chosen={chosen}
-        onChoose={setChosen}
-        edit={edit}
-      />
-      <Viewer set={set} edit={edit} chosen={chosen} />
+      {isWhole ? (
+        <Lineage
+          project={project}
+          set={set}
+          operations={operations}
+          chosen={chosen}
+          onChoose={setChosen}
+          edit={edit}
+        />
+      ) : (
+        <div className="border-r border-hair" />
+      )}
+      <Viewer set={set} edit={edit} chosen={chosen} isWhole={isWhole} />
     </main>
   );
 }
@@ -81,4 +96,17 @@ function turnRelief(edit: Edit, set: TextureSet) {
   const told = edit.recipe.nodes[made.node]?.params ?? {};
   const name = told.seen === "grooves" ? "are_light" : turned;
   edit.keep(withParam(edit.recipe, made.node, name, !told[name]));
+}
+
+/** Whether what was laid out when it was ready is on screen. */
+function useAfterPaint(isReady: boolean): boolean {
+  const [isPainted, setPainted] = useState(false);
+  useEffect(() => {
+    if (!isReady) return;
+    let frame = requestAnimationFrame(() => {
+      frame = requestAnimationFrame(() => setPainted(true));
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [isReady]);
+  return isPainted;
 }

@@ -30,6 +30,7 @@ type PaneProps = {
   set: TextureSet;
   edit: Edit;
   chosen: string;
+  canOpen: boolean;
   tile: ShownTile | null;
   both: Both;
   sized: ReturnType<typeof useSize>;
@@ -41,7 +42,7 @@ type PaneProps = {
 
 /** One picture of the bench, or two under one camera: a map flat, or the material lit. */
 export function Pane(props: PaneProps) {
-  const { pane, set, edit, chosen, tile, both, titles, pointed, onPoint, keeper } = props;
+  const { pane, set, edit, chosen, canOpen, tile, both, titles, pointed, onPoint, keeper } = props;
   const [box, size] = props.sized;
   const { pictures, gain, hasHistogram, marked, hasDoubt, change } = useView(
     useShallow(({ pictures, gain, hasHistogram, marked, hasDoubt, set }) => ({
@@ -91,7 +92,7 @@ export function Pane(props: PaneProps) {
       onPointerEnter={() => change({ active: pane })}
       onFocus={() => change({ active: pane })}
     >
-      {first && (
+      {first && canOpen && (
         <Suspense fallback={<Tag side="left">Opening the light…</Tag>}>
           <Stage
             first={first}

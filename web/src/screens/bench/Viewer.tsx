@@ -15,14 +15,19 @@ import { useBoth, useTitles } from "./useBoth";
 import { FlatOptions, LitOptions, ViewerBar } from "./ViewerBar";
 import { type Look, PANES, type ShownTile, useTile, useView } from "./view";
 
-type ViewerProps = { set: TextureSet; edit: Edit; chosen: string };
+type ViewerProps = {
+  set: TextureSet;
+  edit: Edit;
+  chosen: string;
+  isWhole: boolean; // the lineage is there too: the light's slow opening does not put it off
+};
 
 const KEY_OF: Record<string, Look> = { p: "pair", f: "flat", l: "lit" };
 
 /**
  * Everything but the lineage: the chosen map flat beside the whole material lit, or one of the two.
  */
-export function Viewer({ set, edit, chosen }: ViewerProps) {
+export function Viewer({ set, edit, chosen, isWhole }: ViewerProps) {
   const { recipe, isMoving } = edit;
   const look = useView((view) => view.look);
   const isSceneOpen = useView((view) => view.isSceneOpen) && look !== "flat";
@@ -82,6 +87,7 @@ export function Viewer({ set, edit, chosen }: ViewerProps) {
                 set={set}
                 edit={edit}
                 chosen={chosen}
+                canOpen={isWhole || pane === "flat"}
                 tile={tiles[pane]}
                 both={pairs[pane]}
                 sized={sizes[pane]}

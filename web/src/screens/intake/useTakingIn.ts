@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
+import { putBenchFirst } from "../../api/assays";
 import type { TextureSet } from "../../api/client";
 import { placeOf } from "../../line/justTaken";
 import { useDeliverSets } from "../../line/useDeliverSets";
@@ -74,7 +75,9 @@ export function useTakingIn(told: TakingIn) {
   const toSets = async () => {
     const isAll = ready.length === groups.filter((group) => entriesOf(group).length > 0).length;
     const made = await take(ready, ([one, ...more]) => {
-      if (isAll && one && !more.length) askFirst(queries, one);
+      if (!isAll || !one || more.length) return;
+      putBenchFirst();
+      askFirst(queries, one);
     });
     if (made.length && isAll) navigate(placeOf(project, made));
   };
