@@ -317,3 +317,13 @@ def test_of_what_a_map_is_made_is_said_down_to_its_files():
     told = given.model_copy(update={"facts": given.facts.model_copy(update={"rise_from": "told"})})
     assert maps_made(told)["normal"] == "made of the height" and "height" not in maps_made(told)
     assert how_made(with_origin(photo, "roughness", "one-value"), "roughness") is None
+
+
+def test_a_planned_file_says_which_of_its_maps_are_guessed():
+    recipe = with_origin(a_recipe("photo"), "roughness", "op:roughness_from_color")
+    recipe = with_origin(with_origin(recipe, "metallic", "one-value"), "height", "op:height_from_color")
+    recipe = with_origin(recipe, "normal", "op:normal_from_height")
+    guesses = {f.role: f.guesses for f in plan_delivery(evaluated(recipe), shipped_target("gltf"), "tulle").files}
+    assert guesses.pop("orm") == ("Roughness: guessed from the base color",)
+    assert guesses.pop("normal") == ("Normal: its height is a guess",)
+    assert not any(guesses.values())

@@ -15,7 +15,7 @@ from .intake.names import tile_of
 from .operations import OPERATIONS
 from .quantities import quantity
 from .raster import Size
-from .recipe import Evaluation, Recipe, origin_of, works
+from .recipe import Evaluation, Recipe, guess_in, origin_of, works
 from .target import DOCUMENTS, FORMATS, Document, Target, TargetFile, Token, feeds, file_size, memory_bytes
 from .target.encode import Feed, fill_value
 from .target.model import Channel, Letter
@@ -80,8 +80,9 @@ class PlannedFile(Told):
     """One file that will be written, or is left out (``left_out``) and ``why``.
 
     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
-    Layers of one layered file all have its name; ``layer`` is what each is called in it. ``disk`` is how it stands against the
-    folder it goes to, ``there`` what an earlier delivery wrote in its place, ``answer`` what is done where that was changed.
+    Layers of one layered file all have its name; ``layer`` is what each is called in it. ``guesses`` says which of its maps are
+    guessed, or rest on what is. ``disk`` is how it stands against the folder it goes to, ``there`` what an earlier delivery wrote
+    in its place, ``answer`` what is done where that was changed.
     """
 
     role: str
@@ -102,6 +103,7 @@ class PlannedFile(Told):
     memory_plain: int
     memory_block: int
     layer: str | None = None
+    guesses: tuple[str, ...] = ()
     key: str | None = None
     disk: DiskState | None = None
     there: Written | None = None
@@ -325,6 +327,7 @@ def _image(target: Target, file: TargetFile, recipe: Recipe, lacking: dict[str, 
         memory_plain=memory.plain,
         memory_block=memory.block,
         layer=file.word if file.layer_of else None,
+        guesses=tuple(f"{quantity(key).title}: {said}" for key in file.masters() if (said := guess_in(recipe, key)) is not None),
     )
     awaited = _lead_of(file, recipe, "stop")
     if awaited is not None:

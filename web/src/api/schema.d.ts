@@ -5554,8 +5554,9 @@ export interface components {
          * @description One file that will be written, or is left out (``left_out``) and ``why``.
          *
          *     In a set of tiles every ``tile`` has its own; ``pattern`` is the name with <UDIM> in place of the number.
-         *     Layers of one layered file all have its name; ``layer`` is what each is called in it. ``disk`` is how it stands against the
-         *     folder it goes to, ``there`` what an earlier delivery wrote in its place, ``answer`` what is done where that was changed.
+         *     Layers of one layered file all have its name; ``layer`` is what each is called in it. ``guesses`` says which of its maps are
+         *     guessed, or rest on what is. ``disk`` is how it stands against the folder it goes to, ``there`` what an earlier delivery wrote
+         *     in its place, ``answer`` what is done where that was changed.
          */
         PlannedFile: {
             /** Answer */
@@ -5572,6 +5573,11 @@ export interface components {
             format: string;
             /** Green */
             green: ("up" | "down") | null;
+            /**
+             * Guesses
+             * @default []
+             */
+            guesses: string[];
             /** Height */
             height: number;
             /** Key */

@@ -1,6 +1,6 @@
 """Sources → nodes → masters: which master comes from what, with which parameters."""
 
-from .account import account_of, how_made, maps_made, rise_known, told
+from .account import account_of, guess_in, how_made, maps_made, rise_known, told
 from .cache import Cache
 from .doubt import pick_doubt
 from .evaluation import Evaluation
@@ -56,6 +56,7 @@ __all__ = [
     "params_of",
     "pick_doubt",
     "photo_ref",
+    "guess_in",
     "how_made",
     "maps_made",
     "rise_known",

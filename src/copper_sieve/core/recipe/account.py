@@ -11,10 +11,10 @@ from ..primaries import PRIMARIES
 from ..quantities import quantity
 from .history import said_of, said_of_noise
 from .model import Facts, Node, Recipe, Source, origin_of
-from .refs import Ref
+from .refs import Ref, master_ref
 from .steps import operation_of, params_of
 
-__all__ = ["account_of", "how_made", "maps_made", "rise_known", "told"]
+__all__ = ["account_of", "guess_in", "how_made", "maps_made", "rise_known", "told"]
 
 _GREEN = {"up": "Y+", "down": "Y−"}
 
@@ -123,13 +123,45 @@ def how_made(recipe: Recipe, master: str) -> str | None:
     >>> how_made(felt, "base_color"), how_made(felt, "normal")
     (None, 'made of the height (guessed from the base color)')
     """
-    made = recipe.node_of(master)
-    if made is None or made[1].op == "constant":
+    refs = _made_of(recipe, master)
+    if not refs:
         return None
-    refs = list(dict.fromkeys(ref.whole for ref in made[1].inputs.values()))
+    return f"{'guessed from' if _is_guess(master, refs) else 'made of'} {' and '.join(_named(recipe, ref) for ref in refs)}"
+
+
+def guess_in(recipe: Recipe, master: str) -> str | None:
+    """What of a master is a guess, in a few words: itself, or what it is made of. None where nothing is, or of one value.
+
+    Examples
+    --------
+    >>> from .model import Facts
+    >>> given = Source(sha256="0" * 64, name="oak.png", width=8, height=8, reads={"L": "height"})
+    >>> shape = Node(op="normal_from_height", inputs={"height": "master:height"})
+    >>> masters = {"height": "source:s1:height", "normal": "node:normal"}
+    >>> facts = Facts(width=8, height=8, rise_from="assumed")
+    >>> guess_in(Recipe(facts=facts, sources={"s1": given}, nodes={"normal": shape}, masters=masters), "normal")
+    'its height has an assumed rise'
+    """
+    refs = _made_of(recipe, master)
+    if _is_guess(master, refs):
+        return f"guessed from {' and '.join(_title(recipe, ref) for ref in refs)}"
+    for ref in refs:
+        if ref.kind == "master" and guess_in(recipe, ref.name) is not None:
+            return f"its {quantity(ref.name).title.lower()} is a guess"
+    is_assumed = recipe.facts.rise_from == "assumed" and any(ref == master_ref("height") for ref in refs)
+    return "its height has an assumed rise" if is_assumed else None
+
+
+def _made_of(recipe: Recipe, master: str) -> list[Ref]:
+    """What a master is computed from; nothing of a file, and of one value."""
+    made = recipe.node_of(master)
+    return [] if made is None or made[1].op == "constant" else list(dict.fromkeys(ref.whole for ref in made[1].inputs.values()))
+
+
+def _is_guess(master: str, refs: list[Ref]) -> bool:
+    """Whether data is read from a color that it is no part of: no formula makes one a shape or a shine."""
     colors = [row for row in (quantity(_read_as(ref)) for ref in refs if ref.kind != "node") if row.color == "srgb"]
-    is_guess = quantity(master).color == "data" and bool(colors) and not any(master in row.made_of for row in colors)
-    return f"{'guessed from' if is_guess else 'made of'} {' and '.join(_named(recipe, ref) for ref in refs)}"
+    return quantity(master).color == "data" and bool(colors) and not any(master in row.made_of for row in colors)
 
 
 def maps_made(recipe: Recipe) -> dict[str, str]:
@@ -143,15 +175,21 @@ def _read_as(ref: Ref) -> str:
 
 def _named(recipe: Recipe, ref: Ref) -> str:
     """A file, a step, or a master with what it is made of itself."""
-    if ref.kind == "source":
-        return recipe.sources[ref.name].name
-    if ref.kind == "node":
-        return operation_of(recipe.nodes[ref.name]).title.lower()
+    if ref.kind != "master":
+        return _title(recipe, ref)
     facts, how = recipe.facts, how_made(recipe, ref.name)
     is_assumed = ref.name == "height" and facts.rise_from == "assumed"
     rise = f"its rise of {facts.rise * 100:.3g} % of the width is assumed" if is_assumed else None
     known = "; ".join(said for said in (how, rise) if said is not None)
-    return f"the {quantity(ref.name).title.lower()}" + (f" ({known})" if known else "")
+    return _title(recipe, ref) + (f" ({known})" if known else "")
+
+
+def _title(recipe: Recipe, ref: Ref) -> str:
+    if ref.kind == "source":
+        return recipe.sources[ref.name].name
+    if ref.kind == "node":
+        return operation_of(recipe.nodes[ref.name]).title.lower()
+    return f"the {quantity(ref.name).title.lower()}"
 
 
 def rise_known(facts: Facts) -> str:

@@ -26,6 +26,7 @@ const file = (name: string, told: Partial<File> = {}): File =>
     width: 64,
     height: 32,
     channels: [],
+    guesses: [],
     ...told,
   }) as unknown as File;
 
@@ -123,6 +124,12 @@ describe("one set for one target", () => {
       table([file("a.png", { channels: [{ ...fill, derive }] } as never)]).text;
     expect(one("op:metallic")).toContain("B: 0 everywhere, as none is there. Derive it");
     expect(one(null)).not.toContain("Derive it");
+  });
+
+  it("says what a map is guessed from, but not of a file that is left out", () => {
+    const guesses = ["Roughness: guessed from the base color"];
+    expect(table([file("a.png", { guesses })]).text).toContain(guesses[0]);
+    expect(table([file("a.png", { guesses, left_out: "unwanted" })]).text).not.toContain("guessed");
   });
 
   it("stands tile by tile, and last what is for all of them", () => {

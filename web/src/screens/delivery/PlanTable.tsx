@@ -95,12 +95,12 @@ export function PlanTable({
       <table className="w-full table-fixed border-collapse">
         <colgroup>
           <col className="w-[26px]" />
-          <col className="w-[30%]" />
+          <col className="w-[25%]" />
           <col />
           <col className="w-[104px]" />
           <col className="w-[92px]" />
           <col className="w-[52px]" />
-          <col className="w-[22%]" />
+          <col className="w-[18%]" />
         </colgroup>
         <thead>
           <tr>
@@ -152,6 +152,12 @@ export function PlanTable({
                     f.channels
                       .filter((c) => c.content === "fill")
                       .map((c) => <FillLine key={c.letter} channel={c} onDerive={onDerive} />)}
+                  {!f.left_out &&
+                    f.guesses.map((said) => (
+                      <p key={said} className="text-sm text-ink2">
+                        {said}
+                      </p>
+                    ))}
                 </td>
                 <td>{f.kind === "image" && `${f.width} × ${f.height}`}</td>
                 <td>
