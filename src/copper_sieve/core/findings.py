@@ -248,8 +248,8 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
         "framed": ("look", "{file} has a plain border, {sides}. It would repeat as lines: crop the picture first."),
         "watermarked": (
             "look",
-            "{file}: the same faint marks come again every {step} px, as those of a watermark. They would go into every map:"
-            " take the picture without them.",
+            "{file}: the same marks come again exactly every {step} px. If that is a watermark and not the material itself, take"
+            " the picture without it: it would go into every map.",
         ),
         "picks-contradict": (
             "look",
