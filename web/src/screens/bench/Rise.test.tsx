@@ -47,6 +47,13 @@ describe("how far a surface rises", () => {
     expect(rise({ facts }).text).toContain(says);
   });
 
+  it("is told to be of no use yet where the height is one value", () => {
+    const { html, text } = rise({ slopes: [0, 0, 0], facts: { rise_from: "fitted" } });
+    expect(text).toContain("The height is one value: nothing rises yet.");
+    expect(text).not.toContain("fitted");
+    expect(tagOf(html, "Mean tilt")).toBe("");
+  });
+
   it("can be measured where height and normal both were given, and were not yet", () => {
     const origins = { height: "given", normal: "given" };
     const offer = (from: string, of: Record<string, string> = origins) =>

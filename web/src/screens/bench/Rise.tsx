@@ -36,7 +36,8 @@ export function Rise({ set, project, edit }: RiseProps) {
   });
   const isDerived = set.masters.some((m) => m.key === "height" && m.origin === "derived");
   const isTold = isDerived && (facts.rise_from ?? "told") === "told"; // what is fitted is limited
-  const tilt = slopes && tiltOf(slopes, facts.rise);
+  const isFlat = slopes?.every((slope) => slope === 0) ?? false;
+  const tilt = slopes && !isFlat && tiltOf(slopes, facts.rise);
   return (
     <div className="flex flex-col gap-2 py-2 pr-4 pl-8">
       <NumberControl
@@ -64,7 +65,11 @@ export function Rise({ set, project, edit }: RiseProps) {
           One texel of a hundred leans more than {tilt.steepest.toFixed(0)}°. Few surfaces do.
         </p>
       )}
-      <RiseKnown set={set} project={project} facts={facts} />
+      {isFlat ? (
+        <p className="pl-[92px] text-sm text-ink2">The height is one value: nothing rises yet.</p>
+      ) : (
+        <RiseKnown set={set} project={project} facts={facts} />
+      )}
       {facts.tile_size && (
         <p className="pl-[92px] text-sm text-ink2">
           {(facts.rise * facts.tile_size * 1000).toPrecision(3)} mm on a tile {facts.tile_size} m
