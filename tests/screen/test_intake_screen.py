@@ -74,6 +74,21 @@ def test_a_file_is_read_as_a_target_names_it_and_saved_as_grays(page, tmp_path):
     assert saved.value.suggested_filename.endswith(".zip")
 
 
+def test_taking_many_in_says_how_far_it_is_and_can_be_stopped(page, server, tmp_path):
+    page.goto(INTAKE)
+    give(page, tmp_path, {f"button{k}_basecolor.png": COLOR for k in range(3)})
+    held = []
+    page.route(
+        "**/api/projects/*/sets", lambda route: held.append(route) if route.request.method == "POST" else route.continue_()
+    )
+    page.get_by_role("button", name="Take in 3 sets").click()
+    expect(page.get_by_role("status").filter(has_text="Taking in 1 of 3")).to_be_visible()
+    page.get_by_role("button", name="Stop", exact=True).click()
+    held.pop().continue_()
+    expect(page.get_by_role("button", name="Take in 2 sets")).to_be_enabled()  # the others are still here
+    assert held == [] and made(server, "button0")["masters"]
+
+
 def test_the_lit_view_is_made_ready_while_the_table_is_read(page, tmp_path):
     page.goto(INTAKE)
     page.evaluate("localStorage.setItem('look of the bench', 'pair')")

@@ -22,7 +22,7 @@ import { useFirstLook } from "./useFirstLook";
 import { type MeshRow, useMeshes, useWearings } from "./useMeshes";
 import { useReading } from "./useReading";
 import { useSavedSets } from "./useSavedSets";
-import { useTakingIn } from "./useTakingIn";
+import { type Taking, useTakingIn } from "./useTakingIn";
 
 const NONE: Row[] = []; // while files are read
 const NOTHING: Finding[] = [];
@@ -40,11 +40,13 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   const { usual, change: changeUsual } = useUsual(project);
   const hasMesh = meshes.rows.length > 0;
   const [listed, beside] = useMemo(() => apart(rows, hasMesh), [rows, hasMesh]);
-  const { lines, isBehind, problem } = useArrangement(listed);
+  const [taking, setTaking] = useState<Taking | null>(null);
+  const moving = (taking && "taking") || (busy.of > 0 && "reading") || null;
+  const { lines, isBehind, problem } = useArrangement(listed, moving);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const groups = groupsOf(lines, sets, ways);
   const wearings = useWearings(project, meshes, groups.map(({ name }) => name).filter(Boolean));
-  const { ready, canPress, press, said, putSaidAway } = useTakingIn({
+  const { ready, canPress, press, stop, said, putSaidAway } = useTakingIn({
     project,
     isHere,
     reading,
@@ -52,6 +54,8 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
     isBehind,
     usual,
     meshes: wearings,
+    taking,
+    onTaking: setTaking,
   });
   useFirstLook(canPress, ready, wearings);
   const found = useMemo(() => foundOnTable(lines, meshes.rows), [lines, meshes.rows]);
@@ -101,7 +105,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
               lesson={() => groups.map(entriesOf).filter((entries) => entries.length > 0)}
             />
           )}
-          {busy.of === 0 && <OfferBar rows={rows} onTake={reading.handleOffer} />}
+          {!moving && <OfferBar rows={rows} onTake={reading.handleOffer} />}
           <Waiting lines={listed} groups={groups} />
           {rows.length > 0 && <FileTable groups={groups} reading={reading} onWay={handleWay} />}
           {beside.length > 0 && <Beside rows={beside} />}
@@ -121,6 +125,8 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
             size={sizesOf(ready, wearings.sets.filter((one) => one.is_new).length)}
             usual={usual}
             isReady={canPress}
+            taking={taking}
+            onStop={stop}
             onUsual={changeUsual}
             onTakeIn={() => press("sets")}
             onDeliver={() => press("targets")}

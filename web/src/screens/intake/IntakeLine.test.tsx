@@ -14,6 +14,8 @@ const line = (told: Told = {}) =>
       size="1024 × 1024 px"
       usual={[]}
       isReady
+      taking={null}
+      onStop={() => {}}
       onUsual={() => {}}
       onTakeIn={() => {}}
       onDeliver={() => {}}
@@ -30,6 +32,12 @@ describe("what comes next after intake", () => {
     expect(line({ sets: 3, files: 12, meshes: 1 }).text).toContain("3 sets, 12 files, 1 mesh");
     expect(line({ files: 0, meshes: 2 }).text).toContain("1 set, 2 meshes");
     expect(line({ sets: 0, files: 0 }).text).toContain("0 sets 1024 × 1024 px");
+  });
+
+  it("says how far it is with many sets, and can be stopped", () => {
+    const { text } = line({ taking: { done: 6, of: 300 } });
+    expect(text).toContain("Taking in 7 of 300 Stop");
+    expect(line({ taking: { done: 0, of: 1 } }).text).not.toContain("Stop");
   });
 
   it("says how many files stay behind", () => {

@@ -1,4 +1,5 @@
 import { TargetChips } from "../../line/TargetChips";
+import type { Taking } from "./useTakingIn";
 
 type IntakeLineProps = {
   meshes: number;
@@ -8,6 +9,8 @@ type IntakeLineProps = {
   size: string;
   usual: string[];
   isReady: boolean;
+  taking: Taking | null;
+  onStop: () => void;
   onUsual: (usual: string[]) => void;
   onTakeIn: () => void;
   onDeliver: () => void;
@@ -15,7 +18,7 @@ type IntakeLineProps = {
 
 /** What comes next: how much goes on, to which targets, how large, and the two ways to go. */
 export function IntakeLine(props: IntakeLineProps) {
-  const { meshes, sets, files, stays, size, usual, isReady } = props;
+  const { meshes, sets, files, stays, size, usual, isReady, taking } = props;
   return (
     <section
       aria-label="What comes next"
@@ -36,6 +39,14 @@ export function IntakeLine(props: IntakeLineProps) {
         <p className="mb-1 text-sm text-ink2">To the usual targets of this project</p>
         <TargetChips usual={usual} onChange={props.onUsual} />
       </div>
+      {taking && taking.of > 1 && (
+        <p role="status" className="flex shrink-0 items-center gap-3">
+          Taking in {Math.min(taking.done + 1, taking.of)} of {taking.of}
+          <button type="button" className="button" onClick={props.onStop}>
+            Stop
+          </button>
+        </p>
+      )}
       <button
         type="button"
         className="button shrink-0"

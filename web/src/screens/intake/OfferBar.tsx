@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { api, settled } from "../../api/client";
 import type { components } from "../../api/schema";
 import { Choice } from "../../parts/Choice";
+import { idOf } from "../../parts/idOf";
 import type { Row } from "./rows";
 
 export type Offer = components["schemas"]["Offer"];
@@ -14,17 +15,9 @@ type OfferBarProps = { rows: Row[]; onTake: (offer: Offer) => void };
  * of different targets stand apart.
  */
 export function OfferBar({ rows, onTake }: OfferBarProps) {
-  const files = rows
-    .filter((row) => row.look.readable && !row.isLeftOut)
-    .map(({ look }) => ({
-      name: look.name,
-      channels: look.letters?.length ?? 1,
-      reads: look.reads,
-      spans: look.spans,
-      green: look.green === "unsure" ? null : look.green,
-    }));
+  const files = useMemo(() => rows.filter(isMeant).map(offered), [rows]);
   const { data: offers = [] } = useQuery({
-    queryKey: ["offers", files],
+    queryKey: ["offers", idOf(files)],
     queryFn: () => settled(api.POST("/api/readings/offers", { body: { files } })),
     enabled: files.length > 1 && files.length <= 5000,
   });
@@ -39,6 +32,16 @@ export function OfferBar({ rows, onTake }: OfferBarProps) {
     </>
   );
 }
+
+const isMeant = (row: Row) => row.look.readable && !row.isLeftOut;
+
+const offered = ({ look }: Row) => ({
+  name: look.name,
+  channels: look.letters?.length ?? 1,
+  reads: look.reads,
+  spans: look.spans,
+  green: look.green === "unsure" ? null : look.green,
+});
 
 function OfferLine({
   sets,

@@ -1,6 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { type Arranged, api, type IntakeEntry, settled } from "../../api/client";
+import { idOf } from "../../parts/idOf";
+import { usePaced } from "../../parts/usePaced";
 import { isUsable, keyOf, type Row } from "./rows";
 
 /** A file of one more tile of a map, by its number. */
@@ -15,11 +17,21 @@ export type Line = { row: Row; place: Arranged | undefined; tiles: Tile[]; gaps:
 
 type Places = Map<string, Arranged & { headKey: string | null }>;
 
-/** Every file's place among the others, asked anew whenever anything was said of one. */
-export function useArrangement(rows: Row[]) {
-  const files = useMemo(() => rows.filter(({ look }) => look.readable).map(offered), [rows]);
+const PACE_MS = 3; // for each file, while they are read: all of them are told each time
+
+/** What changes the table by itself: files that are read into it, or sets that are taken from it. */
+export type Moving = "reading" | "taking" | null;
+
+/**
+ * Every file's place among the others, asked anew whenever anything was said of one: now and then
+ * while hundreds are read, and not while sets are taken in, which leaves the others in their places.
+ */
+export function useArrangement(rows: Row[], moving: Moving) {
+  const now = useMemo(() => rows.filter(({ look }) => look.readable).map(offered), [rows]);
+  const pace = { reading: now.length * PACE_MS, taking: null, still: 0 }[moving ?? "still"];
+  const files = usePaced(now, pace);
   const query = useQuery({
-    queryKey: ["arrangement", files],
+    queryKey: ["arrangement", idOf(files)],
     queryFn: async ({ signal }): Promise<Places> => {
       const places = await settled(api.POST("/api/arrangements", { body: { files }, signal }));
       return new Map(
@@ -36,7 +48,7 @@ export function useArrangement(rows: Row[]) {
   });
   const places = query.data;
   const lines = useMemo(() => linesOf(rows, places ?? new Map()), [rows, places]);
-  const isBehind = files.length > 0 && (query.isFetching || !places);
+  const isBehind = now.length > 0 && (files !== now || query.isFetching || !places);
   return { lines, isBehind, problem: query.error };
 }
 

@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { putBenchFirst } from "../../api/assays";
 import type { TextureSet } from "../../api/client";
@@ -8,7 +8,7 @@ import { useDeliverSets } from "../../line/useDeliverSets";
 import { errorOf } from "../../parts/failures";
 import { usePress } from "../../parts/usePress";
 import { askFirst } from "../bench/pictures";
-import { isUsable } from "./rows";
+import { isUsable, type Row } from "./rows";
 import { alreadyGiven, entriesOf, type Group, isReady, rowsOf, takeIn } from "./takeIn";
 import type { Wearings } from "./useMeshes";
 import type { useReading } from "./useReading";
@@ -22,7 +22,14 @@ type TakingIn = {
   isBehind: boolean;
   usual: string[];
   meshes: Wearings;
+  taking: Taking | null;
+  onTaking: (taking: Taking | null) => void;
 };
+
+/** How many sets are taken in of how many. */
+export type Taking = { done: number; of: number };
+
+const CLEAR_MS = 300; // sets that are taken in leave the table together
 
 /** Where sets go once they are taken in. */
 export type Way = "sets" | "targets";
@@ -32,45 +39,64 @@ export type Way = "sets" | "targets";
  * set.
  */
 export function useTakingIn(told: TakingIn) {
-  const { project, isHere, reading, groups, isBehind, usual, meshes } = told;
+  const { project, isHere, reading, groups, isBehind, usual, meshes, taking, onTaking } = told;
   const deliver = useDeliverSets(project);
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const [isTaking, setTaking] = useState(false);
+  const isTaking = taking !== null;
+  const isStopped = useRef(false);
+  const isLookedAt = useRef(isHere);
+  isLookedAt.current = isHere;
   const [said, setSaid] = useState<string | null>(null);
   const ready = groups.filter(isReady);
   const isWaiting = isBehind || meshes.isBehind;
   const isRead = reading.busy.of === 0 && !isWaiting;
   const canGo = isHere && ready.length + meshes.sets.length > 0 && isRead && !isTaking;
 
-  /** Take groups in one after the other; one that fails stays in the table and says why. */
+  /**
+   * Take groups in one after the other; one that fails stays in the table and says why. Stopped,
+   * the others stay in the table, and nothing is done with those that are in.
+   */
   const take = async (
     wanted: Group[],
     onMade?: (made: TextureSet[]) => void,
   ): Promise<TextureSet[]> => {
     const made: TextureSet[] = [];
     const failed: string[] = [];
-    setTaking(true);
+    const gone = new Set<Row>();
+    let [done, last] = [0, performance.now()];
+    const clear = () => {
+      reading.drop(new Set(gone));
+      gone.clear();
+      onTaking({ done, of: wanted.length });
+      last = performance.now();
+    };
+    isStopped.current = false;
+    onTaking({ done, of: wanted.length });
     for (const group of wanted) {
+      if (isStopped.current) break;
       try {
         made.push(await takeIn(project, group, meshes.valuesOf(group.name)));
-        reading.drop(new Set(rowsOf(group)));
+        for (const row of rowsOf(group)) gone.add(row);
       } catch (problem) {
         failed.push(`${group.name}: ${errorOf(problem).message}`);
       }
+      done++;
+      if (performance.now() - last > CLEAR_MS) clear();
     }
+    clear();
     try {
-      if (!failed.length && meshes.sets.length)
+      if (!failed.length && !isStopped.current && meshes.sets.length)
         for (const set of await meshes.take())
           made.splice(0, made.length, ...made.filter(({ id }) => id !== set.id), set);
     } catch (problem) {
       failed.push(errorOf(problem).message);
     }
     reading.say(failed);
-    setTaking(false);
+    onTaking(null);
     onMade?.(made);
     await queries.invalidateQueries({ queryKey: ["sets", project] });
-    return failed.length ? [] : made;
+    return failed.length || isStopped.current ? [] : made;
   };
   const toSets = async () => {
     const isAll = ready.length === groups.filter((group) => entriesOf(group).length > 0).length;
@@ -79,7 +105,7 @@ export function useTakingIn(told: TakingIn) {
       putBenchFirst();
       askFirst(queries, one);
     });
-    if (made.length && isAll) navigate(placeOf(project, made));
+    if (made.length && isAll && isLookedAt.current) navigate(placeOf(project, made));
   };
   const toTargets = async () => {
     const made = await take(ready);
@@ -117,6 +143,9 @@ export function useTakingIn(told: TakingIn) {
     ready,
     canPress: canGo || isSoon,
     press,
+    stop: () => {
+      isStopped.current = true;
+    },
     said,
     putSaidAway: () => setSaid(null),
   };
