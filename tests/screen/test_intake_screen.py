@@ -87,6 +87,12 @@ def test_taking_many_in_says_how_far_it_is_and_can_be_stopped(page, server, tmp_
     held.pop().continue_()
     expect(page.get_by_role("button", name="Take in 2 sets")).to_be_enabled()  # the others are still here
     assert held == [] and made(server, "button0")["masters"]
+    page.get_by_role("button", name="Take in 2 sets").click()
+    page.get_by_role("link", name="Tray").click()
+    held.pop().continue_()
+    page.unroute("**/api/projects/*/sets")
+    expect(page.get_by_role("status").filter(has_text="2 sets are taken in")).to_be_visible()  # whoever left is not led away
+    expect(page).to_have_url(re.compile("/tray$"))
 
 
 def test_the_lit_view_is_made_ready_while_the_table_is_read(page, tmp_path):

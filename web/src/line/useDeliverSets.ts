@@ -13,11 +13,14 @@ export const requestOf = (sets: string[], targets: string[]): PlanRequest => ({
   remove: [],
 });
 
-/** Deliver sets at once; where something waits or asks, the plan is opened instead. */
+/**
+ * Deliver sets at once; where something waits or asks, the plan is opened instead. Either is shown,
+ * unless `isShown` says by then that the person looks at something else.
+ */
 export function useDeliverSets(project: string) {
   const { start } = useRun(project);
   const navigate = useNavigate();
-  return async (sets: string[], targets: string[]) => {
+  return async (sets: string[], targets: string[], isShown = () => true) => {
     const body = requestOf(sets, targets);
     const count = countOf(
       await settled(
@@ -25,6 +28,6 @@ export function useDeliverSets(project: string) {
       ),
     );
     if (!count.waits.length && !count.asks && count.going) await start.mutateAsync(body);
-    navigate(`/p/${project}/delivery?${sets.map((id) => `set=${id}`).join("&")}`);
+    if (isShown()) navigate(`/p/${project}/delivery?${sets.map((id) => `set=${id}`).join("&")}`);
   };
 }

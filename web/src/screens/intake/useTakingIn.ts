@@ -105,16 +105,21 @@ export function useTakingIn(told: TakingIn) {
       putBenchFirst();
       askFirst(queries, one);
     });
-    if (made.length && isAll && isLookedAt.current) navigate(placeOf(project, made));
+    if (!made.length || !isAll) return;
+    if (isLookedAt.current) navigate(placeOf(project, made));
+    else setSaid(`${setsSaid(made.length)} taken in`);
   };
   const toTargets = async () => {
     const made = await take(ready);
     const withMaps = made.filter(({ masters }) => masters.some((m) => m.origin !== "absent"));
-    if (withMaps.length)
-      await deliver(
-        withMaps.map(({ id }) => id),
-        usual,
-      );
+    if (!withMaps.length) return;
+    await deliver(
+      withMaps.map(({ id }) => id),
+      usual,
+      () => isLookedAt.current,
+    );
+    if (!isLookedAt.current)
+      setSaid(`${setsSaid(made.length)} taken in; Delivery shows how they stand`);
   };
 
   const ways: Record<Way, () => Promise<void>> = { sets: toSets, targets: toTargets };
@@ -150,3 +155,5 @@ export function useTakingIn(told: TakingIn) {
     putSaidAway: () => setSaid(null),
   };
 }
+
+const setsSaid = (count: number) => (count === 1 ? "1 set is" : `${count} sets are`);
