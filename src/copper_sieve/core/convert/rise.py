@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from ..bands import in_parts
 from ..errors import ShapeMismatch
 from ..raster import Edges, FloatArray, Gray, Vectors, as_gray, as_rgb, floats
 from .green import difference, slopes
@@ -54,20 +55,25 @@ def measured_rise(normal: Vectors, height: Gray, edges: Edges) -> MeasuredRise:
     if normal.shape[:2] != height.shape:
         raise ShapeMismatch(f"normal and height must be of one size (got {normal.shape[:2]} and {height.shape}).")
     p, q = slopes(normal)
-    return max((_fitted(p, q, height, edges, sigma) for sigma in _BLURS_PX), key=lambda found: found.fit)
+    found = in_parts(lambda sigma: _fitted(p, q, height, edges, sigma), _BLURS_PX)
+    return max(found, key=lambda one: one.fit)
 
 
 def _fitted(p: Gray, q: Gray, height: Gray, edges: Edges, sigma: float) -> MeasuredRise:
     soft_p, soft_q, soft = (_blurred(plane, edges, sigma) for plane in (p, q, height))
     across, down = (_difference(soft, edges, axis) for axis in (1, 0))
-    said, seen = np.hypot(soft_p, soft_q), np.hypot(across, down)
-    content = (said > _CONTENT * max(float(said.max()), 1e-9)) & (seen > _CONTENT * max(float(seen.max()), 1e-9))
-    a = np.concatenate([across[content], down[content]]).astype(np.float64)
-    b = np.concatenate([soft_p[content], soft_q[content]]).astype(np.float64)
-    aa, ab, bb = float(a @ a), float(a @ b), float(b @ b)
+    said, seen = soft_p * soft_p + soft_q * soft_q, across * across + down * down
+    has_content = (said > _least(said)) & (seen > _least(seen))
+    aa, bb = (float(square.sum(where=has_content, dtype=np.float64)) for square in (seen, said))
+    ab = float((across * soft_p + down * soft_q).sum(where=has_content, dtype=np.float64))
     if aa <= 0 or bb <= 0:
         return MeasuredRise(0.0, 0.0)
     return MeasuredRise(ab / aa / height.shape[1], float(ab / np.sqrt(aa * bb)))
+
+
+def _least(square: FloatArray) -> np.float32:
+    """The square of a slope from which on ground is not flat."""
+    return np.float32(_CONTENT**2) * max(square.max(), np.float32(1e-18))
 
 
 def _blurred(plane: Gray, edges: Edges, sigma: float) -> FloatArray:
