@@ -22,6 +22,7 @@ _PATCHES = 16
 _ENOUGH_PX = 512
 _LEAST_SLOPE = 1 / 255  # an 8-bit flat may be off by half a code; under this nothing can be told
 _STEEPEST = 0.05  # z below which a slope is no longer trusted
+_FLAT = np.float32(1.01 / 255)  # 128 of 8 bits is 1 / 255, but for what float32 rounds
 
 
 @dataclass(frozen=True)
@@ -165,14 +166,13 @@ def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
     >>> p.round(2).tolist(), q.round(2).tolist()
     ([[-0.75]], [[0.0]])
     """
-    vectors = normal.astype(np.float32)
+    x, y, z = (np.ascontiguousarray(normal[..., k]).astype(np.float32, copy=False) for k in range(3))
     if normal.dtype.kind == "u":
-        top = np.iinfo(normal.dtype).max
-        vectors = vectors * np.float32(2 / top) - 1
-        xy = vectors[..., :2]
-        xy[np.abs(xy) <= 1.01 / 255] = 0  # 128 is 1 / 255 but for what float32 rounds
-    z = np.maximum(vectors[..., 2], _STEEPEST)
-    return -vectors[..., 0] / z, vectors[..., 1] / z
+        per_code = np.float32(2 / np.iinfo(normal.dtype).max)
+        x, y, z = (plane * per_code - 1 for plane in (x, y, z))
+        x, y = (np.where(np.abs(plane) <= _FLAT, np.float32(0), plane) for plane in (x, y))
+    z = np.maximum(z, _STEEPEST)
+    return -x / z, y / z
 
 
 def _compare(p: Gray, q: Gray, inside: np.ndarray | None = None) -> tuple[float, float, float]:
