@@ -83,6 +83,7 @@ def test_taking_many_in_says_how_far_it_is_and_can_be_stopped(page, server, tmp_
     )
     page.get_by_role("button", name="Take in 3 sets").click()
     expect(page.get_by_role("status").filter(has_text="Taking in 1 of 3")).to_be_visible()
+    assert page.locator("tr[data-file]").first.evaluate("row => !!row.closest('[inert]')")  # a word would come too late
     page.get_by_role("button", name="Stop", exact=True).click()
     held.pop().continue_()
     expect(page.get_by_role("button", name="Take in 2 sets")).to_be_enabled()  # the others are still here

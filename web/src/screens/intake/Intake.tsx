@@ -41,6 +41,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   const hasMesh = meshes.rows.length > 0;
   const [listed, beside] = useMemo(() => apart(rows, hasMesh), [rows, hasMesh]);
   const [taking, setTaking] = useState<Taking | null>(null);
+  const isTakingMany = taking !== null && taking.of > 1;
   const moving = (taking && "taking") || (busy.of > 0 && "reading") || null;
   const { lines, isBehind, problem } = useArrangement(listed, moving);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
@@ -62,7 +63,7 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   useFoundOnTable(isHere ? found : NOTHING);
   useKey((key) => {
     if (!isHere) return;
-    if (key === "undo") reading.undo();
+    if (key === "undo" && !taking) reading.undo();
     else if (key === "run") press("targets");
   });
   const handleWay = useCallback(
@@ -95,19 +96,22 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
           ))}
           <Problem error={problem} />
           <SavedSets saved={saved} />
-          {rows.length > 0 && (
-            <SourceBar
-              rows={rows}
-              chosen={reading.source}
-              kept={reading.kept}
-              isBehind={isBehind || busy.of > 0}
-              onProfile={(name) => void reading.handleProfile(name)}
-              lesson={() => groups.map(entriesOf).filter((entries) => entries.length > 0)}
-            />
-          )}
-          {!moving && <OfferBar rows={rows} onTake={reading.handleOffer} />}
-          <Waiting lines={listed} groups={groups} />
-          {rows.length > 0 && <FileTable groups={groups} reading={reading} onWay={handleWay} />}
+          {/* a word would come too late for a set whose turn it is */}
+          <div inert={isTakingMany} className={isTakingMany ? "opacity-60" : ""}>
+            {rows.length > 0 && (
+              <SourceBar
+                rows={rows}
+                chosen={reading.source}
+                kept={reading.kept}
+                isBehind={isBehind || busy.of > 0}
+                onProfile={(name) => void reading.handleProfile(name)}
+                lesson={() => groups.map(entriesOf).filter((entries) => entries.length > 0)}
+              />
+            )}
+            {!moving && <OfferBar rows={rows} onTake={reading.handleOffer} />}
+            <Waiting lines={listed} groups={groups} />
+            {rows.length > 0 && <FileTable groups={groups} reading={reading} onWay={handleWay} />}
+          </div>
           {beside.length > 0 && <Beside rows={beside} />}
           <MeshTable meshes={meshes} wearings={wearings} />
         </div>
