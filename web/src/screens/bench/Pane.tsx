@@ -30,7 +30,7 @@ type PaneProps = {
   set: TextureSet;
   edit: Edit;
   chosen: string;
-  canOpen: boolean;
+  canOpen: boolean; // the light, which takes its time, waits until the lineage is there
   tile: ShownTile | null;
   both: Both;
   sized: ReturnType<typeof useSize>;

@@ -19,7 +19,7 @@ type ViewerProps = {
   set: TextureSet;
   edit: Edit;
   chosen: string;
-  isWhole: boolean; // the lineage is there too: the light's slow opening does not put it off
+  isWhole: boolean; // the lineage is there too
 };
 
 const KEY_OF: Record<string, Look> = { p: "pair", f: "flat", l: "lit" };

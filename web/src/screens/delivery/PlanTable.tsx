@@ -95,12 +95,12 @@ export function PlanTable({
       <table className="w-full table-fixed border-collapse">
         <colgroup>
           <col className="w-[26px]" />
-          <col className="w-[25%]" />
+          <col className="w-[22%]" />
           <col />
           <col className="w-[104px]" />
           <col className="w-[92px]" />
           <col className="w-[52px]" />
-          <col className="w-[18%]" />
+          <col className="w-[21%]" />
         </colgroup>
         <thead>
           <tr>
