@@ -17,6 +17,7 @@ from copper_sieve.core.recipe import (
     Source,
     choices,
     fit_of,
+    guess_in,
     how_made,
     maps_made,
     mask_choices,
@@ -327,3 +328,17 @@ def test_a_planned_file_says_which_of_its_maps_are_guessed():
     assert guesses.pop("orm") == ("Roughness: guessed from the base color",)
     assert guesses.pop("normal") == ("Normal: its height is a guess",)
     assert not any(guesses.values())
+
+
+def test_what_is_guessed_is_told_of_a_mix_too():
+    mixed = with_origin(a_recipe("photo", "normal"), "normal", "mix:op:normal_from_color")
+    assert guess_in(mixed, "normal") == "in part guessed from the base color"
+    assert "(guessed from the base color)" in str(how_made(mixed, "normal"))
+    by_height = with_origin(
+        with_origin(a_recipe("photo", "normal"), "height", "op:height_from_color"), "normal", "mix:op:normal_from_height"
+    )
+    assert guess_in(by_height, "normal") == "its height is a guess"
+    where = with_mask(
+        with_origin(a_recipe("photo", "normal", "height"), "normal", "mix:op:normal_from_height"), "normal", "picks"
+    )
+    assert "guessed" not in str(how_made(where, "normal"))  # a mask from a color says where, nothing of what

@@ -17,6 +17,7 @@ from .steps import operation_of, params_of
 __all__ = ["account_of", "guess_in", "how_made", "maps_made", "rise_known", "told"]
 
 _GREEN = {"up": "Y+", "down": "Y−"}
+_WHERE = "mask"  # the input of a mix that says where, and nothing of what
 
 
 def account_of(recipe: Recipe, master: str) -> list[str]:
@@ -123,10 +124,15 @@ def how_made(recipe: Recipe, master: str) -> str | None:
     >>> how_made(felt, "base_color"), how_made(felt, "normal")
     (None, 'made of the height (guessed from the base color)')
     """
-    refs = _made_of(recipe, master)
-    if not refs:
+    made = recipe.node_of(master)
+    return None if made is None else _how(recipe, master, made[1])
+
+
+def _how(recipe: Recipe, master: str, node: Node) -> str | None:
+    if node.op == "constant":
         return None
-    return f"{'guessed from' if _is_guess(master, refs) else 'made of'} {' and '.join(_named(recipe, ref) for ref in refs)}"
+    parts = dict.fromkeys(_named(recipe, ref.whole, None if slot == _WHERE else master) for slot, ref in node.inputs.items())
+    return f"{'guessed from' if _is_guess(master, node) else 'made of'} {' and '.join(parts)}"
 
 
 def guess_in(recipe: Recipe, master: str) -> str | None:
@@ -142,25 +148,27 @@ def guess_in(recipe: Recipe, master: str) -> str | None:
     >>> guess_in(Recipe(facts=facts, sources={"s1": given}, nodes={"normal": shape}, masters=masters), "normal")
     'its height has an assumed rise'
     """
-    refs = _made_of(recipe, master)
-    if _is_guess(master, refs):
-        return f"guessed from {' and '.join(_title(recipe, ref) for ref in refs)}"
-    for ref in refs:
+    made = recipe.node_of(master)
+    return None if made is None else _guess(recipe, master, made[1])
+
+
+def _guess(recipe: Recipe, master: str, node: Node) -> str | None:
+    parts = [ref for slot, ref in node.inputs.items() if slot != _WHERE]
+    if _is_guess(master, node):
+        return f"guessed from {' and '.join(dict.fromkeys(_title(recipe, ref) for ref in parts))}"
+    for ref in parts:
         if ref.kind == "master" and guess_in(recipe, ref.name) is not None:
             return f"its {quantity(ref.name).title.lower()} is a guess"
-    is_assumed = recipe.facts.rise_from == "assumed" and any(ref == master_ref("height") for ref in refs)
+        if ref.kind == "node" and (mixed := _guess(recipe, master, recipe.nodes[ref.name])) is not None:
+            return f"in part {mixed}" if mixed.startswith("guessed") else mixed
+    is_assumed = recipe.facts.rise_from == "assumed" and any(ref == master_ref("height") for ref in parts)
     return "its height has an assumed rise" if is_assumed else None
 
 
-def _made_of(recipe: Recipe, master: str) -> list[Ref]:
-    """What a master is computed from; nothing of a file, and of one value."""
-    made = recipe.node_of(master)
-    return [] if made is None or made[1].op == "constant" else list(dict.fromkeys(ref.whole for ref in made[1].inputs.values()))
-
-
-def _is_guess(master: str, refs: list[Ref]) -> bool:
+def _is_guess(master: str, node: Node) -> bool:
     """Whether data is read from a color that it is no part of: no formula makes one a shape or a shine."""
-    colors = [row for row in (quantity(_read_as(ref)) for ref in refs if ref.kind != "node") if row.color == "srgb"]
+    read = (quantity(_read_as(ref)) for slot, ref in node.inputs.items() if ref.kind != "node" and slot != _WHERE)
+    colors = [row for row in read if row.color == "srgb"]
     return quantity(master).color == "data" and bool(colors) and not any(master in row.made_of for row in colors)
 
 
@@ -173,15 +181,17 @@ def _read_as(ref: Ref) -> str:
     return str(ref.part) if ref.kind == "source" else ref.name
 
 
-def _named(recipe: Recipe, ref: Ref) -> str:
-    """A file, a step, or a master with what it is made of itself."""
-    if ref.kind != "master":
-        return _title(recipe, ref)
-    facts, how = recipe.facts, how_made(recipe, ref.name)
-    is_assumed = ref.name == "height" and facts.rise_from == "assumed"
-    rise = f"its rise of {facts.rise * 100:.3g} % of the width is assumed" if is_assumed else None
+def _named(recipe: Recipe, ref: Ref, master: str | None) -> str:
+    """A file, a step towards ``master``, or another master; the latter two with what they are made of."""
+    facts, title, rise = recipe.facts, _title(recipe, ref), None
+    if ref.kind == "master":
+        how = how_made(recipe, ref.name)
+        is_assumed = ref.name == "height" and facts.rise_from == "assumed"
+        rise = f"its rise of {facts.rise * 100:.3g} % of the width is assumed" if is_assumed else None
+    else:
+        how = _how(recipe, master, recipe.nodes[ref.name]) if ref.kind == "node" and master is not None else None
     known = "; ".join(said for said in (how, rise) if said is not None)
-    return _title(recipe, ref) + (f" ({known})" if known else "")
+    return title + (f" ({known})" if known else "")
 
 
 def _title(recipe: Recipe, ref: Ref) -> str:
