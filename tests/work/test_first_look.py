@@ -75,6 +75,17 @@ def test_nearly_plain_stays_nearly_flat_and_says_so():
     assert tilt.mean < 4 and "nearly-plain" in {finding.id for _, finding in assay_set(seen)}
 
 
+def test_pores_in_a_plain_slab_are_no_pits_and_are_asked_about():
+    rng = np.random.default_rng(5)
+    y, x = np.mgrid[0:384, 0:384]
+    pores = [np.hypot(x - a, y - b) < r for a, b, r in zip(*rng.uniform(0, 384, (2, 90)), rng.uniform(1, 3, 90))]
+    slab = 150 + 4 * rng.standard_normal((384, 384)) - 70 * np.any(pores, axis=0)
+    seen = taken_in(Case("slab", np.repeat(slab.clip(0, 255).astype(np.uint8)[..., None], 3, -1)))
+    tilt = tilt_of(seen.value(master_ref("height"), seen.working), seen.recipe.facts.rise, seen.recipe.facts.edges)
+    asked = {finding.id for _, finding in assay_set(seen)}
+    assert 1 < tilt.mean < 5 and tilt.steepest < 52 and "relief-or-color" in asked
+
+
 def test_a_leaf_on_a_white_ground_keeps_its_tones_and_can_be_cut_out():
     y, x = np.mgrid[-1:1:256j, -1:1:256j]
     is_leaf = np.hypot(x, y) < 0.6 + 0.1 * np.cos(7 * np.arctan2(y, x))

@@ -16,7 +16,7 @@ from ..derive.masks import MaskByRange, MaskFromColor
 from ..derive.roughness import GuessedRoughness
 from ..derive.split import background_of, light_split
 from ..derive.streaks import looks_like_wood
-from ..derive.tilt import STEEPEST, tilt_of
+from ..derive.tilt import tilt_of
 from ..findings import Finding, finding
 from ..intake.facts import lamp_of, light_of, noise_of, of_color, stands_alone, usual_tilt
 from ..prepare.marks import marks_step
@@ -108,8 +108,8 @@ def _relief_or_color(seen: Evaluation) -> Iterator[Finding]:
         return
     if getattr(params_of(made[1]), "shading", 0) > 0 or _lamp(seen) is not None:
         return
-    leans = tilt_of(seen.value(master_ref("height"), seen.working), facts.rise, facts.edges)
-    if leans.steepest > STEEPEST - 1 and leans.mean < _FEW_PLACES * usual_tilt(seen):
+    leans, usual = tilt_of(seen.value(master_ref("height"), seen.working), facts.rise, facts.edges), usual_tilt(seen)
+    if leans.steepest > usual.steepest - 1 and leans.mean < _FEW_PLACES * usual.mean:
         yield finding("relief-or-color", master="height", sign="A few thin or sharp places carry the relief.")
     elif made[1].op == "height_from_color" and _is_light_high(seen) and not (_has_light_lines(seen) or _is_grainy(seen)):
         if of_color(seen, "hues", hues_in_relief) > _SEVERAL_HUES:
@@ -123,7 +123,7 @@ def _nearly_plain(seen: Evaluation) -> Iterator[Finding]:
     made = seen.recipe.node_of("height") or seen.recipe.node_of("normal")
     if made is None or not _is_from_color(made[1].op) or not seen.has(master_ref("base_color")):
         return
-    contrast = of_color(seen, "contrast", relief_contrast)
+    contrast = of_color(seen, "contrast", relief_contrast).reach
     if contrast < NEARLY_PLAIN:
         yield finding("nearly-plain", master="height", contrast=contrast, least=NEARLY_PLAIN)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 
 import numba
@@ -25,6 +26,7 @@ __all__ = [
     "UNDER_LAMP",
     "NEARLY_PLAIN",
     "WAVES",
+    "Contrast",
     "HeightFromColor",
     "HeightScale",
     "first_height_from_color",
@@ -40,6 +42,7 @@ __all__ = [
 ]
 
 KEPT_SHARE = 0.998  # of texels that stay inside 0..1 at contrast 1; the rest meets the soft knee
+BULK_SHARE = 0.95  # of texels that are no pores, seams or veins
 _KNEE = 0.85
 NEARLY_PLAIN = 0.015  # of lightness: relief of less contrast is not stretched to the whole height
 _LEAST = 1e-4  # of lightness: flatter than any 8-bit picture can say
@@ -151,16 +154,33 @@ def measure_height(lightness: Spectrum, *, detail: tuple[float, ...], least: flo
     return HeightScale(mean=mean, reach=max(reach, least))
 
 
-def relief_contrast(color: Rgb, edges: Edges | Edge = "wrap") -> float:
-    """How much lightness the detail of (H, W, 3) linear color spans to either side of its mean.
+@dataclass(frozen=True)
+class Contrast:
+    """How far the lightness of detail lies from its mean: in ``KEPT_SHARE`` of the texels, and in ``BULK_SHARE``."""
+
+    reach: float
+    bulk: float
+
+
+def relief_contrast(color: Rgb, edges: Edges | Edge = "wrap") -> Contrast:
+    """How much lightness the detail of (H, W, 3) linear color spans: as a whole, and without the few places that stand out.
 
     Examples
     --------
-    >>> round(relief_contrast(np.full((8, 8, 3), 0.5, np.float32)), 3)
+    >>> plain = np.full((64, 64, 3), 0.5, np.float32)
+    >>> round(relief_contrast(plain).reach, 3)
     0.0
+    >>> plain[::32, ::32] = 0.1  # a few pores
+    >>> pores = relief_contrast(plain)
+    >>> pores.reach > 5 * pores.bulk
+    True
     """
     lightness = gray_spectrum(as_rgb(color, "color"), edges, gray="lightness")
-    return measure_height(lightness, detail=HeightFromColor().detail, least=0.0).reach
+    relief = weighted_detail(lightness, HeightFromColor().detail)
+    spans = np.abs(relief - relief.mean()).ravel()
+    kept, bulk = (int(share * (spans.size - 1)) for share in (KEPT_SHARE, BULK_SHARE))
+    parted = np.partition(spans, (bulk, kept))
+    return Contrast(reach=float(parted[kept]), bulk=float(parted[bulk]))
 
 
 def hues_in_relief(color: Rgb, edges: Edges | Edge = "wrap") -> float:

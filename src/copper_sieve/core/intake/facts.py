@@ -11,10 +11,10 @@ import numpy as np
 from ..color import gray_of, srgb_from_linear
 from ..convert.rise import MeasuredRise, measured_rise
 from ..derive.grain import noise_by_size
-from ..derive.height import NEARLY_PLAIN, relief_contrast
+from ..derive.height import NEARLY_PLAIN, Contrast, relief_contrast
 from ..derive.shape_from_shading import lamp_side
 from ..derive.split import is_lone_thing
-from ..derive.tilt import USUAL_TILT, rise_for_tilt
+from ..derive.tilt import STEEPEST, USUAL_TILT, Tilt, rise_for_tilt
 from ..filters import resize
 from ..prepare.light import LightAcross, light_across
 from ..quantities import quantity
@@ -39,7 +39,7 @@ __all__ = [
 ]
 
 Found = TypeVar("Found")
-_USUAL_CONTRAST = 0.06  # of lightness: photos of surfaces that lean as usual have 0.08 and more
+_USUAL = Contrast(reach=0.06, bulk=0.038)  # of lightness: photos of surfaces that lean as usual reach 0.08 and more
 _LEAST_SHARE = 0.01  # so that there is a tilt to fit
 _MEASURED_PX = 2048  # longer side: more would say the same
 
@@ -101,30 +101,49 @@ def heights_of(evaluation: Evaluation) -> list[Gray]:
 def with_fitted_rise(evaluation: Evaluation, tilt: float | None = None) -> Recipe:
     """The recipe with the rise at which its height leans by ``tilt`` degrees on average; as it is where no height leans.
 
-    Where no tilt is asked for, the usual one, and by as much less as a color that the height is read from has less contrast than
-    the relief of surfaces shows: what hardly shades hardly leans. It is limited, so that nothing grows steeper than surfaces are.
+    Where no tilt is asked for, as usual. It is limited, so that nothing grows steeper than surfaces are.
     """
     recipe = evaluation.recipe
     heights = [height for height in heights_of(evaluation) if np.ptp(height) > 0]
     if not heights:
         return recipe
-    wanted = usual_tilt(evaluation) if tilt is None else tilt * min(_contrast_over(one, NEARLY_PLAIN) for one in evaluation.each)
-    rise = min(rise_for_tilt(height, wanted, recipe.facts.edges) for height in heights)
+    wanted = usual_tilt(evaluation)
+    if tilt is not None:
+        wanted = Tilt(tilt * min(_share(one.reach, NEARLY_PLAIN) for one in _contrasts(evaluation)), STEEPEST)
+    rise = min(rise_for_tilt(height, wanted.mean, recipe.facts.edges, steepest=wanted.steepest) for height in heights)
     facts = {"rise": rise, "rise_from": "fitted", "rise_fit": None}
     return recipe.model_copy(update={"facts": recipe.facts.model_copy(update=facts)})
 
 
-def usual_tilt(evaluation: Evaluation) -> float:
-    """How far the height is to lean on average, degrees: as surfaces do, and the less, the less its color shades."""
-    return USUAL_TILT * min(_contrast_over(one, _USUAL_CONTRAST) for one in evaluation.each)
+def usual_tilt(evaluation: Evaluation) -> Tilt:
+    """How far the height is to lean: as surfaces do, and the less, the less contrast its color has, as what hardly shades hardly
+    leans. Where few places hold that contrast, as pores in concrete or veins in marble do, those are less steep as well.
+    """
+    contrasts = _contrasts(evaluation)
+    mean = min(_share(one.reach, _USUAL.reach) * _spread(one) for one in contrasts)
+    return Tilt(USUAL_TILT * mean, _less_steep(STEEPEST, min(map(_spread, contrasts))))
 
 
-def _contrast_over(evaluation: Evaluation, enough: float) -> float:
-    """The contrast of the color that the height is read from, as a share of ``enough``, at most 1; 1 of every other height."""
+def _contrasts(evaluation: Evaluation) -> list[Contrast]:
+    """The contrast of the color of every tile that the height is read from; the usual one of any other height."""
     made, color = evaluation.recipe.node_of("height"), master_ref("base_color")
-    if made is None or "color" not in made[1].inputs or not evaluation.has(color):
-        return 1.0
-    return min(max(of_color(evaluation, "contrast", relief_contrast) / enough, _LEAST_SHARE), 1.0)
+    if made is None or "color" not in made[1].inputs:
+        return [_USUAL]
+    return [of_color(one, "contrast", relief_contrast) if one.has(color) else _USUAL for one in evaluation.each]
+
+
+def _share(contrast: float, enough: float) -> float:
+    return min(max(contrast / enough, _LEAST_SHARE), 1.0)
+
+
+def _spread(contrast: Contrast) -> float:
+    """1 where contrast is all over a picture, as much less as few places hold it."""
+    reach = min(contrast.reach, _USUAL.reach)
+    return _share(contrast.bulk / _USUAL.bulk, reach / _USUAL.reach) if reach > 0 else 1.0
+
+
+def _less_steep(degrees: float, share: float) -> float:
+    return float(np.degrees(np.arctan(np.tan(np.radians(degrees)) * share)))
 
 
 def stands_alone(seen: Evaluation, photo: Ref) -> bool:
