@@ -48,6 +48,14 @@ def test_letters_laid_over_it_are_found_by_their_step(name):
         assert step is not None and (step[0] % STEP[0], step[1] % STEP[1]) == (0, 0), step
 
 
+@pytest.mark.parametrize(("right", "down"), [(240, 30), (200, 90)])
+def test_a_place_painted_over_with_others_of_the_photo_comes_again_and_is_no_mark(right, down):
+    codes = photo_of("Gravel", SIZE).codes[..., :3].copy()
+    for x, y in ((20, 20), (120, 200), (260, 400), (300, 540)):
+        codes[y + down :, x + right :][:140, :140] = codes[y:, x:][:140, :140].copy()
+    assert marks_step(gray(codes)) is None
+
+
 @pytest.mark.parametrize("tone", [0.4, 0.6, 1.35])
 @pytest.mark.parametrize("grain", [3, 6])
 def test_what_a_machine_punched_or_printed_in_rows_is_no_mark(tone, grain):

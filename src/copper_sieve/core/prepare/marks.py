@@ -15,10 +15,11 @@ __all__ = ["marks_step"]
 _LEAST = 96  # texels of a side: in less there is no room for marks that come again
 _FINE = 2.0  # texels: softer tones are no edges of letters
 _NEIGHBORS = 15  # frequencies over which a spectrum is evened
-_NEAREST, _FARTHEST = 0.04, 0.45  # of the sides: how far apart marks lie that tell
+_NEAREST, _FARTHEST = 0.04, 0.45  # of the sides: how far apart places are compared
+_FARTHEST_STEP = 0.25  # of the sides: marks farther apart do not come often enough to tell
 _ALIKE = 0.04  # of the evened detail that comes again; materials of twelve kinds have 0.03 at most
 _STANDS_OUT = 60.0  # times as much as elsewhere
-_AGAIN = 0.3  # of it at twice the step: the picture shares less with itself there
+_AGAIN = 0.5  # of it at twice the step, for as much of the picture as meets itself there
 _THINNED = 3  # one row and one column of so many, for a median
 _BLOCK = 8  # texels of a JPEG's blocks
 _STEPPED = 0.15  # of the mean change to the next row: where half of all rows change less, a picture stands in blocks
@@ -61,7 +62,7 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
     around = ndimage.uniform_filter1d(ndimage.uniform_filter1d(power, _NEIGHBORS, 0, mode="wrap"), _NEIGHBORS, 1, mode="mirror")
     evened = _alike(power / (around + around.max() * 1e-9), gray.shape)
     judged = _is_judged(rows, columns)
-    found = np.where(judged, evened, 0)
+    found = np.where(judged & _is_near(rows, columns), evened, 0)
     down, right = np.unravel_index(int(found.argmax()), found.shape)
     most = found[down, right]
     if most < _ALIKE:
@@ -71,10 +72,10 @@ def marks_step(gray: Gray) -> tuple[int, int] | None:
         return None
     if not _FAINT <= _alike(power, gray.shape)[down, right] < _PATTERN:
         return None
-    twice = [2 * min(at, side - at) / side for at, side in ((down, rows), (right, columns))]
-    if max(twice) < _FARTHEST and evened[2 * down % rows, 2 * right % columns] < _AGAIN * found[down, right]:
-        return None  # they would lie at twice the step as well
     step = [int(at) - side if at > side // 2 else int(at) for at, side in ((right, columns), (down, rows))]
+    there, here = (_overlap(times * step[0] / columns) * _overlap(times * step[1] / rows) for times in (2, 1))
+    if evened[2 * down % rows, 2 * right % columns] * here < _AGAIN * most * there:
+        return None  # a place that was painted over with another comes again once; marks do at twice the step as well
     if _carries(gray, step[0], step[1]):
         return None
     return (step[0], step[1]) if (step[1], step[0]) > (0, 0) else (-step[0], -step[1])
@@ -90,6 +91,18 @@ def _is_judged(rows: int, columns: int) -> np.ndarray:
     y, x = (np.abs(fft.fftfreq(side)).astype(np.float32) for side in (rows, columns))
     far = (y[:, None] * rows) ** 2 + (x * columns) ** 2 > (_NEAREST * min(rows, columns)) ** 2
     return far & (y[:, None] < _FARTHEST) & (x < _FARTHEST)
+
+
+def _is_near(rows: int, columns: int) -> np.ndarray:
+    """Moves, down and right, that a picture has room for four times."""
+    y, x = (np.abs(fft.fftfreq(side)) <= _FARTHEST_STEP for side in (rows, columns))
+    return y[:, None] & x
+
+
+def _overlap(move: float) -> float:
+    """How much of a Hann window meets itself moved by that share of its length, of what it does in place."""
+    u, turn = abs(move), 2 * np.pi * abs(move)
+    return float(((1 - u) * (2 + np.cos(turn)) + 3 * np.sin(turn) / (2 * np.pi)) / 3)
 
 
 def _carries(gray: Gray, right: int, down: int) -> bool:
