@@ -271,6 +271,25 @@ def test_a_normal_known_by_its_picture_joins_its_set_and_one_bad_file_stops_noth
     assert set(reads(server, "jabot")) == {"jabot_nn.png", "jabot_col.png"}
 
 
+def test_a_picture_named_like_its_set_alone_is_its_color_until_somebody_says_it_is_a_photo(page, server, tmp_path):
+    normal = next(f for f in MATERIALS[1].files(48) if f.kind == "normal").codes
+    page.goto(INTAKE)
+    give(page, tmp_path, {"plastron.png": np.dstack([GRAY] * 3)})
+    row, kind = page.get_by_role("row", name="plastron.png"), page.get_by_label("What plastron.png is")
+    expect(row).to_contain_text("was left out")
+    give(page, tmp_path, {"plastron_nm.png": normal})
+    expect(kind).to_have_attribute("data-key", "base_color")
+    expect(row).not_to_contain_text("was left out")
+    row.focus()
+    page.keyboard.press("p")
+    expect(kind).to_have_attribute("data-key", "photo")
+    page.keyboard.press("Control+z")
+    expect(kind).to_have_attribute("data-key", "base_color")
+    page.get_by_role("button", name="Take in 1 set").click()
+    expect(page.get_by_role("heading", name="plastron")).to_be_visible()
+    assert reads(server, "plastron")["plastron.png"][0] == {"RGB": "base_color"}
+
+
 def test_a_layered_document_comes_in_by_its_layers_or_as_it_was_seen(page, server, tmp_path):
     colored, gray = np.roll(COLOR, 3, 1), np.dstack([GRAY] * 3)
     (tmp_path / "moiré.psd").write_bytes(document(roughness=gray, basecolor=colored))

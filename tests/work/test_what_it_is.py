@@ -12,8 +12,8 @@ from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source
 from copper_sieve.core.target import NamedFile, offered
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_targets
-from copper_sieve.work.intake.grouping import recipe_for, sets_of
-from copper_sieve.work.intake.looking import look_at_bytes
+from copper_sieve.work.intake.grouping import as_called, recipe_for, sets_of
+from copper_sieve.work.intake.looking import Gathered, look_at_bytes
 
 PX = 96
 Y, X = np.mgrid[:PX, :PX] / PX
@@ -38,6 +38,23 @@ def test_the_alpha_of_normals_is_told_by_its_slopes(alpha, is_read_as):
     looked = look_at_bytes(png(NORMAL, alpha), "weft_normal.png")
     assert looked.look.reads == {"RGB": "normal"} | ({"A": is_read_as} if is_read_as else {})
     assert ("normal-alpha-open" in {found.id for found in looked.findings}) == (is_read_as is None)
+
+
+def test_a_picture_without_color_that_is_called_as_its_set_is_its_color():
+    snow = {"drift.png": png(*[0.8 + 0.1 * HILLS] * 3), "drift_nm.png": png(NORMAL)}
+    files = [Gathered(name, look_at_bytes(content, name), lambda: b"") for name, content in snow.items()]
+    assert files[0].looked.look.kind == "unknown"
+    read = [file.looked for file in as_called(files)]
+    recipe, _ = recipe_for(read)
+    assert recipe.masters["base_color"].part == "base_color" and "drift_nm.png" in read[0].look.because[0]
+    assert "unknown-kind" not in {found.id for found in read[0].findings}
+
+
+def test_normals_that_are_not_of_unit_length_are_told_so():
+    steep = normal_from_height(HILLS, 0.2)
+    long = png(steep[..., :2] / steep[..., 2:] * 0.5 + 0.5, np.ones((PX, PX)))
+    look = look_at_bytes(long, "weft_nm.png").look
+    assert look.kind == "normal" and look.confidence > 0.5 and any("of unit length on" in why for why in look.because)
 
 
 def test_our_own_file_of_normals_with_gloss_is_read_back_as_it_was_meant():

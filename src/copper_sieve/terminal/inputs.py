@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -11,6 +12,7 @@ from ..core.errors import TargetInvalid, UnknownKey
 from ..core.intake import SourceProfile
 from ..core.target import Target, read_target
 from ..targets import shipped_target
+from ..work.intake.grouping import as_called
 from ..work.intake.hearing import Heard, hear
 from ..work.intake.looking import expand, gather
 from .say import WRONG_USE, fail
@@ -34,7 +36,8 @@ def paths_of(inputs: list[Path]) -> list[Path]:
 def look_at_all(inputs: list[Path], profile: Path | None = None) -> Heard:
     """Every file, and what meshes among them say."""
     paths = paths_of(inputs)
-    return hear(list(gather(paths, None if profile is None else _profile(profile), by_name=inputs)), paths)
+    heard = hear(list(gather(paths, None if profile is None else _profile(profile), by_name=inputs)), paths)
+    return replace(heard, files=as_called(heard.files))
 
 
 def _profile(path: Path) -> SourceProfile:

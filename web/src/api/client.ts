@@ -19,6 +19,7 @@ export type Quantity = components["schemas"]["QuantityRow"];
 export type FormatRow = components["schemas"]["FormatRow"];
 export type FileReading = components["schemas"]["FileReading"];
 export type Arranged = components["schemas"]["ArrangedRow"];
+export type Namesake = components["schemas"]["NamesakeRow"];
 export type IntakeEntry = components["schemas"]["IntakeEntry"];
 export type Delivery = components["schemas"]["Delivery"];
 export type DeliveryLine = components["schemas"]["DeliveryLine"];

@@ -2592,6 +2592,7 @@ export interface components {
             /** Head */
             head: number | null;
             misfit: components["schemas"]["MisfitRow"] | null;
+            namesake: components["schemas"]["NamesakeRow"] | null;
             /**
              * Reads
              * @description What is left for it to give
@@ -4976,6 +4977,22 @@ export interface components {
             names: string[];
         };
         /**
+         * NamesakeRow
+         * @description What a file is by the name of its set.
+         */
+        NamesakeRow: {
+            /** Because */
+            because: string;
+            /** Confidence */
+            confidence: number;
+            /** Kind */
+            kind: string;
+            /** Reads */
+            reads: {
+                [key: string]: string;
+            };
+        };
+        /**
          * NearestDepth
          * @description What becomes of a depth in a format: its own, where it has that.
          */
@@ -5176,6 +5193,12 @@ export interface components {
              */
             is_fitted: boolean;
             /**
+             * Is Kind Told
+             * @description Whether a person said what it is
+             * @default false
+             */
+            is_kind_told: boolean;
+            /**
              * Is Named
              * @default true
              */
@@ -5191,6 +5214,11 @@ export interface components {
              * @default unknown
              */
             kind: string;
+            /**
+             * Letters
+             * @default
+             */
+            letters: string;
             /** Name */
             name: string;
             /**

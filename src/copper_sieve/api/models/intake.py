@@ -169,6 +169,8 @@ class OfferedRow(Incoming):
     is_named: bool = True
     is_constant: bool = False
     is_fitted: bool = Field(default=False, description="Whether somebody said how it fits its set's shape")
+    letters: str = ""
+    is_kind_told: bool = Field(default=False, description="Whether a person said what it is")
 
 
 class ArrangeRequest(Incoming):
@@ -191,6 +193,15 @@ class MisfitRow(Outgoing):
     height: int
 
 
+class NamesakeRow(Outgoing):
+    """What a file is by the name of its set."""
+
+    kind: str
+    reads: dict[str, str]
+    because: str
+    confidence: float
+
+
 class ArrangedRow(Outgoing):
     """Where one file goes. ``head`` counts the files that were sent: the one of the first tile of the same map."""
 
@@ -200,6 +211,7 @@ class ArrangedRow(Outgoing):
     misfit: MisfitRow | None
     tile: int | None
     head: int | None
+    namesake: NamesakeRow | None
 
 
 class IntakeTile(Incoming):

@@ -14,7 +14,20 @@ from starlette.concurrency import run_in_threadpool
 
 from ...core.bands import Cancel
 from ...core.errors import Cancelled, SieveError, UnknownKey
-from ...core.intake import Arranged, Candidate, FileEntry, SourceProfile, arranged, grown, matched, plan_set, with_values
+from ...core.intake import (
+    Arranged,
+    Candidate,
+    FileEntry,
+    Namesake,
+    SourceProfile,
+    arranged,
+    as_namesake,
+    grown,
+    matched,
+    namesakes,
+    plan_set,
+    with_values,
+)
 from ...core.intake.first_look import first_look
 from ...core.intake.looks import look_at, reads_for
 from ...core.intake.materials import Hearing, PictureBeside, Reading, readings_of
@@ -59,6 +72,7 @@ from ..models.intake import (
     MaterialReading,
     MaterialTold,
     MisfitRow,
+    NamesakeRow,
     RivalRow,
     ToldReading,
 )
@@ -229,17 +243,20 @@ def look_answer(looked: Looked) -> FileLook:
 def arrange(request: ArrangeRequest) -> list[ArrangedRow]:
     """Where each of these files goes as they stand: set, tile, what a better one gives, whether it fits. In their order."""
     files = [Candidate(**file.model_dump(exclude={"quality"}), quality=tuple(file.quality)) for file in request.files]
-    return [_arranged_row(row, files) for row in arranged(files)]
+    said = namesakes(files)
+    rows = arranged([as_namesake(file, said.get(k)) for k, file in enumerate(files)])
+    return [_arranged_row(row, files, said.get(k)) for k, row in enumerate(rows)]
 
 
-def _arranged_row(row: Arranged, files: Sequence[Candidate]) -> ArrangedRow:
+def _arranged_row(row: Arranged, files: Sequence[Candidate], said: Namesake | None) -> ArrangedRow:
     rival, misfit = None, None
     if row.lost_to is not None and row.relation is not None:
         rival = RivalRow(name=files[row.lost_to].name, keys=list(row.lost), relation=row.relation)
     if row.misfit is not None:
         misfit = MisfitRow(**vars(row.misfit))
-    name = legal_name(row.set_name)
-    return ArrangedRow(set_name=name, reads=dict(row.reads), rival=rival, misfit=misfit, tile=row.tile, head=row.head)
+    namesake = None if said is None else NamesakeRow(**vars(said))
+    place = {"set_name": legal_name(row.set_name), "reads": dict(row.reads), "tile": row.tile, "head": row.head}
+    return ArrangedRow(**place, rival=rival, misfit=misfit, namesake=namesake)
 
 
 @router.post("/first-looks", responses={204: {"description": "A newer request took over"}}, response_model=FirstLook)

@@ -6,6 +6,7 @@ from .content import Content, measure_content
 from .growing import grown, held
 from .looks import Look, look_at
 from .names import NameReading, read_name
+from .namesakes import Namesake, as_namesake, namesakes
 from .plan import FileEntry, plan_set, with_values
 from .profile import Ending, SourceProfile, Taught, learned, matched
 
@@ -15,18 +16,21 @@ __all__ = [
     "Misfit",
     "Relation",
     "arranged",
+    "as_namesake",
     "grown",
     "held",
     "Content",
     "Ending",
     "FileEntry",
     "Look",
+    "Namesake",
     "NameReading",
     "SourceProfile",
     "Taught",
     "learned",
     "look_at",
     "matched",
+    "namesakes",
     "measure_content",
     "plan_set",
     "with_values",

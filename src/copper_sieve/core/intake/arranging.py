@@ -5,7 +5,6 @@ The terminal and the screen ask the same: files are told as they stand by then, 
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import PurePath
@@ -17,7 +16,7 @@ from ..raster import unit_values
 from ..tiles import FIRST_TILE, MAX_TILES
 from .candidate import Candidate
 from .folders import told_apart
-from .names import level_of, tile_of, tileless
+from .names import folded, level_of, tile_of, tileless
 from .previews import Shown, previews
 
 __all__ = ["Arranged", "Misfit", "Relation", "arranged"]
@@ -88,7 +87,7 @@ def _sets(files: Sequence[Candidate], shown: Mapping[int, Shown]) -> dict[str, l
     named = _Named(files)
     for k, file in enumerate(files):
         stem = shown[k].set_name if k in shown else named.joined(file) or file.set_name
-        groups.setdefault(spelled.setdefault(_folded(stem), stem), []).append(k)
+        groups.setdefault(spelled.setdefault(folded(stem), stem), []).append(k)
     if len(groups) > 1 and "unnamed" in groups:  # files named by their map alone join the only other set
         others = [stem for stem in groups if stem != "unnamed"]
         if len(others) == 1:
@@ -100,19 +99,15 @@ class _Named:
     """Sets that files are named for, to find the one that a file known by its picture alone belongs to."""
 
     def __init__(self, files: Sequence[Candidate]) -> None:
-        known = {(_folded(f.set_name), f.set_name, (f.width, f.height)) for f in files if f.is_named and f.reads}
+        known = {(folded(f.set_name), f.set_name, (f.width, f.height)) for f in files if f.is_named and f.reads}
         self._known = sorted(known, key=lambda row: -len(row[0]))
 
     def joined(self, file: Candidate) -> str | None:
         """The set whose name its own begins with, of the same size."""
         if file.is_named or file.is_set_told or file.kind == "photo":
             return None
-        own, size = _folded(PurePath(file.name).stem), (file.width, file.height)
+        own, size = folded(PurePath(file.name).stem), (file.width, file.height)
         return next((stem for folded, stem, of in self._known if of == size and own.startswith(folded + " ")), None)
-
-
-def _folded(name: str) -> str:
-    return re.sub(r"[\s_.\-]+", " ", name).casefold()
 
 
 def _parted(

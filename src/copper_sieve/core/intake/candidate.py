@@ -16,9 +16,10 @@ __all__ = ["Candidate"]
 class Candidate:
     """One file that could be read, as it stands.
 
-    ``set_name`` is the set's name by this file alone, or what a person said (``is_set_told``); ``folder`` is the path of folders
-    that it came in; ``quality`` sorts the best of several files of one map first; ``sample`` is a small copy of what tells more
-    beside another, where there is one. A file of which nothing can be taken (``reads`` is empty) still counts as one of its set.
+    ``set_name`` is the set's name by this file alone, or what a person said (``is_set_told``), and ``kind`` likewise
+    (``is_kind_told``); ``folder`` is the path of folders that it came in; ``quality`` sorts the best of several files of one map
+    first; ``sample`` is a small copy of what tells more beside another, where there is one. A file of which nothing can be taken
+    (``reads`` is empty) still counts as one of its set.
     """
 
     sha256: str
@@ -36,6 +37,8 @@ class Candidate:
     is_constant: bool = False
     is_fitted: bool = False
     sample: np.ndarray | None = None
+    letters: str = ""
+    is_kind_told: bool = False
 
     @property
     def masters(self) -> dict[str, str]:

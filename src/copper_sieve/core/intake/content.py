@@ -56,6 +56,11 @@ class Content:
     def looks_normal(self) -> bool:
         return self.normal_form == "tangent"
 
+    @property
+    def is_blue_violet(self) -> bool:
+        """As normal maps are, whatever length their vectors have."""
+        return len(self.planes) > 2 and _is_blue_violet(self.planes)
+
 
 def measure_content(codes: np.ndarray) -> Content:
     """Measure (H, W[, C]) codes of any depth. Floats beyond ±1e30, as damaged files hold them, count as that."""
@@ -94,8 +99,7 @@ def _normal_form(small: np.ndarray, planes: tuple[Plane, ...]) -> tuple[float, N
     """Share of vectors of unit length in (H, W, 3), and what kind of normal map that makes it."""
     vectors = small * 2 - 1
     unit_share = float((np.abs(np.linalg.norm(vectors, axis=-1) - 1) < _UNIT_WITHIN).mean())
-    is_neutral = all(abs(p.mean - 0.5) < _NORMAL_NEUTRAL for p in planes[:2])
-    if is_neutral and planes[2].mean > _NORMAL_BLUE and unit_share > 0.5:
+    if _is_blue_violet(planes) and unit_share > 0.5:
         return unit_share, "tangent"
     backwards = float((vectors[..., 2] < -0.1).mean())
     spread = all(p.spread > _OBJECT_SPREAD for p in planes[:3])
@@ -105,9 +109,17 @@ def _normal_form(small: np.ndarray, planes: tuple[Plane, ...]) -> tuple[float, N
         slopes = vectors[..., 0] ** 2 + vectors[..., 1] ** 2
     leaning = all(p.spread > _LEAST_SLOPES for p in planes[:2]) and float((slopes > 1.02).mean()) < 0.01
     is_left = planes[2].spread < _ONE_VALUE_SPREAD and any(abs(planes[2].mean - value) < 0.03 for value in (0, 0.5, 1))
-    if is_neutral and leaning and is_left:
+    if _is_neutral(planes) and leaning and is_left:
         return unit_share, "two-channel"
     return unit_share, None
+
+
+def _is_neutral(planes: tuple[Plane, ...]) -> bool:
+    return all(abs(p.mean - 0.5) < _NORMAL_NEUTRAL for p in planes[:2])
+
+
+def _is_blue_violet(planes: tuple[Plane, ...]) -> bool:
+    return _is_neutral(planes) and planes[2].mean > _NORMAL_BLUE
 
 
 def _alpha_kind(alpha: np.ndarray | None) -> Literal["none", "constant", "cut-out", "gray"]:

@@ -286,6 +286,9 @@ def _settle(name: NameReading, content: Content) -> _Settled:
     if content.looks_normal and by_name is not None:
         seen = f"but it looks like a normal map: blue-violet, unit length on {content.unit_share:.0%}"
         return _named(by_name, min(confidence, 0.6), (*says, seen))
+    if by_name == "normal" and content.is_blue_violet:
+        seen = f"blue-violet, but of unit length on {content.unit_share:.0%} only"
+        return _Settled("normal", min(confidence, 0.8), (*says, seen))
     if by_name == "normal":
         return _Settled("normal", min(confidence, 0.4), (*says, "but it is not blue-violet"))
     if by_name is not None and not content.is_gray and _is_gray_kind(by_name):

@@ -18,6 +18,7 @@ __all__ = [
     "NOT_HELD",
     "NameReading",
     "channel_words",
+    "folded",
     "is_beyond",
     "kind_in_color",
     "level_of",
@@ -345,6 +346,17 @@ def tileless(file_name: str) -> str:
         if pattern.search(name):
             return pattern.sub("", name, count=1)
     return name
+
+
+def folded(name: str) -> str:
+    """A set's name however it is spelled: small letters, one space between words.
+
+    Examples
+    --------
+    >>> folded("Old_Brick-02")
+    'old brick 02'
+    """
+    return re.sub(r"[\s_.\-]+", " ", name).casefold()
 
 
 def level_of(file_name: str) -> int | None:

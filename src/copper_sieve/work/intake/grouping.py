@@ -9,13 +9,13 @@ from typing import Any
 from ...core.checks.files import left_to
 from ...core.convert.normal_faults import against_height
 from ...core.findings import Finding, finding
-from ...core.intake import Arranged, Candidate, FileEntry, Relation, arranged, plan_set
+from ...core.intake import Arranged, Candidate, FileEntry, Relation, arranged, namesakes, plan_set
 from ...core.raster import unit_values
 from ...core.recipe import Recipe, TileFile
 from ...core.target import legal_name
-from .looking import Looked
+from .looking import Gathered, Looked
 
-__all__ = ["Claim", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]
+__all__ = ["Claim", "as_called", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]
 
 _LOSSY = ("jpeg", "dds", "webp")
 
@@ -49,7 +49,22 @@ def candidate_of(looked: Looked) -> Candidate | None:
         is_named=looked.look.is_named,
         is_constant=looked.look.content.is_constant,
         sample=looked.sample,
+        letters=looked.header.letters,
     )
+
+
+def as_called(gathered: Sequence[Gathered]) -> list[Gathered]:
+    """Files as they are read when what is called as a set of maps is its color."""
+    candidates = {k: one for k, file in enumerate(gathered) if (one := candidate_of(file.looked)) is not None}
+    numbers = list(candidates)
+    files = list(gathered)
+    for place, said in namesakes(list(candidates.values())).items():
+        file = files[numbers[place]]
+        assert file.looked.look is not None
+        told = {"kind": said.kind, "reads": dict(said.reads), "confidence": said.confidence, "because": (said.because,)}
+        found = tuple(one for one in file.looked.findings if one.id != "unknown-kind")
+        files[numbers[place]] = replace(file, looked=replace(file.looked, look=replace(file.looked.look, **told), findings=found))
+    return files
 
 
 def sets_of(looked: Iterable[Looked]) -> dict[str, list[Looked]]:

@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import type { Finding } from "../../api/client";
 import { useSets } from "../../api/queries";
 import { chosen } from "../../line/dropped";
@@ -43,7 +43,11 @@ export function Intake({ project, isHere }: { project: string; isHere: boolean }
   const [taking, setTaking] = useState<Taking | null>(null);
   const isTakingMany = taking !== null && taking.of > 1;
   const moving = (taking && "taking") || (busy.of > 0 && "reading") || null;
-  const { lines, isBehind, problem } = useArrangement(listed, moving);
+  const { lines, places, isBehind, problem } = useArrangement(listed, moving);
+  const { handlePlaces } = reading;
+  useEffect(() => {
+    if (places) handlePlaces(places);
+  }, [places, handlePlaces]);
   const [ways, setWays] = useState<Record<string, Way | undefined>>({});
   const groups = groupsOf(lines, sets, ways);
   const wearings = useWearings(project, meshes, groups.map(({ name }) => name).filter(Boolean));

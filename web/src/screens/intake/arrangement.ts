@@ -15,7 +15,7 @@ export type Tile = { tile: number; row: Row };
  */
 export type Line = { row: Row; place: Arranged | undefined; tiles: Tile[]; gaps: number[] };
 
-type Places = Map<string, Arranged & { headKey: string | null }>;
+export type Places = Map<string, Arranged & { headKey: string | null }>;
 
 const PACE_MS = 3; // for each file, while they are read: all of them are told each time
 
@@ -49,13 +49,15 @@ export function useArrangement(rows: Row[], moving: Moving) {
   const places = query.data;
   const lines = useMemo(() => linesOf(rows, places ?? new Map()), [rows, places]);
   const isBehind = now.length > 0 && (files !== now || query.isFetching || !places);
-  return { lines, isBehind, problem: query.error };
+  return { lines, places, isBehind, problem: query.error };
 }
 
 /** What was found on a file; of one that shows the whole set, it is said what it is. */
 export const foundOn = ({ row: { look, isByLayers }, place }: Line) =>
   (look.findings ?? []).filter(
-    ({ id }) => id !== "unknown-kind" || (!isByLayers && place?.rival?.relation !== "preview"),
+    ({ id }) =>
+      id !== "unknown-kind" ||
+      (look.kind === "unknown" && !isByLayers && place?.rival?.relation !== "preview"),
   );
 
 const offered = (row: Row) => ({
@@ -73,6 +75,8 @@ const offered = (row: Row) => ({
   is_named: row.look.is_named,
   is_constant: row.look.is_constant,
   is_fitted: row.look.fit !== undefined,
+  letters: row.look.letters ?? "",
+  is_kind_told: "kind" in row.byHand,
 });
 
 /** Lines in the order of sets and names; tiles of one map are one line, that of the first. */

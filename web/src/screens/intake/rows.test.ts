@@ -11,6 +11,7 @@ import {
   withLayersOf,
   withLooks,
   withMerged,
+  withNamesakes,
 } from "./rows";
 
 const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
@@ -58,6 +59,22 @@ describe("rows of intake", () => {
     const rows = withLooks([], [look("a.png"), look("b.png", { kind: "unknown", reads: {} })]);
     expect(rows.filter(isUsable).map((row) => row.look.name)).toEqual(["a.png"]);
     expect(new Set(rows.map((row) => keyOf(row.look))).size).toBe(2);
+  });
+
+  it("are read as the names of their sets say, where nobody has said what they are", () => {
+    const namesake = {
+      kind: "base_color",
+      reads: { RGB: "base_color" },
+      because: "b",
+      confidence: 0.75,
+    };
+    const rows = withLooks([], [look("a.png"), look("b.png")]);
+    const said = new Map([[keyOf(rows[1].look), namesake]]);
+    const [a, b] = withNamesakes(rows, said);
+    expect(a).toBe(rows[0]);
+    expect(b.look).toMatchObject({ ...namesake, because: ["b"], name: "b.png" });
+    const byHand = [{ ...rows[1], byHand: { kind: "photo" } }];
+    expect(withNamesakes(byHand, said)).toBe(byHand);
   });
 
   it("say what a file is as a whole", () => {

@@ -1,4 +1,4 @@
-import type { FileLook, IntakeEntry } from "../../api/client";
+import type { FileLook, IntakeEntry, Namesake } from "../../api/client";
 
 /** How a file of another shape is brought to its set's: the middle of it, or all of it. */
 export type Fit = NonNullable<IntakeEntry["fit"]>;
@@ -63,6 +63,17 @@ export const corrected = (row: Row, said: Said): Row => ({
   look: { ...row.look, ...said },
   byHand: { ...row.byHand, ...said },
 });
+
+/** Rows read as the names of their sets say, where nobody has said what they are. */
+export function withNamesakes(rows: Row[], said: ReadonlyMap<string, Namesake>): Row[] {
+  const isSaid = (row: Row) => said.has(keyOf(row.look)) && !("kind" in row.byHand);
+  if (!rows.some(isSaid)) return rows;
+  return rows.map((row) => {
+    const namesake = isSaid(row) && said.get(keyOf(row.look));
+    if (!namesake) return row;
+    return { ...row, look: { ...row.look, ...namesake, because: [namesake.because] } };
+  });
+}
 
 type Named = Pick<FileLook, "sha256" | "folder" | "name">;
 /** Tells files apart; copies of one in several folders may each be of another set. */

@@ -1,7 +1,16 @@
 import { useCallback, useRef, useState } from "react";
 import type { FileLook } from "../../api/client";
+import type { Places } from "./arrangement";
 import type { Offer } from "./OfferBar";
-import { corrected, type Row, type Said, underItsName, wholeOf, withoutTaken } from "./rows";
+import {
+  corrected,
+  type Row,
+  type Said,
+  underItsName,
+  wholeOf,
+  withNamesakes,
+  withoutTaken,
+} from "./rows";
 
 /**
  * The rows of the table and what a person corrects of them, each correction one step that can be
@@ -43,6 +52,13 @@ export function useRows() {
       ),
     [step],
   );
+  /** No step of its own: it is found again whenever a step is undone. */
+  const handlePlaces = useCallback((places: Places) => {
+    const said = [...places].flatMap(([key, { namesake }]) =>
+      namesake ? [[key, namesake] as const] : [],
+    );
+    if (said.length) setRows((now) => withNamesakes(now, new Map(said)));
+  }, []);
   const handleOffer = (offer: Offer) => {
     const read = new Map(offer.files.map((file) => [file.name, file]));
     step((now) =>
@@ -79,5 +95,6 @@ export function useRows() {
     handleRename,
     handleLeaveOut,
     handleOffer,
+    handlePlaces,
   };
 }

@@ -1,0 +1,53 @@
+"""A picture that is called as a set of maps is its color, unless anything or anybody says otherwise."""
+
+from dataclasses import replace
+
+import pytest
+
+from copper_sieve.core.intake import Candidate, arranged, as_namesake, namesakes
+
+NORMAL = Candidate("n", "slate_nm.png", "slate", 64, 64, "normal", {"RGB": "normal", "A": "height"})
+SPECULAR = Candidate("s", "slate_sm.png", "slate", 64, 64, "specular", {"RGB": "specular"})
+PHOTO = Candidate("p", "Slate.PNG", "Slate", 128, 128, "photo", {"RGB": "photo", "A": "opacity"}, is_named=False, letters="RGBA")
+GRAY = replace(PHOTO, kind="unknown", reads={}, letters="RGB")  # snow: a color picture without color
+
+
+def said(*files: Candidate) -> dict[str, str]:
+    return {letters: key for one in namesakes(files).values() for letters, key in one.reads.items()}
+
+
+def test_it_is_the_color_and_its_alpha_stays_what_it_was():
+    assert said(NORMAL, PHOTO) == {"RGB": "base_color", "A": "opacity"}
+    assert said(NORMAL, GRAY) == {"RGB": "base_color"}
+    assert said(replace(NORMAL, kind="roughness", reads={"L": "roughness"}), PHOTO)["RGB"] == "base_color"
+
+
+def test_beside_a_specular_in_color_it_is_diffuse():
+    assert said(SPECULAR, PHOTO)["RGB"] == "diffuse"
+    assert said(replace(SPECULAR, reads={"L": "specular"}), PHOTO)["RGB"] == "base_color"
+
+
+@pytest.mark.parametrize(
+    ("what", "files"),
+    {
+        "the set has a color": (NORMAL, replace(NORMAL, name="slate_d.png", reads={"RGB": "base_color"}), PHOTO),
+        "a height alone may be somebody's own, of a photo": (replace(NORMAL, reads={"L": "height"}), PHOTO),
+        "nothing is taken of the other": (replace(NORMAL, reads={}), PHOTO),
+        "another folder": (replace(NORMAL, folder="other"), PHOTO),
+        "another name": (NORMAL, replace(PHOTO, set_name="slate_wet")),
+        "another shape": (NORMAL, replace(PHOTO, width=200)),
+        "a person said that it is a photo": (NORMAL, replace(PHOTO, is_kind_told=True)),
+        "a person said whose it is": (NORMAL, replace(PHOTO, is_set_told=True)),
+        "its name says what it is": (NORMAL, replace(PHOTO, is_named=True)),
+        "one channel is no color": (NORMAL, replace(GRAY, letters="L")),
+        "one value is no picture": (NORMAL, replace(GRAY, is_constant=True)),
+    }.items(),
+)
+def test_it_is_not_said_where(what, files):
+    assert not said(*files), what
+
+
+def test_what_was_left_out_for_want_of_a_name_is_taken_with_its_set():
+    files = [NORMAL, GRAY]
+    rows = arranged([as_namesake(file, namesakes(files).get(k)) for k, file in enumerate(files)])
+    assert [row.reads for row in rows] == [NORMAL.reads, {"RGB": "base_color"}] and rows[0].set_name == rows[1].set_name
