@@ -51,3 +51,11 @@ def test_what_was_left_out_for_want_of_a_name_is_taken_with_its_set():
     files = [NORMAL, GRAY]
     rows = arranged([as_namesake(file, namesakes(files).get(k)) for k, file in enumerate(files)])
     assert [row.reads for row in rows] == [NORMAL.reads, {"RGB": "base_color"}] and rows[0].set_name == rows[1].set_name
+
+
+def test_of_two_sets_one_of_which_begins_like_the_other_each_has_its_own():
+    small = replace(PHOTO, name="slate.png", set_name="slate", width=64, height=64)
+    wet = [replace(one, name=f"slate_{part}", set_name="slate_wet") for one, part in ((NORMAL, "wet_nm.png"), (small, "wet.png"))]
+    files = [NORMAL, small, *wet]
+    rows = arranged([as_namesake(file, namesakes(files).get(k)) for k, file in enumerate(files)])
+    assert [row.set_name for row in rows] == ["slate", "slate", "slate_wet", "slate_wet"] and not any(row.lost for row in rows)

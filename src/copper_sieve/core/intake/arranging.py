@@ -103,11 +103,12 @@ class _Named:
         self._known = sorted(known, key=lambda row: -len(row[0]))
 
     def joined(self, file: Candidate) -> str | None:
-        """The set whose name its own begins with, of the same size."""
+        """The set of its name, or else the one whose name its own begins with, of the same size."""
         if file.is_named or file.is_set_told or file.kind == "photo":
             return None
         own, size = folded(PurePath(file.name).stem), (file.width, file.height)
-        return next((stem for folded, stem, of in self._known if of == size and own.startswith(folded + " ")), None)
+        longest_first = ((key, stem) for key, stem, of in self._known if own == key or (of == size and own.startswith(key + " ")))
+        return next((stem for _, stem in longest_first), None)
 
 
 def _parted(
