@@ -28,14 +28,16 @@ SOUND = {
 def found(**changed) -> dict[str, Marked]:
     """Findings by id on the sound set with some of its masters changed."""
     masters = {key: np.asarray(values, np.float32) for key, values in {**SOUND, **changed}.items()}
-    lengths = np.linalg.norm(masters["normal"], axis=-1)
     names = {key: f"{key}.png" for key in masters}
-    return {m.finding.id: m for m in assay(Assayed(masters, names, lengths, float(masters["metallic"].mean()), Edges()))}
+    return {
+        m.finding.id: m for m in assay(Assayed(masters, names, masters["normal"], float(masters["metallic"].mean()), Edges()))
+    }
 
 
 FAULTS = {
     "normal-length": {"normal": NORMAL * [1, 1, 0.5]},
     "normal-facing-away": {"normal": -NORMAL},
+    "normal-black": {"normal": np.where(np.arange(SIZE)[:, None] < SIZE // 2, NORMAL, -1)},
     "green-misread": {"normal": NORMAL * [1, -1, 1]},
     "height-against-normal": {"height": 1 - HEIGHT},
     "normal-mirrored": {"normal": NORMAL * [-1, 1, 1]},
@@ -58,6 +60,11 @@ def test_a_sound_set_is_met_with_silence():
 @pytest.mark.parametrize("id", FAULTS)
 def test_each_fault_is_found(id):
     assert id in found(**FAULTS[id])
+
+
+def test_what_is_left_black_is_not_called_inverted_or_too_long():
+    black = np.where(np.arange(SIZE)[:, None, None] < SIZE // 4, NORMAL, np.float32([-1, 1, -1]))
+    assert set(found(normal=black)) & {"normal-black", "normal-facing-away", "normal-length"} == {"normal-black"}
 
 
 def test_a_place_is_where_the_fault_is():

@@ -77,6 +77,7 @@ MENDED = {  # finding: the file that has the fault, and what it is called
     "normal-mirrored": ("felt_normal.png", code(NORMAL * [-1, 1, 1] * 0.5 + 0.5)),
     "axes-swapped": ("felt_normal.png", code(NORMAL[..., [1, 0, 2]] * 0.5 + 0.5)),
     "normal-length": ("felt_normal.png", code(NORMAL * [0.7, 0.7, 0.7] * 0.5 + 0.5)),
+    "normal-black": ("felt_normal.png", code((NORMAL * 0.5 + 0.5) * (np.arange(128) < 90)[:, None, None])),
     "height-against-normal": ("felt_height.png", code(1 - HEIGHT)),
     "light-in-color": (
         "felt_basecolor.png",

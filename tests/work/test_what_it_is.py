@@ -50,6 +50,12 @@ def test_a_picture_without_color_that_is_called_as_its_set_is_its_color():
     assert "unknown-kind" not in {found.id for found in read[0].findings}
 
 
+def test_normals_are_told_whatever_is_left_black_around_them():
+    black = png(np.where(np.hypot(X - 0.5, Y - 0.5)[..., None] < 0.35, NORMAL, 0))
+    look = look_at_bytes(black, "sheet.png").look
+    assert (look.kind, look.green.answer) == ("normal", "up") and "98%" not in look.because[0]
+
+
 def test_normals_that_are_not_of_unit_length_are_told_so():
     steep = normal_from_height(HILLS, 0.2)
     long = png(steep[..., :2] / steep[..., 2:] * 0.5 + 0.5, np.ones((PX, PX)))

@@ -164,6 +164,10 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "{file}: {share:.0%} of its vectors are not of length 1 (mean {mean:.2f}); it was scaled or blended like a color.",
         ),
+        "normal-black": (
+            "look",
+            "{file}: {share:.0%} of it is black, which is no direction. Maps are often left so where nothing lies.",
+        ),
         "normal-facing-away": (
             "stop",
             "{file}: its normals do not face out (mean z {z:.2f}); all channels are inverted, or it is no tangent-space map.",
@@ -365,6 +369,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "normal-mirrored": "Flip red",
         "axes-swapped": "Swap red and green",
         "normal-length": "Make every vector 1 long",
+        "normal-black": "Read black as flat",
         "height-against-normal": "Invert the height",
         "mirror-like": "Read it as gloss",
         "shine-contradicts": "Read it as it is named",

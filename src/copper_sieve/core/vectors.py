@@ -9,8 +9,9 @@ import numpy as np
 
 from .raster import FloatArray, Vectors
 
-__all__ = ["Up", "rebuild_z", "renormalized", "with_y_up"]
+__all__ = ["Up", "is_black", "rebuild_z", "renormalized", "with_y_up"]
 
+_BLACK = 0.96  # within five codes of 255
 Up = Literal["y", "z"]  # which axis of an object points up; both are right-handed
 
 
@@ -42,6 +43,18 @@ def _renormalize(vectors, out):
             out[k, 0], out[k, 1], out[k, 2] = x / length, y / length, z / length
         else:
             out[k, 0], out[k, 1], out[k, 2] = 0, 0, 1
+
+
+def is_black(vectors: Vectors) -> np.ndarray:
+    """Where (..., 3) vectors, −1..1, are stored as black, which no direction is: maps are left so where nothing lies.
+
+    Examples
+    --------
+    >>> is_black(np.float32([[-1, 1, -1], [-0.6, 0, 0.8]])).tolist()  # green was turned since
+    [True, False]
+    """
+    x, y, z = (vectors[..., k] for k in range(3))
+    return (x < -_BLACK) & (np.abs(y) > _BLACK) & (z < -_BLACK)
 
 
 def rebuild_z(x: FloatArray, y: FloatArray) -> FloatArray:

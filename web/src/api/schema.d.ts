@@ -6467,6 +6467,12 @@ export interface components {
                 [key: string]: components["schemas"]["TileFile-Input"];
             };
             /**
+             * Black Is Flat
+             * @description Normals that are stored as black, which none is, are flat
+             * @default false
+             */
+            black_is_flat: boolean;
+            /**
              * Corrections
              * @description By what it is read as, what is told to correct it
              * @default {}
@@ -6573,6 +6579,12 @@ export interface components {
             beside: {
                 [key: string]: components["schemas"]["TileFile-Output"];
             };
+            /**
+             * Black Is Flat
+             * @description Normals that are stored as black, which none is, are flat
+             * @default false
+             */
+            black_is_flat: boolean;
             /**
              * Corrections
              * @description By what it is read as, what is told to correct it

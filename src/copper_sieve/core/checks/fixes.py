@@ -51,6 +51,11 @@ def _unit_length(recipe: Recipe, master: str) -> Recipe:
     return _with_source(recipe, name, source.model_copy(update={"unit_length": True}))
 
 
+def _black_is_flat(recipe: Recipe, master: str) -> Recipe:
+    name, source = _source_of(recipe, "normal")
+    return _with_source(recipe, name, source.model_copy(update={"black_is_flat": True}))
+
+
 def _smooth_steps(recipe: Recipe, master: str) -> Recipe:
     name, source = _source_of(recipe, "height")
     return _with_source(recipe, name, source.model_copy(update={"smooth_steps": True}))
@@ -163,6 +168,7 @@ FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
         "normal-mirrored": _turn_red,
         "axes-swapped": _exchange_axes,
         "normal-length": _unit_length,
+        "normal-black": _black_is_flat,
         "height-against-normal": _turn_height,
         "mirror-like": _read_as_gloss,
         "shine-contradicts": _read_as_gloss,

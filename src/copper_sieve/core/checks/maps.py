@@ -20,10 +20,12 @@ from ..findings import Finding, finding
 from ..quantities import quantity
 from ..raster import Edges, FloatArray, Vectors
 from ..recipe import Evaluation, origin_of
+from ..vectors import is_black
 
 __all__ = ["CHECKS", "LEAST_CLOSING", "Assayed", "Marked", "assay", "assay_maps", "mark", "undetermined"]
 
 _LENGTH_OFF, _LENGTH_SHARE = 0.1, 0.02  # a vector is off from there; up to this share is padding and compression
+_BLACK_SHARE, _SHORTEST = 0.002, 1e-6
 _FACING_AWAY = 0.3  # mean z under this is no tangent-space map read the right way
 _BETWEEN, _BETWEEN_SHARE = (0.15, 0.85), 0.25  # metal or not: few texels are in between, and those are rims
 _TOO_DARK, _TOO_BRIGHT, _RANGE_SHARE = 0.012, 0.90, 0.25  # linear luminance no dry non-metal goes beyond
@@ -64,25 +66,37 @@ class Assayed:
 
     masters: Mapping[str, FloatArray]
     sources: Mapping[str, str]  # file name by master
-    normal_lengths: FloatArray | None  # of the given normals as they are stored: resizing would have mended them
+    stored_normal: Vectors | None  # (H, W, 3), the given normals as they are stored: resizing would have mended them
     metal_share: float  # mean of metallic, whatever its origin
     edges: Edges
     is_worn: bool = False  # by a mesh, so that slopes are told over its normals
 
 
 def _normal_lengths(a: Assayed) -> Iterator[Marked]:
-    if a.normal_lengths is None:
+    if a.stored_normal is None:
         return
-    off = np.abs(a.normal_lengths - 1) > _LENGTH_OFF
+    lengths = np.linalg.norm(a.stored_normal, axis=-1)
+    off = (np.abs(lengths - 1) > _LENGTH_OFF) & ~is_black(a.stored_normal)
     share = float(off.mean())
     if share > _LENGTH_SHARE:
-        mean = float(a.normal_lengths.mean())
+        mean = float(lengths[~is_black(a.stored_normal)].mean())
         yield mark(finding("normal-length", master="normal", file=a.sources["normal"], share=share, mean=mean), off)
 
 
+def _normal_black(a: Assayed) -> Iterator[Marked]:
+    if a.stored_normal is None:
+        return
+    black = is_black(a.stored_normal)
+    if (share := float(black.mean())) > _BLACK_SHARE:
+        yield mark(finding("normal-black", master="normal", file=a.sources["normal"], share=share), black)
+
+
 def _normal_facing(a: Assayed) -> Iterator[Marked]:
-    if "normal" in a.masters and (z := float(a.masters["normal"][..., 2].mean())) < _FACING_AWAY:
-        away = a.masters["normal"][..., 2] < 0
+    if a.stored_normal is None or (black := is_black(a.stored_normal)).all():
+        return
+    facing = a.stored_normal[..., 2] / np.maximum(np.linalg.norm(a.stored_normal, axis=-1), _SHORTEST)
+    if (z := float(facing[~black].mean())) < _FACING_AWAY:
+        away = a.stored_normal[..., 2] < 0
         yield mark(finding("normal-facing-away", master="normal", file=a.sources["normal"], z=z), away)
 
 
@@ -191,6 +205,7 @@ def _one_value(a: Assayed) -> Iterator[Marked]:
 
 CHECKS: tuple[Callable[[Assayed], Iterator[Marked]], ...] = (
     _normal_lengths,
+    _normal_black,
     _normal_facing,
     _normal_axes,
     _metal_between,
@@ -220,7 +235,7 @@ def assay_maps(evaluation: Evaluation) -> list[Marked]:
             Assayed(
                 masters={key: evaluation.value(ref, size) for key, ref in given.items()},
                 sources={key: recipe.sources[ref.name].name for key, ref in given.items()},
-                normal_lengths=_stored_lengths(evaluation) if "normal" in given else None,
+                stored_normal=_stored_normal(evaluation) if "normal" in given else None,
                 metal_share=float(evaluation.value(metallic, size).mean()) if metallic is not None else 0.0,
                 edges=recipe.facts.edges,
                 is_worn=recipe.worn is not None,
@@ -229,11 +244,11 @@ def assay_maps(evaluation: Evaluation) -> list[Marked]:
     ]
 
 
-def _stored_lengths(evaluation: Evaluation) -> np.ndarray:
-    """Lengths of the stored normals, every so many texels."""
+def _stored_normal(evaluation: Evaluation) -> Vectors:
+    """The stored normals, every so many texels."""
     stored = evaluation.stored(evaluation.recipe.masters["normal"])
     step = max(1, max(stored.shape[:2]) // _LOOKED_AT_PX)
-    return np.linalg.norm(stored[::step, ::step], axis=-1)
+    return stored[::step, ::step]
 
 
 def undetermined(evaluation: Evaluation) -> list[Marked]:

@@ -21,6 +21,7 @@ _GROUND_PX, _LEAST_GROUND = 5, 0.08  # empty ground between islands: squares of 
 _PATCHES = 16
 _ENOUGH_PX = 512
 _LEAST_SLOPE = 1 / 255  # an 8-bit flat may be off by half a code; under this nothing can be told
+_FACING_IN = -0.3  # z of what is no slope, as where a map is left black
 _STEEPEST = 0.05  # z below which a slope is no longer trusted
 _FLAT = np.float32(1.01 / 255)  # 128 of 8 bits is 1 / 255, but for what float32 rounds
 
@@ -158,7 +159,7 @@ def difference(plane: Gray, axis: int) -> FloatArray:
 
 
 def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
-    """dh/dx and dh/drow per texel, read as Y+, of (H, W, 3) codes or vectors; 128 of 8 bits counts as flat.
+    """dh/dx and dh/drow per texel, read as Y+, of (H, W, 3) codes or vectors. 128 of 8 bits, and what faces inward, is flat.
 
     Examples
     --------
@@ -171,6 +172,8 @@ def slopes(normal: np.ndarray) -> tuple[FloatArray, FloatArray]:
         per_code = np.float32(2 / np.iinfo(normal.dtype).max)
         x, y, z = (plane * per_code - 1 for plane in (x, y, z))
         x, y = (np.where(np.abs(plane) <= _FLAT, np.float32(0), plane) for plane in (x, y))
+    away = z < _FACING_IN
+    x, y = (np.where(away, np.float32(0), plane) for plane in (x, y))
     z = np.maximum(z, _STEEPEST)
     return -x / z, y / z
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -9,6 +10,7 @@ import cv2
 import numpy as np
 
 from ..raster import unit_values
+from ..vectors import is_black
 from .channels import Plane, are_unrelated, looks_packed, measure_plane
 
 __all__ = ["TILING", "Content", "NormalForm", "measure_content", "seams", "smaller"]
@@ -29,6 +31,7 @@ _SAME = 2 / 255  # channels closer than this are one gray, as JPEG saves it
 _NORMAL_BLUE = 0.7
 _NORMAL_NEUTRAL = 0.2  # how far mean red and green of a tangent-space map stray from the middle
 _UNIT_WITHIN = 0.12
+_MOST_BLACK = 0.9
 _OBJECT_UNIT_SHARE, _OBJECT_BACK_SHARE, _OBJECT_SPREAD = 0.85, 0.05, 0.12
 _ONE_VALUE_SPREAD = 0.02  # JPEG cannot keep a channel quite at one value
 _LEAST_SLOPES = 0.008  # spread of red and green from which a map without blue may be x and y
@@ -43,7 +46,7 @@ class Content:
     mean: tuple[float, ...]
     low: float
     high: float
-    unit_share: float  # share of texels whose 2v − 1 has a length near 1
+    unit_share: float  # share of texels whose 2v − 1 has a length near 1, of those that are not black
     normal_form: NormalForm | None  # a normal map by its pixels, and of which form
     looks_packed: bool
     are_channels_apart: bool  # R, G and B are unrelated pictures, whatever they may hold
@@ -59,7 +62,7 @@ class Content:
     @property
     def is_blue_violet(self) -> bool:
         """As normal maps are, whatever length their vectors have."""
-        return len(self.planes) > 2 and _is_blue_violet(self.planes)
+        return len(self.planes) > 2 and _is_violet([plane.mean for plane in self.planes])
 
 
 def measure_content(codes: np.ndarray) -> Content:
@@ -98,8 +101,14 @@ def measure_content(codes: np.ndarray) -> Content:
 def _normal_form(small: np.ndarray, planes: tuple[Plane, ...]) -> tuple[float, NormalForm | None]:
     """Share of vectors of unit length in (H, W, 3), and what kind of normal map that makes it."""
     vectors = small * 2 - 1
-    unit_share = float((np.abs(np.linalg.norm(vectors, axis=-1) - 1) < _UNIT_WITHIN).mean())
-    if _is_blue_violet(planes) and unit_share > 0.5:
+    is_unit, black = np.abs(np.linalg.norm(vectors, axis=-1) - 1) < _UNIT_WITHIN, is_black(vectors)
+    if 0 < float(black.mean()) < _MOST_BLACK:  # where nothing of the surface lies
+        kept = small[~black].mean(0)
+        unit_share = float(is_unit[~black].mean())
+        if _is_violet(kept) and unit_share > 0.5:
+            return unit_share, "tangent"
+    unit_share = float(is_unit.mean())
+    if _is_violet([p.mean for p in planes]) and unit_share > 0.5:
         return unit_share, "tangent"
     backwards = float((vectors[..., 2] < -0.1).mean())
     spread = all(p.spread > _OBJECT_SPREAD for p in planes[:3])
@@ -109,17 +118,17 @@ def _normal_form(small: np.ndarray, planes: tuple[Plane, ...]) -> tuple[float, N
         slopes = vectors[..., 0] ** 2 + vectors[..., 1] ** 2
     leaning = all(p.spread > _LEAST_SLOPES for p in planes[:2]) and float((slopes > 1.02).mean()) < 0.01
     is_left = planes[2].spread < _ONE_VALUE_SPREAD and any(abs(planes[2].mean - value) < 0.03 for value in (0, 0.5, 1))
-    if _is_neutral(planes) and leaning and is_left:
+    if _is_neutral([p.mean for p in planes]) and leaning and is_left:
         return unit_share, "two-channel"
     return unit_share, None
 
 
-def _is_neutral(planes: tuple[Plane, ...]) -> bool:
-    return all(abs(p.mean - 0.5) < _NORMAL_NEUTRAL for p in planes[:2])
+def _is_neutral(means: Sequence[float] | np.ndarray) -> bool:
+    return all(abs(mean - 0.5) < _NORMAL_NEUTRAL for mean in means[:2])
 
 
-def _is_blue_violet(planes: tuple[Plane, ...]) -> bool:
-    return _is_neutral(planes) and planes[2].mean > _NORMAL_BLUE
+def _is_violet(means: Sequence[float] | np.ndarray) -> bool:
+    return _is_neutral(means) and means[2] > _NORMAL_BLUE
 
 
 def _alpha_kind(alpha: np.ndarray | None) -> Literal["none", "constant", "cut-out", "gray"]:

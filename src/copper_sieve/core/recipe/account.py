@@ -85,6 +85,8 @@ def _corrected(source: Source, key: str) -> Iterator[str]:
         yield "steps smoothed"
     if source.unit_length and key == "normal":
         yield "vectors brought to length 1"
+    if source.black_is_flat and key == "normal":
+        yield "black read as flat"
     params = CORRECTIONS[correction_of(quantity(key))].params
     told, start = params(**source.corrections.get(key, {})), params()
     said = [said_of(told, field) for field in params.model_fields if getattr(told, field) != getattr(start, field)]

@@ -58,6 +58,8 @@ class Given:
         content = source.model_dump(mode="json", exclude={"name", "place", "corrections", "tile", "beside", "baked"})
         if source.primaries == "rec709":  # as it was before others could be told
             del content["primaries"]
+        if not source.black_is_flat:  # likewise
+            del content["black_is_flat"]
         edges = whole.edges.model_dump(mode="json") if source.smooth_steps else None
         shape = [whole.width, whole.height] if source.fit == "crop" else None
         return _hash(content, ref.part, source.sampling or recipe.facts.sampling, edges, shape)

@@ -190,6 +190,10 @@ def _told(old: Source, new: Source) -> Iterator[str]:
     """What a person told of a given map: its steps, its way to a size, its corrections."""
     if old.smooth_steps != new.smooth_steps:
         yield "steps smoothed" if new.smooth_steps else "steps left as they came"
+    if old.unit_length != new.unit_length:
+        yield "vectors brought to length 1" if new.unit_length else "vectors left as long as they came"
+    if old.black_is_flat != new.black_is_flat:
+        yield "black read as flat" if new.black_is_flat else "black left as it came"
     if old.sampling != new.sampling:
         yield {None: "sampled as the set", "nearest": "sampled as pixel art", "smooth": "sampled smoothly"}[new.sampling]
     if old.primaries != new.primaries:

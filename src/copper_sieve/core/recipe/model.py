@@ -56,6 +56,7 @@ class Source(TileFile):
     object_up: Up = Field(default="y", description="Which axis of normals in object space points up")
     primaries: Primaries = Field(default="rec709", description="Which red, green and blue its colors are told in")
     unit_length: bool = Field(default=False, description="Normals are brought to length 1, a repair of maps that were scaled")
+    black_is_flat: bool = Field(default=False, description="Normals that are stored as black, which none is, are flat")
     smooth_steps: bool = Field(default=False, description="A height of 8 bits loses its steps, within half of one")
     sampling: Sampling | None = Field(default=None, description="How it is brought to a size; None: as the set")
     corrections: dict[str, dict[str, Any]] = Field(default={}, description="By what it is read as, what is told to correct it")

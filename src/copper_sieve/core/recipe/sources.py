@@ -13,7 +13,7 @@ from ..errors import RecipeInvalid, ShapeMismatch
 from ..primaries import rec709_from
 from ..quantities import quantity
 from ..raster import FloatArray, Vectors, unit_values
-from ..vectors import rebuild_z, renormalized, with_y_up
+from ..vectors import is_black, rebuild_z, renormalized, with_y_up
 from .model import Source
 
 __all__ = ["check_reads", "read_quantity"]
@@ -90,7 +90,9 @@ def read_quantity(source: Source, codes: np.ndarray, key: str) -> FloatArray:
 
 
 def _upright(vectors: Vectors, source: Source) -> FloatArray:
-    """Normals as the master has them: x right, y up; of length 1 where that was asked for."""
+    """Normals as the master has them: x right, y up; black ones flat, and of length 1, where that was asked for."""
+    if source.black_is_flat:
+        vectors[is_black(vectors)] = (0, 0, 1)
     if source.green == "down":
         vectors[..., 1] *= -1
     if source.red == "left":
