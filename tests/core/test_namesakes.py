@@ -22,6 +22,14 @@ def test_it_is_the_color_and_its_alpha_stays_what_it_was():
     assert said(replace(NORMAL, kind="roughness", reads={"L": "roughness"}), PHOTO)["RGB"] == "base_color"
 
 
+def test_a_word_for_a_map_is_none_where_it_is_the_whole_name_of_the_set():
+    metal = replace(GRAY, name="metal_01.png", set_name="textures", kind="metallic", reads={"RGB": "metallic"}, is_named=True)
+    normal = replace(NORMAL, name="Metal_01_nm.png", set_name="Metal_01")
+    (found,) = namesakes([metal, normal]).values()
+    assert (found.set_name, found.reads) == ("Metal_01", {"RGB": "base_color"})
+    assert not said(metal, replace(normal, set_name="textures"))  # it is named by its map alone, as the others are
+
+
 def test_beside_a_specular_in_color_it_is_diffuse():
     assert said(SPECULAR, PHOTO)["RGB"] == "diffuse"
     assert said(replace(SPECULAR, reads={"L": "specular"}), PHOTO)["RGB"] == "base_color"
@@ -34,13 +42,12 @@ def test_beside_a_specular_in_color_it_is_diffuse():
         "a height alone may be somebody's own, of a photo": (replace(NORMAL, reads={"L": "height"}), PHOTO),
         "nothing is taken of the other": (replace(NORMAL, reads={}), PHOTO),
         "another folder": (replace(NORMAL, folder="other"), PHOTO),
-        "another name": (NORMAL, replace(PHOTO, set_name="slate_wet")),
+        "another name": (NORMAL, replace(PHOTO, name="slate_wet.png", set_name="slate_wet")),
         "another shape": (NORMAL, replace(PHOTO, width=200)),
         "a person said that it is a photo": (NORMAL, replace(PHOTO, is_kind_told=True)),
         "a person said whose it is": (NORMAL, replace(PHOTO, is_set_told=True)),
-        "its name says what it is": (NORMAL, replace(PHOTO, is_named=True)),
+        "its name says what it is": (NORMAL, replace(PHOTO, name="slate_rough.png", kind="roughness", is_named=True)),
         "one channel is no color": (NORMAL, replace(GRAY, letters="L")),
-        "one value is no picture": (NORMAL, replace(GRAY, is_constant=True)),
     }.items(),
 )
 def test_it_is_not_said_where(what, files):

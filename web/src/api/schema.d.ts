@@ -4991,6 +4991,8 @@ export interface components {
             reads: {
                 [key: string]: string;
             };
+            /** Set Name */
+            set_name: string;
         };
         /**
          * NearestDepth

@@ -196,6 +196,7 @@ class MisfitRow(Outgoing):
 class NamesakeRow(Outgoing):
     """What a file is by the name of its set."""
 
+    set_name: str
     kind: str
     reads: dict[str, str]
     because: str

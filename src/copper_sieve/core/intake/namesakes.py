@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from .candidate import Candidate
-from .names import folded
+from .names import folded, without_suffix
 
 __all__ = ["Namesake", "as_namesake", "namesakes"]
 
@@ -19,6 +19,7 @@ _SURE = 0.75
 class Namesake:
     """What such a picture is, and why."""
 
+    set_name: str
     kind: str
     reads: Mapping[str, str]
     because: str
@@ -28,8 +29,9 @@ class Namesake:
 def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
     """Files, by their number, that are the color of a set by its name alone: “slate.png” beside “slate_normal.png”.
 
-    Their own names say no map. Another file of the same folder that is called as they are, and as wide for its height, says one
-    that belongs to a finished material, and none says a color. What a person said stands.
+    Their whole names are the set's, whatever the words in it (“metal.png” beside “metal_n.png”). Another file of the same folder
+    that is named for that set, and as wide for its height, says a map that belongs to a finished material, and none says a color.
+    What a person said stands.
 
     Examples
     --------
@@ -41,10 +43,10 @@ def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
     sets: dict[tuple[str, str], list[Candidate]] = {}
     for file in files:
         if file.is_named and file.reads:
-            sets.setdefault(_set_of(file), []).append(file)
+            sets.setdefault((folded(file.set_name), file.folder), []).append(file)
     found = {}
     for k, file in enumerate(files):
-        others = sets.get(_set_of(file), [])
+        others = sets.get((folded(without_suffix(file.name)), file.folder), [])
         if _is_open(file) and _are_of_a_material(others) and any(_is_alike(file, other) for other in others):
             found[k] = _namesake(file, others)
     return found
@@ -56,20 +58,18 @@ def as_namesake(file: Candidate, said: Namesake | None) -> Candidate:
     Examples
     --------
     >>> file = Candidate("2", "slate.png", "slate", 64, 64, "unknown", is_named=False)
-    >>> as_namesake(file, Namesake("base_color", {"RGB": "base_color"}, "")).kind
+    >>> as_namesake(file, Namesake("slate", "base_color", {"RGB": "base_color"}, "")).kind
     'base_color'
     """
-    return file if said is None else replace(file, kind=said.kind, reads=said.reads, confidence=said.confidence)
-
-
-def _set_of(file: Candidate) -> tuple[str, str]:
-    return folded(file.set_name), file.folder
+    if said is None:
+        return file
+    return replace(file, set_name=said.set_name, kind=said.kind, reads=said.reads, confidence=said.confidence)
 
 
 def _is_open(file: Candidate) -> bool:
-    """Whether nobody and nothing has said what the file is, which holds three channels of a picture."""
-    is_color = file.kind == "photo" or (file.kind == "unknown" and file.letters.startswith("RGB"))
-    return is_color and not (file.is_named or file.is_kind_told or file.is_set_told or file.is_constant)
+    """Whether the file may be a color, and nobody has said what it is."""
+    is_color = file.kind == "photo" or file.letters.startswith("RGB")
+    return is_color and file.kind not in _COLORS - {"photo"} and not (file.is_kind_told or file.is_set_told)
 
 
 def _are_of_a_material(files: Iterable[Candidate]) -> bool:
@@ -85,6 +85,7 @@ def _is_alike(file: Candidate, other: Candidate) -> bool:
 def _namesake(file: Candidate, others: Sequence[Candidate]) -> Namesake:
     """A specular in color beside it makes it diffuse."""
     kind = "diffuse" if any(other.reads.get("RGB") == "specular" for other in others) else "base_color"
-    reads = {letters: kind if key == "photo" else key for letters, key in file.reads.items()} or {"RGB": kind}
+    read = file.reads if file.kind == "photo" else {"RGB": kind}
+    reads = {letters: kind if key == "photo" else key for letters, key in read.items()}
     maps = next(other.name for other in others if other.maps & _FINISHED)
-    return Namesake(kind, reads, f"it is named like its set alone, beside {maps}: the set's color")
+    return Namesake(others[0].set_name, kind, reads, f"it is named like its set alone, beside {maps}: the set's color")

@@ -61,7 +61,13 @@ def as_called(gathered: Sequence[Gathered]) -> list[Gathered]:
     for place, said in namesakes(list(candidates.values())).items():
         file = files[numbers[place]]
         assert file.looked.look is not None
-        told = {"kind": said.kind, "reads": dict(said.reads), "confidence": said.confidence, "because": (said.because,)}
+        told = {
+            "stem": said.set_name,
+            "kind": said.kind,
+            "reads": dict(said.reads),
+            "confidence": said.confidence,
+            "because": (said.because,),
+        }
         found = tuple(one for one in file.looked.findings if one.id != "unknown-kind")
         files[numbers[place]] = replace(file, looked=replace(file.looked, look=replace(file.looked.look, **told), findings=found))
     return files

@@ -63,6 +63,7 @@ describe("rows of intake", () => {
 
   it("are read as the names of their sets say, where nobody has said what they are", () => {
     const namesake = {
+      set_name: "silk",
       kind: "base_color",
       reads: { RGB: "base_color" },
       because: "b",

@@ -71,7 +71,8 @@ export function withNamesakes(rows: Row[], said: ReadonlyMap<string, Namesake>):
   return rows.map((row) => {
     const namesake = isSaid(row) && said.get(keyOf(row.look));
     if (!namesake) return row;
-    return { ...row, look: { ...row.look, ...namesake, because: [namesake.because] } };
+    const read = { ...namesake, because: [namesake.because], ...row.byHand };
+    return { ...row, look: { ...row.look, ...read } };
   });
 }
 
