@@ -19,6 +19,7 @@ def said(*files: Candidate) -> dict[str, str]:
 def test_it_is_the_color_and_its_alpha_stays_what_it_was():
     assert said(NORMAL, PHOTO) == {"RGB": "base_color", "A": "opacity"}
     assert said(NORMAL, GRAY) == {"RGB": "base_color"}
+    assert said(NORMAL, replace(GRAY, letters="L", kind="occlusion", reads={"L": "occlusion"})) == {"L": "base_color"}
     assert said(replace(NORMAL, kind="roughness", reads={"L": "roughness"}), PHOTO)["RGB"] == "base_color"
 
 
@@ -28,6 +29,20 @@ def test_a_word_for_a_map_is_none_where_it_is_the_whole_name_of_the_set():
     (found,) = namesakes([metal, normal]).values()
     assert (found.set_name, found.reads) == ("Metal_01", {"RGB": "base_color"})
     assert not said(metal, replace(normal, set_name="textures"))  # it is named by its map alone, as the others are
+
+
+def test_a_letter_that_says_little_is_believed_beside_the_other_maps_of_its_set():
+    names = ["slate_c.png", "slate_i.png", "wall09b_c.png"]
+    weak = [replace(GRAY, name=name, set_name=name.removesuffix(".png")) for name in names]
+    wall = replace(NORMAL, name="wall09b_n.png", set_name="wall09b")
+    found = namesakes([NORMAL, wall, *weak])
+    assert [(one.set_name, one.kind) for one in found.values()] == [
+        ("slate", "base_color"),
+        ("slate", "emissive"),
+        ("wall09b", "base_color"),
+    ]
+    assert not namesakes(weak)  # tile_a, tile_b, tile_c are three tiles
+    assert namesakes([NORMAL, replace(weak[1], letters="L")])[1].reads == {"L": "emissive"}
 
 
 def test_beside_a_specular_in_color_it_is_diffuse():
@@ -47,7 +62,6 @@ def test_beside_a_specular_in_color_it_is_diffuse():
         "a person said that it is a photo": (NORMAL, replace(PHOTO, is_kind_told=True)),
         "a person said whose it is": (NORMAL, replace(PHOTO, is_set_told=True)),
         "its name says what it is": (NORMAL, replace(PHOTO, name="slate_rough.png", kind="roughness", is_named=True)),
-        "one channel is no color": (NORMAL, replace(GRAY, letters="L")),
     }.items(),
 )
 def test_it_is_not_said_where(what, files):

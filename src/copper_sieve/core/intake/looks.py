@@ -272,7 +272,7 @@ def _settle(name: NameReading, content: Content) -> _Settled:
     """Kind, confidence and evidence, from both witnesses."""
     by_name, confidence = name.kind, name.confidence
     if by_name is not None and confidence <= _HARDLY_SAID and _is_contradicted(by_name, content):
-        by_name = None
+        by_name = kind_in_color(name.word) if name.stem and name.word.islower() else None  # WoodG is one of several
     says = (f"its name says “{name.word}”",) if by_name else ()
     pair = _IN_PAIRS.get(by_name or "")
     if pair is not None and len(content.planes) == 3 and not content.is_gray and content.planes[2].mean == 0:
@@ -319,7 +319,7 @@ def _settle(name: NameReading, content: Content) -> _Settled:
 def _is_contradicted(by_name: str, content: Content) -> bool:
     """Whether the picture cannot be what a weak word of its name says."""
     if by_name == "normal":
-        return content.normal_form is None
+        return content.normal_form is None and not content.is_blue_violet
     if by_name.startswith("packed"):
         return content.is_gray or not content.looks_packed
     return not content.is_gray and _is_gray_kind(by_name)

@@ -26,6 +26,7 @@ __all__ = [
     "read_name",
     "tile_of",
     "tileless",
+    "weak_endings",
     "without_suffix",
     "words_of_thing",
 ]
@@ -115,6 +116,17 @@ def _with_alpha(word: str) -> tuple[str, str] | None:
     ends = {end: _words()[end] for end in table["alpha"] if word.endswith(end)}
     found = ((kind, ends[end]) for end in ends for kind in table["kinds"] if _words().get(word.removesuffix(end)) == kind)
     return next(found, None)
+
+
+def weak_endings() -> dict[str, str]:
+    """Letters that end a name, and the map that they are for where other files say that it is one of their set.
+
+    Examples
+    --------
+    >>> weak_endings()["c"]
+    'color'
+    """
+    return dict(_table()["weak"])
 
 
 def words_of_thing(name: str) -> tuple[tuple[str, ...], bool]:
@@ -267,6 +279,8 @@ def _with_said(found: NameReading, said: _Peeled) -> NameReading:
 def _named(stem: str, parts: list[re.Match[str]], first: int, last: int) -> NameReading | None:
     """The map that ``parts[first:last]`` name together, if any; the set's name is what stands before."""
     tail = parts[first:last]
+    if len(tail) > 1 and len(tail[0].group()) == 1 and stem[: tail[0].start()][-1:].isalnum():
+        return None  # the b of floor09b_c says which floor, and belongs to no “bc”
     word = "".join(part.group() for part in tail).lower()
     kind = _kind_of(word)
     is_whole = first == 0

@@ -1,37 +1,37 @@
-"""Pictures that are called as a set is whose other files are maps by their names: its color."""
+"""Pictures that are called as a set is whose other files are maps by their names: its color, and maps by one weak letter."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from .candidate import Candidate
-from .names import folded, without_suffix
+from .names import folded, weak_endings, without_suffix
 
 __all__ = ["Namesake", "as_namesake", "namesakes"]
 
 _COLORS = frozenset({"base_color", "photo", "diffuse", "shaded_color"})
 _FINISHED = frozenset({"normal", "roughness", "gloss", "metallic", "specular", "specular_level"})  # not added to a photo
-_SURE = 0.75
+_SURE = {True: 0.75, False: 0.7}  # with the set's whole name, and with one letter more
 
 
 @dataclass(frozen=True)
 class Namesake:
-    """What such a picture is, and why."""
+    """What such a picture is, of which set, and why."""
 
     set_name: str
     kind: str
     reads: Mapping[str, str]
     because: str
-    confidence: float = _SURE
+    confidence: float
 
 
 def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
-    """Files, by their number, that are the color of a set by its name alone: “slate.png” beside “slate_normal.png”.
+    """Files, by their number, that are the color of a set by its name alone: “slate.png” or “slate_c.png” beside “slate_n.png”.
 
-    Their whole names are the set's, whatever the words in it (“metal.png” beside “metal_n.png”). Another file of the same folder
-    that is named for that set, and as wide for its height, says a map that belongs to a finished material, and none says a color.
-    What a person said stands.
+    Their whole names are the set's, whatever the words in it (“metal.png” beside “metal_n.png”), or it and a letter that says
+    something only so. Another file of the same folder that is named for that set, and as wide for its height, says a map that
+    belongs to a finished material, and none says a color. What a person said stands.
 
     Examples
     --------
@@ -46,9 +46,11 @@ def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
             sets.setdefault((folded(file.set_name), file.folder), []).append(file)
     found = {}
     for k, file in enumerate(files):
-        others = sets.get((folded(without_suffix(file.name)), file.folder), [])
-        if _is_open(file) and _are_of_a_material(others) and any(_is_alike(file, other) for other in others):
-            found[k] = _namesake(file, others)
+        for name, gives, ending in _may_be(file):
+            others = sets.get((name, file.folder), [])
+            if any(_is_alike(file, other) for other in others) and _lacks(others, gives):
+                found[k] = _namesake(file, others, gives, ending)
+                break
     return found
 
 
@@ -58,7 +60,7 @@ def as_namesake(file: Candidate, said: Namesake | None) -> Candidate:
     Examples
     --------
     >>> file = Candidate("2", "slate.png", "slate", 64, 64, "unknown", is_named=False)
-    >>> as_namesake(file, Namesake("slate", "base_color", {"RGB": "base_color"}, "")).kind
+    >>> as_namesake(file, Namesake("slate", "base_color", {"RGB": "base_color"}, "", 0.7)).kind
     'base_color'
     """
     if said is None:
@@ -66,15 +68,23 @@ def as_namesake(file: Candidate, said: Namesake | None) -> Candidate:
     return replace(file, set_name=said.set_name, kind=said.kind, reads=said.reads, confidence=said.confidence)
 
 
-def _is_open(file: Candidate) -> bool:
-    """Whether the file may be a color, and nobody has said what it is."""
-    is_color = file.kind == "photo" or file.letters.startswith("RGB")
-    return is_color and file.kind not in _COLORS - {"photo"} and not (file.is_kind_told or file.is_set_told)
+def _may_be(file: Candidate) -> Iterator[tuple[str, str, str]]:
+    """Sets that the file may be of, by their names, what it gives them then, and the letter that its name has besides."""
+    if file.is_kind_told or file.is_set_told:
+        return
+    whole = folded(without_suffix(file.name))
+    if file.kind not in _COLORS - {"photo"}:
+        yield whole, "color", ""
+    stem, _, letter = whole.rpartition(" ")
+    gives = weak_endings().get(letter)
+    if gives is not None and not file.is_named:
+        yield stem, gives, letter
 
 
-def _are_of_a_material(files: Iterable[Candidate]) -> bool:
-    maps = frozenset[str]().union(*(file.maps for file in files))
-    return bool(maps & _FINISHED) and not maps & _COLORS
+def _lacks(others: Sequence[Candidate], gives: str) -> bool:
+    """Whether these are of a finished material that has no such map."""
+    maps = frozenset[str]().union(*(file.maps for file in others))
+    return bool(maps & _FINISHED) and not maps & (_COLORS if gives == "color" else {gives})
 
 
 def _is_alike(file: Candidate, other: Candidate) -> bool:
@@ -82,10 +92,12 @@ def _is_alike(file: Candidate, other: Candidate) -> bool:
     return abs(file.width * other.height - other.width * file.height) <= max(other.width, other.height, file.width, file.height)
 
 
-def _namesake(file: Candidate, others: Sequence[Candidate]) -> Namesake:
-    """A specular in color beside it makes it diffuse."""
-    kind = "diffuse" if any(other.reads.get("RGB") == "specular" for other in others) else "base_color"
-    read = file.reads if file.kind == "photo" else {"RGB": kind}
+def _namesake(file: Candidate, others: Sequence[Candidate], gives: str, ending: str) -> Namesake:
+    """A specular in color beside it makes a color diffuse."""
+    is_diffuse = any(other.reads.get("RGB") == "specular" for other in others)
+    kind = {"color": "diffuse" if is_diffuse else "base_color"}.get(gives, gives)
+    read = file.reads if file.kind == "photo" else {"RGB" if file.letters.startswith("RGB") else "L": kind}
     reads = {letters: kind if key == "photo" else key for letters, key in read.items()}
-    maps = next(other.name for other in others if other.maps & _FINISHED)
-    return Namesake(others[0].set_name, kind, reads, f"it is named like its set alone, beside {maps}: the set's color")
+    beside = next(other.name for other in others if other.maps & _FINISHED)
+    says = f"its name says “{ending}” after that of its set" if ending else "it is named like its set alone"
+    return Namesake(others[0].set_name, kind, reads, f"{says}, beside {beside}: the set's {gives}", _SURE[not ending])
