@@ -31,7 +31,7 @@ from ..core.recipe import (
 from ..core.target import legal_name, name_of_copy
 from ..files import write_bytes
 from ..work.deliveries.handing import note_of
-from ..work.intake.grouping import recipe_for, sets_of
+from ..work.intake.grouping import recipe_for, sets_of, spared
 from ..work.intake.looking import load_codes
 from ..work.memory import cache_bytes
 from .delivering import deliver_into, delivered_rows, reported
@@ -78,7 +78,8 @@ def make(
     if note is not None and len(names) * len(targets) * (1 + variants) > 1:
         raise fail("--note takes one set for one target.", WRONG_USE)
     told = Told()
-    told.add(found for file in gathered for found in file.looked.findings)
+    unused = spared(groups.values())
+    told.add(found for file in gathered if id(file.looked) not in unused for found in file.looked.findings)
     if name is not None and list(names.values()) != [name]:
         told.add([finding("name-changed", name=legal_name(name), given=repr(name))])
     contents, rows, reports = {file.looked.sha256: file.content for file in gathered}, [], []

@@ -15,7 +15,7 @@ from ...core.recipe import Recipe, TileFile
 from ...core.target import legal_name
 from .looking import Gathered, Looked
 
-__all__ = ["Claim", "as_called", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of"]
+__all__ = ["Claim", "as_called", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of", "spared"]
 
 _LOSSY = ("jpeg", "dds", "webp")
 
@@ -112,6 +112,12 @@ def claims_of(files: Sequence[Looked]) -> list[Claim]:
         if row.head is None
     ]
     return sorted(claims, key=lambda claim: (*quality(claim.file), -_confidence(claim.file), claim.file.name))
+
+
+def spared(groups: Iterable[Sequence[Looked]]) -> set[int]:
+    """Files, by their ``id``, of which a set takes nothing, as a better file of the same picture or map is there."""
+    claims = (claim for files in groups for claim in claims_of(files))
+    return {id(claim.file) for claim in claims if not claim.entry.reads and claim.relation in ("copy", "worse")}
 
 
 def _confidence(file: Looked) -> float:

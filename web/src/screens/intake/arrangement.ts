@@ -52,13 +52,17 @@ export function useArrangement(rows: Row[], moving: Moving) {
   return { lines, places, isBehind, problem: query.error };
 }
 
-/** What was found on a file; of one that shows the whole set, it is said what it is. */
+/** What was found on a file; nothing of one that a better file of its set is taken for. */
 export const foundOn = ({ row: { look, isByLayers }, place }: Line) =>
-  (look.findings ?? []).filter(
-    ({ id }) =>
-      id !== "unknown-kind" ||
-      (look.kind === "unknown" && !isByLayers && place?.rival?.relation !== "preview"),
-  );
+  isSpared(place)
+    ? []
+    : (look.findings ?? []).filter(
+        ({ id }) => id !== "unknown-kind" || (look.kind === "unknown" && !isByLayers),
+      );
+
+/** Whether a file gives nothing, and nobody has to decide so. */
+const isSpared = (place: Arranged | undefined): boolean =>
+  !!place?.rival && place.rival.relation !== "rival" && !Object.keys(place.reads).length;
 
 const offered = (row: Row) => ({
   sha256: row.look.sha256,
