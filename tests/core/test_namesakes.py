@@ -50,6 +50,16 @@ def test_beside_a_specular_in_color_it_is_diffuse():
     assert said(replace(SPECULAR, reads={"L": "specular"}), PHOTO)["RGB"] == "base_color"
 
 
+def test_a_color_of_either_workflow_is_diffuse_beside_a_specular_in_color():
+    color = Candidate("c", "slate_cc.png", "slate", 64, 64, "base_color", {"RGB": "base_color", "A": "opacity"})
+    assert said(color, SPECULAR) == {"RGB": "diffuse", "A": "opacity"}
+    metallic = replace(NORMAL, name="slate_m.png", kind="metallic", reads={"L": "metallic"})
+    for files in ((color, SPECULAR, metallic), (replace(color, name="slate_albedo.png"), SPECULAR), (color, NORMAL)):
+        assert not said(*files)
+    assert not said(replace(color, is_kind_told=True), SPECULAR)
+    assert not said(color, replace(SPECULAR, reads={"L": "specular"}))  # a level of reflectance
+
+
 @pytest.mark.parametrize(
     ("what", "files"),
     {

@@ -17,6 +17,7 @@ from copper_sieve.core.checks.maps import undetermined
 from copper_sieve.core.checks.project import density_finding
 from copper_sieve.core.derive import normal_from_height
 from copper_sieve.core.findings import FINDINGS
+from copper_sieve.core.intake.workflow import with_specular_level
 from copper_sieve.core.mesh_sentences import MESH_FIXES, MESH_SENTENCES
 from copper_sieve.core.plan import planned
 from copper_sieve.core.recipe import Cache, Evaluation, Facts, Meshes, Node, Recipe, with_origin
@@ -40,6 +41,7 @@ FLAT = np.broadcast_to([0.5, 0.5, 1.0], UP.shape)
 RIDGES = normal_from_height((0.5 + 0.4 * np.sin(16 * np.pi * Y)) * np.ones_like(X), 0.02) * 0.5 + 0.5  # of one dimension
 SAND = (0.4 + rng.normal(0, 0.05, (256, 256, 1)) * [1.0, 0.9, 0.7]).astype(np.float32)
 LETTERS = np.tile(rng.random((64, 64)) > 0.8, (4, 4))[..., None] * 0.1
+GLINTS = np.dstack([0.4 + 0.3 * HILLS] * 3)  # how strong highlights are, as sets had it before they were measured
 GRAY = (0.45 + 0.25 * np.sin(2 * np.pi * (7 * Y + 2 * X))).astype(np.float32)
 SLOPE = (0.5 + 0.02 * np.sin(2 * np.pi * Y)) * np.ones_like(X)  # so gentle that 8 bits make stairs of it
 MASK = (np.sin(40 * X) > 0.5).astype(np.float32)
@@ -353,6 +355,11 @@ CASES: dict[str, tuple[Found, Found]] = {
     "watermarked": (on_set(photo=SAND + LETTERS), on_set(photo=SAND)),
     "older-way": (on_set(normal=UP, change=by_an_older_way(1)), on_set(normal=UP, change=by_an_older_way(2))),
     "specular-missing": (on_set(diffuse=COLOR), on_set(diffuse=COLOR, specular=COLOR * 0.2)),
+    "half-metal": (on_set(diffuse=COLOR, specular=GLINTS), on_set(diffuse=COLOR, specular=COLOR * 0 + 0.22)),
+    "specular-as-level": (
+        on_set(diffuse=COLOR, specular=GLINTS, change=with_specular_level),
+        on_set(diffuse=COLOR, specular=COLOR * 0 + 0.22, change=with_specular_level),
+    ),
     "stepped-height": (on_set(**SQUARE, height=SLOPE), on_set(**SQUARE, height=SLOPE, change=smooth_steps)),
     "density-differs": (dense(1024, 512), dense(1024, 1024)),
     "uneven-pixels": (on_set(**SQUARE, change=facts(width=48, sampling="nearest")), on_set(**SQUARE, change=facts(width=48))),

@@ -129,6 +129,16 @@ _TABLE: Mapping[str, tuple[Grade, str]] = MappingProxyType(
             "look",
             "On {share:.1%} of the set, diffuse and specular color do not say what is metal; it is read as no metal there.",
         ),
+        "half-metal": (
+            "look",
+            "{file}: as a specular color it makes {share:.0%} of the set half metal, which hardly any surface is. It may say how"
+            " strong highlights are.",
+        ),
+        "specular-as-level": (
+            "look",
+            "{file}: as a specular color it would make {share:.0%} of the set half metal, so it is read as specular level, where"
+            " mid gray is the usual 4 %. Which is right?",
+        ),
         "specular-missing": (
             "look",
             "{file} is called diffuse, and no specular color lies beside it: bare metal, if it shows any, is black in it."
@@ -370,6 +380,8 @@ _FIXES: Mapping[str, str] = MappingProxyType(
         "axes-swapped": "Swap red and green",
         "normal-length": "Make every vector 1 long",
         "normal-black": "Read black as flat",
+        "half-metal": "Read it as specular level",
+        "specular-as-level": "Specular color",
         "height-against-normal": "Invert the height",
         "mirror-like": "Read it as gloss",
         "shine-contradicts": "Read it as it is named",
@@ -395,6 +407,7 @@ _FIXES: Mapping[str, str] = MappingProxyType(
 )
 _LEFT: Mapping[str, str] = MappingProxyType(
     {
+        "specular-as-level": "Specular level",
         "light-lines": "They stand up",
         "lit-from-a-side": "Dark is low",
         "relief-or-color": "Relief",

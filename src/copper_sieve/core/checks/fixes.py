@@ -7,6 +7,7 @@ from types import MappingProxyType
 
 from ..errors import RecipeInvalid
 from ..findings import FINDINGS
+from ..intake.workflow import with_specular_color, with_specular_level
 from ..recipe.model import Recipe, Source
 from ..recipe.origins import ONE_VALUE, with_origin
 from ..recipe.refs import master_ref, node_ref, source_ref
@@ -54,6 +55,14 @@ def _unit_length(recipe: Recipe, master: str) -> Recipe:
 def _black_is_flat(recipe: Recipe, master: str) -> Recipe:
     name, source = _source_of(recipe, "normal")
     return _with_source(recipe, name, source.model_copy(update={"black_is_flat": True}))
+
+
+def _as_level(recipe: Recipe, master: str) -> Recipe:
+    return with_specular_level(recipe).with_answer("specular-as-level")
+
+
+def _as_specular_color(recipe: Recipe, master: str) -> Recipe:
+    return with_specular_color(recipe)
 
 
 def _smooth_steps(recipe: Recipe, master: str) -> Recipe:
@@ -169,6 +178,8 @@ FIXES: Mapping[str, Callable[[Recipe, str], Recipe]] = MappingProxyType(
         "axes-swapped": _exchange_axes,
         "normal-length": _unit_length,
         "normal-black": _black_is_flat,
+        "half-metal": _as_level,
+        "specular-as-level": _as_specular_color,
         "height-against-normal": _turn_height,
         "mirror-like": _read_as_gloss,
         "shine-contradicts": _read_as_gloss,

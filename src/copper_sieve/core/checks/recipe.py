@@ -10,6 +10,7 @@ from ..derive.picks import PICK_FIT
 from ..findings import Finding, finding
 from ..intake.facts import rise_said
 from ..intake.names import read_name
+from ..intake.workflow import HALF_METAL, half_metal_of, is_read_as_level
 from ..prepare.said import step_said
 from ..prepare.steps import active
 from ..quantities import quantity
@@ -49,6 +50,16 @@ def _gray_specular(seen: Evaluation) -> Iterator[Finding]:
     for source in seen.recipe.sources.values():
         if source.reads.get("L") == "specular_level" and read_name(source.name).kind == "specular":
             yield finding("gray-specular", master="reflectance", file=source.name)
+
+
+def _half_metal(seen: Evaluation) -> Iterator[Finding]:
+    """A specular file that cannot be what colors reflect: read as a level, which the eye may refuse, or still as a color."""
+    share = 0.0 if "specular-as-level" in seen.recipe.answered else half_metal_of(seen)
+    if share > HALF_METAL:
+        is_level = is_read_as_level(seen.recipe)
+        key, found = ("specular_level", "specular-as-level") if is_level else ("specular", "half-metal")
+        file = next(source.name for source in seen.recipe.sources.values() if key in source.reads.values())
+        yield finding(found, master="reflectance" if is_level else "metallic", file=file, share=share)
 
 
 def _shine_named(seen: Evaluation) -> Iterator[Finding]:
@@ -153,7 +164,8 @@ def _steps_of(seen: Evaluation, source: Source, ref: Ref) -> float:
 def _lone_diffuse(seen: Evaluation) -> Iterator[Finding]:
     """A diffuse map alone, unless a metallic map beside it tells that it is a base color by another name."""
     sources = seen.recipe.sources.values()
-    if not any("specular" in source.reads.values() for source in sources) and not _is_metal_in_color(seen):
+    has_specular = any({"specular", "specular_level"} & set(source.reads.values()) for source in sources)
+    if not has_specular and not _is_metal_in_color(seen):
         yield from (finding("specular-missing", file=s.name) for s in sources if "diffuse" in s.reads.values())
 
 
@@ -246,6 +258,7 @@ CHECKS: tuple[Check, ...] = (
     _no_base_color,
     _no_origin,
     _gray_specular,
+    _half_metal,
     _shine_named,
     _rise,
     size_findings,

@@ -15,6 +15,7 @@ from ..raster import Edges, Rgb
 from ..recipe import Evaluation, Recipe, master_ref, params_of, photo_ref, source_ref, with_origin
 from ..recipe.steps import with_params
 from .facts import light_of, noise_of, stands_alone, with_known_rise
+from .workflow import HALF_METAL, half_metal_of, with_specular_level
 
 __all__ = ["first_look", "with_calm_detail", "with_own_split"]
 
@@ -22,18 +23,24 @@ __all__ = ["first_look", "with_calm_detail", "with_own_split"]
 def first_look(evaluation: Evaluation) -> Recipe:
     """The recipe of a set that was just taken in, with what only its pictures say.
 
-    What stands alone on a plain ground repeats nowhere; a photo whose light is uneven is evened out; dark lines that carry it are
-    read as grooves; sizes of its detail that are mostly noise are left out of the relief; and the rise is measured on the files,
-    or fitted to a derived height. A set of maps alone keeps them all as they are. It is found once for the same recipe.
+    A specular that cannot be what colors reflect is a level; what stands alone on a plain ground repeats nowhere; a photo whose
+    light is uneven is evened out; dark lines that carry it are read as grooves; sizes of its detail that are mostly noise are
+    left out of the relief; and the rise is measured on the files, or fitted to a derived height. A set of maps alone keeps them
+    all as they are. It is found once for the same recipe.
     """
     recipe = evaluation.recipe.model_dump_json()
     return evaluation.made_once(f"first look {hashlib.sha256(recipe.encode()).hexdigest()}", lambda: _looked(evaluation))
 
 
 def _looked(evaluation: Evaluation) -> Recipe:
-    for change in (_ending_alone, _with_even_light, _with_grooves, with_calm_detail, with_known_rise):
+    for change in (_with_levels, _ending_alone, _with_even_light, _with_grooves, with_calm_detail, with_known_rise):
         evaluation = evaluation.of(change(evaluation))
     return evaluation.recipe
+
+
+def _with_levels(evaluation: Evaluation) -> Recipe:
+    """A specular that would make half metal of much of the set says how strong highlights are, as older sets have it."""
+    return with_specular_level(evaluation.recipe) if half_metal_of(evaluation) > HALF_METAL else evaluation.recipe
 
 
 def _ending_alone(evaluation: Evaluation) -> Recipe:

@@ -20,6 +20,7 @@ __all__ = [
     "channel_words",
     "folded",
     "is_beyond",
+    "is_either_color",
     "kind_in_color",
     "level_of",
     "packed_reads",
@@ -116,6 +117,17 @@ def _with_alpha(word: str) -> tuple[str, str] | None:
     ends = {end: _words()[end] for end in table["alpha"] if word.endswith(end)}
     found = ((kind, ends[end]) for end in ends for kind in table["kinds"] if _words().get(word.removesuffix(end)) == kind)
     return next(found, None)
+
+
+def is_either_color(file_name: str) -> bool:
+    """Whether a name says that the file is a color, but not of which workflow.
+
+    Examples
+    --------
+    >>> is_either_color("slate_cc.png"), is_either_color("slate_basecolor.png")
+    (True, False)
+    """
+    return read_name(file_name).word.lower() in _table()["either_color"]["words"]
 
 
 def weak_endings() -> dict[str, str]:

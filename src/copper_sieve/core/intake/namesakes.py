@@ -6,13 +6,14 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from .candidate import Candidate
-from .names import folded, weak_endings, without_suffix
+from .names import folded, is_either_color, weak_endings, without_suffix
 
 __all__ = ["Namesake", "as_namesake", "namesakes"]
 
 _COLORS = frozenset({"base_color", "photo", "diffuse", "shaded_color"})
 _FINISHED = frozenset({"normal", "roughness", "gloss", "metallic", "specular", "specular_level"})  # not added to a photo
 _SURE = {True: 0.75, False: 0.7}  # with the set's whole name, and with one letter more
+_SURE_OF_DIFFUSE = 0.8
 
 
 @dataclass(frozen=True)
@@ -31,7 +32,8 @@ def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
 
     Their whole names are the set's, whatever the words in it (“metal.png” beside “metal_n.png”), or it and a letter that says
     something only so. Another file of the same folder that is named for that set, and as wide for its height, says a map that
-    belongs to a finished material, and none says a color. What a person said stands.
+    belongs to a finished material, and none says a color. A file whose name says “color” is diffuse beside a specular in color.
+    What a person said stands.
 
     Examples
     --------
@@ -46,6 +48,11 @@ def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
             sets.setdefault((folded(file.set_name), file.folder), []).append(file)
     found = {}
     for k, file in enumerate(files):
+        specular = _specular_beside(file, sets.get((folded(file.set_name), file.folder), []))
+        if specular is not None:
+            reads = {letters: "diffuse" if key == "base_color" else key for letters, key in file.reads.items()}
+            why = f"its name says a color, and {specular.name} is a specular in color: diffuse"
+            found[k] = Namesake(file.set_name, "diffuse", reads, why, _SURE_OF_DIFFUSE)
         for name, gives, ending in _may_be(file):
             others = sets.get((name, file.folder), [])
             if any(_is_alike(file, other) for other in others) and _lacks(others, gives):
@@ -79,6 +86,16 @@ def _may_be(file: Candidate) -> Iterator[tuple[str, str, str]]:
     gives = weak_endings().get(letter)
     if gives is not None and not file.is_named:
         yield stem, gives, letter
+
+
+def _specular_beside(file: Candidate, others: Sequence[Candidate]) -> Candidate | None:
+    """The specular in color that makes the file diffuse, which its own name leaves open."""
+    maps = frozenset[str]().union(*(other.maps for other in others))
+    if file.kind != "base_color" or file.is_kind_told or not file.is_named or {"metallic", "diffuse"} & maps:
+        return None
+    if not is_either_color(file.name):
+        return None
+    return next((other for other in others if other.reads.get("RGB") == "specular"), None)
 
 
 def _lacks(others: Sequence[Candidate], gives: str) -> bool:
