@@ -181,7 +181,16 @@ describe("a file of a map that another holds too", () => {
     const look = { kind: "unknown", reads: {}, findings };
     const rival = { relation: "preview", name: "felt_2.png", keys: [] };
     expect(rowOf({ look }).text).toContain("Nothing says what it is.");
-    expect(rowOf({ look, place: { rival } }).text).not.toContain("Nothing says what it is.");
+    expect(rowOf({ look, place: { rival, reads: {} } }).text).not.toContain("Nothing says");
+  });
+
+  it("that gives nothing says nothing of its own faults, unless somebody has to choose", () => {
+    const look = { findings: [{ id: "alpha-unclear", grade: "look", text: "its alpha is gray" }] };
+    const told = (relation: string, reads: Record<string, string>) =>
+      rowOf({ look, place: { rival: { relation, name: "felt_2.png", keys: [] }, reads } }).text;
+    expect(told("worse", {})).not.toContain("its alpha is gray");
+    expect(told("worse", { A: "height" })).toContain("its alpha is gray");
+    expect(told("rival", {})).toContain("its alpha is gray");
   });
 
   it("that is as good asks, with each of the maps named", () => {
