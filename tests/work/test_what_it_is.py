@@ -12,7 +12,7 @@ from copper_sieve.core.recipe import Cache, Evaluation, Facts, Recipe, Source
 from copper_sieve.core.target import NamedFile, offered
 from copper_sieve.files import encode
 from copper_sieve.targets import shipped_targets
-from copper_sieve.work.intake.grouping import as_called, recipe_for, sets_of
+from copper_sieve.work.intake.grouping import read_by_sets, recipe_for, sets_of
 from copper_sieve.work.intake.looking import Gathered, look_at_bytes
 
 PX = 96
@@ -44,7 +44,7 @@ def test_a_picture_without_color_that_is_called_as_its_set_is_its_color():
     snow = {"drift.png": png(*[0.8 + 0.1 * HILLS] * 3), "drift_nm.png": png(NORMAL)}
     files = [Gathered(name, look_at_bytes(content, name), lambda: b"") for name, content in snow.items()]
     assert files[0].looked.look.kind == "unknown"
-    read = [file.looked for file in as_called(files)]
+    read = [file.looked for file in read_by_sets(files)]
     recipe, _ = recipe_for(read)
     assert recipe.masters["base_color"].part == "base_color" and "drift_nm.png" in read[0].look.because[0]
     assert "unknown-kind" not in {found.id for found in read[0].findings}

@@ -12,7 +12,7 @@ from ..core.errors import TargetInvalid, UnknownKey
 from ..core.intake import SourceProfile
 from ..core.target import Target, read_target
 from ..targets import shipped_target
-from ..work.intake.grouping import as_called
+from ..work.intake.grouping import read_by_sets
 from ..work.intake.hearing import Heard, hear
 from ..work.intake.looking import expand, gather
 from .say import WRONG_USE, fail
@@ -37,7 +37,7 @@ def look_at_all(inputs: list[Path], profile: Path | None = None) -> Heard:
     """Every file, and what meshes among them say."""
     paths = paths_of(inputs)
     heard = hear(list(gather(paths, None if profile is None else _profile(profile), by_name=inputs)), paths)
-    return replace(heard, files=as_called(heard.files))
+    return replace(heard, files=read_by_sets(heard.files))
 
 
 def _profile(path: Path) -> SourceProfile:

@@ -2589,10 +2589,10 @@ export interface components {
          * @description Where one file goes. ``head`` counts the files that were sent: the one of the first tile of the same map.
          */
         ArrangedRow: {
+            by_set: components["schemas"]["SetReadingRow"] | null;
             /** Head */
             head: number | null;
             misfit: components["schemas"]["MisfitRow"] | null;
-            namesake: components["schemas"]["NamesakeRow"] | null;
             /**
              * Reads
              * @description What is left for it to give
@@ -4977,24 +4977,6 @@ export interface components {
             names: string[];
         };
         /**
-         * NamesakeRow
-         * @description What a file is by the name of its set.
-         */
-        NamesakeRow: {
-            /** Because */
-            because: string;
-            /** Confidence */
-            confidence: number;
-            /** Kind */
-            kind: string;
-            /** Reads */
-            reads: {
-                [key: string]: string;
-            };
-            /** Set Name */
-            set_name: string;
-        };
-        /**
          * NearestDepth
          * @description What becomes of a depth in a format: its own, where it has that.
          */
@@ -6393,6 +6375,24 @@ export interface components {
             target: string;
             /** Target Title */
             target_title: string;
+        };
+        /**
+         * SetReadingRow
+         * @description What a file is by the others of its set.
+         */
+        SetReadingRow: {
+            /** Because */
+            because: string;
+            /** Confidence */
+            confidence: number;
+            /** Kind */
+            kind: string;
+            /** Reads */
+            reads: {
+                [key: string]: string;
+            };
+            /** Set Name */
+            set_name: string;
         };
         /**
          * Settings

@@ -193,8 +193,8 @@ class MisfitRow(Outgoing):
     height: int
 
 
-class NamesakeRow(Outgoing):
-    """What a file is by the name of its set."""
+class SetReadingRow(Outgoing):
+    """What a file is by the others of its set."""
 
     set_name: str
     kind: str
@@ -212,7 +212,7 @@ class ArrangedRow(Outgoing):
     misfit: MisfitRow | None
     tile: int | None
     head: int | None
-    namesake: NamesakeRow | None
+    by_set: SetReadingRow | None
 
 
 class IntakeTile(Incoming):

@@ -18,14 +18,14 @@ from ...core.intake import (
     Arranged,
     Candidate,
     FileEntry,
-    Namesake,
+    SetReading,
     SourceProfile,
     arranged,
-    as_namesake,
     grown,
     matched,
-    namesakes,
     plan_set,
+    read_by_set,
+    readings_by_set,
     with_values,
 )
 from ...core.intake.first_look import first_look
@@ -72,8 +72,8 @@ from ..models.intake import (
     MaterialReading,
     MaterialTold,
     MisfitRow,
-    NamesakeRow,
     RivalRow,
+    SetReadingRow,
     ToldReading,
 )
 from ..models.sets import TextureSet
@@ -243,20 +243,20 @@ def look_answer(looked: Looked) -> FileLook:
 def arrange(request: ArrangeRequest) -> list[ArrangedRow]:
     """Where each of these files goes as they stand: set, tile, what a better one gives, whether it fits. In their order."""
     files = [Candidate(**file.model_dump(exclude={"quality"}), quality=tuple(file.quality)) for file in request.files]
-    said = namesakes(files)
-    rows = arranged([as_namesake(file, said.get(k)) for k, file in enumerate(files)])
+    said = readings_by_set(files)
+    rows = arranged([read_by_set(file, said.get(k)) for k, file in enumerate(files)])
     return [_arranged_row(row, files, said.get(k)) for k, row in enumerate(rows)]
 
 
-def _arranged_row(row: Arranged, files: Sequence[Candidate], said: Namesake | None) -> ArrangedRow:
+def _arranged_row(row: Arranged, files: Sequence[Candidate], said: SetReading | None) -> ArrangedRow:
     rival, misfit = None, None
     if row.lost_to is not None and row.relation is not None:
         rival = RivalRow(name=files[row.lost_to].name, keys=list(row.lost), relation=row.relation)
     if row.misfit is not None:
         misfit = MisfitRow(**vars(row.misfit))
-    namesake = None if said is None else NamesakeRow(**vars(said))
+    by_set = None if said is None else SetReadingRow(**vars(said))
     place = {"set_name": legal_name(row.set_name), "reads": dict(row.reads), "tile": row.tile, "head": row.head}
-    return ArrangedRow(**place, rival=rival, misfit=misfit, namesake=namesake)
+    return ArrangedRow(**place, rival=rival, misfit=misfit, by_set=by_set)
 
 
 @router.post("/first-looks", responses={204: {"description": "A newer request took over"}}, response_model=FirstLook)

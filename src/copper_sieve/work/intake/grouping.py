@@ -9,13 +9,13 @@ from typing import Any
 from ...core.checks.files import left_to
 from ...core.convert.normal_faults import against_height
 from ...core.findings import Finding, finding
-from ...core.intake import Arranged, Candidate, FileEntry, Relation, arranged, namesakes, plan_set
+from ...core.intake import Arranged, Candidate, FileEntry, Relation, arranged, plan_set, readings_by_set
 from ...core.raster import unit_values
 from ...core.recipe import Recipe, TileFile
 from ...core.target import legal_name
 from .looking import Gathered, Looked
 
-__all__ = ["Claim", "as_called", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of", "spared"]
+__all__ = ["Claim", "read_by_sets", "candidate_of", "claims_of", "entry_for", "quality", "recipe_for", "sets_of", "spared"]
 
 _LOSSY = ("jpeg", "dds", "webp")
 
@@ -53,12 +53,12 @@ def candidate_of(looked: Looked) -> Candidate | None:
     )
 
 
-def as_called(gathered: Sequence[Gathered]) -> list[Gathered]:
-    """Files as they are read when what is called as a set of maps is its color."""
+def read_by_sets(gathered: Sequence[Gathered]) -> list[Gathered]:
+    """Files as they are read when the others of their sets have told what they are."""
     candidates = {k: one for k, file in enumerate(gathered) if (one := candidate_of(file.looked)) is not None}
     numbers = list(candidates)
     files = list(gathered)
-    for place, said in namesakes(list(candidates.values())).items():
+    for place, said in readings_by_set(list(candidates.values())).items():
         file = files[numbers[place]]
         assert file.looked.look is not None
         told = {

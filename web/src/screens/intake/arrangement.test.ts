@@ -24,7 +24,7 @@ const place = (said: Partial<Arranged & { headKey: string | null }> = {}) => ({
   misfit: null,
   tile: null,
   head: null,
-  namesake: null,
+  by_set: null,
   headKey: null,
   ...said,
 });

@@ -11,7 +11,7 @@ import {
   withLayersOf,
   withLooks,
   withMerged,
-  withNamesakes,
+  withReadingsBySet,
 } from "./rows";
 
 const look = (name: string, said: Partial<FileLook> = {}): FileLook =>
@@ -61,8 +61,8 @@ describe("rows of intake", () => {
     expect(new Set(rows.map((row) => keyOf(row.look))).size).toBe(2);
   });
 
-  it("are read as the names of their sets say, where nobody has said what they are", () => {
-    const namesake = {
+  it("are read as the others of their sets say, where nobody has said what they are", () => {
+    const reading = {
       set_name: "silk",
       kind: "base_color",
       reads: { RGB: "base_color" },
@@ -70,12 +70,12 @@ describe("rows of intake", () => {
       confidence: 0.75,
     };
     const rows = withLooks([], [look("a.png"), look("b.png")]);
-    const said = new Map([[keyOf(rows[1].look), namesake]]);
-    const [a, b] = withNamesakes(rows, said);
+    const said = new Map([[keyOf(rows[1].look), reading]]);
+    const [a, b] = withReadingsBySet(rows, said);
     expect(a).toBe(rows[0]);
-    expect(b.look).toMatchObject({ ...namesake, because: ["b"], name: "b.png" });
+    expect(b.look).toMatchObject({ ...reading, because: ["b"], name: "b.png" });
     const byHand = [{ ...rows[1], byHand: { kind: "photo" } }];
-    expect(withNamesakes(byHand, said)).toBe(byHand);
+    expect(withReadingsBySet(byHand, said)).toBe(byHand);
   });
 
   it("say what a file is as a whole", () => {

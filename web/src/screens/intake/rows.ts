@@ -1,4 +1,4 @@
-import type { FileLook, IntakeEntry, Namesake } from "../../api/client";
+import type { FileLook, IntakeEntry, SetReading } from "../../api/client";
 
 /** How a file of another shape is brought to its set's: the middle of it, or all of it. */
 export type Fit = NonNullable<IntakeEntry["fit"]>;
@@ -64,14 +64,14 @@ export const corrected = (row: Row, said: Said): Row => ({
   byHand: { ...row.byHand, ...said },
 });
 
-/** Rows read as the names of their sets say, where nobody has said what they are. */
-export function withNamesakes(rows: Row[], said: ReadonlyMap<string, Namesake>): Row[] {
+/** Rows read as the others of their sets say, where nobody has said what they are. */
+export function withReadingsBySet(rows: Row[], said: ReadonlyMap<string, SetReading>): Row[] {
   const isSaid = (row: Row) => said.has(keyOf(row.look)) && !("kind" in row.byHand);
   if (!rows.some(isSaid)) return rows;
   return rows.map((row) => {
-    const namesake = isSaid(row) && said.get(keyOf(row.look));
-    if (!namesake) return row;
-    const read = { ...namesake, because: [namesake.because], ...row.byHand };
+    const reading = isSaid(row) && said.get(keyOf(row.look));
+    if (!reading) return row;
+    const read = { ...reading, because: [reading.because], ...row.byHand };
     return { ...row, look: { ...row.look, ...read } };
   });
 }

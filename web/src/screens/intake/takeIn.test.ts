@@ -24,7 +24,7 @@ const line = (name: string, set_name: string, key: string, said: Partial<Arrange
     misfit: null,
     tile: null,
     head: null,
-    namesake: null,
+    by_set: null,
     ...said,
   },
   tiles: [],

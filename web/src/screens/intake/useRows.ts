@@ -8,8 +8,8 @@ import {
   type Said,
   underItsName,
   wholeOf,
-  withNamesakes,
   withoutTaken,
+  withReadingsBySet,
 } from "./rows";
 
 /**
@@ -54,10 +54,10 @@ export function useRows() {
   );
   /** No step of its own: it is found again whenever a step is undone. */
   const handlePlaces = useCallback((places: Places) => {
-    const said = [...places].flatMap(([key, { namesake }]) =>
-      namesake ? [[key, namesake] as const] : [],
+    const said = [...places].flatMap(([key, { by_set: reading }]) =>
+      reading ? [[key, reading] as const] : [],
     );
-    if (said.length) setRows((now) => withNamesakes(now, new Map(said)));
+    if (said.length) setRows((now) => withReadingsBySet(now, new Map(said)));
   }, []);
   const handleOffer = (offer: Offer) => {
     const read = new Map(offer.files.map((file) => [file.name, file]));

@@ -1,10 +1,10 @@
-"""A picture that is called as a set of maps is its color, unless anything or anybody says otherwise."""
+"""What the others of its set tell of a file, unless anything or anybody says otherwise."""
 
 from dataclasses import replace
 
 import pytest
 
-from copper_sieve.core.intake import Candidate, arranged, as_namesake, namesakes
+from copper_sieve.core.intake import Candidate, arranged, read_by_set, readings_by_set
 
 NORMAL = Candidate("n", "slate_nm.png", "slate", 64, 64, "normal", {"RGB": "normal", "A": "height"})
 SPECULAR = Candidate("s", "slate_sm.png", "slate", 64, 64, "specular", {"RGB": "specular"})
@@ -13,7 +13,7 @@ GRAY = replace(PHOTO, kind="unknown", reads={}, letters="RGB")  # snow: a color 
 
 
 def said(*files: Candidate) -> dict[str, str]:
-    return {letters: key for one in namesakes(files).values() for letters, key in one.reads.items()}
+    return {letters: key for one in readings_by_set(files).values() for letters, key in one.reads.items()}
 
 
 def test_it_is_the_color_and_its_alpha_stays_what_it_was():
@@ -26,7 +26,7 @@ def test_it_is_the_color_and_its_alpha_stays_what_it_was():
 def test_a_word_for_a_map_is_none_where_it_is_the_whole_name_of_the_set():
     metal = replace(GRAY, name="metal_01.png", set_name="textures", kind="metallic", reads={"RGB": "metallic"}, is_named=True)
     normal = replace(NORMAL, name="Metal_01_nm.png", set_name="Metal_01")
-    (found,) = namesakes([metal, normal]).values()
+    (found,) = readings_by_set([metal, normal]).values()
     assert (found.set_name, found.reads) == ("Metal_01", {"RGB": "base_color"})
     assert not said(metal, replace(normal, set_name="textures"))  # it is named by its map alone, as the others are
 
@@ -35,14 +35,14 @@ def test_a_letter_that_says_little_is_believed_beside_the_other_maps_of_its_set(
     names = ["slate_c.png", "slate_i.png", "wall09b_c.png"]
     weak = [replace(GRAY, name=name, set_name=name.removesuffix(".png")) for name in names]
     wall = replace(NORMAL, name="wall09b_n.png", set_name="wall09b")
-    found = namesakes([NORMAL, wall, *weak])
+    found = readings_by_set([NORMAL, wall, *weak])
     assert [(one.set_name, one.kind) for one in found.values()] == [
         ("slate", "base_color"),
         ("slate", "emissive"),
         ("wall09b", "base_color"),
     ]
-    assert not namesakes(weak)  # tile_a, tile_b, tile_c are three tiles
-    assert namesakes([NORMAL, replace(weak[1], letters="L")])[1].reads == {"L": "emissive"}
+    assert not readings_by_set(weak)  # tile_a, tile_b, tile_c are three tiles
+    assert readings_by_set([NORMAL, replace(weak[1], letters="L")])[1].reads == {"L": "emissive"}
 
 
 def test_beside_a_specular_in_color_it_is_diffuse():
@@ -80,7 +80,7 @@ def test_it_is_not_said_where(what, files):
 
 def test_what_was_left_out_for_want_of_a_name_is_taken_with_its_set():
     files = [NORMAL, GRAY]
-    rows = arranged([as_namesake(file, namesakes(files).get(k)) for k, file in enumerate(files)])
+    rows = arranged([read_by_set(file, readings_by_set(files).get(k)) for k, file in enumerate(files)])
     assert [row.reads for row in rows] == [NORMAL.reads, {"RGB": "base_color"}] and rows[0].set_name == rows[1].set_name
 
 
@@ -88,5 +88,5 @@ def test_of_two_sets_one_of_which_begins_like_the_other_each_has_its_own():
     small = replace(PHOTO, name="slate.png", set_name="slate", width=64, height=64)
     wet = [replace(one, name=f"slate_{part}", set_name="slate_wet") for one, part in ((NORMAL, "wet_nm.png"), (small, "wet.png"))]
     files = [NORMAL, small, *wet]
-    rows = arranged([as_namesake(file, namesakes(files).get(k)) for k, file in enumerate(files)])
+    rows = arranged([read_by_set(file, readings_by_set(files).get(k)) for k, file in enumerate(files)])
     assert [row.set_name for row in rows] == ["slate", "slate", "slate_wet", "slate_wet"] and not any(row.lost for row in rows)

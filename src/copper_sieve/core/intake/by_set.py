@@ -1,4 +1,4 @@
-"""Pictures that are called as a set is whose other files are maps by their names: its color, and maps by one weak letter."""
+"""What a file is by the others of its set, where its own name says less: its color, maps by one weak letter, what is diffuse."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from .candidate import Candidate
 from .names import folded, is_either_color, weak_endings, without_suffix
 
-__all__ = ["Namesake", "as_namesake", "namesakes"]
+__all__ = ["SetReading", "read_by_set", "readings_by_set"]
 
 _COLORS = frozenset({"base_color", "photo", "diffuse", "shaded_color"})
 _FINISHED = frozenset({"normal", "roughness", "gloss", "metallic", "specular", "specular_level"})  # not added to a photo
@@ -17,8 +17,8 @@ _SURE_OF_DIFFUSE = 0.8
 
 
 @dataclass(frozen=True)
-class Namesake:
-    """What such a picture is, of which set, and why."""
+class SetReading:
+    """What a file is by its set, of which one, and why."""
 
     set_name: str
     kind: str
@@ -27,8 +27,9 @@ class Namesake:
     confidence: float
 
 
-def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
-    """Files, by their number, that are the color of a set by its name alone: “slate.png” or “slate_c.png” beside “slate_n.png”.
+def readings_by_set(files: Sequence[Candidate]) -> dict[int, SetReading]:
+    """What files are, by their number, that the others of their set tell: the color is “slate.png” or “slate_c.png” beside
+    “slate_n.png”.
 
     Their whole names are the set's, whatever the words in it (“metal.png” beside “metal_n.png”), or it and a letter that says
     something only so. Another file of the same folder that is named for that set, and as wide for its height, says a map that
@@ -39,7 +40,7 @@ def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
     --------
     >>> normal = Candidate("1", "slate_n.png", "slate", 64, 64, "normal", {"RGB": "normal"})
     >>> color = Candidate("2", "slate.png", "slate", 64, 64, "photo", {"RGB": "photo"}, is_named=False)
-    >>> namesakes([normal, color])[1].reads
+    >>> readings_by_set([normal, color])[1].reads
     {'RGB': 'base_color'}
     """
     sets: dict[tuple[str, str], list[Candidate]] = {}
@@ -52,22 +53,22 @@ def namesakes(files: Sequence[Candidate]) -> dict[int, Namesake]:
         if specular is not None:
             reads = {letters: "diffuse" if key == "base_color" else key for letters, key in file.reads.items()}
             why = f"its name says a color, and {specular.name} is a specular in color: diffuse"
-            found[k] = Namesake(file.set_name, "diffuse", reads, why, _SURE_OF_DIFFUSE)
+            found[k] = SetReading(file.set_name, "diffuse", reads, why, _SURE_OF_DIFFUSE)
         for name, gives, ending in _may_be(file):
             others = sets.get((name, file.folder), [])
             if any(_is_alike(file, other) for other in others) and _lacks(others, gives):
-                found[k] = _namesake(file, others, gives, ending)
+                found[k] = _reading(file, others, gives, ending)
                 break
     return found
 
 
-def as_namesake(file: Candidate, said: Namesake | None) -> Candidate:
+def read_by_set(file: Candidate, said: SetReading | None) -> Candidate:
     """The file as it is read then; as it is where nothing is said.
 
     Examples
     --------
     >>> file = Candidate("2", "slate.png", "slate", 64, 64, "unknown", is_named=False)
-    >>> as_namesake(file, Namesake("slate", "base_color", {"RGB": "base_color"}, "", 0.7)).kind
+    >>> read_by_set(file, SetReading("slate", "base_color", {"RGB": "base_color"}, "", 0.7)).kind
     'base_color'
     """
     if said is None:
@@ -109,7 +110,7 @@ def _is_alike(file: Candidate, other: Candidate) -> bool:
     return abs(file.width * other.height - other.width * file.height) <= max(other.width, other.height, file.width, file.height)
 
 
-def _namesake(file: Candidate, others: Sequence[Candidate], gives: str, ending: str) -> Namesake:
+def _reading(file: Candidate, others: Sequence[Candidate], gives: str, ending: str) -> SetReading:
     """A specular in color beside it makes a color diffuse."""
     is_diffuse = any(other.reads.get("RGB") == "specular" for other in others)
     kind = {"color": "diffuse" if is_diffuse else "base_color"}.get(gives, gives)
@@ -117,4 +118,4 @@ def _namesake(file: Candidate, others: Sequence[Candidate], gives: str, ending: 
     reads = {letters: kind if key == "photo" else key for letters, key in read.items()}
     beside = next(other.name for other in others if other.maps & _FINISHED)
     says = f"its name says “{ending}” after that of its set" if ending else "it is named like its set alone"
-    return Namesake(others[0].set_name, kind, reads, f"{says}, beside {beside}: the set's {gives}", _SURE[not ending])
+    return SetReading(others[0].set_name, kind, reads, f"{says}, beside {beside}: the set's {gives}", _SURE[not ending])
