@@ -60,6 +60,22 @@ def test_a_color_of_either_workflow_is_diffuse_beside_a_specular_in_color():
     assert not said(color, replace(SPECULAR, reads={"L": "specular"}))  # a level of reflectance
 
 
+def test_pictures_called_by_letters_in_a_row_are_each_of_their_own():
+    row = [replace(PHOTO, name=f"tile1{letter}.jpg", set_name=f"tile1{letter}") for letter in "abc"]
+    d, e = (
+        Candidate(kind, f"tile1{letter}.jpg", "tile1", 64, 64, kind, {"RGB": kind}, letters="RGB")
+        for letter, kind in (("d", "diffuse"), ("e", "emissive"))
+    )
+    assert {files.set_name: files.kind for files in readings_by_set([*row, d, e]).values()} == {
+        "tile1d": "photo",
+        "tile1e": "photo",
+    }
+    for files in ([*row[:2], d], [*row[:1], d, e], [d, e], [*row, replace(d, is_kind_told=True)]):
+        assert not readings_by_set(files)
+    apart = [replace(one, name=one.name.replace("tile1", "tile1_")) for one in (*row, d)]
+    assert not readings_by_set(apart)
+
+
 @pytest.mark.parametrize(
     ("what", "files"),
     {

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import takewhile
+from string import ascii_lowercase
 
 from .candidate import Candidate
 from .names import folded, is_either_color, weak_endings, without_suffix
@@ -13,7 +15,9 @@ __all__ = ["SetReading", "read_by_set", "readings_by_set"]
 _COLORS = frozenset({"base_color", "photo", "diffuse", "shaded_color"})
 _FINISHED = frozenset({"normal", "roughness", "gloss", "metallic", "specular", "specular_level"})  # not added to a photo
 _SURE = {True: 0.75, False: 0.7}  # with the set's whole name, and with one letter more
-_SURE_OF_DIFFUSE = 0.8
+_SURE_OF_DIFFUSE, _SURE_OF_ROW = 0.8, 0.6
+_LETTERED = frozenset({"diffuse", "emissive"})  # maps in color that one letter names, which a row of pictures comes to
+_LEAST_IN_A_ROW = 2  # pictures whose letters name no map
 
 
 @dataclass(frozen=True)
@@ -34,7 +38,7 @@ def readings_by_set(files: Sequence[Candidate]) -> dict[int, SetReading]:
     Their whole names are the set's, whatever the words in it (“metal.png” beside “metal_n.png”), or it and a letter that says
     something only so. Another file of the same folder that is named for that set, and as wide for its height, says a map that
     belongs to a finished material, and none says a color. A file whose name says “color” is diffuse beside a specular in color.
-    What a person said stands.
+    Pictures called by letters in a row, from a on, are each of their own, the d and the e of them too. What a person said stands.
 
     Examples
     --------
@@ -47,8 +51,10 @@ def readings_by_set(files: Sequence[Candidate]) -> dict[int, SetReading]:
     for file in files:
         if file.is_named and file.reads:
             sets.setdefault((folded(file.set_name), file.folder), []).append(file)
-    found = {}
+    found = _in_a_row(files)
     for k, file in enumerate(files):
+        if k in found:
+            continue
         specular = _specular_beside(file, sets.get((folded(file.set_name), file.folder), []))
         if specular is not None:
             reads = {letters: "diffuse" if key == "base_color" else key for letters, key in file.reads.items()}
@@ -87,6 +93,27 @@ def _may_be(file: Candidate) -> Iterator[tuple[str, str, str]]:
     gives = weak_endings().get(letter)
     if gives is not None and not file.is_named:
         yield stem, gives, letter
+
+
+def _in_a_row(files: Sequence[Candidate]) -> dict[int, SetReading]:
+    """Pictures in color called by a letter that would name a map, were they not one of several: tile1d beside tile1a to 1c."""
+    rows: dict[tuple[str, str], dict[str, int]] = {}
+    for k, file in enumerate(files):
+        whole = without_suffix(file.name)
+        is_picture = file.kind == "photo" and not file.is_named
+        is_lettered = file.is_named and not file.is_kind_told and file.kind in _LETTERED and file.letters.startswith("RGB")
+        if whole[-2:-1].isalnum() and (is_picture or (is_lettered and whole == file.set_name + whole[-1])):
+            rows.setdefault((whole[:-1], file.folder), {})[whole[-1].lower()] = k
+    found = {}
+    for row in rows.values():
+        run = [row[letter] for letter in takewhile(row.__contains__, ascii_lowercase)]
+        others = [files[k].name for k in run if not files[k].is_named]
+        if len(others) < _LEAST_IN_A_ROW:
+            continue
+        for k in (k for k in run if files[k].is_named):
+            why = f"{others[0]} and {len(run) - 1} more are called by letters in a row: a picture of its own"
+            found[k] = SetReading(without_suffix(files[k].name), "photo", {"RGB": "photo"}, why, _SURE_OF_ROW)
+    return found
 
 
 def _specular_beside(file: Candidate, others: Sequence[Candidate]) -> Candidate | None:
