@@ -60,6 +60,19 @@ def test_a_color_of_either_workflow_is_diffuse_beside_a_specular_in_color():
     assert not said(color, replace(SPECULAR, reads={"L": "specular"}))  # a level of reflectance
 
 
+def test_the_only_other_picture_beside_maps_called_after_their_folder_is_the_color():
+    norm = replace(NORMAL, name="norm.png", set_name="claw", folder="weapons/claw")
+    skin = replace(PHOTO, name="skin.png", set_name="skin", folder="weapons/claw")
+    copy = replace(skin, sha256="q", name="skin.dds")
+    found = readings_by_set([norm, skin, copy])
+    assert [(one.set_name, one.kind) for one in found.values()] == [("claw", "base_color")] * 2
+    assert not readings_by_set([norm, skin, replace(skin, name="skin-b.png", set_name="skin-b")])
+    assert not readings_by_set([norm, replace(skin, folder="weapons")])
+    loose = [replace(norm, folder="", set_name="unnamed"), replace(skin, folder="")]
+    assert not readings_by_set(loose) and {row.set_name for row in arranged(loose)} == {"skin"}
+    assert not readings_by_set([replace(norm, name="claw_norm.png"), skin])  # a set of its own name: skin may be anything
+
+
 def test_pictures_called_by_letters_in_a_row_are_each_of_their_own():
     row = [replace(PHOTO, name=f"tile1{letter}.jpg", set_name=f"tile1{letter}") for letter in "abc"]
     d, e = (
