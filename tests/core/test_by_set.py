@@ -29,6 +29,10 @@ def test_a_word_for_a_map_is_none_where_it_is_the_whole_name_of_the_set():
     (found,) = readings_by_set([metal, normal]).values()
     assert (found.set_name, found.reads) == ("Metal_01", {"RGB": "base_color"})
     assert not said(metal, replace(normal, set_name="textures"))  # it is named by its map alone, as the others are
+    in_folder = [
+        replace(one, name=name, set_name="metal", folder="metal") for one, name in ((metal, "metal.png"), (normal, "n.png"))
+    ]
+    assert not said(*in_folder)  # a folder of that name
 
 
 def test_a_letter_that_says_little_is_believed_beside_the_other_maps_of_its_set():

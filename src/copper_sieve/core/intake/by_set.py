@@ -76,7 +76,7 @@ def _namesakes(files: Sequence[Candidate], sets: Sets) -> dict[int, SetReading]:
     found = {}
     for k, file in enumerate(files):
         for name, gives, ending in _may_be(file):
-            others = sets.get((name, file.folder), [])
+            others = [one for one in sets.get((name, file.folder), []) if one is not file and _is_in_name(one)]
             if any(_is_alike(file, other) for other in others) and _lacks(others, gives):
                 says = f"its name says “{ending}” after that of its set" if ending else "it is named like its set alone"
                 found[k] = _reading(file, others, gives, says, _SURE[not ending])

@@ -46,7 +46,7 @@ class Content:
     mean: tuple[float, ...]
     low: float
     high: float
-    unit_share: float  # share of texels whose 2v − 1 has a length near 1, of those that are not black
+    unit_share: float  # share of texels whose 2v − 1 has a length near 1; of normals, of those that are not black
     normal_form: NormalForm | None  # a normal map by its pixels, and of which form
     looks_packed: bool
     are_channels_apart: bool  # R, G and B are unrelated pictures, whatever they may hold
