@@ -99,6 +99,7 @@ def test_pictures_called_by_letters_in_a_row_are_each_of_their_own():
         "the set has a color": (NORMAL, replace(NORMAL, name="slate_d.png", reads={"RGB": "base_color"}), PHOTO),
         "a height alone may be somebody's own, of a photo": (replace(NORMAL, reads={"L": "height"}), PHOTO),
         "nothing is taken of the other": (replace(NORMAL, reads={}), PHOTO),
+        "an alpha would be lost": (NORMAL, replace(GRAY, letters="LA")),
         "another folder": (replace(NORMAL, folder="other"), PHOTO),
         "another name": (NORMAL, replace(PHOTO, name="slate_wet.png", set_name="slate_wet")),
         "another shape": (NORMAL, replace(PHOTO, width=200)),

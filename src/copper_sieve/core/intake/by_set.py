@@ -86,8 +86,8 @@ def _namesakes(files: Sequence[Candidate], sets: Sets) -> dict[int, SetReading]:
 
 def _may_be(file: Candidate) -> Iterator[tuple[str, str, str]]:
     """Sets that the file may be of, by their names, what it gives them then, and the letter that its name has besides."""
-    if file.is_kind_told or file.is_set_told:
-        return
+    if file.is_kind_told or file.is_set_told or (file.kind != "photo" and file.letters.endswith("A")):
+        return  # an alpha that nobody has looked at may be holes, which would be lost
     whole = folded(without_suffix(file.name))
     if file.kind not in _COLORS - {"photo"}:
         yield whole, "color", ""
@@ -165,7 +165,7 @@ def _is_in_name(file: Candidate) -> bool:
 
 def _may_be_picture(file: Candidate) -> bool:
     is_told = file.is_kind_told or file.is_set_told
-    return not is_told and (file.kind == "photo" or (file.kind == "unknown" and file.letters.startswith("RGB")))
+    return not is_told and (file.kind == "photo" or (file.kind == "unknown" and file.letters == "RGB"))
 
 
 def _lacks(others: Sequence[Candidate], gives: str) -> bool:
