@@ -47,6 +47,8 @@ def test_a_letter_that_says_little_is_believed_beside_the_other_maps_of_its_set(
     ]
     assert not readings_by_set(weak)  # tile_a, tile_b, tile_c are three tiles
     assert readings_by_set([NORMAL, replace(weak[1], letters="L")])[1].reads == {"L": "emissive"}
+    glow = replace(PHOTO, name="slate_i.png", set_name="slate_i")
+    assert readings_by_set([NORMAL, glow])[1].reads == {"RGB": "emissive"}  # its alpha is not the set's opacity
 
 
 def test_beside_a_specular_in_color_it_is_diffuse():

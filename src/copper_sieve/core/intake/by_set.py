@@ -183,7 +183,8 @@ def _reading(file: Candidate, others: Sequence[Candidate], gives: str, says: str
     """A specular in color beside it makes a color diffuse."""
     is_diffuse = any(other.reads.get("RGB") == "specular" for other in others)
     kind = {"color": "diffuse" if is_diffuse else "base_color"}.get(gives, gives)
-    read = file.reads if file.kind == "photo" else {"RGB" if file.letters.startswith("RGB") else "L": kind}
+    is_photo = file.kind == "photo" and gives == "color"  # whose alpha is the set's opacity
+    read = file.reads if is_photo else {"RGB" if file.letters.startswith("RGB") else "L": kind}
     reads = {letters: kind if key == "photo" else key for letters, key in read.items()}
     beside = next(other.name for other in others if other.maps & _FINISHED)
     return SetReading(others[0].set_name, kind, reads, f"{says}, beside {beside}: the set's {gives}", confidence)
