@@ -48,6 +48,16 @@ def test_what_would_make_much_of_the_set_half_metal_is_a_level(specular):
     assert np.abs(seen.value(master_ref("reflectance"), seen.working) - 0.08 * level).max() < 1e-3
 
 
+def test_what_its_alpha_holds_stays_as_it_was_told():
+    seen = taken_in(encode_srgb_codes(COLOR), STRONG)
+    color = mended(seen.recipe, "specular-as-level")
+    (name,) = (name for name, source in color.sources.items() if "specular" in source.reads.values())
+    told = {"reads": {"RGB": "specular", "A": "gloss"}, "spans": {"A": (1.0, 0.0)}, "corrections": {"gloss": {"offset": 0.1}}}
+    packed = color.model_copy(update={"sources": {**color.sources, name: color.sources[name].model_copy(update=told)}})
+    level = mended(packed, "half-metal").sources[name]
+    assert (level.reads["A"], level.spans, level.corrections) == ("gloss", told["spans"], told["corrections"])
+
+
 def test_either_answer_is_one_press_and_holds():
     seen = taken_in(encode_srgb_codes(COLOR), STRONG)
     color = seen.of(mended(seen.recipe, "specular-as-level"))

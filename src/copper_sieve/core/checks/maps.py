@@ -17,6 +17,7 @@ from ..convert.green import which_green
 from ..convert.normal_faults import HeightVerdict, against_height, is_swapped
 from ..filters import gaussian
 from ..findings import Finding, finding
+from ..intake.workflow import HALF_METAL, is_half_metal
 from ..quantities import quantity
 from ..raster import Edges, FloatArray, Vectors
 from ..recipe import Evaluation, origin_of
@@ -27,7 +28,6 @@ __all__ = ["CHECKS", "LEAST_CLOSING", "Assayed", "Marked", "assay", "assay_maps"
 _LENGTH_OFF, _LENGTH_SHARE = 0.1, 0.02  # a vector is off from there; up to this share is padding and compression
 _BLACK_SHARE, _SHORTEST = 0.002, 1e-6
 _FACING_AWAY = 0.3  # mean z under this is no tangent-space map read the right way
-_BETWEEN, _BETWEEN_SHARE = (0.15, 0.85), 0.25  # metal or not: few texels are in between, and those are rims
 _TOO_DARK, _TOO_BRIGHT, _RANGE_SHARE = 0.012, 0.90, 0.25  # linear luminance no dry non-metal goes beyond
 _TOO_VIVID = 0.26  # OKLab chroma; the strongest dyes stay under
 _MIRROR_LIKE = 0.18  # mean roughness of a non-metal under which it is wet or polished, or a gloss map misread
@@ -139,10 +139,9 @@ def _steep(normal: Vectors) -> np.ndarray:
 
 def _metal_between(a: Assayed) -> Iterator[Marked]:
     if "metallic" in a.masters:
-        values = a.masters["metallic"]
-        between = (values > _BETWEEN[0]) & (values < _BETWEEN[1])
+        between = is_half_metal(a.masters["metallic"])
         share = float(between.mean())
-        if share > _BETWEEN_SHARE:
+        if share > HALF_METAL:
             yield mark(finding("metal-between", master="metallic", file=a.sources["metallic"], share=share), between)
 
 

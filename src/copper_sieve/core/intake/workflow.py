@@ -2,15 +2,29 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from ..raster import Gray
 from ..recipe import Evaluation, Recipe, Ref, master_ref, source_ref
 from .plan import joined
 
-__all__ = ["HALF_METAL", "half_metal_of", "is_read_as_level", "with_specular_color", "with_specular_level"]
+__all__ = ["HALF_METAL", "half_metal_of", "is_half_metal", "is_read_as_level", "with_specular_color", "with_specular_level"]
 
-HALF_METAL = 0.25  # of the set: a surface is metal or not, and between them lie rims and dust
+HALF_METAL = 0.25  # of the texels at most: a surface is metal or not, and what is in between are rims and dust
 _BETWEEN = (0.15, 0.85)
 _SPLITS = "metallic_from_specular"
 _MADE = ("base_color", "metallic", "reflectance")
+
+
+def is_half_metal(metallic: Gray) -> np.ndarray:
+    """Where (H, W) of metallic, 0..1, says neither metal nor none.
+
+    Examples
+    --------
+    >>> is_half_metal(np.float32([[0, 0.5, 1]])).tolist()
+    [[False, True, False]]
+    """
+    return (metallic > _BETWEEN[0]) & (metallic < _BETWEEN[1])
 
 
 def half_metal_of(evaluation: Evaluation) -> float:
@@ -20,8 +34,7 @@ def half_metal_of(evaluation: Evaluation) -> float:
         return 0.0
     metallic, shares = master_ref("metallic"), []
     for one in evaluation.of(recipe).each:
-        values = one.value(metallic, one.working)
-        shares.append(float(((values > _BETWEEN[0]) & (values < _BETWEEN[1])).mean()))
+        shares.append(float(is_half_metal(one.value(metallic, one.working)).mean()))
     return max(shares)
 
 
@@ -75,5 +88,7 @@ def _file_read_as(recipe: Recipe, key: str) -> str | None:
 def _reading(recipe: Recipe, name: str, reads: dict[str, str]) -> Recipe:
     source = recipe.sources[name]
     other = {letters: key for letters, key in source.reads.items() if key not in ("specular", "specular_level")}
-    changed = source.model_copy(update={"reads": {**reads, **other}, "spans": {}, "corrections": {}})
+    spans = {letters: span for letters, span in source.spans.items() if letters in other}
+    corrections = {key: told for key, told in source.corrections.items() if key in other.values()}
+    changed = source.model_copy(update={"reads": {**reads, **other}, "spans": spans, "corrections": corrections})
     return recipe.model_copy(update={"sources": {**recipe.sources, name: changed}})
